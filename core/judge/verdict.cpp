@@ -1,0 +1,121 @@
+#include "core/judge/verdict.h"
+
+#include <cmath>
+
+#include "core/error.h"
+#include "core/quantity/format.h"
+
+namespace heron {
+
+Judgement judge(const Figure& figure, const Limit& limit) {
+  if (figure.unit != limit.unit || figure.convention != limit.convention) {
+    throw InputError("limit \u201c" + limit.name + "\u201d", "",
+                     "it is in " + limit.unit + " " + limit.convention + ", the figure in " +
+                         figure.unit + " " + figure.convention,
+                     "Choose a limit in the figure's convention");
+  }
+  Judgement j;
+  j.bound = figure.bound;
+  // The bound is already the 95 % limit; widening it again would count the noise twice.
+  j.expanded = figure.bound == Bound::none ? figure.expanded() : 0.0;
+  switch (limit.sense) {
+    case Sense::at_most:
+      j.margin = limit.value - figure.value;
+      break;
+    case Sense::at_least:
+      j.margin = figure.value - limit.value;
+      break;
+    case Sense::within:
+      j.margin = limit.value - std::abs(figure.value);
+      break;
+  }
+  if (figure.bound != Bound::none) {
+    const bool good_side_known = (figure.bound == Bound::upper && limit.sense == Sense::at_most) ||
+                                 (figure.bound == Bound::lower && limit.sense == Sense::at_least);
+    j.verdict = good_side_known && j.margin > 0.0 ? Verdict::pass : Verdict::too_close;
+    return j;
+  }
+  if (j.margin > j.expanded)
+    j.verdict = Verdict::pass;
+  else if (j.margin < -j.expanded)
+    j.verdict = Verdict::fail;
+  else
+    j.verdict = Verdict::too_close;
+  return j;
+}
+
+std::string verdict_word(Verdict verdict) {
+  switch (verdict) {
+    case Verdict::pass:
+      return "Pass";
+    case Verdict::too_close:
+      return "Too close";
+    case Verdict::fail:
+      return "Fail";
+    case Verdict::stale:
+      return "Out of date";
+    case Verdict::not_taken:
+      return "Not taken";
+  }
+  return "Not taken";
+}
+
+std::string verdict_id(Verdict verdict) {
+  switch (verdict) {
+    case Verdict::pass:
+      return "pass";
+    case Verdict::too_close:
+      return "too_close";
+    case Verdict::fail:
+      return "fail";
+    case Verdict::stale:
+      return "stale";
+    case Verdict::not_taken:
+      return "not_taken";
+  }
+  return "not_taken";
+}
+
+std::string verdict_sentence(const Judgement& j, const std::string& unit) {
+  const int decimals =
+      j.expanded > 0.0 ? std::min(2, decimals_for(j.expanded, Rounding::compact)) : 1;
+  const std::string by = number_text(std::abs(j.margin), decimals) + " " + unit;
+  const std::string side = j.margin >= 0.0 ? " inside the limit" : " outside the limit";
+  switch (j.verdict) {
+    case Verdict::pass:
+      return j.bound == Bound::none ? by + " inside the limit, more than the uncertainty."
+                                    : "At least " + by + " inside the limit: noise hides the rest.";
+    case Verdict::fail:
+      return by + " outside the limit, more than the uncertainty.";
+    case Verdict::too_close:
+      return j.bound == Bound::none
+                 ? by + side + ", but the uncertainty reaches across it."
+                 : "Noise hides whether the limit is met: lower the noise or raise the level.";
+    case Verdict::stale:
+      return "Something changed since this was taken.";
+    case Verdict::not_taken:
+      return "No figure yet.";
+  }
+  return {};
+}
+
+Verdict worse(Verdict a, Verdict b) {
+  const auto rank = [](Verdict v) {
+    switch (v) {
+      case Verdict::fail:
+        return 4;
+      case Verdict::too_close:
+        return 3;
+      case Verdict::stale:
+        return 2;
+      case Verdict::not_taken:
+        return 1;
+      case Verdict::pass:
+        return 0;
+    }
+    return 0;
+  };
+  return rank(a) >= rank(b) ? a : b;
+}
+
+}  // namespace heron

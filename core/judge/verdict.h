@@ -1,0 +1,32 @@
+#pragma once
+
+#include <optional>
+#include <string>
+
+#include "core/judge/limit.h"
+#include "core/quantity/figure.h"
+
+namespace heron {
+
+enum class Verdict { pass, too_close, fail, stale, not_taken };
+
+/// A figure against a limit with a guard band of its own uncertainty (JCGM 106): pass only if the
+/// whole interval value +- U is on the good side, fail only if the whole is on the bad side.
+struct Judgement {
+  Verdict verdict = Verdict::not_taken;
+  double margin = 0.0;    ///< positive on the good side
+  double expanded = 0.0;  ///< U, k = 2
+  Bound bound = Bound::none;
+};
+
+/// Throws InputError if figure and limit differ in unit or convention: convert first.
+Judgement judge(const Figure& figure, const Limit& limit);
+
+std::string verdict_word(Verdict verdict);  ///< "Pass", "Too close", "Fail"
+std::string verdict_id(Verdict verdict);    ///< "pass", "too_close", "fail", "stale", "not_taken"
+std::string verdict_sentence(const Judgement& judgement, const std::string& unit);
+
+/// The worse of two: fail, too close, stale, not taken, pass.
+Verdict worse(Verdict a, Verdict b);
+
+}  // namespace heron

@@ -1,0 +1,169 @@
+#include "core/method/two_tone_ladder.h"
+
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+
+#include "core/quantity/format.h"
+
+namespace heron {
+namespace {
+
+const std::string& judged_convention(const std::optional<Limit>& limit) {
+  static const std::string pep = kRePep;
+  return limit ? limit->convention : pep;
+}
+
+int dominant_order(const TwoToneAnalysis& a) {
+  const TwoToneProduct* best = nullptr;
+  for (const TwoToneProduct& p : a.products) {
+    if (!p.is_bound && (best == nullptr || p.level_dbc > best->level_dbc)) best = &p;
+  }
+  return best == nullptr ? 0 : best->order;
+}
+
+/// Rows with an output and a recording, from low to high output.
+std::vector<std::size_t> by_output(const TwoToneLadder& ladder) {
+  std::vector<std::size_t> order;
+  for (std::size_t i = 0; i < ladder.rows.size(); ++i) {
+    if (ladder.rows[i].output_dbm && ladder.rows[i].worst) order.push_back(i);
+  }
+  std::stable_sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) {
+    return *ladder.rows[a].output_dbm < *ladder.rows[b].output_dbm;
+  });
+  return order;
+}
+
+double crossing(double x0, double x1, double d0, double d1) {
+  // d = new order minus old: below 0 at x0, above at x1.
+  return d1 == d0 ? (x0 + x1) / 2.0 : x0 + (x1 - x0) * std::clamp(-d0 / (d1 - d0), 0.0, 1.0);
+}
+
+void find_dominance_changes(TwoToneLadder& ladder, const std::vector<LadderStep>& steps,
+                            const std::vector<std::size_t>& order) {
+  for (std::size_t i = 1; i < order.size(); ++i) {
+    const LadderRow& low = ladder.rows[order[i - 1]];
+    const LadderRow& high = ladder.rows[order[i]];
+    if (low.dominant_order == 0 || high.dominant_order == 0 ||
+        low.dominant_order == high.dominant_order)
+      continue;
+    DominanceChange change{low.dominant_order, high.dominant_order, *low.output_dbm,
+                           *high.output_dbm, 0.0};
+    const auto gap = [&](std::size_t row) {
+      const TwoToneAnalysis& a = *steps[row].analysis;
+      const TwoToneProduct* now = a.worse_side(change.to_order);
+      const TwoToneProduct* before = a.worse_side(change.from_order);
+      return now == nullptr || before == nullptr ? 0.0 : now->level_dbc - before->level_dbc;
+    };
+    change.crossing_dbm =
+        crossing(change.lower_dbm, change.upper_dbm, gap(order[i - 1]), gap(order[i]));
+    ladder.dominance_changes.push_back(change);
+  }
+}
+
+/// Slope of IM3 power against tone power between neighbouring low steps; the intercept only exists
+/// where that is 3 dB per dB.
+void find_intercept(TwoToneLadder& ladder, const std::vector<LadderStep>& steps,
+                    const std::vector<std::size_t>& order) {
+  std::vector<std::pair<double, const TwoToneProduct*>> points;  // tone dBm, IM3
+  for (const std::size_t row : order) {
+    const TwoToneProduct* im3 = steps[row].analysis->worse_side(3);
+    if (im3 == nullptr || im3->is_bound) continue;
+    points.emplace_back(*ladder.rows[row].output_dbm - steps[row].analysis->pep_over_tone_db(),
+                        im3);
+    if (points.size() == 3) break;
+  }
+  if (points.size() < 2 || points.back().first - points.front().first < 1.0) return;
+  const auto& [x0, low] = points.front();
+  const auto& [x1, high] = points.back();
+  const double slope = ((x1 + high->level_dbc) - (x0 + low->level_dbc)) / (x1 - x0);
+  ladder.im3_slope = slope;
+  if (slope < 2.7 || slope > 3.3) {
+    ladder.remarks.push_back(
+        {"no_intercept", Severity::note,
+         fmt::format(
+             "IM3 grows {} dB per dB of output, not 3: an intercept point is meaningless for "
+             "this device.",
+             number_text(slope, 1)),
+         ""});
+    return;
+  }
+  Figure oip3;
+  oip3.id = "oip3";
+  oip3.label = "Output third-order intercept";
+  oip3.unit = "dBm";
+  oip3.convention = "one tone";
+  oip3.value = x0 - low->level_dbc / 2.0;
+  oip3.contributions.push_back({"noise in the recording", low->u_db / 2.0, Scope::independent});
+  ladder.oip3 = oip3;
+}
+
+void add_ladder_remarks(TwoToneLadder& ladder) {
+  for (const DominanceChange& change : ladder.dominance_changes) {
+    ladder.remarks.push_back(
+        {"dominance", Severity::note,
+         fmt::format("IM{} overtakes IM{} near {} W: the cause of the distortion changes there.",
+                     change.to_order, change.from_order,
+                     number_text(std::pow(10.0, change.crossing_dbm / 10.0 - 3.0), 1)),
+         ""});
+  }
+  if (ladder.sweet_spot && ladder.rows[*ladder.sweet_spot].judgement.verdict == Verdict::pass) {
+    const LadderRow& row = ladder.rows[*ladder.sweet_spot];
+    ladder.remarks.push_back(
+        {"sweet_spot", Severity::note,
+         fmt::format("{} clears the limit by {} dB: the highest output that does.", row.label,
+                     number_text(row.judgement.margin, 1)),
+         ""});
+  }
+}
+
+}  // namespace
+
+TwoToneLadder evaluate_ladder(const std::vector<LadderStep>& steps,
+                              const std::optional<Limit>& limit) {
+  TwoToneLadder ladder;
+  const std::string& convention = judged_convention(limit);
+  for (const LadderStep& step : steps) {
+    LadderRow row;
+    row.label = step.label;
+    if (step.output) row.output_dbm = step.output->value;
+    if (step.analysis != nullptr) {
+      if (const TwoToneProduct* worst = step.analysis->worst()) {
+        row.worst = product_figure(*step.analysis, *worst, convention);
+        row.worst_order = worst->order;
+        row.dominant_order = dominant_order(*step.analysis);
+        if (limit) row.judgement = judge(*row.worst, *limit);
+      }
+    }
+    ladder.rows.push_back(row);
+  }
+  const std::vector<std::size_t> order = by_output(ladder);
+  for (const std::size_t row : order) {
+    if (limit && ladder.rows[row].judgement.verdict == Verdict::pass) ladder.sweet_spot = row;
+    if (!ladder.quietest ||
+        ladder.rows[row].worst->value < ladder.rows[*ladder.quietest].worst->value) {
+      ladder.quietest = row;
+    }
+  }
+  find_dominance_changes(ladder, steps, order);
+  find_intercept(ladder, steps, order);
+  add_ladder_remarks(ladder);
+  return ladder;
+}
+
+std::vector<SelfTestRow> sampler_self_test(const TwoToneAnalysis& normal,
+                                           const TwoToneAnalysis& attenuated, double added_db) {
+  std::vector<SelfTestRow> rows;
+  for (const TwoToneProduct& p : normal.products) {
+    const TwoToneProduct* again = attenuated.find(p.order, p.side);
+    if (again == nullptr || p.is_bound) continue;
+    SelfTestRow row;
+    row.product = product_name(p);
+    row.change_db = again->level_dbc - p.level_dbc;
+    row.made_by_sampler = row.change_db < -added_db / 2.0;
+    rows.push_back(row);
+  }
+  return rows;
+}
+
+}  // namespace heron

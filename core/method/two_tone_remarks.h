@@ -1,0 +1,19 @@
+#pragma once
+
+#include "core/method/two_tone.h"
+
+namespace heron {
+
+/// What the spectrum showed beyond the products, for the remarks.
+struct TwoToneObservations {
+  std::optional<double> hum_dbc;  ///< strongest mains sideband of a tone
+  double hum_offset_hz = 0.0;
+  double second_line_db = 0.0;       ///< one tone only: how far below it the next line stands
+  std::vector<std::string> covered;  ///< products that fall on an image, the carrier or 0 Hz
+};
+
+/// Judges the set-up and the device from a finished analysis; adds to analysis.remarks.
+void add_two_tone_remarks(TwoToneAnalysis& analysis, const TwoToneSettings& settings,
+                          const TwoToneObservations& seen);
+
+}  // namespace heron

@@ -1,0 +1,37 @@
+#pragma once
+
+#include <string>
+
+#include "core/quantity/figure.h"
+
+namespace heron {
+
+/// How many significant digits of U decide the rounding.
+enum class Rounding {
+  two_digits,  ///< always two: reports, files
+  compact      ///< two if U begins with 1 or 2, else one: screens read from a metre away
+};
+
+struct FormattedFigure {
+  std::string value;        ///< "-30.42" with a true minus sign (U+2212)
+  std::string uncertainty;  ///< "0.70"; empty if the figure has none or is a bound
+  std::string bound;        ///< "≤", "≥" or empty
+};
+
+/// Fixed decimals with a true minus sign; -0.0 becomes 0.0. Non-finite gives a dash.
+std::string number_text(double value, int decimals, bool plus_sign = false);
+
+/// Decimals that show U with the wanted number of significant digits (0 or more).
+int decimals_for(double expanded_uncertainty, Rounding rounding);
+
+/// Value rounded to its own expanded uncertainty; `fallback_decimals` where there is none.
+FormattedFigure format_figure(const Figure& figure, Rounding rounding = Rounding::two_digits,
+                              int fallback_decimals = 2, bool plus_sign = false);
+
+/// "−30.42 ± 0.70 dB", "≤ −48.4 dB".
+std::string figure_text(const Figure& figure, Rounding rounding = Rounding::two_digits);
+
+/// Engineering notation with a unit: 14.2 MHz, 650 Hz, 12.7 mV.
+std::string engineering_text(double value, const std::string& unit, int significant = 4);
+
+}  // namespace heron

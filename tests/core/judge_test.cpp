@@ -1,0 +1,92 @@
+#include <QtTest>
+#include <random>
+
+#include "core/error.h"
+#include "core/judge/remark.h"
+#include "core/judge/verdict.h"
+
+using namespace heron;
+
+namespace {
+Figure figure(double value, double u, Bound bound = Bound::none) {
+  Figure f;
+  f.value = value;
+  f.unit = "dB";
+  f.convention = "re PEP";
+  f.bound = bound;
+  f.contributions = {{"all", u, Scope::independent}};
+  return f;
+}
+Limit limit(Sense sense, double value) {
+  return {"Marsh club", sense, value, "dB", "re PEP", 20.0};
+}
+}  // namespace
+
+class JudgeTest : public QObject {
+  Q_OBJECT
+ private slots:
+  void the_whole_interval_decides() {
+    const Limit at_most = limit(Sense::at_most, -30.0);
+    QCOMPARE(judge(figure(-30.8, 0.35), at_most).verdict, Verdict::pass);
+    QCOMPARE(judge(figure(-30.4, 0.35), at_most).verdict, Verdict::too_close);
+    QCOMPARE(judge(figure(-29.6, 0.35), at_most).verdict, Verdict::too_close);
+    QCOMPARE(judge(figure(-29.2, 0.35), at_most).verdict, Verdict::fail);
+    QCOMPARE(judge(figure(31.0, 0.4), limit(Sense::at_least, 30.0)).verdict, Verdict::pass);
+    QCOMPARE(judge(figure(29.0, 0.4), limit(Sense::at_least, 30.0)).verdict, Verdict::fail);
+    QCOMPARE(judge(figure(-0.3, 0.05), limit(Sense::within, 0.5)).verdict, Verdict::pass);
+    QCOMPARE(judge(figure(-0.7, 0.05), limit(Sense::within, 0.5)).verdict, Verdict::fail);
+  }
+
+  void a_bound_passes_or_says_nothing() {
+    QCOMPARE(judge(figure(-31.0, 3.0, Bound::upper), limit(Sense::at_most, -30.0)).verdict,
+             Verdict::pass);
+    QCOMPARE(judge(figure(-20.0, 0.0, Bound::upper), limit(Sense::at_most, -30.0)).verdict,
+             Verdict::too_close);
+    QCOMPARE(judge(figure(-40.0, 0.0, Bound::upper), limit(Sense::at_least, -30.0)).verdict,
+             Verdict::too_close);
+  }
+
+  void other_conventions_are_refused() {
+    Limit other = limit(Sense::at_most, -30.0);
+    other.convention = "re one tone";
+    QVERIFY_EXCEPTION_THROWN(judge(figure(-31.0, 0.1), other), InputError);
+  }
+
+  /// The guard band keeps its promise: a device exactly at the limit is passed at most 2.5 % of the
+  /// times, and failed as rarely.
+  void the_guard_band_limits_wrong_verdicts() {
+    std::mt19937_64 random(11);
+    std::normal_distribution<double> noise(0.0, 0.4);
+    int passes = 0;
+    int fails = 0;
+    constexpr int kDraws = 20000;
+    for (int i = 0; i < kDraws; ++i) {
+      const Verdict v =
+          judge(figure(-30.0 + noise(random), 0.4), limit(Sense::at_most, -30.0)).verdict;
+      passes += v == Verdict::pass ? 1 : 0;
+      fails += v == Verdict::fail ? 1 : 0;
+    }
+    QVERIFY(passes > 0.015 * kDraws && passes < 0.03 * kDraws);
+    QVERIFY(fails > 0.015 * kDraws && fails < 0.03 * kDraws);
+  }
+
+  void limits_read_as_people_say_them() {
+    QCOMPARE(limit_text(limit(Sense::at_most, -30.0)), std::string("\u221230 dB"));
+    QCOMPARE(limit_text({"", Sense::within, 0.5, "ppm", "", 0.5}), std::string("\u00b1 0.5 ppm"));
+    QCOMPARE(limit_text({"", Sense::at_least, 30.0, "W", "", 20}), std::string("at least 30 W"));
+    QCOMPARE(sense_from_name(sense_name(Sense::within)), Sense::within);
+    QVERIFY_EXCEPTION_THROWN(sense_from_name("about"), InputError);
+  }
+
+  void remarks_come_to_do_first() {
+    std::vector<Remark> r{{"a", Severity::note, "", ""},
+                          {"b", Severity::caution, "", ""},
+                          {"c", Severity::note, "", "do"},
+                          {"d", Severity::fault, "", ""}};
+    sort_remarks(r);
+    QCOMPARE(r[0].code + r[1].code + r[2].code + r[3].code, std::string("dcba"));
+  }
+};
+
+QTEST_APPLESS_MAIN(JudgeTest)
+#include "judge_test.moc"
