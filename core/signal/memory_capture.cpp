@@ -29,29 +29,40 @@ class MemoryCapture : public CaptureReader {
   std::int64_t position_ = 0;
 };
 
-CaptureOpener opener(std::vector<float> samples, double rate, std::string name, bool is_complex) {
-  CaptureInfo info;
-  info.name = std::move(name);
-  info.format = is_complex ? "generated, I and Q" : "generated, audio";
+CaptureOpener opener(std::vector<float> samples, double rate, CaptureInfo info, bool is_complex) {
   info.sample_rate_hz = rate;
   info.is_complex = is_complex;
-  info.is_float = true;
-  info.bits = 32;
   info.frames = static_cast<std::int64_t>(samples.size() / (is_complex ? 2 : 1));
   auto shared = std::make_shared<const std::vector<float>>(std::move(samples));
   return [shared, info] { return std::make_unique<MemoryCapture>(shared, info); };
 }
 
+CaptureInfo generated(std::string name, const char* format) {
+  CaptureInfo info;
+  info.name = std::move(name);
+  info.format = format;
+  info.is_float = true;
+  info.bits = 32;
+  return info;
+}
+
 }  // namespace
 
 CaptureOpener memory_capture(std::vector<std::complex<float>> samples, double sample_rate_hz,
-                             std::string name) {
+                             CaptureInfo about) {
   const auto* floats = reinterpret_cast<const float*>(samples.data());
-  return opener({floats, floats + 2 * samples.size()}, sample_rate_hz, std::move(name), true);
+  return opener({floats, floats + 2 * samples.size()}, sample_rate_hz, std::move(about), true);
+}
+
+CaptureOpener memory_capture(std::vector<std::complex<float>> samples, double sample_rate_hz,
+                             std::string name) {
+  return memory_capture(std::move(samples), sample_rate_hz,
+                        generated(std::move(name), "generated, I and Q"));
 }
 
 CaptureOpener memory_capture(std::vector<float> samples, double sample_rate_hz, std::string name) {
-  return opener(std::move(samples), sample_rate_hz, std::move(name), false);
+  return opener(std::move(samples), sample_rate_hz, generated(std::move(name), "generated, audio"),
+                false);
 }
 
 }  // namespace heron

@@ -1,0 +1,41 @@
+#include <fmt/format.h>
+
+#include <CLI/CLI.hpp>
+#include <cstdio>
+#include <vector>
+
+#include "cli/output.h"
+#include "core/error.h"
+
+int main(int argc, char** argv) {
+  CLI::App app{"Even Heron without its window: the same analysis, for scripts."};
+  app.name("even-heron-cli");
+  app.set_version_flag("--version", HERON_VERSION);
+  app.require_subcommand(1);
+  std::vector<std::pair<std::string, heron::CommandRun>> commands;
+  commands.emplace_back("level", heron::add_level_command(app));
+  commands.emplace_back("two-tone", heron::add_two_tone_command(app));
+  commands.emplace_back("tone-pair", heron::add_tone_pair_command(app));
+  commands.emplace_back("report", heron::add_report_command(app));
+  try {
+    app.parse(argc, argv);
+  } catch (const CLI::ParseError& error) {
+    const int status = app.exit(error);
+    return status == 0 ? heron::kDone : heron::kWrongUsage;
+  }
+  try {
+    for (const auto& [name, run] : commands) {
+      if (app.got_subcommand(name)) return run();
+    }
+  } catch (const heron::InputError& error) {
+    fmt::print(stderr, "even-heron-cli: {}\n", error.what());
+    return heron::kUnusableInput;
+  } catch (const std::bad_alloc&) {
+    fmt::print(stderr, "even-heron-cli: not enough memory for this input\n");
+    return heron::kUnusableInput;
+  } catch (const std::exception& error) {
+    fmt::print(stderr, "even-heron-cli: {}\n", error.what());
+    return heron::kUnusableInput;
+  }
+  return heron::kWrongUsage;
+}

@@ -1,0 +1,37 @@
+#pragma once
+
+#include <functional>
+#include <nlohmann/json.hpp>
+#include <string>
+
+#include "core/judge/limit.h"
+#include "core/judge/remark.h"
+#include "core/judge/verdict.h"
+
+namespace CLI {
+class App;
+}
+
+namespace heron {
+
+/// Exit statuses of the contract.
+enum ExitStatus { kDone = 0, kWrongUsage = 2, kUnusableInput = 3, kVerdictNotPass = 4 };
+
+/// A command: adds its options to the parser and gives back what runs it.
+using CommandRun = std::function<int()>;
+
+/// Prints one JSON object followed by a line feed; nothing if it cannot be serialised.
+void print_json(const nlohmann::json& object);
+/// "Remarks" as lines for people.
+void print_remarks(const std::vector<Remark>& remarks);
+nlohmann::json verdict_json(const Judgement& judgement, const Limit& limit, const std::string& figure);
+/// Progress on standard error, only if that is a terminal.
+std::function<void(double)> terminal_progress(const std::string& what);
+
+/// Each adds one subcommand.
+CommandRun add_level_command(CLI::App& app);
+CommandRun add_two_tone_command(CLI::App& app);
+CommandRun add_tone_pair_command(CLI::App& app);
+CommandRun add_report_command(CLI::App& app);
+
+}  // namespace heron

@@ -1,0 +1,90 @@
+#pragma once
+
+#include <optional>
+#include <string>
+#include <utility>
+#include <vector>
+
+#include "core/judge/remark.h"
+#include "core/judge/verdict.h"
+#include "core/method/result.h"
+
+namespace heron {
+
+/// A product's mark in the picture of a spectrum.
+struct SpectrumFlag {
+  int order = 3;
+  bool is_upper = true;
+  double frequency_hz = 0.0;
+  double level_db = 0.0;  ///< in the picture's convention
+  bool is_bound = false;
+  bool is_worst = false;
+};
+
+/// A spectrum as the sheet and the report show it, levels already in the chosen convention.
+struct SpectrumPicture {
+  Curve curve;             ///< y in dB re the convention's reference
+  std::string y_title;     ///< "dB relative to PEP"
+  std::string conditions;  ///< "12 Hz per point"
+  double x_from_hz = 0.0;
+  double x_to_hz = 0.0;
+  std::vector<std::pair<double, double>> tones;  ///< frequency, level
+  std::vector<SpectrumFlag> flags;
+  double floor_db = -200.0;
+  std::optional<double> limit_db;
+  std::string limit_words;
+  Verdict worst_verdict = Verdict::not_taken;
+};
+
+struct ReportTable {
+  std::vector<std::string> heads;
+  std::vector<std::vector<std::string>> rows;
+  std::vector<Verdict> verdicts;  ///< one a row
+  std::string note;
+};
+
+/// One test as a sheet of paper.
+struct ReportSection {
+  std::string title;
+  std::string question;
+  std::vector<std::pair<std::string, std::string>> conditions;
+  std::string answer;        ///< "−30.42 ± 0.70 dB re PEP at 30 W"
+  std::string answer_label;  ///< "Worst: 5th order, upper side"
+  std::string limit;
+  Judgement judgement;
+  std::string judgement_sentence;
+  ReportTable table;
+  std::optional<SpectrumPicture> picture;
+  std::string picture_caption;
+  std::vector<Remark> remarks;
+  std::string note;
+  std::string signature;  ///< "A. Operator, 2026-03-02 19:04 UTC"; empty = not signed
+};
+
+/// A figure with where it belongs, for CSV and JSON.
+struct ReportFigure {
+  std::string test;
+  std::string step;
+  Figure figure;
+  std::string limit;
+  std::string verdict;
+};
+
+struct ReportDocument {
+  std::string title;
+  std::string place;
+  std::string operator_name;
+  std::string made_at;
+  std::vector<std::pair<std::string, std::string>> device;
+  std::vector<std::string> inputs;
+  std::vector<ReportSection> sections;
+  std::vector<ReportFigure> figures;
+  std::vector<std::string> conventions;  ///< how to read the figures, a sentence each
+};
+
+/// Sentences that hold for every report.
+std::vector<std::string> reading_rules();
+/// "2026-03-02T19:04:00Z" as "2026-03-02 19:04 UTC".
+std::string readable_time(const std::string& utc);
+
+}  // namespace heron

@@ -1,0 +1,51 @@
+#include "report/json.h"
+
+#include "core/method/two_tone_json.h"
+
+namespace heron {
+
+using nlohmann::json;
+
+json common_json(const std::string& method, const std::vector<std::string>& inputs) {
+  return {{"tool", kToolName}, {"version", HERON_VERSION}, {"method", method}, {"input", inputs},
+          {"figures", json::array()}, {"remarks", json::array()}, {"verdicts", json::array()}};
+}
+
+json report_json(const ReportDocument& d) {
+  json out = common_json("report", d.inputs);
+  out["title"] = d.title;
+  out["made_at"] = d.made_at;
+  json about = json::object();
+  for (const auto& [name, value] : d.device) about[name] = value;
+  out["device"] = about;
+  for (const ReportFigure& f : d.figures) {
+    json figure = to_json(f.figure);
+    figure["test"] = f.test;
+    figure["step"] = f.step;
+    if (!f.verdict.empty()) figure["verdict"] = f.verdict;
+    out["figures"].push_back(figure);
+  }
+  json tests = json::array();
+  for (const ReportSection& s : d.sections) {
+    json conditions = json::object();
+    for (const auto& [name, value] : s.conditions) conditions[name] = value;
+    json remarks = json::array();
+    for (const Remark& r : s.remarks) {
+      remarks.push_back(to_json(r));
+      out["remarks"].push_back(to_json(r));
+    }
+    json entry = {{"title", s.title}, {"question", s.question}, {"conditions", conditions}, {"answer", s.answer},
+                  {"remarks", remarks}, {"note", s.note}, {"signed", s.signature}};
+    if (!s.limit.empty()) {
+      entry["verdict"] = {{"limit", s.limit}, {"verdict", verdict_id(s.judgement.verdict)},
+                          {"margin", finite_or_null(s.judgement.margin)}, {"expanded", finite_or_null(s.judgement.expanded)}};
+      out["verdicts"].push_back({{"test", s.title}, {"limit", s.limit}, {"verdict", verdict_id(s.judgement.verdict)},
+                                 {"margin", finite_or_null(s.judgement.margin)}});
+    }
+    tests.push_back(entry);
+  }
+  out["tests"] = tests;
+  return out;
+}
+
+}  // namespace heron

@@ -1,0 +1,16 @@
+#pragma once
+
+#include <string>
+
+#include "core/judge/verdict.h"
+
+namespace heron {
+
+/// Print colour of a verdict, "#2F6E43".
+std::string verdict_colour(Verdict verdict);
+/// The verdict's silhouette as an inline SVG of the given size; the word must stand beside it.
+std::string verdict_svg(Verdict verdict, int size_px);
+/// Text with &, <, >, quotes made safe for HTML and SVG.
+std::string escaped(const std::string& text);
+
+}  // namespace heron

@@ -1,0 +1,133 @@
+#include "store/capture_files.h"
+
+#include <fmt/format.h>
+#include <openssl/evp.h>
+
+#include <algorithm>
+#include <cmath>
+#include <cstdint>
+#include <memory>
+#include <nlohmann/json.hpp>
+#include <vector>
+
+#include "core/error.h"
+#include "store/file_sync.h"
+#include "store/stored_json.h"
+
+namespace heron {
+namespace {
+
+class Sha256 {
+ public:
+  Sha256() : context_(EVP_MD_CTX_new(), &EVP_MD_CTX_free) {
+    EVP_DigestInit_ex(context_.get(), EVP_sha256(), nullptr);
+  }
+  void add(const void* data, std::size_t bytes) { EVP_DigestUpdate(context_.get(), data, bytes); }
+  std::string hex() {
+    unsigned char digest[EVP_MAX_MD_SIZE];
+    unsigned length = 0;
+    EVP_DigestFinal_ex(context_.get(), digest, &length);
+    std::string text;
+    for (unsigned i = 0; i < length; ++i) text += fmt::format("{:02x}", digest[i]);
+    return text;
+  }
+
+ private:
+  std::unique_ptr<EVP_MD_CTX, decltype(&EVP_MD_CTX_free)> context_;
+};
+
+nlohmann::json sigmf_meta(const CaptureInfo& info, const std::string& datatype) {
+  nlohmann::json capture = {{"core:sample_start", 0}};
+  if (info.center_hz) capture["core:frequency"] = *info.center_hz;
+  if (!info.recorded_at.empty()) capture["core:datetime"] = info.recorded_at;
+  return {{"global",
+           {{"core:datatype", datatype},
+            {"core:sample_rate", info.sample_rate_hz},
+            {"core:version", "1.0.0"},
+            {"core:recorder", "Even Heron"},
+            {"core:extensions", {{{"name", "heron"}, {"version", "1.0.0"}, {"optional", true}}}},
+            {"heron:source_name", info.name},
+            {"heron:source_format", info.format},
+            {"heron:source_bits", info.bits}}},
+          {"captures", nlohmann::json::array({capture})},
+          {"annotations", nlohmann::json::array()}};
+}
+
+void to_int16(const std::vector<float>& in, std::size_t count, std::vector<std::int16_t>& out) {
+  for (std::size_t i = 0; i < count; ++i) {
+    out[i] = static_cast<std::int16_t>(std::clamp(std::lround(in[i] * 32768.0F), -32768L, 32767L));
+  }
+}
+
+}  // namespace
+
+StoredCapture store_capture(const std::filesystem::path& captures_folder, const CaptureOpener& open,
+                            const std::function<void(double)>& progress, const std::stop_token& stop) {
+  const auto reader = open();
+  StoredCapture stored;
+  stored.info = reader->info();
+  const bool as_int16 = !stored.info.is_float && stored.info.bits <= 16;
+  const std::string datatype = std::string(stored.info.is_complex ? "c" : "r") + (as_int16 ? "i16_le" : "f32_le");
+
+  Sha256 hash;
+  const std::string head = fmt::format("{} {:.6f} {:.3f}\n", datatype, stored.info.sample_rate_hz,
+                                       stored.info.center_hz.value_or(0.0));
+  hash.add(head.data(), head.size());
+  // The address of the reader makes the name unique among imports of one process.
+  AtomicFile data(captures_folder, fmt::format("{}-data", static_cast<const void*>(reader.get())));
+  const std::size_t floats = reader->floats_per_frame();
+  std::vector<float> block((1U << 16U) * floats);
+  std::vector<std::int16_t> integers(block.size());
+  std::int64_t done = 0;
+  while (const std::size_t frames = reader->read(block)) {
+    if (stop.stop_requested()) throw Cancelled();
+    const std::size_t count = frames * floats;
+    const void* bytes = block.data();
+    std::size_t size = count * sizeof(float);
+    if (as_int16) {
+      to_int16(block, count, integers);
+      bytes = integers.data();
+      size = count * sizeof(std::int16_t);
+    }
+    hash.add(bytes, size);
+    data.write(bytes, size);
+    done += static_cast<std::int64_t>(frames);
+    if (progress) progress(static_cast<double>(done) / static_cast<double>(stored.info.frames));
+  }
+  stored.hash = hash.hex();
+  if (std::filesystem::exists(captures_folder / (stored.hash + ".sigmf-meta"))) return stored;
+  AtomicFile meta(captures_folder, stored.hash + "-meta");
+  meta.write(sigmf_meta(stored.info, datatype).dump(2));
+  // The meta file comes last: a pair is there once its meta file is.
+  data.commit(stored.hash + ".sigmf-data");
+  meta.commit(stored.hash + ".sigmf-meta");
+  return stored;
+}
+
+std::filesystem::path capture_path(const Shack& shack, const std::string& hash) {
+  return shack.captures_folder() / (hash + ".sigmf-meta");
+}
+
+Id attach_capture(Shack& shack, Id step, const StoredCapture& capture, const std::string& taken_at) {
+  Id id = 0;
+  shack.write([&](SQLite::Database& db) {
+    SQLite::Statement insert(db, "INSERT OR IGNORE INTO capture(hash, name, format, sample_rate_hz, frames, added_at) "
+                                 "VALUES (?, ?, ?, ?, ?, ?)");
+    insert.bind(1, capture.hash);
+    insert.bind(2, capture.info.name);
+    insert.bind(3, capture.info.format);
+    insert.bind(4, capture.info.sample_rate_hz);
+    insert.bind(5, static_cast<int64_t>(capture.info.frames));
+    insert.bind(6, utc_now());
+    insert.exec();
+    SQLite::Statement attach(db, "INSERT INTO step_capture(step_id, capture_hash, taken_at) VALUES (?, ?, ?)");
+    attach.bind(1, static_cast<int64_t>(step));
+    attach.bind(2, capture.hash);
+    attach.bind(3, taken_at.empty() ? utc_now() : taken_at);
+    attach.exec();
+    id = db.getLastInsertRowid();
+  });
+  return id;
+}
+
+}  // namespace heron

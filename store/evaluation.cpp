@@ -1,0 +1,206 @@
+#include "store/evaluation.h"
+
+#include "core/method/two_tone_json.h"
+#include "store/stored_json.h"
+
+namespace heron {
+namespace {
+
+using nlohmann::json;
+
+constexpr const char* kTestColumns =
+    "SELECT id, evaluation_id, position, characteristic, title, hookup, conditions, convention, "
+    "settings_json, limit_json, headline_json, note, signed_by, signed_at FROM test ";
+
+json to_json(const Headline& h) {
+  json out = {{"figure", heron::to_json(h.figure)}, {"at", h.at}, {"taken_at", h.taken_at},
+              {"verdict", verdict_id(h.judgement.verdict)}, {"margin", finite_or_null(h.judgement.margin)},
+              {"expanded", finite_or_null(h.judgement.expanded)}};
+  return out;
+}
+
+Verdict verdict_from_id(const std::string& id) {
+  for (const Verdict v : {Verdict::pass, Verdict::too_close, Verdict::fail, Verdict::stale}) {
+    if (verdict_id(v) == id) return v;
+  }
+  return Verdict::not_taken;
+}
+
+Headline headline_from_json(const json& r) {
+  try {
+    Headline h;
+    const json& f = r.at("figure");
+    h.figure.id = f.at("id");
+    h.figure.label = f.at("label");
+    h.figure.value = f.at("value");
+    h.figure.unit = f.at("unit");
+    h.figure.convention = f.at("convention");
+    if (f.at("u").is_number()) h.figure.contributions = {{"all", f.at("u"), Scope::independent}};
+    if (f.at("bound") == "upper") h.figure.bound = Bound::upper;
+    if (f.at("bound") == "lower") h.figure.bound = Bound::lower;
+    h.at = r.at("at");
+    h.taken_at = r.at("taken_at");
+    h.judgement.verdict = verdict_from_id(r.at("verdict"));
+    h.judgement.margin = r.at("margin").is_number() ? r.at("margin").get<double>() : 0.0;
+    h.judgement.expanded = r.at("expanded").is_number() ? r.at("expanded").get<double>() : 0.0;
+    h.judgement.bound = h.figure.bound;
+    return h;
+  } catch (const json::exception&) {
+    throw InputError("shack", "a test's headline", "the stored record is damaged", "Analyse the test again");
+  }
+}
+
+Test test_at(SQLite::Statement& row) {
+  Test t;
+  t.id = row.getColumn(0).getInt64();
+  t.evaluation_id = row.getColumn(1).getInt64();
+  t.position = row.getColumn(2).getInt();
+  t.characteristic = row.getColumn(3).getString();
+  t.title = row.getColumn(4).getString();
+  t.hookup = row.getColumn(5).getString();
+  t.conditions = row.getColumn(6).getString();
+  t.convention = row.getColumn(7).getString();
+  t.settings = parse_stored(row.getColumn(8).getString(), "a test's settings");
+  if (!row.getColumn(9).isNull()) t.limit = limit_from_json(parse_stored(row.getColumn(9).getString(), "a test's limit"));
+  if (!row.getColumn(10).isNull()) {
+    t.headline = headline_from_json(parse_stored(row.getColumn(10).getString(), "a test's headline"));
+  }
+  t.note = row.getColumn(11).getString();
+  t.signed_by = row.getColumn(12).getString();
+  t.signed_at = row.getColumn(13).getString();
+  return t;
+}
+
+Evaluation evaluation_at(SQLite::Statement& row) {
+  return {row.getColumn(0).getInt64(), row.getColumn(1).getInt64(), row.getColumn(2).getString(),
+          row.getColumn(3).getString()};
+}
+
+}  // namespace
+
+std::vector<Evaluation> evaluations(const Shack& shack, Id device) {
+  std::vector<Evaluation> all;
+  shack.read([&](SQLite::Database& db) {
+    SQLite::Statement rows(db, "SELECT id, device_id, title, started_at FROM evaluation WHERE device_id = ? AND "
+                               "removed_at IS NULL ORDER BY started_at DESC, id DESC");
+    rows.bind(1, static_cast<int64_t>(device));
+    while (rows.executeStep()) all.push_back(evaluation_at(rows));
+  });
+  return all;
+}
+
+Evaluation evaluation(const Shack& shack, Id id) {
+  Evaluation found;
+  shack.read([&](SQLite::Database& db) {
+    SQLite::Statement row(db, "SELECT id, device_id, title, started_at FROM evaluation WHERE id = ?");
+    row.bind(1, static_cast<int64_t>(id));
+    if (row.executeStep()) found = evaluation_at(row);
+  });
+  if (found.id == 0) {
+    throw InputError("evaluation", std::to_string(id), "it is not in this shack", "Choose another evaluation");
+  }
+  return found;
+}
+
+Id add_evaluation(Shack& shack, Id device, const std::string& title, const std::string& started_at) {
+  Id id = 0;
+  shack.write([&](SQLite::Database& db) {
+    SQLite::Statement insert(db, "INSERT INTO evaluation(device_id, title, started_at) VALUES (?, ?, ?)");
+    insert.bind(1, static_cast<int64_t>(device));
+    insert.bind(2, title);
+    insert.bind(3, started_at.empty() ? utc_now() : started_at);
+    insert.exec();
+    id = db.getLastInsertRowid();
+  });
+  return id;
+}
+
+std::vector<Test> tests(const Shack& shack, Id evaluation) {
+  std::vector<Test> all;
+  shack.read([&](SQLite::Database& db) {
+    SQLite::Statement rows(
+        db, std::string(kTestColumns) + "WHERE evaluation_id = ? AND removed_at IS NULL ORDER BY position");
+    rows.bind(1, static_cast<int64_t>(evaluation));
+    while (rows.executeStep()) all.push_back(test_at(rows));
+  });
+  return all;
+}
+
+Test test(const Shack& shack, Id id) {
+  Test found;
+  shack.read([&](SQLite::Database& db) {
+    SQLite::Statement row(db, std::string(kTestColumns) + "WHERE id = ?");
+    row.bind(1, static_cast<int64_t>(id));
+    if (row.executeStep()) found = test_at(row);
+  });
+  if (found.id == 0) throw InputError("test", std::to_string(id), "it is not in this shack", "Choose another test");
+  return found;
+}
+
+Id add_test(Shack& shack, const Test& t) {
+  Id id = 0;
+  shack.write([&](SQLite::Database& db) {
+    SQLite::Statement insert(db,
+                             "INSERT INTO test(evaluation_id, position, characteristic, title, hookup, conditions, "
+                             "convention, settings_json, limit_json, note) VALUES (?1, (SELECT COALESCE(MAX(position), "
+                             "0) + 1 FROM test WHERE evaluation_id = ?1), ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9)");
+    insert.bind(1, static_cast<int64_t>(t.evaluation_id));
+    insert.bind(2, t.characteristic);
+    insert.bind(3, t.title);
+    insert.bind(4, t.hookup);
+    insert.bind(5, t.conditions);
+    insert.bind(6, t.convention);
+    insert.bind(7, t.settings.dump());
+    if (t.limit) insert.bind(8, heron::to_json(*t.limit).dump());
+    insert.bind(9, t.note);
+    insert.exec();
+    id = db.getLastInsertRowid();
+  });
+  return id;
+}
+
+void set_test_removed(Shack& shack, Id id, bool removed) {
+  set_removed(shack, "test", id, removed);
+}
+void set_test_note(Shack& shack, Id id, const std::string& note) {
+  set_column(shack, "test", "note", id, note);
+}
+void set_test_conditions(Shack& shack, Id id, const std::string& conditions) {
+  set_column(shack, "test", "conditions", id, conditions);
+}
+void set_test_convention(Shack& shack, Id id, const std::string& convention) {
+  set_column(shack, "test", "convention", id, convention);
+}
+void set_test_settings(Shack& shack, Id id, const json& settings) {
+  set_column(shack, "test", "settings_json", id, settings.dump());
+}
+
+void set_test_limit(Shack& shack, Id id, const std::optional<Limit>& limit) {
+  shack.write([&](SQLite::Database& db) {
+    SQLite::Statement update(db, "UPDATE test SET limit_json = ? WHERE id = ?");
+    if (limit) update.bind(1, heron::to_json(*limit).dump());
+    update.bind(2, static_cast<int64_t>(id));
+    update.exec();
+  });
+}
+
+void set_test_headline(Shack& shack, Id id, const std::optional<Headline>& headline) {
+  shack.write([&](SQLite::Database& db) {
+    SQLite::Statement update(db, "UPDATE test SET headline_json = ? WHERE id = ?");
+    if (headline) update.bind(1, to_json(*headline).dump());
+    update.bind(2, static_cast<int64_t>(id));
+    update.exec();
+  });
+}
+
+void sign_test(Shack& shack, Id id, const std::string& name, const std::string& at) {
+  shack.write([&](SQLite::Database& db) {
+    SQLite::Statement update(db, "UPDATE test SET signed_by = ?, signed_at = ? WHERE id = ?");
+    update.bind(1, name);
+    update.bind(2, name.empty() ? "" : at);
+    update.bind(3, static_cast<int64_t>(id));
+    update.exec();
+  });
+}
+
+}  // namespace heron

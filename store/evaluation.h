@@ -1,0 +1,68 @@
+#pragma once
+
+#include <nlohmann/json.hpp>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "core/judge/limit.h"
+#include "core/judge/verdict.h"
+#include "core/quantity/figure.h"
+#include "store/shack.h"
+
+namespace heron {
+
+/// One job on one device.
+struct Evaluation {
+  Id id = 0;
+  Id device_id = 0;
+  std::string title;
+  std::string started_at;
+};
+
+/// What the rail and the shack show of a test without opening it.
+struct Headline {
+  Figure figure;       ///< contributions folded into one
+  std::string at;      ///< "30 W"
+  std::string taken_at;
+  Judgement judgement;
+};
+
+/// One item on the course.
+struct Test {
+  Id id = 0;
+  Id evaluation_id = 0;
+  int position = 0;
+  std::string characteristic;  ///< id in the method table
+  std::string title;
+  std::string hookup;      ///< how device and recorder are connected, in words
+  std::string conditions;  ///< supply, band, settings, in words
+  std::string convention;  ///< shown convention
+  nlohmann::json settings = nlohmann::json::object();
+  std::optional<Limit> limit;
+  std::optional<Headline> headline;
+  std::string note;
+  std::string signed_by;
+  std::string signed_at;
+  bool is_signed() const { return !signed_at.empty(); }
+};
+
+std::vector<Evaluation> evaluations(const Shack& shack, Id device);
+Evaluation evaluation(const Shack& shack, Id id);
+Id add_evaluation(Shack& shack, Id device, const std::string& title, const std::string& started_at = "");
+
+std::vector<Test> tests(const Shack& shack, Id evaluation);
+Test test(const Shack& shack, Id id);
+/// Appended to the course; position and id of `test` are ignored.
+Id add_test(Shack& shack, const Test& test);
+void set_test_removed(Shack& shack, Id id, bool removed);
+void set_test_note(Shack& shack, Id id, const std::string& note);
+void set_test_conditions(Shack& shack, Id id, const std::string& conditions);
+void set_test_convention(Shack& shack, Id id, const std::string& convention);
+void set_test_settings(Shack& shack, Id id, const nlohmann::json& settings);
+void set_test_limit(Shack& shack, Id id, const std::optional<Limit>& limit);
+void set_test_headline(Shack& shack, Id id, const std::optional<Headline>& headline);
+/// Empty name takes the signature back.
+void sign_test(Shack& shack, Id id, const std::string& name, const std::string& at);
+
+}  // namespace heron

@@ -1,0 +1,59 @@
+#include "store/file_sync.h"
+
+#include <fcntl.h>
+#include <unistd.h>
+
+#include <cerrno>
+#include <cstring>
+
+#include "core/error.h"
+
+namespace heron {
+
+AtomicFile::AtomicFile(std::filesystem::path folder, const std::string& temporary_name)
+    : folder_(std::move(folder)),
+      temporary_(folder_ / (kTemporaryPrefix + std::to_string(::getpid()) + "-" + temporary_name)) {
+  descriptor_ = ::open(temporary_.c_str(), O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC, 0644);
+  if (descriptor_ < 0) fail("created", errno);
+}
+
+AtomicFile::~AtomicFile() {
+  if (descriptor_ >= 0) ::close(descriptor_);
+  if (!temporary_.empty()) ::unlink(temporary_.c_str());
+}
+
+void AtomicFile::write(const void* data, std::size_t bytes) {
+  const char* at = static_cast<const char*>(data);
+  while (bytes > 0) {
+    const ssize_t written = ::write(descriptor_, at, bytes);
+    if (written < 0 && errno == EINTR) continue;
+    if (written < 0) fail("written", errno);
+    at += written;
+    bytes -= static_cast<std::size_t>(written);
+  }
+}
+
+void AtomicFile::commit(const std::string& name) {
+  if (::fsync(descriptor_) != 0) fail("written", errno);
+  ::close(descriptor_);
+  descriptor_ = -1;
+  if (::rename(temporary_.c_str(), (folder_ / name).c_str()) != 0) fail("renamed", errno);
+  temporary_.clear();
+  // The rename itself is only safe once the folder is.
+  const int folder = ::open(folder_.c_str(), O_RDONLY | O_DIRECTORY | O_CLOEXEC);
+  if (folder >= 0) {
+    ::fsync(folder);
+    ::close(folder);
+  }
+}
+
+void AtomicFile::fail(const char* doing, int error_number) const {
+  const bool full = error_number == ENOSPC || error_number == EDQUOT || error_number == EFBIG;
+  throw InputError(folder_.string(), "",
+                   full ? "the disk is full"
+                        : std::string("a file could not be ") + doing + " (" + std::strerror(error_number) + ")",
+                   full ? "Free some space and try again; nothing in the shack was changed"
+                        : "Check the permissions of the shack's folder");
+}
+
+}  // namespace heron

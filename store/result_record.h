@@ -1,0 +1,15 @@
+#pragma once
+
+#include <nlohmann/json.hpp>
+#include <optional>
+#include <string>
+
+#include "store/shack.h"
+
+namespace heron {
+
+/// Keeps what an analysis said, with the recording it was made from; replaces an earlier one.
+void save_result(Shack& shack, Id step_capture, const std::string& method, const nlohmann::json& record);
+std::optional<nlohmann::json> load_result(const Shack& shack, Id step_capture);
+
+}  // namespace heron

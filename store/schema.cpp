@@ -1,0 +1,120 @@
+#include "store/schema.h"
+
+#include <SQLiteCpp/SQLiteCpp.h>
+
+#include <array>
+#include <string>
+
+namespace heron {
+namespace {
+
+// Rows that a person removed keep their place with removed_at set: undo brings them back whole.
+constexpr const char* kVersion1 = R"sql(
+CREATE TABLE shack (
+  id INTEGER PRIMARY KEY CHECK (id = 1),
+  place TEXT NOT NULL,
+  operator TEXT NOT NULL DEFAULT '',
+  created_at TEXT NOT NULL
+);
+CREATE TABLE device (
+  id INTEGER PRIMARY KEY,
+  name TEXT NOT NULL CHECK (name <> ''),
+  kind TEXT NOT NULL DEFAULT '',
+  serial TEXT NOT NULL DEFAULT '',
+  note TEXT NOT NULL DEFAULT '',
+  created_at TEXT NOT NULL,
+  removed_at TEXT
+);
+CREATE TABLE spec_line (
+  id INTEGER PRIMARY KEY,
+  device_id INTEGER NOT NULL REFERENCES device(id) ON DELETE CASCADE,
+  characteristic TEXT NOT NULL,
+  limit_json TEXT NOT NULL
+);
+CREATE TABLE evaluation (
+  id INTEGER PRIMARY KEY,
+  device_id INTEGER NOT NULL REFERENCES device(id) ON DELETE CASCADE,
+  title TEXT NOT NULL,
+  started_at TEXT NOT NULL,
+  removed_at TEXT
+);
+CREATE TABLE test (
+  id INTEGER PRIMARY KEY,
+  evaluation_id INTEGER NOT NULL REFERENCES evaluation(id) ON DELETE CASCADE,
+  position INTEGER NOT NULL,
+  characteristic TEXT NOT NULL,
+  title TEXT NOT NULL,
+  hookup TEXT NOT NULL DEFAULT '',
+  conditions TEXT NOT NULL DEFAULT '',
+  convention TEXT NOT NULL DEFAULT '',
+  settings_json TEXT NOT NULL DEFAULT '{}',
+  limit_json TEXT,
+  headline_json TEXT,
+  note TEXT NOT NULL DEFAULT '',
+  signed_by TEXT NOT NULL DEFAULT '',
+  signed_at TEXT NOT NULL DEFAULT '',
+  removed_at TEXT
+);
+CREATE TABLE step (
+  id INTEGER PRIMARY KEY,
+  test_id INTEGER NOT NULL REFERENCES test(id) ON DELETE CASCADE,
+  position INTEGER NOT NULL,
+  label TEXT NOT NULL,
+  output_typed TEXT NOT NULL DEFAULT '',
+  output_dbm REAL,
+  output_u_db REAL,
+  note TEXT NOT NULL DEFAULT '',
+  removed_at TEXT
+);
+CREATE TABLE capture (
+  hash TEXT PRIMARY KEY,
+  name TEXT NOT NULL,
+  format TEXT NOT NULL,
+  sample_rate_hz REAL NOT NULL,
+  frames INTEGER NOT NULL,
+  added_at TEXT NOT NULL
+);
+CREATE TABLE step_capture (
+  id INTEGER PRIMARY KEY,
+  step_id INTEGER NOT NULL REFERENCES step(id) ON DELETE CASCADE,
+  capture_hash TEXT NOT NULL REFERENCES capture(hash),
+  taken_at TEXT NOT NULL,
+  removed_at TEXT
+);
+CREATE TABLE result (
+  step_capture_id INTEGER PRIMARY KEY REFERENCES step_capture(id) ON DELETE CASCADE,
+  method TEXT NOT NULL,
+  record_json TEXT NOT NULL,
+  computed_at TEXT NOT NULL
+);
+CREATE TABLE journal (
+  id INTEGER PRIMARY KEY,
+  at TEXT NOT NULL,
+  device_id INTEGER REFERENCES device(id) ON DELETE CASCADE,
+  text TEXT NOT NULL
+);
+CREATE INDEX test_of_evaluation ON test(evaluation_id, position);
+CREATE INDEX step_of_test ON step(test_id, position);
+CREATE INDEX capture_of_step ON step_capture(step_id, id);
+)sql";
+
+/// Element i leads from version i to i + 1. Only ever append.
+constexpr std::array<const char*, 1> kMigrations{kVersion1};
+
+}  // namespace
+
+int schema_version() {
+  return static_cast<int>(kMigrations.size());
+}
+
+void migrate(SQLite::Database& database) {
+  for (int version = database.execAndGet("PRAGMA user_version").getInt(); version < schema_version(); ++version) {
+    SQLite::Transaction transaction(database);
+    database.exec(kMigrations[static_cast<std::size_t>(version)]);
+    database.exec("PRAGMA application_id = " + std::to_string(kApplicationId));
+    database.exec("PRAGMA user_version = " + std::to_string(version + 1));
+    transaction.commit();
+  }
+}
+
+}  // namespace heron

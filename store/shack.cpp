@@ -1,0 +1,204 @@
+#include "store/shack.h"
+
+#include <SQLiteCpp/SQLiteCpp.h>
+#include <fcntl.h>
+#include <sqlite3.h>
+#include <sys/file.h>
+#include <unistd.h>
+
+#include <array>
+#include <fstream>
+
+#include "core/error.h"
+#include "store/clock.h"
+#include "store/file_sync.h"
+#include "store/schema.h"
+
+namespace heron {
+namespace {
+
+namespace fs = std::filesystem;
+constexpr const char* kFile = "shack.sqlite";
+
+[[noreturn]] void rethrow_as_input_error(const SQLite::Exception& error, const fs::path& folder) {
+  const int code = error.getErrorCode();
+  if (code == SQLITE_FULL || error.getExtendedErrorCode() == SQLITE_IOERR_WRITE) {
+    throw InputError(folder.string(), "", "the disk is full",
+                     "Free some space and try again; nothing in the shack was changed");
+  }
+  if (code == SQLITE_CORRUPT || code == SQLITE_NOTADB) {
+    throw InputError((folder / kFile).string(), "", "the file is damaged or not a shack",
+                     "Restore it from a copy; the recordings in captures/ are untouched");
+  }
+  throw InputError((folder / kFile).string(), "", error.what(), "Check the folder's permissions and free space");
+}
+
+void require_sqlite_file(const fs::path& file) {
+  std::error_code error;
+  if (!fs::exists(file, error)) {
+    throw InputError(file.parent_path().string(), "", "there is no shack in this folder",
+                     "Choose a folder that holds shack.sqlite, or make a new shack");
+  }
+  if (!fs::is_regular_file(file, error)) {
+    throw InputError(file.string(), "", "this is not a file", "Choose another folder");
+  }
+  std::ifstream in(file, std::ios::binary);
+  std::array<char, 16> head{};
+  in.read(head.data(), head.size());
+  if (!in || std::string(head.data(), 15) != "SQLite format 3") {
+    throw InputError(file.string(), "at its first bytes", "this is not a shack file",
+                     "Choose another folder, or restore the file from a copy");
+  }
+}
+
+void require_known_shack(SQLite::Database& database, const fs::path& file) {
+  if (database.execAndGet("PRAGMA application_id").getInt() != kApplicationId) {
+    throw InputError(file.string(), "", "this database belongs to another program", "Choose another folder");
+  }
+  const int version = database.execAndGet("PRAGMA user_version").getInt();
+  if (version > schema_version()) {
+    throw InputError(file.string(), "version " + std::to_string(version),
+                     "a newer Even Heron wrote this shack; this one knows versions up to " +
+                         std::to_string(schema_version()),
+                     "Update Even Heron; the shack was not touched");
+  }
+}
+
+}  // namespace
+
+std::unique_ptr<Shack> Shack::create(const fs::path& folder, const std::string& place) {
+  std::error_code error;
+  fs::create_directories(folder / "captures", error);
+  if (error) {
+    throw InputError(folder.string(), "", "the folder cannot be made (" + error.message() + ")",
+                     "Choose a folder you may write to");
+  }
+  if (fs::exists(folder / kFile)) {
+    throw InputError(folder.string(), "", "there is a shack in this folder already", "Open it, or choose another folder");
+  }
+  std::unique_ptr<Shack> shack(new Shack(folder, true));
+  shack->write([&](SQLite::Database& db) {
+    SQLite::Statement insert(db, "INSERT INTO shack(id, place, created_at) VALUES (1, ?, ?)");
+    insert.bind(1, place);
+    insert.bind(2, utc_now());
+    insert.exec();
+  });
+  return shack;
+}
+
+std::unique_ptr<Shack> Shack::open(const fs::path& folder) {
+  require_sqlite_file(folder / kFile);
+  return std::unique_ptr<Shack>(new Shack(folder, false));
+}
+
+Shack::Shack(fs::path folder, bool create_new) : folder_(std::move(folder)) {
+  take_lock();
+  const fs::path file = folder_ / kFile;
+  try {
+    const int mode = is_read_only() ? SQLite::OPEN_READONLY
+                     : create_new   ? SQLite::OPEN_READWRITE | SQLite::OPEN_CREATE
+                                    : SQLite::OPEN_READWRITE;
+    database_ = std::make_unique<SQLite::Database>(file.string(), mode, 3000);
+    if (!create_new) require_known_shack(*database_, file);
+    database_->exec("PRAGMA foreign_keys = ON");
+    if (!is_read_only()) {
+      database_->exec("PRAGMA journal_mode = WAL");
+      database_->exec("PRAGMA synchronous = FULL");
+      migrate(*database_);
+      fs::create_directories(captures_folder());
+      // What a killed import left behind.
+      for (const auto& entry : fs::directory_iterator(captures_folder())) {
+        if (entry.path().filename().string().starts_with(kTemporaryPrefix)) fs::remove(entry.path());
+      }
+    }
+  } catch (const SQLite::Exception& error) {
+    if (lock_ >= 0) ::close(lock_);
+    lock_ = -1;
+    rethrow_as_input_error(error, folder_);
+  } catch (...) {
+    if (lock_ >= 0) ::close(lock_);
+    lock_ = -1;
+    throw;
+  }
+}
+
+Shack::~Shack() {
+  database_.reset();
+  if (lock_ >= 0) ::close(lock_);
+}
+
+void Shack::take_lock() {
+  lock_ = ::open((folder_ / "shack.lock").c_str(), O_RDWR | O_CREAT | O_CLOEXEC, 0644);
+  if (lock_ < 0) {
+    why_read_only_ = "This shack's folder cannot be written to: nothing you change here will be kept.";
+    return;
+  }
+  if (::flock(lock_, LOCK_EX | LOCK_NB) != 0) {
+    ::close(lock_);
+    lock_ = -1;
+    why_read_only_ = "This shack is open in another window: it can be read here, not changed.";
+  }
+}
+
+std::string Shack::place() const {
+  std::string place;
+  read([&](SQLite::Database& db) { place = db.execAndGet("SELECT place FROM shack").getString(); });
+  return place;
+}
+
+std::string Shack::operator_name() const {
+  std::string name;
+  read([&](SQLite::Database& db) { name = db.execAndGet("SELECT operator FROM shack").getString(); });
+  return name;
+}
+
+void Shack::set_operator_name(const std::string& name) {
+  write([&](SQLite::Database& db) {
+    SQLite::Statement update(db, "UPDATE shack SET operator = ?");
+    update.bind(1, name);
+    update.exec();
+  });
+}
+
+void Shack::write(const std::function<void(SQLite::Database&)>& change) {
+  if (is_read_only()) {
+    throw InputError("shack", "", why_read_only_, "Close the other window and open the shack again");
+  }
+  try {
+    if (is_inside_transaction_) {
+      change(*database_);
+      return;
+    }
+    SQLite::Transaction transaction(*database_);
+    change(*database_);
+    transaction.commit();
+  } catch (const SQLite::Exception& error) {
+    rethrow_as_input_error(error, folder_);
+  }
+}
+
+void Shack::write_together(const std::function<void()>& changes) {
+  write([&](SQLite::Database&) {
+    struct Inside {
+      bool& flag;
+      explicit Inside(bool& f) : flag(f) { flag = true; }
+      ~Inside() { flag = false; }
+    };
+    if (is_inside_transaction_) {
+      changes();
+      return;
+    }
+    const Inside inside(is_inside_transaction_);
+    changes();
+  });
+}
+
+void Shack::read(const std::function<void(SQLite::Database&)>& look) const {
+  try {
+    look(*database_);
+  } catch (const SQLite::Exception& error) {
+    rethrow_as_input_error(error, folder_);
+  }
+}
+
+}  // namespace heron

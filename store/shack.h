@@ -1,0 +1,56 @@
+#pragma once
+
+#include <filesystem>
+#include <functional>
+#include <memory>
+#include <string>
+
+namespace SQLite {
+class Database;
+}
+
+namespace heron {
+
+using Id = long long;
+
+/// The collection on disk: a folder with shack.sqlite and captures/. One instance writes; a second
+/// one on the same folder reads only.
+class Shack {
+ public:
+  /// Makes the folder if needed. Throws InputError if there is a shack already.
+  static std::unique_ptr<Shack> create(const std::filesystem::path& folder, const std::string& place);
+  /// Throws InputError: no shack there, not a shack, from a newer version, damaged.
+  static std::unique_ptr<Shack> open(const std::filesystem::path& folder);
+  ~Shack();
+  Shack(const Shack&) = delete;
+  Shack& operator=(const Shack&) = delete;
+
+  const std::filesystem::path& folder() const { return folder_; }
+  std::filesystem::path captures_folder() const { return folder_ / "captures"; }
+  bool is_read_only() const { return !why_read_only_.empty(); }
+  /// A sentence for the user; empty if it can be written.
+  const std::string& why_read_only() const { return why_read_only_; }
+
+  std::string place() const;
+  std::string operator_name() const;
+  void set_operator_name(const std::string& name);
+
+  /// Runs `change` in one transaction, on disk when this returns. InputError if read-only or the
+  /// disk is full; then nothing was changed.
+  void write(const std::function<void(SQLite::Database&)>& change);
+  /// Everything that `changes` writes is one transaction: all of it or nothing.
+  void write_together(const std::function<void()>& changes);
+  /// Database errors become InputErrors.
+  void read(const std::function<void(SQLite::Database&)>& look) const;
+
+ private:
+  Shack(std::filesystem::path folder, bool create_new);
+  void take_lock();
+  std::filesystem::path folder_;
+  std::string why_read_only_;
+  int lock_ = -1;
+  bool is_inside_transaction_ = false;
+  std::unique_ptr<SQLite::Database> database_;
+};
+
+}  // namespace heron
