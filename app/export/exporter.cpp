@@ -1,0 +1,48 @@
+#include "app/export/exporter.h"
+
+#include <QFileInfo>
+
+#include "app/export/report_pdf.h"
+#include "core/error.h"
+#include "report/csv.h"
+#include "report/gather.h"
+#include "report/html.h"
+#include "report/json.h"
+#include "store/exchange.h"
+#include "store/file_sync.h"
+
+namespace heron {
+namespace {
+
+void write_text(const QString& path, const std::string& text) {
+  const QFileInfo info(path);
+  AtomicFile file(info.absolutePath().toStdString(), info.fileName().toStdString());
+  file.write(text);
+  file.commit(info.fileName().toStdString());
+}
+
+}  // namespace
+
+void export_evaluation_file(const Shack& shack, Id evaluation, const QString& path) {
+  const ReportDocument document = gather_report(shack, evaluation);
+  const QString ending = QFileInfo(path).suffix().toLower();
+  if (ending == "pdf")
+    write_report_pdf(document, path);
+  else if (ending == "html")
+    write_text(path, report_html(document));
+  else if (ending == "csv")
+    write_text(path, report_csv(document));
+  else if (ending == "json")
+    write_text(
+        path,
+        report_json(document).dump(2, ' ', false, nlohmann::json::error_handler_t::replace) + "\n");
+  else if (ending == "zip")
+    export_evaluation(
+        shack, evaluation, path.toStdString(),
+        {{"figures.csv", report_csv(document)}, {"report.html", report_html(document)}});
+  else
+    throw InputError(path.toStdString(), "", "this ending is not known",
+                     "Use .pdf, .html, .csv, .json or .zip");
+}
+
+}  // namespace heron

@@ -1,0 +1,198 @@
+#include "app/export/report_pdf.h"
+
+#include <QFileInfo>
+#include <QSvgRenderer>
+#include <algorithm>
+
+#include "app/export/page_writer.h"
+#include "app/paint/verdict_mark.h"
+#include "app/theme/theme.h"
+#include "core/error.h"
+#include "report/spectrum_svg.h"
+
+namespace heron {
+namespace {
+
+QString text(const std::string& s) {
+  return QString::fromStdString(s);
+}
+
+QFont face(double px, int weight = 400, const char* family = "Inter") {
+  QFont f(family);
+  // Whole pixels only: sizes are chosen so.
+  f.setPixelSize(static_cast<int>(px));
+  f.setWeight(static_cast<QFont::Weight>(weight));
+  return f;
+}
+
+void pairs(PageWriter& page, const std::vector<std::pair<std::string, std::string>>& list) {
+  const Theme& t = light_theme();
+  for (const auto& [name, value] : list) {
+    if (value.empty()) continue;
+    const QFont f = face(9);
+    const double h = page.text_height(text(value), f, page.width() - 90) + 2;
+    page.need(h);
+    page.painter().setFont(f);
+    page.painter().setPen(t.mute);
+    page.painter().drawText(QRectF(0, page.y(), 86, h), Qt::AlignLeft | Qt::AlignTop, text(name));
+    page.painter().setPen(t.ink);
+    page.painter().drawText(QRectF(90, page.y(), page.width() - 90, h + 2), Qt::TextWordWrap,
+                            text(value));
+    page.space(h);
+  }
+}
+
+void answer(PageWriter& page, const ReportSection& s) {
+  const Theme& t = light_theme();
+  page.need(48);
+  const QFont f = face(17, 500, "JetBrains Mono");
+  page.painter().setFont(f);
+  page.painter().setPen(t.ink);
+  page.painter().drawText(QRectF(0, page.y(), page.width(), 24), Qt::AlignVCenter, text(s.answer));
+  if (!s.limit.empty()) {
+    const double x = QFontMetricsF(f).horizontalAdvance(text(s.answer)) + 20;
+    draw_verdict(page.painter(), {x, page.y() + 12}, 12, s.judgement.verdict, t);
+    page.painter().setFont(face(11, 600));
+    page.painter().setPen(verdict_colour(t, s.judgement.verdict));
+    page.painter().drawText(QRectF(x + 11, page.y(), 200, 24), Qt::AlignVCenter,
+                            text(verdict_word(s.judgement.verdict)));
+  }
+  page.space(26);
+  const std::string label =
+      s.answer_label + (s.answer_label.empty() ? "" : ". ") + s.judgement_sentence;
+  page.text(text(label), face(10), t.slate);
+  page.space(8);
+}
+
+void table_head(PageWriter& page, const ReportTable& table, const std::vector<double>& x) {
+  const Theme& t = light_theme();
+  page.painter().setFont(face(8, 500));
+  page.painter().setPen(t.mute);
+  for (std::size_t c = 0; c < table.heads.size(); ++c) {
+    const bool left = c == 0 || c + 1 == table.heads.size();
+    const QRectF box(x[c], page.y(), x[c + 1] - x[c] - 8, 14);
+    page.painter().drawText(box, (left ? Qt::AlignLeft : Qt::AlignRight) | Qt::AlignVCenter,
+                            text(table.heads[c]));
+  }
+  page.space(15);
+  page.rule(t.hairStrong);
+}
+
+void table(PageWriter& page, const ReportTable& table) {
+  if (table.rows.empty()) return;
+  const Theme& t = light_theme();
+  const std::size_t columns = table.heads.size();
+  std::vector<double> x{0};
+  for (std::size_t c = 0; c < columns; ++c) {
+    const double part = c == 0             ? 0.14
+                        : c == 6           ? 0.2
+                        : c + 1 == columns ? 0.16
+                                           : 0.5 / static_cast<double>(columns - 3);
+    x.push_back(x.back() + part * page.width());
+  }
+  page.need(16 + 17 * 2);
+  table_head(page, table, x);
+  for (std::size_t r = 0; r < table.rows.size(); ++r) {
+    if (page.need(17)) table_head(page, table, x);
+    for (std::size_t c = 0; c < table.rows[r].size(); ++c) {
+      const bool is_verdict = c + 1 == columns;
+      const bool left = c == 0 || is_verdict;
+      QRectF box(x[c], page.y(), x[c + 1] - x[c] - 8, 16);
+      page.painter().setPen(is_verdict ? verdict_colour(t, table.verdicts[r]) : t.ink);
+      page.painter().setFont(is_verdict || c == 0 ? face(9, 600) : face(9, 400, "JetBrains Mono"));
+      if (is_verdict) {
+        draw_verdict(page.painter(), {box.left() + 4, box.center().y()}, 7, table.verdicts[r], t);
+        box.adjust(12, 0, 8, 0);
+      }
+      page.painter().drawText(box, (left ? Qt::AlignLeft : Qt::AlignRight) | Qt::AlignVCenter,
+                              text(table.rows[r][c]));
+    }
+    page.space(16);
+    page.rule(t.hair);
+  }
+  page.space(3);
+  page.text(text(table.note), face(8), t.mute);
+  page.space(8);
+}
+
+void picture(PageWriter& page, const ReportSection& s) {
+  if (!s.picture) return;
+  const std::string svg = spectrum_svg(*s.picture);
+  QSvgRenderer renderer(QByteArray(svg.data(), static_cast<qsizetype>(svg.size())));
+  const double h = page.width() * 320.0 / 760.0;
+  page.need(h + 14);
+  renderer.render(&page.painter(), QRectF(0, page.y(), page.width(), h));
+  page.space(h + 2);
+  page.text(text(s.picture_caption), face(8), light_theme().mute);
+  page.space(8);
+}
+
+void section(PageWriter& page, const ReportSection& s) {
+  const Theme& t = light_theme();
+  page.need(120);
+  page.rule(t.hairStrong);
+  page.space(10);
+  page.text(text(s.title), face(14, 600), t.ink);
+  page.text(text(s.question), face(10), t.slate);
+  page.space(6);
+  pairs(page, s.conditions);
+  page.space(6);
+  answer(page, s);
+  table(page, s.table);
+  picture(page, s);
+  if (!s.remarks.empty()) {
+    page.need(34);
+    page.text(QObject::tr("Remarks"), face(10, 600), t.ink);
+    for (const Remark& r : s.remarks)
+      page.text(
+          QString::fromUtf8("•  ") + text(r.text + (r.action.empty() ? "" : " " + r.action + ".")),
+          face(9), t.ink, 4);
+    page.space(6);
+  }
+  if (!s.note.empty()) {
+    page.need(30);
+    page.text(QObject::tr("Note"), face(10, 600), t.ink);
+    page.text(text(s.note), face(9), t.ink);
+    page.space(6);
+  }
+  page.text(s.signature.empty() ? QObject::tr("Not signed off.")
+                                : QObject::tr("Signed off by %1").arg(text(s.signature)),
+            face(9, 500), t.slate);
+  page.space(14);
+}
+
+}  // namespace
+
+void write_report_pdf(const ReportDocument& d, const QString& path) {
+  const QFileInfo info(path);
+  const QString temporary = info.absolutePath() + "/." + info.fileName() + ".part";
+  {
+    QPdfWriter pdf(temporary);
+    pdf.setPageSize(QPageSize(QPageSize::A4));
+    pdf.setTitle(text(d.title));
+    pdf.setCreator("Even Heron");
+    PageWriter page(pdf,
+                    text(d.title + "  \u00b7  made with Even Heron, " + readable_time(d.made_at)));
+    const Theme& t = light_theme();
+    page.text(text(d.title), face(19, 600), t.ink);
+    page.space(6);
+    pairs(page, d.device);
+    page.space(12);
+    for (const ReportSection& s : d.sections) section(page, s);
+    page.need(70);
+    page.rule(t.hairStrong);
+    page.space(8);
+    page.text(QObject::tr("How to read this"), face(10, 600), t.ink);
+    for (const std::string& rule : d.conventions)
+      page.text(QString::fromUtf8("•  ") + text(rule), face(8), t.slate, 4);
+    page.finish();
+  }
+  QFile::remove(path);
+  if (QFileInfo(temporary).size() <= 0 || !QFile::rename(temporary, path)) {
+    QFile::remove(temporary);
+    throw InputError(path.toStdString(), "", "the file cannot be written",
+                     "Choose another folder, or free some space");
+  }
+}
+
+}  // namespace heron

@@ -1,0 +1,236 @@
+#include "app/plot/spectrum_items.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "app/paint/verdict_mark.h"
+#include "app/plot/tickers.h"
+#include "app/theme/fonts.h"
+#include "core/quantity/format.h"
+
+namespace heron {
+namespace {
+
+QString number(double value, int decimals = 1, bool plus = false) {
+  return QString::fromStdString(number_text(value, decimals, plus));
+}
+
+void on_backing(QPainter& p, const QRectF& box, int flags, const QString& text,
+                const QColor& backing) {
+  const QRectF needed = p.boundingRect(box, flags, text);
+  p.fillRect(needed.adjusted(-2, 0, 2, 0), backing);
+  p.drawText(box, flags, text);
+}
+
+/// Level of the curve nearest a frequency, highest of its group.
+std::optional<double> level_at(const Curve& curve, double hz) {
+  const double i = std::round((hz - curve.x_start) / curve.x_step);
+  if (i < 0 || i >= static_cast<double>(curve.y.size())) return std::nullopt;
+  return curve.y[static_cast<std::size_t>(i)];
+}
+
+}  // namespace
+
+void SpectrumBackdrop::draw(QCPPainter* p) {
+  const SpectrumPicture& picture = scene_.picture;
+  const QRectF area = parentPlot()->axisRect()->rect();
+  if (picture.floor_db < -190.0) return;
+  const double top = std::clamp(parentPlot()->yAxis->coordToPixel(picture.floor_db + 3.0),
+                                area.top(), area.bottom());
+  p->fillRect(QRectF(area.left(), top, area.width(), area.bottom() - top), scene_.theme->floorTint);
+}
+
+double SpectrumOverlay::x_of(double hz) const {
+  return parentPlot()->xAxis->coordToPixel(hz);
+}
+double SpectrumOverlay::y_of(double db) const {
+  return parentPlot()->yAxis->coordToPixel(db);
+}
+
+void SpectrumOverlay::draw(QCPPainter* p) {
+  draw_titles(*p);
+  if (!scene_.empty_words.isEmpty()) return;
+  p->save();
+  p->setClipRect(parentPlot()->axisRect()->rect().adjusted(0, -14, 1, 0));
+  draw_limit(*p);
+  draw_tones(*p);
+  for (const SpectrumFlag& flag : scene_.picture.flags) {
+    if (!flag.is_worst) draw_flag(*p, flag);
+  }
+  for (const SpectrumFlag& flag : scene_.picture.flags) {
+    if (flag.is_worst) draw_flag(*p, flag);
+  }
+  p->restore();
+  draw_cursor(*p);
+}
+
+void SpectrumOverlay::draw_titles(QPainter& p) const {
+  const Theme& t = *scene_.theme;
+  const QRect area = parentPlot()->axisRect()->rect();
+  p.setFont(type_font(Type::label));
+  p.setPen(t.slate);
+  p.drawText(QRectF(2, area.top() - 27, 300, 18), Qt::AlignLeft | Qt::AlignVCenter,
+             QString::fromStdString(scene_.picture.y_title));
+  p.setPen(t.mute);
+  p.drawText(QRectF(area.right() - 400, area.top() - 27, 400, 18),
+             Qt::AlignRight | Qt::AlignVCenter, QString::fromStdString(scene_.picture.conditions));
+  QFont unit = type_font(Type::label);
+  unit.setWeight(QFont::DemiBold);
+  p.setFont(unit);
+  p.setPen(t.slate);
+  const QString name =
+      FrequencyTicker::unit_name(FrequencyTicker::unit_for(parentPlot()->xAxis->range()));
+  const QRectF place(area.right() - 40, area.bottom() + 5, 40, 18);
+  on_backing(p, place, Qt::AlignRight | Qt::AlignVCenter, name, t.sheet);
+  if (!scene_.empty_words.isEmpty()) {
+    p.setFont(type_font(Type::question));
+    p.setPen(t.slate);
+    p.drawText(QRectF(area), Qt::AlignCenter, scene_.empty_words);
+    return;
+  }
+  if (scene_.picture.floor_db > -190.0) {
+    p.setFont(type_font(Type::label));
+    p.setPen(t.mute);
+    const QString words = QCoreApplication::translate(
+        "SpectrumPlot", "Recorder\u2019s floor: a product in here is reported as an upper bound");
+    const QRectF box(area.left() + 6, area.bottom() - 20, area.width() - 12, 16);
+    QRectF needed = p.boundingRect(box, Qt::AlignLeft | Qt::AlignVCenter, words);
+    p.fillRect(needed.adjusted(-2, 0, 2, 0), t.floorTint);
+    p.drawText(box, Qt::AlignLeft | Qt::AlignVCenter, words);
+  }
+}
+
+void SpectrumOverlay::draw_limit(QPainter& p) const {
+  const SpectrumPicture& s = scene_.picture;
+  if (!s.limit_db || s.tones.size() != 2) return;
+  const Theme& t = *scene_.theme;
+  const QRect area = parentPlot()->axisRect()->rect();
+  const double y = std::round(y_of(*s.limit_db));
+  const double gap = (s.tones[1].first - s.tones[0].first) / 2.0;
+  const double left = std::round(x_of(s.tones[0].first - gap));
+  const double right = std::round(x_of(s.tones[1].first + gap));
+  p.fillRect(QRectF(area.left(), y - 1, std::max(0.0, left - area.left()), 2), t.ink);
+  p.fillRect(QRectF(left - 2, y - 1, 2, 7), t.ink);
+  p.fillRect(QRectF(right, y - 1, std::max(0.0, area.right() - right), 2), t.ink);
+  p.fillRect(QRectF(right, y - 1, 2, 7), t.ink);
+  QFont strong = type_font(Type::label);
+  strong.setWeight(QFont::DemiBold);
+  p.setFont(strong);
+  p.setPen(t.ink);
+  on_backing(p, QRectF(area.left() + 6, y - 19, 200, 16), Qt::AlignLeft | Qt::AlignVCenter,
+             QString::fromStdString(s.limit_words), t.sheet);
+}
+
+void SpectrumOverlay::draw_tones(QPainter& p) const {
+  const Theme& t = *scene_.theme;
+  for (std::size_t i = 0; i < scene_.picture.tones.size(); ++i) {
+    const auto& [hz, level] = scene_.picture.tones[i];
+    const QString name = number(hz, 0) + " Hz";
+    const QString value = number(level);
+    const double name_width = QFontMetricsF(type_font(Type::label)).horizontalAdvance(name);
+    const double width =
+        name_width + 8 + QFontMetricsF(type_font(Type::tick)).horizontalAdvance(value);
+    const double x = i == 0 ? x_of(hz) - 10 - width : x_of(hz) + 10;
+    const double y = y_of(level) + 5;
+    p.setPen(t.slate);
+    p.setFont(type_font(Type::label));
+    p.drawText(QPointF(x, y), name);
+    p.setFont(type_font(Type::tick));
+    p.drawText(QPointF(x + name_width + 8, y), value);
+  }
+}
+
+SpectrumOverlay::FlagBox SpectrumOverlay::box_of(const SpectrumFlag& flag) const {
+  const QRect area = parentPlot()->axisRect()->rect();
+  const double x = std::round(x_of(flag.frequency_hz)) + 0.5;
+  const double peak = y_of(flag.level_db);
+  FlagBox box{{x, peak - 4}, peak - 40, {}, x > area.left() + 2 && x < area.right() - 2};
+  if (scene_.picture.limit_db) {
+    const double limit_y = y_of(*scene_.picture.limit_db);
+    // Peaks near the limit fly above it at one height; lower ones start below the line.
+    if (flag.level_db > *scene_.picture.limit_db - 3.0)
+      box.top = std::min(box.top, limit_y - 46);
+    else
+      box.top = std::max(box.top, limit_y + 5);
+  }
+  box.top = std::floor(std::clamp(box.top, static_cast<double>(area.top()) - 6,
+                                  static_cast<double>(area.bottom()) - 34)) +
+            0.5;
+  box.pennant = flag.is_upper ? QRectF(x, box.top, 20, 14) : QRectF(x - 20, box.top, 20, 14);
+  return box;
+}
+
+std::optional<std::pair<int, bool>> SpectrumOverlay::flag_at(QPointF point) const {
+  for (const SpectrumFlag& flag : scene_.picture.flags) {
+    const FlagBox box = box_of(flag);
+    const bool on_pole = std::abs(point.x() - box.foot.x()) < 5 && point.y() > box.top &&
+                         point.y() < box.foot.y() + 12;
+    if (box.visible && (on_pole || box.pennant.adjusted(-12, -3, 12, 16).contains(point)))
+      return std::pair{flag.order, flag.is_upper};
+  }
+  return std::nullopt;
+}
+
+void SpectrumOverlay::draw_flag(QPainter& p, const SpectrumFlag& flag) const {
+  const Theme& t = *scene_.theme;
+  const FlagBox box = box_of(flag);
+  if (!box.visible) return;
+  const bool is_chosen = scene_.highlighted == std::pair{flag.order, flag.is_upper};
+  const bool is_judged = flag.is_worst && scene_.picture.limit_db;
+  const QColor colour = is_chosen   ? t.water
+                        : is_judged ? verdict_colour(t, scene_.picture.worst_verdict)
+                                    : t.slate;
+  const bool filled = is_judged || is_chosen;
+  const double d = flag.is_upper ? 1.0 : -1.0;
+  p.setRenderHint(QPainter::Antialiasing, false);
+  p.setPen(QPen(colour, is_chosen ? 2 : 1));
+  if (box.foot.y() > box.top)
+    p.drawLine(QPointF(box.foot.x(), box.foot.y()), QPointF(box.foot.x(), box.top));
+  p.setRenderHint(QPainter::Antialiasing, true);
+  p.setPen(QPen(colour, 1));
+  p.setBrush(filled ? colour : t.sheet);
+  const QPointF o(box.foot.x(), box.top);
+  p.drawPolygon(QPolygonF({o, o + QPointF(20 * d, 0), o + QPointF(16 * d, 7),
+                           o + QPointF(20 * d, 14), o + QPointF(0, 14)}));
+  QFont strong = type_font(Type::label);
+  strong.setWeight(QFont::DemiBold);
+  p.setFont(strong);
+  p.setPen(filled ? (t.is_dark ? t.sunk : QColor(Qt::white)) : t.ink);
+  p.drawText(box.pennant.adjusted(flag.is_upper ? 0 : 3, 0, flag.is_upper ? -3 : 0, 0),
+             Qt::AlignCenter, QString::number(flag.order));
+  const QString level =
+      (flag.is_bound ? QString::fromUtf8("≤ ") : QString()) + number(flag.level_db);
+  QFont tick = type_font(Type::tick);
+  if (filled) tick.setWeight(QFont::DemiBold);
+  p.setFont(tick);
+  p.setPen(filled ? colour : t.slate);
+  const QRectF words = flag.is_upper ? QRectF(o.x() + 4, o.y() + 15, 70, 15)
+                                     : QRectF(o.x() - 74, o.y() + 15, 70, 15);
+  on_backing(p, words, (flag.is_upper ? Qt::AlignLeft : Qt::AlignRight) | Qt::AlignVCenter, level,
+             t.sheet);
+}
+
+void SpectrumOverlay::draw_cursor(QPainter& p) const {
+  if (!scene_.cursor_hz) return;
+  const Theme& t = *scene_.theme;
+  const QRect area = parentPlot()->axisRect()->rect();
+  const double x = std::round(x_of(*scene_.cursor_hz));
+  if (x < area.left() || x > area.right()) return;
+  p.fillRect(QRectF(x, area.top(), 1, area.height()), t.water);
+  QString words = QString::fromStdString(number_text(*scene_.cursor_hz, 0, true)) + " Hz";
+  if (const auto level = level_at(scene_.picture.curve, *scene_.cursor_hz))
+    words += QString::fromUtf8(" · ") + number(*level) + " dB";
+  p.setFont(type_font(Type::label));
+  const double width = QFontMetricsF(type_font(Type::label)).horizontalAdvance(words) + 12;
+  const QRectF tag(
+      std::clamp(x - width / 2, static_cast<double>(area.left()), area.right() - width),
+      area.bottom() + 3, width, 18);
+  p.setRenderHint(QPainter::Antialiasing);
+  p.setPen(Qt::NoPen);
+  p.setBrush(t.water);
+  p.drawRoundedRect(tag, 3, 3);
+  p.setPen(t.is_dark ? t.sunk : QColor(Qt::white));
+  p.drawText(tag, Qt::AlignCenter, words);
+}
+
+}  // namespace heron

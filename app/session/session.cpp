@@ -1,0 +1,268 @@
+#include "app/session/session.h"
+
+#include <QUndoCommand>
+#include <algorithm>
+
+#include "core/error.h"
+#include "core/method/method_table.h"
+#include "core/method/two_tone_json.h"
+#include "store/clock.h"
+#include "store/result_record.h"
+
+namespace heron {
+namespace {
+
+/// One change with its reverse. A failing change is reported, not thrown through Qt.
+class Edit : public QUndoCommand {
+ public:
+  Edit(const QString& text, std::function<void()> redo, std::function<void()> undo)
+      : QUndoCommand(text), redo_(std::move(redo)), undo_(std::move(undo)) {}
+  void redo() override { redo_(); }
+  void undo() override { undo_(); }
+
+ private:
+  std::function<void()> redo_;
+  std::function<void()> undo_;
+};
+
+}  // namespace
+
+Session::Session(QObject* parent) : QObject(parent) {}
+
+void Session::open(const QString& folder) {
+  auto shack = Shack::open(folder.toStdString());
+  shack_ = std::move(shack);
+  undo_.clear();
+  evaluation_ = test_ = 0;
+  course_.clear();
+  two_tone_.reset();
+  emit shack_opened();
+}
+
+void Session::create(const QString& folder, const QString& place) {
+  Shack::create(folder.toStdString(), place.toStdString()).reset();
+  open(folder);
+}
+
+void Session::show_evaluation(Id evaluation) {
+  try {
+    course_ = tests(*shack_, evaluation);
+  } catch (const InputError& error) {
+    emit refused(QString::fromStdString(error.reason), QString::fromStdString(error.advice));
+    return;
+  }
+  evaluation_ = evaluation;
+  test_ = course_.empty() ? 0 : course_.front().id;
+  reload_test();
+  emit evaluation_shown();
+  emit test_changed();
+}
+
+void Session::show_test(Id test) {
+  if (test == test_) return;
+  test_ = test;
+  reload_test();
+  emit test_changed();
+}
+
+void Session::reload_test() {
+  two_tone_.reset();
+  if (test_ == 0) return;
+  try {
+    const Test t = heron::test(*shack_, test_);
+    if (t.characteristic == "two_tone") two_tone_ = load_two_tone_test(*shack_, test_);
+  } catch (const InputError& error) {
+    emit refused(QString::fromStdString(error.subject + ": " + error.reason),
+                 QString::fromStdString(error.advice));
+  }
+}
+
+void Session::after_change(Id test) {
+  if (test != 0) refresh_headline(*shack_, test);
+  if (evaluation_ != 0) course_ = tests(*shack_, evaluation_);
+  const bool still_there =
+      std::any_of(course_.begin(), course_.end(), [&](const Test& t) { return t.id == test_; });
+  if (!still_there) test_ = course_.empty() ? 0 : course_.front().id;
+  reload_test();
+  emit course_changed();
+  emit test_changed();
+}
+
+void Session::edit_test(Id test, const QString& text, Change redo, Change undo,
+                        bool even_if_signed) {
+  if (shack_->is_read_only()) {
+    emit refused(QString::fromStdString(shack_->why_read_only()), {});
+    emit test_changed();
+    return;
+  }
+  if (!even_if_signed && two_tone_ && two_tone_->test.is_signed()) {
+    emit refused(
+        tr("This test is signed off by %1.").arg(QString::fromStdString(two_tone_->test.signed_by)),
+        tr("Take the signature back to change it."));
+    emit test_changed();
+    return;
+  }
+  const auto guarded = [this, test](const Change& change) {
+    try {
+      shack_->write_together([&] { change(); });
+      after_change(test);
+    } catch (const InputError& error) {
+      emit refused(QString::fromStdString(error.subject + ": " + error.reason),
+                   QString::fromStdString(error.advice));
+      emit test_changed();
+    }
+  };
+  undo_.push(
+      new Edit(text, [guarded, redo] { guarded(redo); }, [guarded, undo] { guarded(undo); }));
+}
+
+void Session::set_output(std::size_t step, const QString& typed, std::optional<double> dbm) {
+  const Step& s = two_tone_->steps.at(step);
+  const std::optional<TypedOutput> before = s.output;
+  std::optional<TypedOutput> after;
+  // A hand-held reading of a power meter is good to some 5 %: 0.1 dB standard uncertainty each way.
+  if (dbm)
+    after = TypedOutput{typed.toStdString(), *dbm, before && before->u_db > 0 ? before->u_db : 0.1};
+  edit(
+      tr("output of %1").arg(QString::fromStdString(s.label)),
+      [this, id = s.id, after] { set_step_output(*shack_, id, after); },
+      [this, id = s.id, before] { set_step_output(*shack_, id, before); });
+}
+
+void Session::set_note(const QString& note) {
+  const std::string before = two_tone_->test.note;
+  if (before == note.toStdString()) return;
+  edit(
+      tr("note"), [this, id = test_, note] { set_test_note(*shack_, id, note.toStdString()); },
+      [this, id = test_, before] { set_test_note(*shack_, id, before); });
+}
+
+void Session::set_convention(const QString& convention) {
+  const std::string before = two_tone_->test.convention;
+  if (before == convention.toStdString()) return;
+  // How a figure is shown does not alter it: allowed on a signed test.
+  edit(
+      tr("convention"),
+      [this, id = test_, convention] {
+        set_test_convention(*shack_, id, convention.toStdString());
+      },
+      [this, id = test_, before] { set_test_convention(*shack_, id, before); }, true);
+}
+
+void Session::set_limit(const std::optional<Limit>& limit) {
+  const std::optional<Limit> before = two_tone_->test.limit;
+  edit(
+      tr("limit"), [this, id = test_, limit] { set_test_limit(*shack_, id, limit); },
+      [this, id = test_, before] { set_test_limit(*shack_, id, before); });
+}
+
+void Session::set_linearity(double u_db) {
+  TwoToneSettings settings = two_tone_->settings;
+  settings.linearity_u_db = u_db;
+  edit(
+      tr("recorder linearity"),
+      [this, id = test_, after = to_json(settings)] { set_test_settings(*shack_, id, after); },
+      [this, id = test_, before = two_tone_->test.settings] {
+        set_test_settings(*shack_, id, before);
+      });
+}
+
+void Session::sign(const QString& name) {
+  const std::string at = utc_now();
+  edit(
+      tr("signature"),
+      [this, id = test_, name, at] { sign_test(*shack_, id, name.toStdString(), at); },
+      [this, id = test_] { sign_test(*shack_, id, "", ""); }, true);
+}
+
+void Session::take_back_signature() {
+  const Test before = two_tone_->test;
+  edit(
+      tr("signature taken back"), [this, id = test_] { sign_test(*shack_, id, "", ""); },
+      [this, before] { sign_test(*shack_, before.id, before.signed_by, before.signed_at); }, true);
+}
+
+void Session::add_step(const QString& label) {
+  auto id = std::make_shared<Id>(0);
+  edit(
+      tr("step %1").arg(label),
+      [this, id, test = test_, label] {
+        if (*id == 0)
+          *id = heron::add_step(*shack_, test, label.toStdString());
+        else
+          set_step_removed(*shack_, *id, false);
+      },
+      [this, id] { set_step_removed(*shack_, *id, true); });
+}
+
+void Session::remove_step(std::size_t step) {
+  const Step& s = two_tone_->steps.at(step);
+  edit(
+      tr("removal of %1").arg(QString::fromStdString(s.label)),
+      [this, id = s.id] { set_step_removed(*shack_, id, true); },
+      [this, id = s.id] { set_step_removed(*shack_, id, false); });
+}
+
+void Session::remove_capture(std::size_t step) {
+  const Step& s = two_tone_->steps.at(step);
+  if (!s.capture) return;
+  edit(
+      tr("removal of a recording"),
+      [this, id = s.capture->id] { set_step_capture_removed(*shack_, id, true); },
+      [this, id = s.capture->id] { set_step_capture_removed(*shack_, id, false); });
+}
+
+void Session::add_test(const QString& title, const QString& conditions) {
+  Test t;
+  t.evaluation_id = evaluation_;
+  t.characteristic = "two_tone";
+  t.title = title.toStdString();
+  t.conditions = conditions.toStdString();
+  t.convention = kRePep;
+  const Device d = device(*shack_, heron::evaluation(*shack_, evaluation_).device_id);
+  for (const SpecLine& line : d.specification) {
+    if (line.characteristic == "two_tone") t.limit = line.limit;
+  }
+  auto id = std::make_shared<Id>(0);
+  edit(
+      tr("test %1").arg(title),
+      [this, id, t] {
+        if (*id != 0) {
+          set_test_removed(*shack_, *id, false);
+          return;
+        }
+        *id = heron::add_test(*shack_, t);
+        heron::add_step(*shack_, *id, "full power");
+      },
+      [this, id] { set_test_removed(*shack_, *id, true); }, true);
+  if (*id != 0) show_test(*id);
+}
+
+void Session::remove_test(Id test) {
+  edit(
+      tr("removal of a test"), [this, test] { set_test_removed(*shack_, test, true); },
+      [this, test] { set_test_removed(*shack_, test, false); }, true);
+}
+
+Id Session::add_evaluation(Id device, const QString& title) {
+  return heron::add_evaluation(*shack_, device, title.toStdString());
+}
+
+void Session::attach(Id test, Id step, const StoredCapture& capture,
+                     const TwoToneAnalysis& analysis) {
+  auto id = std::make_shared<Id>(0);
+  // The recording may land after another test was opened: it belongs to the one it was dropped on.
+  edit_test(
+      test, tr("recording %1").arg(QString::fromStdString(capture.info.name)),
+      [this, id, step, capture, record = to_json(analysis)] {
+        if (*id != 0) {
+          set_step_capture_removed(*shack_, *id, false);
+          return;
+        }
+        *id = attach_capture(*shack_, step, capture);
+        save_result(*shack_, *id, "two_tone", record);
+      },
+      [this, id] { set_step_capture_removed(*shack_, *id, true); }, false);
+}
+
+}  // namespace heron

@@ -1,0 +1,82 @@
+#pragma once
+
+#include <QObject>
+#include <QUndoStack>
+#include <functional>
+#include <memory>
+#include <optional>
+#include <vector>
+
+#include "store/capture_files.h"
+#include "store/device.h"
+#include "store/evaluation.h"
+#include "store/shack.h"
+#include "store/two_tone_test.h"
+
+namespace heron {
+
+/// The open shack and what is being looked at. Every change goes through an undoable edit that is
+/// on disk when it is done; views follow the signals.
+class Session : public QObject {
+  Q_OBJECT
+ public:
+  explicit Session(QObject* parent = nullptr);
+
+  /// Throws InputError; the shack open before stays open then.
+  void open(const QString& folder);
+  void create(const QString& folder, const QString& place);
+  Shack& shack() { return *shack_; }
+  const Shack& shack() const { return *shack_; }
+  bool is_open() const { return shack_ != nullptr; }
+  QUndoStack& undo_stack() { return undo_; }
+
+  void show_evaluation(Id evaluation);
+  void show_test(Id test);
+  Id evaluation_id() const { return evaluation_; }
+  Id test_id() const { return test_; }
+  const std::vector<Test>& course() const { return course_; }
+  /// The shown test with its evidence; nullptr if there is none.
+  const TwoToneTest* two_tone() const { return two_tone_ ? &*two_tone_ : nullptr; }
+
+  // Edits; each can be undone. A signed test refuses all but its signature being taken back.
+  void set_output(std::size_t step, const QString& typed, std::optional<double> dbm);
+  void set_note(const QString& note);
+  void set_convention(const QString& convention);
+  void set_limit(const std::optional<Limit>& limit);
+  void set_linearity(double u_db);
+  void sign(const QString& name);
+  void take_back_signature();
+  void add_step(const QString& label);
+  void remove_step(std::size_t step);
+  void remove_capture(std::size_t step);
+  void add_test(const QString& title, const QString& conditions);
+  void remove_test(Id test);
+  Id add_evaluation(Id device, const QString& title);
+  /// A recording that is stored and analysed becomes the step's current one.
+  void attach(Id test, Id step, const StoredCapture& capture, const TwoToneAnalysis& analysis);
+
+ signals:
+  void shack_opened();
+  void evaluation_shown();
+  void course_changed();
+  void test_changed();  ///< figures or settings of the shown test
+  void refused(const QString& what, const QString& what_to_do);
+
+ private:
+  using Change = std::function<void()>;
+  /// Runs redo now; after each redo and undo the headline and the views are refreshed.
+  void edit(const QString& text, Change redo, Change undo, bool even_if_signed = false) {
+    edit_test(test_, text, std::move(redo), std::move(undo), even_if_signed);
+  }
+  void edit_test(Id test, const QString& text, Change redo, Change undo, bool even_if_signed);
+  void after_change(Id test);
+  void reload_test();
+  std::unique_ptr<Shack> shack_;
+  QUndoStack undo_;
+  Id evaluation_ = 0;
+  Id test_ = 0;
+  std::vector<Test> course_;
+  std::optional<TwoToneTest> two_tone_;
+};
+
+}  // namespace heron

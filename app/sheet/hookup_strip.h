@@ -1,0 +1,34 @@
+#pragma once
+
+#include <QWidget>
+
+#include "store/two_tone_test.h"
+
+namespace heron {
+
+/// From the device to the recorder in two nodes: what was sent, and how the recorder stood it.
+class HookupStrip : public QWidget {
+ public:
+  explicit HookupStrip(QWidget* parent = nullptr);
+  void set_step(const QString& device, const TwoToneTest* test, int step);
+
+ protected:
+  void paintEvent(QPaintEvent* event) override;
+
+ private:
+  struct Node {
+    QString name;
+    QString line;
+    QString small;
+  };
+  void paint_node(QPainter& p, const QRectF& box, const Node& node) const;
+  Node device_;
+  Node path_;
+  Node recorder_;
+  QString output_;
+  QString output_u_;
+  double fill_ = -1.0;  ///< peak against full scale, in dB distance; below 0 = unknown
+  bool is_clipped_ = false;
+};
+
+}  // namespace heron

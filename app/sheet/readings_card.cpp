@@ -1,0 +1,77 @@
+#include "app/sheet/readings_card.h"
+
+#include <QEvent>
+#include <QVBoxLayout>
+
+#include "app/widget/words.h"
+#include "report/document.h"
+
+namespace heron {
+
+ReadingsCard::ReadingsCard(QWidget* parent)
+    : Card(parent),
+      head_(new Words(tr("Output of this step"), Type::label, Tone::mute)),
+      output_(new LevelField(tr("Output power of this step"), "W")),
+      note_(new QPlainTextEdit),
+      signature_(new Words({}, Type::body, Tone::slate)),
+      take_back_(new PushButton(tr("Take the signature back"), ButtonRank::link)) {
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(16, 10, 16, 10);
+  column->setSpacing(4);
+  column->addWidget(head_);
+  column->addWidget(output_);
+  column->addSpacing(4);
+  column->addWidget(new Words(tr("Note"), Type::label, Tone::mute));
+  note_->setFixedHeight(44);
+  note_->setAccessibleName(tr("Note"));
+  note_->setTabChangesFocus(true);
+  note_->setPlaceholderText(tr("What was set, changed or odd"));
+  note_->setFont(type_font(Type::body));
+  note_->installEventFilter(this);
+  column->addWidget(note_);
+  signature_->setWordWrap(true);
+  column->addWidget(signature_);
+  column->addWidget(take_back_);
+  connect(output_, &LevelField::entered, this, &ReadingsCard::output_entered);
+  connect(output_, &LevelField::cleared, this, &ReadingsCard::output_cleared);
+  connect(take_back_, &QAbstractButton::clicked, this, &ReadingsCard::signature_taken_back);
+}
+
+void ReadingsCard::set_test(const TwoToneTest* test, int step, bool read_only) {
+  const bool has_step = test != nullptr && step >= 0 && step < static_cast<int>(test->steps.size());
+  const bool is_signed = test != nullptr && test->test.is_signed();
+  output_->setEnabled(has_step && !read_only && !is_signed);
+  note_->setReadOnly(read_only || is_signed);
+  note_->setEnabled(test != nullptr);
+  if (has_step) {
+    const Step& s = test->steps[static_cast<std::size_t>(step)];
+    head_->setText(tr("Output at %1, PEP").arg(QString::fromStdString(s.label)));
+    output_->set_typed(s.output ? QString::fromStdString(s.output->typed) : QString());
+  } else {
+    head_->setText(tr("Output of this step"));
+    output_->set_typed({});
+  }
+  stored_note_ = test != nullptr ? QString::fromStdString(test->test.note) : QString();
+  if (!note_->hasFocus() && note_->toPlainText() != stored_note_) note_->setPlainText(stored_note_);
+  signature_->setVisible(is_signed);
+  take_back_->setVisible(is_signed && !read_only);
+  if (is_signed) {
+    signature_->setText(tr("Signed off by %1, %2")
+                            .arg(QString::fromStdString(test->test.signed_by),
+                                 QString::fromStdString(readable_time(test->test.signed_at))));
+  }
+}
+
+void ReadingsCard::flush() {
+  if (!note_->isReadOnly() && note_->toPlainText() != stored_note_) {
+    stored_note_ = note_->toPlainText();
+    emit note_written(stored_note_);
+  }
+}
+
+bool ReadingsCard::eventFilter(QObject* watched, QEvent* event) {
+  if (watched == note_ && event->type() == QEvent::FocusOut) flush();
+  return Card::eventFilter(watched, event);
+}
+
+}  // namespace heron

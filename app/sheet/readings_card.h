@@ -1,0 +1,41 @@
+#pragma once
+
+#include <QPlainTextEdit>
+
+#include "app/widget/card.h"
+#include "app/widget/level_field.h"
+#include "app/widget/push_button.h"
+#include "store/two_tone_test.h"
+
+namespace heron {
+
+/// What a person adds to a step and a test: typed output power, a note, the signature.
+class ReadingsCard : public Card {
+  Q_OBJECT
+ public:
+  explicit ReadingsCard(QWidget* parent = nullptr);
+  void set_test(const TwoToneTest* test, int step, bool read_only);
+  LevelField* output() { return output_; }
+  QPlainTextEdit* note() { return note_; }
+  /// Hands over a note that is still being written.
+  void flush();
+
+ signals:
+  void output_entered(const QString& typed, double dbm);
+  void output_cleared();
+  void note_written(const QString& note);
+  void signature_taken_back();
+
+ protected:
+  bool eventFilter(QObject* watched, QEvent* event) override;
+
+ private:
+  QLabel* head_;
+  LevelField* output_;
+  QPlainTextEdit* note_;
+  QLabel* signature_;
+  PushButton* take_back_;
+  QString stored_note_;
+};
+
+}  // namespace heron

@@ -1,0 +1,437 @@
+#include "app/sheet/two_tone_sheet.h"
+
+#include <QApplication>
+#include <QClipboard>
+#include <QDragEnterEvent>
+#include <QFileDialog>
+#include <QMimeData>
+#include <QResizeEvent>
+#include <QStackedWidget>
+
+#include "app/sheet/uncertainty_card.h"
+#include "app/widget/ask.h"
+#include "core/error.h"
+#include "core/method/method_table.h"
+#include "core/quantity/format.h"
+#include "report/spectrum_picture.h"
+
+namespace heron {
+namespace {
+
+QString text(const std::string& s) {
+  return QString::fromStdString(s);
+}
+
+QString limit_words(const Limit& limit) {
+  return text(limit.name + ", " + limit_text(limit) + " " + limit.convention);
+}
+
+}  // namespace
+
+QString TwoToneSheet::shown_convention() const {
+  const TwoToneTest* t = session_.two_tone();
+  return t == nullptr || t->test.convention.empty() ? QString(kRePep) : text(t->test.convention);
+}
+
+const TwoToneAnalysis* TwoToneSheet::chosen_analysis() const {
+  const TwoToneTest* t = session_.two_tone();
+  if (t == nullptr || step_ < 0 || step_ >= static_cast<int>(t->analyses.size())) return nullptr;
+  const auto& a = t->analyses[static_cast<std::size_t>(step_)];
+  return a ? &*a : nullptr;
+}
+
+void TwoToneSheet::refresh() {
+  const TwoToneTest* t = session_.two_tone();
+  if (session_.test_id() != shown_test_) {
+    shown_test_ = session_.test_id();
+    waiting_.clear();  // what was still waiting was meant for the test before
+    chosen_product_.reset();
+    step_ = t == nullptr ? 0 : static_cast<int>(t->headline_step().value_or(0));
+  }
+  if (t != nullptr)
+    step_ = std::clamp(step_, 0, std::max(0, static_cast<int>(t->steps.size()) - 1));
+  refresh_title(t);
+  refresh_limit_menu(t);
+  const bool is_pep = shown_convention() == kRePep;
+  convention_->set_current(is_pep ? 1 : 0);
+  if (t != nullptr) {
+    ladder_model_->set_test(*t, shown_convention());
+    ladder_table_->choose_row(step_);
+  }
+  product_model_->set_analysis(chosen_analysis());
+  if (chosen_product_)
+    product_table_->choose_row(
+        product_model_->row_of(chosen_product_->first, chosen_product_->second));
+  refresh_plot(t);
+  refresh_verdict(t);
+  readings_->set_test(t, step_, session_.is_open() && session_.shack().is_read_only());
+  std::vector<Remark> remarks;
+  if (const TwoToneAnalysis* a = chosen_analysis()) remarks = a->remarks;
+  if (t != nullptr)
+    remarks.insert(remarks.end(), t->ladder.remarks.begin(), t->ladder.remarks.end());
+  sort_remarks(remarks);
+  remarks_->set_remarks(remarks);
+}
+
+void TwoToneSheet::refresh_title(const TwoToneTest* t) {
+  setEnabled(t != nullptr);
+  const Characteristic* c = find_characteristic("two_tone");
+  title_->setText(t == nullptr ? tr("No test chosen") : text(t->test.title));
+  question_->setText(c == nullptr ? QString()
+                                  : QString::fromUtf8(c->question.data(),
+                                                      static_cast<qsizetype>(c->question.size())));
+  QString device;
+  if (t != nullptr)
+    device = text(heron::device(session_.shack(),
+                                evaluation(session_.shack(), t->test.evaluation_id).device_id)
+                      .name);
+  strip_->set_step(device, t, step_);
+  if (t == nullptr) return;
+  const bool has_step = !t->steps.empty();
+  const bool taken = chosen_analysis() != nullptr;
+  const bool read_only = session_.shack().is_read_only();
+  primary_->setEnabled(!read_only && !t->test.is_signed() && !job_);
+  if (t->test.is_signed()) {
+    primary_->setText(tr("Signed off"));
+    consequence_->setText(tr("by %1").arg(text(t->test.signed_by)));
+  } else if (!taken) {
+    const QString step =
+        has_step ? text(t->steps[static_cast<std::size_t>(step_)].label) : QString();
+    primary_->setText(has_step ? tr("Add a recording for %1").arg(step) : tr("Add a recording"));
+    consequence_->setText(tr("WAV or SigMF; or drop it on this sheet"));
+  } else {
+    primary_->setText(tr("Sign off this test"));
+    consequence_->setText(tr("Keeps figures and note as they are"));
+  }
+  if (read_only) consequence_->setText(tr("This shack is open read-only"));
+  primary_->setAccessibleName(primary_->text());
+  primary_->updateGeometry();
+}
+
+void TwoToneSheet::refresh_plot(const TwoToneTest* t) {
+  const TwoToneAnalysis* a = chosen_analysis();
+  if (a == nullptr) {
+    plot_->set_empty(t == nullptr
+                         ? tr("Choose a test in the course, or add one.")
+                         : tr("No recording at this step: drop a WAV or SigMF file here."));
+    return;
+  }
+  SpectrumPicture picture = spectrum_picture(*a, shown_convention().toStdString(), t->test.limit);
+  plot_->set_picture(picture);
+  plot_->highlight(chosen_product_);
+}
+
+void TwoToneSheet::refresh_verdict(const TwoToneTest* t) {
+  VerdictCardContent content;
+  const TwoToneAnalysis* a = chosen_analysis();
+  const std::string convention = shown_convention().toStdString();
+  if (t != nullptr && !t->steps.empty())
+    content.where = tr("At %1").arg(text(t->steps[static_cast<std::size_t>(step_)].label));
+  content.unit = "dB";
+  if (a == nullptr) {
+    content.sentence = tr("No figure yet: add a recording of this step.");
+  } else if (a->worst() == nullptr) {
+    content.sentence = tr("No products could be measured. The remarks say why.");
+  } else {
+    const TwoToneProduct& worst = *a->worst();
+    const FormattedFigure f =
+        format_figure(product_figure(*a, worst, convention), Rounding::compact, 1);
+    content.value = text(f.value);
+    content.bound = text(f.bound);
+    content.uncertainty = text(f.uncertainty);
+    content.explanation =
+        tr("Worst: %1 order, %2 side, %3")
+            .arg(text(ordinal(worst.order)), worst.side == Side::upper ? tr("upper") : tr("lower"),
+                 text(convention));
+    if (t->test.limit) {
+      const LadderRow& row = t->ladder.rows[static_cast<std::size_t>(step_)];
+      const Limit shown = in_convention(*t->test.limit, convention, a->pep_over_tone_db());
+      Limit rounded = shown;
+      rounded.value = std::round(shown.value * 10.0) / 10.0;
+      content.limit = tr("limit %1").arg(text(limit_text(rounded)));
+      content.mark = {row.judgement.verdict, row.judgement.margin, row.judgement.expanded,
+                      row.judgement.bound, std::nullopt};
+      content.span = t->test.limit->span;
+      content.sentence = text(verdict_sentence(row.judgement, "dB"));
+    } else {
+      content.sentence = tr("No limit is chosen, so nothing is judged: choose one above.");
+    }
+  }
+  verdict_->set_content(content);
+}
+
+void TwoToneSheet::refresh_limit_menu(const TwoToneTest* t) {
+  QMenu* menu = limit_->menu();
+  menu->clear();
+  recorder_->menu()->clear();
+  if (t == nullptr) return;
+  limit_->set_value(t->test.limit ? limit_words(*t->test.limit) : tr("none"));
+  const Device d =
+      device(session_.shack(), evaluation(session_.shack(), t->test.evaluation_id).device_id);
+  for (const SpecLine& line : d.specification) {
+    if (line.characteristic != "two_tone") continue;
+    menu->addAction(limit_words(line.limit), this,
+                    [this, limit = line.limit] { session_.set_limit(limit); });
+  }
+  menu->addAction(tr("Common practice, \u221236 dB re PEP"), this, [this] {
+    session_.set_limit(Limit{"common practice", Sense::at_most, -36.0, "dB", kRePep, 20.0});
+  });
+  menu->addAction(tr("Another limit\u2026"), this, &TwoToneSheet::ask_limit);
+  menu->addAction(tr("No limit"), this, [this] { session_.set_limit(std::nullopt); });
+  const double u = 2.0 * t->settings.linearity_u_db;
+  recorder_->set_value(u > 0 ? QString::fromUtf8("± ") + text(number_text(u, 1)) + " dB"
+                             : tr("not stated"));
+  for (const double expanded : {0.0, 0.2, 0.4, 0.7, 1.0}) {
+    recorder_->menu()->addAction(
+        expanded == 0.0 ? tr("not stated")
+                        : QString::fromUtf8("± ") + QString::number(expanded) + " dB between lines",
+        this, [this, expanded] { session_.set_linearity(expanded / 2.0); });
+  }
+  recorder_->menu()->addAction(tr("Another figure\u2026"), this, &TwoToneSheet::ask_linearity);
+}
+
+void TwoToneSheet::choose_step(int step) {
+  if (step == step_) return;
+  flush();
+  step_ = step;
+  chosen_product_.reset();
+  refresh();
+}
+
+void TwoToneSheet::show_products(bool products) {
+  which_table_->set_current(products ? 1 : 0);
+  tables_->setCurrentIndex(products ? 1 : 0);
+}
+
+void TwoToneSheet::choose_product(int order, bool upper) {
+  chosen_product_ = std::pair{order, upper};
+  plot_->highlight(chosen_product_);
+  product_table_->choose_row(product_model_->row_of(order, upper));
+}
+
+void TwoToneSheet::primary_action() {
+  const TwoToneTest* t = session_.two_tone();
+  if (t == nullptr || !primary_->isEnabled()) return;
+  if (chosen_analysis() != nullptr) {
+    ask_signature();
+    return;
+  }
+  const QStringList files = QFileDialog::getOpenFileNames(
+      this, tr("Add recordings"), {},
+      tr("Recordings (*.wav *.WAV *.w64 *.rf64 *.sigmf-meta *.sigmf-data);;All files (*)"));
+  if (!files.isEmpty()) add_recordings(files);
+}
+
+void TwoToneSheet::ask_signature() {
+  const auto name =
+      ask(this, tr("Sign off this test"),
+          tr("Figures, limit and note stay as they are until the signature is taken back."),
+          tr("Name"), text(session_.shack().operator_name()), tr("Sign off"), [](const QString& t) {
+            return t.isEmpty() ? tr("Type the name of who vouches for it.") : QString();
+          });
+  if (!name) return;
+  flush();
+  session_.sign(*name);
+}
+
+void TwoToneSheet::ask_limit() {
+  const QString convention = shown_convention();
+  const auto typed = ask(this, tr("Another limit"),
+                         tr("No product may stand higher than this, %1.").arg(convention),
+                         tr("Limit, dB %1").arg(convention), QString::fromUtf8("−30"), tr("Use it"),
+                         [](const QString& t) {
+                           const auto v = parse_number(t.toStdString());
+                           return v && *v < 0.0 && *v > -150.0
+                                      ? QString()
+                                      : tr("Type a number from \u2212150 to 0, such as \u221230.");
+                         });
+  if (typed)
+    session_.set_limit(Limit{"own limit", Sense::at_most, *parse_number(typed->toStdString()), "dB",
+                             convention.toStdString(), 20.0});
+}
+
+void TwoToneSheet::ask_linearity() {
+  const auto typed = ask(this, tr("How good is the recorder?"),
+                         tr("How far its level scale may bend between two lines, as a 95 % "
+                            "interval. It enters every figure."),
+                         QString::fromUtf8("± dB"), "0.7", tr("Use it"), [](const QString& t) {
+                           const auto v = parse_number(t.toStdString());
+                           return v && *v >= 0.0 && *v <= 10.0
+                                      ? QString()
+                                      : tr("Type a number from 0 to 10, such as 0.7.");
+                         });
+  if (typed) session_.set_linearity(*parse_number(typed->toStdString()) / 2.0);
+}
+
+void TwoToneSheet::show_budget() {
+  const TwoToneTest* t = session_.two_tone();
+  const TwoToneAnalysis* a = chosen_analysis();
+  if (a == nullptr || a->worst() == nullptr) return;
+  std::optional<double> margin;
+  if (t->test.limit) margin = t->ladder.rows[static_cast<std::size_t>(step_)].judgement.margin;
+  auto* card = new UncertaintyCard(
+      product_figure(*a, *a->worst(), shown_convention().toStdString()), margin, this);
+  card->setAttribute(Qt::WA_DeleteOnClose);
+  const QPoint corner = verdict_->mapToGlobal(QPoint(-card->width() + 40, verdict_->height() - 4));
+  card->move(corner);
+  card->show();
+  card->setFocus();
+}
+
+void TwoToneSheet::show_plot_menu(const QPoint& at) {
+  QMenu menu(this);
+  const auto save = [this](const char* ending) {
+    QString path = QFileDialog::getSaveFileName(this, tr("Save the plot"),
+                                                tr("two-tone spectrum.%1").arg(ending));
+    if (path.isEmpty()) return;
+    if (!path.endsWith(QString(".") + ending, Qt::CaseInsensitive)) path += QString(".") + ending;
+    QString reason;
+    if (plot_->save_picture(path, &reason))
+      emit told(tr("Saved %1").arg(path));
+    else
+      emit failed(reason, {});
+  };
+  menu.addAction(tr("Whole spectrum again"), QKeySequence(Qt::Key_0), plot_,
+                 &SpectrumPlot::reset_zoom);
+  menu.addAction(tr("Copy the plot"), this, [this] {
+    QApplication::clipboard()->setPixmap(plot_->toPixmap(plot_->width(), plot_->height(), 2.0));
+  });
+  menu.addAction(tr("Save as SVG\u2026"), this, [save] { save("svg"); });
+  menu.addAction(tr("Save as PNG\u2026"), this, [save] { save("png"); });
+  menu.addSeparator();
+  menu.addAction(tr("Copy the worst figure"), this,
+                 [this] { QApplication::clipboard()->setText(verdict_->accessibleName()); });
+  menu.exec(plot_->mapToGlobal(at));
+}
+
+void TwoToneSheet::show_ladder_menu(const QPoint& at) {
+  const TwoToneTest* t = session_.two_tone();
+  if (t == nullptr) return;
+  QMenu menu(this);
+  menu.addAction(tr("Copy this row"), QKeySequence::Copy, ladder_table_, &FigureTable::copy_chosen);
+  menu.addAction(tr("Copy the table"), ladder_table_, &FigureTable::copy_all);
+  menu.addSeparator();
+  menu.addAction(tr("Add a step\u2026"), this, [this] {
+    const auto label =
+        ask(this, tr("Add a step"), tr("What the step is called, such as its drive."), tr("Step"),
+            tr("10 W"), tr("Add"),
+            [](const QString& s) { return s.isEmpty() ? tr("Type a name.") : QString(); });
+    if (label) session_.add_step(*label);
+  });
+  if (!t->steps.empty()) {
+    const auto step = static_cast<std::size_t>(step_);
+    menu.addAction(tr("Take the recording off this step"), this,
+                   [this, step] { session_.remove_capture(step); })
+        ->setEnabled(t->steps[step].capture.has_value());
+    menu.addAction(tr("Remove this step"), this, [this, step] { session_.remove_step(step); });
+  }
+  menu.exec(ladder_table_->viewport()->mapToGlobal(at));
+}
+
+void TwoToneSheet::add_recordings(const QStringList& paths) {
+  const TwoToneTest* t = session_.two_tone();
+  if (t == nullptr || paths.isEmpty()) return;
+  if (session_.shack().is_read_only()) {
+    emit failed(text(session_.shack().why_read_only()), {});
+    return;
+  }
+  if (t->test.is_signed()) {
+    emit failed(tr("This test is signed off by %1.").arg(text(t->test.signed_by)),
+                tr("Take the signature back to add a recording."));
+    return;
+  }
+  // Both files of a SigMF pair may have been dropped: one of them is enough.
+  for (const QString& path : paths) {
+    const bool is_second = path.endsWith(".sigmf-data") &&
+                           paths.contains(QString(path).replace(".sigmf-data", ".sigmf-meta"));
+    if (!is_second) waiting_ << path;
+  }
+  if (job_ == nullptr) start_next_import();
+}
+
+void TwoToneSheet::start_next_import() {
+  const TwoToneTest* t = session_.two_tone();
+  if (waiting_.isEmpty() || t == nullptr) {
+    taking_->hide();
+    waiting_.clear();
+    refresh();
+    return;
+  }
+  if (t->steps.empty()) session_.add_step(tr("step 1"));
+  t = session_.two_tone();
+  const QString path = waiting_.takeFirst();
+  job_ = new ImportJob(path.toStdString(), session_.shack().captures_folder(), t->settings,
+                       t->test.id, t->steps[static_cast<std::size_t>(step_)].id, this);
+  taking_->begin(job_->file_name(), static_cast<int>(waiting_.size()));
+  taking_->show();
+  primary_->setEnabled(false);
+  connect(job_, &ImportJob::progressed, taking_, &TakingCard::set_progress);
+  connect(job_, &ImportJob::finished, this, &TwoToneSheet::import_done);
+  const auto end = [this] {
+    job_->deleteLater();
+    job_ = nullptr;
+    start_next_import();
+  };
+  connect(job_, &ImportJob::cancelled, this, [this, end] {
+    emit told(tr("Stopped; nothing of %1 was kept").arg(job_->file_name()));
+    end();
+  });
+  connect(job_, &ImportJob::failed, this,
+          [this, end](const QString& subject, const QString& reason, const QString& advice) {
+            emit failed(subject + ": " + reason + ".", advice);
+            end();
+          });
+  job_->start();
+}
+
+void TwoToneSheet::import_done() {
+  ImportJob* job = job_;
+  job_ = nullptr;
+  const bool more = !waiting_.isEmpty();
+  if (job->captures_folder() == session_.shack().captures_folder()) {
+    session_.attach(job->test(), job->step(), job->stored(), job->analysis());
+  }
+  job->deleteLater();
+  if (more && session_.two_tone() != nullptr) {
+    if (step_ + 1 >= static_cast<int>(session_.two_tone()->steps.size()))
+      session_.add_step(tr("step %1").arg(step_ + 2));
+    step_ = std::min(step_ + 1, static_cast<int>(session_.two_tone()->steps.size()) - 1);
+  }
+  start_next_import();
+}
+
+void TwoToneSheet::cancel_import() {
+  waiting_.clear();
+  if (job_ != nullptr) job_->cancel();
+}
+
+void TwoToneSheet::dragEnterEvent(QDragEnterEvent* event) {
+  if (event->mimeData()->hasUrls()) {
+    event->acceptProposedAction();
+    plot_->setBackground(theme_of(this).billTint);
+    plot_->replot();
+  }
+}
+
+void TwoToneSheet::dragLeaveEvent(QDragLeaveEvent*) {
+  plot_->setBackground(theme_of(this).sheet);
+  plot_->replot();
+}
+
+void TwoToneSheet::dropEvent(QDropEvent* event) {
+  plot_->setBackground(theme_of(this).sheet);
+  QStringList paths;
+  for (const QUrl& url : event->mimeData()->urls()) {
+    if (url.isLocalFile()) paths << url.toLocalFile();
+  }
+  event->acceptProposedAction();
+  add_recordings(paths);
+}
+
+void TwoToneSheet::resizeEvent(QResizeEvent* event) {
+  QWidget::resizeEvent(event);
+  const int total = window()->width();
+  right_->setFixedWidth(total < 1200 ? 240 : total < 1440 ? 262 : total < 1920 ? 296 : 340);
+}
+
+}  // namespace heron

@@ -1,0 +1,111 @@
+#pragma once
+
+#include <QWidget>
+
+#include "app/plot/spectrum_plot.h"
+#include "app/session/import_job.h"
+#include "app/session/session.h"
+#include "app/sheet/hookup_strip.h"
+#include "app/sheet/readings_card.h"
+#include "app/sheet/taking_card.h"
+#include "app/table/figure_table.h"
+#include "app/table/ladder_model.h"
+#include "app/table/product_model.h"
+#include "app/widget/chip.h"
+#include "app/widget/remark_list.h"
+#include "app/widget/segmented.h"
+#include "app/widget/verdict_card.h"
+
+class QStackedWidget;
+
+namespace heron {
+
+/// The two-tone test: question, spectrum with flags, ladder and products, verdict, remarks.
+class TwoToneSheet : public QWidget {
+  Q_OBJECT
+ public:
+  explicit TwoToneSheet(Session& session, QWidget* parent = nullptr);
+  void refresh();
+  /// Puts recordings on steps: the first on the chosen step, further ones on the steps that follow.
+  void add_recordings(const QStringList& paths);
+  void primary_action();
+  void choose_step(int step);
+  int chosen_step() const { return step_; }
+  bool is_busy() const { return job_ != nullptr; }
+  void cancel_import();
+  void show_products(bool products);
+  void flush() { readings_->flush(); }
+
+  SpectrumPlot* plot() { return plot_; }
+  FigureTable* ladder_table() { return ladder_table_; }
+  FigureTable* product_table() { return product_table_; }
+  VerdictCard* verdict() { return verdict_; }
+  ReadingsCard* readings() { return readings_; }
+  RemarkList* remarks() { return remarks_; }
+  Segmented* convention() { return convention_; }
+  PushButton* primary() { return primary_; }
+  QWidget* right_column() { return right_; }
+
+ signals:
+  void failed(const QString& what, const QString& what_to_do);
+  void told(const QString& text);
+
+ protected:
+  void dragEnterEvent(QDragEnterEvent* event) override;
+  void dragLeaveEvent(QDragLeaveEvent* event) override;
+  void dropEvent(QDropEvent* event) override;
+  void resizeEvent(QResizeEvent* event) override;
+
+ private:
+  QWidget* build_sheet();
+  QWidget* build_title();
+  QWidget* build_controls();
+  QWidget* build_tables();
+  QWidget* build_right();
+  void connect_all();
+  void refresh_title(const TwoToneTest* test);
+  void refresh_plot(const TwoToneTest* test);
+  void refresh_verdict(const TwoToneTest* test);
+  void refresh_limit_menu(const TwoToneTest* test);
+  void start_next_import();
+  void import_done();
+  void choose_product(int order, bool upper);
+  void show_budget();
+  void ask_limit();
+  void ask_linearity();
+  void ask_signature();
+  void show_plot_menu(const QPoint& at);
+  void show_ladder_menu(const QPoint& at);
+  QString shown_convention() const;
+  const TwoToneAnalysis* chosen_analysis() const;
+
+  Session& session_;
+  int step_ = 0;
+  Id shown_test_ = 0;
+  std::optional<std::pair<int, bool>> chosen_product_;
+  QStringList waiting_;
+  ImportJob* job_ = nullptr;
+
+  QLabel* title_ = nullptr;
+  QLabel* question_ = nullptr;
+  PushButton* primary_ = nullptr;
+  QLabel* consequence_ = nullptr;
+  Segmented* convention_ = nullptr;
+  Chip* limit_ = nullptr;
+  Chip* recorder_ = nullptr;
+  HookupStrip* strip_ = nullptr;
+  SpectrumPlot* plot_ = nullptr;
+  Segmented* which_table_ = nullptr;
+  QStackedWidget* tables_ = nullptr;
+  FigureTable* ladder_table_ = nullptr;
+  FigureTable* product_table_ = nullptr;
+  LadderModel* ladder_model_ = nullptr;
+  ProductModel* product_model_ = nullptr;
+  QWidget* right_ = nullptr;
+  VerdictCard* verdict_ = nullptr;
+  TakingCard* taking_ = nullptr;
+  ReadingsCard* readings_ = nullptr;
+  RemarkList* remarks_ = nullptr;
+};
+
+}  // namespace heron

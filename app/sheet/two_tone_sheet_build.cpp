@@ -1,0 +1,161 @@
+// The layout of the two-tone sheet; what it does is in two_tone_sheet.cpp.
+#include <QHBoxLayout>
+#include <QStackedWidget>
+#include <QVBoxLayout>
+
+#include "app/sheet/two_tone_sheet.h"
+#include "app/table/row_delegate.h"
+#include "app/table/table_head.h"
+#include "app/widget/words.h"
+#include "core/method/method_table.h"
+
+namespace heron {
+
+TwoToneSheet::TwoToneSheet(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
+  setAcceptDrops(true);
+  auto* row = new QHBoxLayout(this);
+  row->setContentsMargins(0, 8, 8, 8);
+  row->setSpacing(8);
+  row->addWidget(build_sheet(), 1);
+  right_ = build_right();
+  row->addWidget(right_);
+  connect_all();
+}
+
+QWidget* TwoToneSheet::build_sheet() {
+  auto* sheet = new Card;
+  auto* column = new QVBoxLayout(sheet);
+  column->setContentsMargins(1, 1, 1, 1);
+  column->setSpacing(0);
+  column->addWidget(build_title());
+  column->addWidget(build_controls());
+  strip_ = new HookupStrip;
+  column->addWidget(strip_);
+  plot_ = new SpectrumPlot;
+  plot_->setContextMenuPolicy(Qt::CustomContextMenu);
+  auto* plot_box = new QVBoxLayout;
+  plot_box->setContentsMargins(12, 8, 12, 4);
+  plot_box->addWidget(plot_);
+  column->addLayout(plot_box, 1);
+  column->addWidget(build_tables());
+  return sheet;
+}
+
+QWidget* TwoToneSheet::build_title() {
+  auto* box = new QWidget;
+  box->setFixedHeight(72);
+  auto* row = new QHBoxLayout(box);
+  row->setContentsMargins(19, 13, 19, 0);
+  auto* words = new QVBoxLayout;
+  words->setSpacing(2);
+  title_ = new Words({}, Type::title);
+  question_ = new Words({}, Type::question, Tone::slate);
+  words->addWidget(title_);
+  words->addWidget(question_);
+  words->addStretch();
+  row->addLayout(words, 1);
+  auto* action = new QVBoxLayout;
+  action->setSpacing(3);
+  primary_ = new PushButton(tr("Sign off this test"), ButtonRank::primary);
+  consequence_ = new Words({}, Type::label, Tone::mute);
+  action->addWidget(primary_, 0, Qt::AlignRight);
+  action->addWidget(consequence_, 0, Qt::AlignRight);
+  action->addStretch();
+  row->addLayout(action);
+  return box;
+}
+
+QWidget* TwoToneSheet::build_controls() {
+  auto* box = new QWidget;
+  box->setFixedHeight(42);
+  auto* row = new QHBoxLayout(box);
+  row->setContentsMargins(19, 2, 19, 14);
+  row->setSpacing(8);
+  row->addWidget(new Words(tr("Relative to"), Type::control, Tone::mute));
+  convention_ = new Segmented(tr("Relative to"), {tr("one tone"), tr("PEP")});
+  limit_ = new Chip(tr("Limit"));
+  recorder_ = new Chip(tr("Recorder good to"));
+  row->addWidget(convention_);
+  row->addSpacing(4);
+  row->addWidget(limit_);
+  row->addWidget(recorder_);
+  row->addStretch();
+  row->addWidget(new Words(tr("Table"), Type::control, Tone::mute));
+  which_table_ = new Segmented(tr("Table shows"), {tr("steps"), tr("products")});
+  row->addWidget(which_table_);
+  return box;
+}
+
+QWidget* TwoToneSheet::build_tables() {
+  tables_ = new QStackedWidget;
+  ladder_model_ = new LadderModel(this);
+  ladder_table_ = new FigureTable(tr("Ladder of drive steps"));
+  ladder_table_->setModel(ladder_model_);
+  ladder_table_->setItemDelegate(new LadderDelegate(ladder_table_));
+  ladder_table_->set_columns({140, 70, 64, 64, 64, 108, -1, 104});
+  ladder_table_->setContextMenuPolicy(Qt::CustomContextMenu);
+  static_cast<TableHead*>(ladder_table_->horizontalHeader())->set_gauge(LadderModel::kMargin, 20.0);
+  product_model_ = new ProductModel(this);
+  product_table_ = new FigureTable(tr("Products of this recording"));
+  product_table_->setModel(product_model_);
+  product_table_->setItemDelegate(new ProductDelegate(product_table_));
+  product_table_->set_columns({150, 110, 130, 110, 90, -1});
+  tables_->addWidget(ladder_table_);
+  tables_->addWidget(product_table_);
+  tables_->setFixedHeight(30 + 6 * 29 + 2);
+  return tables_;
+}
+
+QWidget* TwoToneSheet::build_right() {
+  auto* right = new QWidget;
+  right->setFixedWidth(262);
+  auto* column = new QVBoxLayout(right);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(8);
+  verdict_ = new VerdictCard;
+  taking_ = new TakingCard;
+  taking_->hide();
+  readings_ = new ReadingsCard;
+  remarks_ = new RemarkList;
+  column->addWidget(verdict_);
+  column->addWidget(taking_);
+  column->addWidget(readings_);
+  column->addWidget(remarks_, 1);
+  return right;
+}
+
+void TwoToneSheet::connect_all() {
+  connect(&session_, &Session::test_changed, this, &TwoToneSheet::refresh);
+  connect(primary_, &QAbstractButton::clicked, this, &TwoToneSheet::primary_action);
+  connect(convention_, &Segmented::chosen, this,
+          [this](int i) { session_.set_convention(i == 0 ? kReOneTone : kRePep); });
+  connect(which_table_, &Segmented::chosen, tables_, &QStackedWidget::setCurrentIndex);
+  connect(ladder_table_, &FigureTable::row_chosen, this, &TwoToneSheet::choose_step);
+  connect(ladder_table_, &FigureTable::cell_chosen, this, [this](int row, int cell) {
+    const int k = cell - LadderModel::kIm3;
+    if (k < 0 || k > 2) return;
+    const int side = ladder_model_->row(row).im_side[k];
+    if (side != 0) choose_product(3 + 2 * k, side == 2);
+  });
+  connect(product_table_, &FigureTable::row_chosen, this, [this](int row) {
+    const TwoToneProduct& p = product_model_->product(row);
+    choose_product(p.order, p.side == Side::upper);
+  });
+  connect(plot_, &SpectrumPlot::product_chosen, this, &TwoToneSheet::choose_product);
+  connect(plot_, &QWidget::customContextMenuRequested, this, &TwoToneSheet::show_plot_menu);
+  connect(ladder_table_, &QWidget::customContextMenuRequested, this,
+          &TwoToneSheet::show_ladder_menu);
+  connect(verdict_, &VerdictCard::uncertainty_asked, this, &TwoToneSheet::show_budget);
+  connect(taking_, &TakingCard::stop_asked, this, &TwoToneSheet::cancel_import);
+  connect(readings_, &ReadingsCard::output_entered, this, [this](const QString& typed, double dbm) {
+    session_.set_output(static_cast<std::size_t>(step_), typed, dbm);
+  });
+  connect(readings_, &ReadingsCard::output_cleared, this,
+          [this] { session_.set_output(static_cast<std::size_t>(step_), {}, std::nullopt); });
+  connect(readings_, &ReadingsCard::note_written, this,
+          [this](const QString& note) { session_.set_note(note); });
+  connect(readings_, &ReadingsCard::signature_taken_back, this,
+          [this] { session_.take_back_signature(); });
+}
+
+}  // namespace heron

@@ -1,0 +1,278 @@
+#include "app/shell/course_rail.h"
+
+#include <QContextMenuEvent>
+#include <QFontMetricsF>
+#include <QPainter>
+#include <QStyledItemDelegate>
+#include <QVBoxLayout>
+
+#include "app/paint/figure_text.h"
+#include "app/paint/margin_line.h"
+#include "app/paint/verdict_mark.h"
+#include "app/widget/words.h"
+#include "core/method/method_table.h"
+#include "core/quantity/format.h"
+#include "store/clock.h"
+
+namespace heron {
+namespace {
+
+QString text(const std::string& s) {
+  return QString::fromStdString(s);
+}
+
+QString headline_text(const Test& test) {
+  if (!test.headline) return QObject::tr("not taken");
+  const FormattedFigure f = format_figure(test.headline->figure, Rounding::compact, 1);
+  return (f.bound.empty() ? QString() : text(f.bound) + " ") + text(f.value) + " " +
+         text(test.headline->figure.unit) +
+         (test.headline->figure.convention == "re PEP"        ? " PEP"
+          : test.headline->figure.convention == "re one tone" ? "c"
+                                                              : "");
+}
+
+class RailDelegate : public QStyledItemDelegate {
+ public:
+  RailDelegate(CourseModel* model, QListView* view)
+      : QStyledItemDelegate(view), model_(model), view_(view) {}
+
+  QSize sizeHint(const QStyleOptionViewItem&, const QModelIndex& index) const override {
+    return {200, model_->row(index.row()).is_head ? 42 : view_->window()->height() < 740 ? 42 : 46};
+  }
+
+  void paint(QPainter* p, const QStyleOptionViewItem& option,
+             const QModelIndex& index) const override {
+    const Theme& t = theme_of(view_);
+    const CourseModel::Row& row = model_->row(index.row());
+    const QRectF box(option.rect);
+    p->save();
+    p->setRenderHint(QPainter::Antialiasing);
+    if (row.is_head) {
+      QFont strong = type_font(Type::label);
+      strong.setWeight(QFont::DemiBold);
+      p->setFont(strong);
+      p->setPen(t.slate);
+      p->drawText(QRectF(16, box.top() + 6, box.width() - 32, 16), Qt::AlignVCenter, row.head);
+      p->setFont(type_font(Type::label));
+      p->setPen(t.mute);
+      draw_elided(*p, QRectF(16, box.top() + 21, box.width() - 32, 16), Qt::AlignVCenter, row.note);
+    } else {
+      paint_test(*p, box, row, index, t);
+    }
+    p->restore();
+  }
+
+ private:
+  void paint_test(QPainter& p, const QRectF& box, const CourseModel::Row& row,
+                  const QModelIndex& index, const Theme& t) const {
+    const bool current = view_->currentIndex() == index;
+    const bool hovered =
+        view_->indexAt(view_->viewport()->mapFromGlobal(QCursor::pos())) == index &&
+        view_->underMouse();
+    const QRectF card = box.adjusted(8, 0, -8, 0);
+    if (current) {
+      p.setPen(t.hair);
+      p.setBrush(t.sheet);
+      p.drawRoundedRect(card.adjusted(0.5, 0.5, -0.5, -0.5), 6, 6);
+      p.setPen(Qt::NoPen);
+      p.setBrush(t.water);
+      p.drawRoundedRect(QRectF(card.left(), card.top() + 8, 3, card.height() - 16), 1.5, 1.5);
+      if (view_->hasFocus()) {
+        p.setPen(QPen(t.water, 2));
+        p.setBrush(Qt::NoBrush);
+        p.drawRoundedRect(card.adjusted(1.5, 1.5, -1.5, -1.5), 5, 5);
+      }
+    } else if (hovered) {
+      p.setPen(Qt::NoPen);
+      p.setBrush(t.hoverPaper);
+      p.drawRoundedRect(card, 6, 6);
+    }
+    const double shape_y = box.top() + 16;
+    if (!row.starts_group)
+      p.fillRect(QRectF(24, box.top(), 1, shape_y - 9 - box.top()), t.hairStrong);
+    if (!row.ends_group)
+      p.fillRect(QRectF(24, shape_y + 9, 1, box.bottom() + 1 - shape_y - 9), t.hairStrong);
+    const Verdict verdict = shown_verdict(row.test.headline, row.test.limit.has_value());
+    draw_verdict(p, {24.5, shape_y}, 10, verdict, t);
+    const double right = box.width() - 20;
+    const bool old = row.test.headline && is_out_of_date(row.test.headline->taken_at);
+    double name_right = right;
+    p.setFont(type_font(Type::label));
+    p.setPen(t.mute);
+    if (old || row.test.is_signed()) {
+      const QString words = old ? age_text(row.test.headline->taken_at) : QObject::tr("signed");
+      p.drawText(QRectF(right - 80, box.top() + 8, 80, 16), Qt::AlignRight | Qt::AlignVCenter,
+                 words);
+      name_right -= QFontMetricsF(p.font()).horizontalAdvance(words) + 6;
+    }
+    p.setFont(type_font(current ? Type::current : Type::name));
+    p.setPen(row.test.headline ? t.ink : t.slate);
+    draw_elided(p, QRectF(38, box.top() + 7, name_right - 38, 18), Qt::AlignVCenter,
+                text(row.test.title));
+    draw_figure_text(p, {38, box.top() + 36}, headline_text(row.test), Type::figure_small,
+                     Type::label, t.slate);
+    if (row.test.headline && row.test.limit) {
+      const Judgement& j = row.test.headline->judgement;
+      draw_margin_line(p, QRectF(right - 62, box.top() + 24, 62, 16), MarginSize::tiny,
+                       {verdict, j.margin, j.expanded, j.bound, std::nullopt}, row.test.limit->span,
+                       t);
+    }
+  }
+  CourseModel* model_;
+  QListView* view_;
+};
+
+}  // namespace
+
+bool is_out_of_date(const std::string& taken_at) {
+  const long long at = seconds_of(taken_at);
+  return at > 0 && seconds_of(utc_now()) - at > 365LL * 86400;
+}
+
+QString age_text(const std::string& taken_at) {
+  const long long at = seconds_of(taken_at);
+  if (at <= 0) return {};
+  const long long days = (seconds_of(utc_now()) - at) / 86400;
+  if (days < 1) return QObject::tr("today");
+  if (days < 14) return QObject::tr("%1 d").arg(days);
+  if (days < 70) return QObject::tr("%1 wk").arg(days / 7);
+  return QObject::tr("%1 mo").arg(days * 12 / 365);
+}
+
+Verdict shown_verdict(const std::optional<Headline>& headline, bool has_limit) {
+  if (!headline) return Verdict::not_taken;
+  if (is_out_of_date(headline->taken_at)) return Verdict::stale;
+  return has_limit ? headline->judgement.verdict : Verdict::not_taken;
+}
+
+void CourseModel::set_course(const std::vector<Test>& course) {
+  beginResetModel();
+  rows_.clear();
+  // Tests that share a hook-up stand together, in the order in which their hook-up first comes.
+  std::vector<std::string> hookups;
+  for (const Test& t : course) {
+    if (std::find(hookups.begin(), hookups.end(), t.hookup) == hookups.end())
+      hookups.push_back(t.hookup);
+  }
+  int number = 0;
+  for (std::size_t h = 0; h < hookups.size(); ++h) {
+    Row head;
+    head.is_head = true;
+    head.head = tr("Hook-up %1").arg(QChar(static_cast<char16_t>('A' + h % 26)));
+    head.note = hookups[h].empty() ? tr("not described") : text(hookups[h]);
+    rows_.push_back(head);
+    bool first = true;
+    for (const Test& t : course) {
+      if (t.hookup != hookups[h]) continue;
+      Row row;
+      row.test = t;
+      row.number = ++number;
+      row.starts_group = first;
+      first = false;
+      rows_.push_back(row);
+    }
+    rows_.back().ends_group = true;
+  }
+  endResetModel();
+}
+
+int CourseModel::row_of(Id test) const {
+  for (std::size_t i = 0; i < rows_.size(); ++i) {
+    if (!rows_[i].is_head && rows_[i].test.id == test) return static_cast<int>(i);
+  }
+  return -1;
+}
+
+QVariant CourseModel::data(const QModelIndex& index, int role) const {
+  const Row& r = row(index.row());
+  if (role == Qt::ToolTipRole && !r.is_head)
+    return text(r.test.title) + "\n" + text(r.test.conditions);
+  if (role != Qt::DisplayRole && role != Qt::AccessibleTextRole) return {};
+  if (r.is_head) return r.head + ", " + r.note;
+  return tr("%1, %2, %3")
+      .arg(text(r.test.title), headline_text(r.test),
+           text(verdict_word(shown_verdict(r.test.headline, r.test.limit.has_value()))));
+}
+
+Qt::ItemFlags CourseModel::flags(const QModelIndex& index) const {
+  return row(index.row()).is_head ? Qt::NoItemFlags : Qt::ItemIsEnabled | Qt::ItemIsSelectable;
+}
+
+CourseRail::CourseRail(QWidget* parent)
+    : QWidget(parent),
+      model_(new CourseModel(this)),
+      list_(new QListView),
+      count_(new Words({}, Type::label, Tone::mute)),
+      add_(new PushButton(tr("Add a test"), ButtonRank::secondary)),
+      export_(new Chip(tr("Export"))) {
+  setFixedWidth(240);
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(0, 12, 0, 8);
+  column->setSpacing(0);
+  auto* head = new QHBoxLayout;
+  head->setContentsMargins(16, 0, 16, 0);
+  head->addWidget(new Words(tr("The course"), Type::heading));
+  head->addStretch();
+  head->addWidget(count_);
+  column->addLayout(head);
+  column->addSpacing(14);
+  list_->setModel(model_);
+  list_->setItemDelegate(new RailDelegate(model_, list_));
+  list_->setFrameShape(QFrame::NoFrame);
+  list_->setMouseTracking(true);
+  list_->setAccessibleName(tr("The course"));
+  list_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  list_->setContextMenuPolicy(Qt::CustomContextMenu);
+  list_->viewport()->setAutoFillBackground(false);
+  column->addWidget(list_, 1);
+  auto* foot = new QHBoxLayout;
+  foot->setContentsMargins(8, 8, 8, 0);
+  foot->addWidget(add_);
+  foot->addStretch();
+  export_->set_value(tr("report"));
+  foot->addWidget(export_);
+  column->addLayout(foot);
+  connect(add_, &QAbstractButton::clicked, this, &CourseRail::test_asked);
+  connect(list_->selectionModel(), &QItemSelectionModel::currentChanged, this,
+          [this](const QModelIndex& now) {
+            if (now.isValid() && !model_->row(now.row()).is_head)
+              emit test_chosen(model_->row(now.row()).test.id);
+          });
+  connect(list_, &QWidget::customContextMenuRequested, this, [this](const QPoint& at) {
+    const QModelIndex index = list_->indexAt(at);
+    if (!index.isValid() || model_->row(index.row()).is_head) return;
+    QMenu menu(this);
+    const Id id = model_->row(index.row()).test.id;
+    menu.addAction(tr("Remove this test"), this, [this, id] { emit removal_asked(id); });
+    menu.exec(list_->viewport()->mapToGlobal(at));
+  });
+}
+
+void CourseRail::set_course(const std::vector<Test>& course, Id current) {
+  const QSignalBlocker quiet(list_->selectionModel());
+  model_->set_course(course);
+  total_ = static_cast<int>(course.size());
+  taken_ = static_cast<int>(std::count_if(course.begin(), course.end(),
+                                          [](const Test& t) { return t.headline.has_value(); }));
+  count_->setText(tr("%1 of %2 taken").arg(taken_).arg(total_));
+  const int row = model_->row_of(current);
+  if (row >= 0) list_->setCurrentIndex(model_->index(row));
+  list_->viewport()->update();
+  update();
+}
+
+void CourseRail::paintEvent(QPaintEvent*) {
+  QPainter p(this);
+  p.setRenderHint(QPainter::Antialiasing);
+  const Theme& t = theme_of(this);
+  if (total_ == 0) return;
+  const double gap = 3;
+  const double w = (width() - 32 - gap * (total_ - 1)) / total_;
+  p.setPen(Qt::NoPen);
+  for (int i = 0; i < total_; ++i) {
+    p.setBrush(i < taken_ ? t.slate : t.hair);
+    p.drawRoundedRect(QRectF(16 + i * (w + gap), 38, w, 3), 1.5, 1.5);
+  }
+}
+
+}  // namespace heron

@@ -1,0 +1,72 @@
+#pragma once
+
+#include <QAbstractListModel>
+#include <QListView>
+
+#include "app/widget/chip.h"
+#include "app/widget/push_button.h"
+#include "store/evaluation.h"
+
+class QLabel;
+
+namespace heron {
+
+/// Rows of the rail: group heads (hook-ups) and tests.
+class CourseModel : public QAbstractListModel {
+  Q_OBJECT
+ public:
+  struct Row {
+    bool is_head = false;
+    QString head;
+    QString note;
+    Test test;
+    int number = 0;  ///< 1.. among the tests
+    bool ends_group = false;
+    bool starts_group = false;
+  };
+  using QAbstractListModel::QAbstractListModel;
+  void set_course(const std::vector<Test>& course);
+  const Row& row(int i) const { return rows_[static_cast<std::size_t>(i)]; }
+  int row_of(Id test) const;
+  int rowCount(const QModelIndex& = {}) const override { return static_cast<int>(rows_.size()); }
+  QVariant data(const QModelIndex& index, int role) const override;
+  Qt::ItemFlags flags(const QModelIndex& index) const override;
+
+ private:
+  std::vector<Row> rows_;
+};
+
+/// The course of an evaluation: the list is the navigation.
+class CourseRail : public QWidget {
+  Q_OBJECT
+ public:
+  explicit CourseRail(QWidget* parent = nullptr);
+  void set_course(const std::vector<Test>& course, Id current);
+  QListView* list() { return list_; }
+  QMenu* export_menu() { return export_->menu(); }
+
+ signals:
+  void test_chosen(long long test);
+  void test_asked();
+  void removal_asked(long long test);
+
+ protected:
+  void paintEvent(QPaintEvent* event) override;
+
+ private:
+  CourseModel* model_;
+  QListView* list_;
+  QLabel* count_;
+  PushButton* add_;
+  Chip* export_;
+  int taken_ = 0;
+  int total_ = 0;
+};
+
+/// A figure that old is out of date; the text is its age.
+bool is_out_of_date(const std::string& taken_at);
+QString age_text(const std::string& taken_at);
+/// Verdict as shown: out of date after a year, whatever it was.
+Verdict shown_verdict(const std::optional<Headline>& headline, bool has_limit);
+
+}  // namespace heron

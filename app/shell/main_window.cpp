@@ -1,0 +1,244 @@
+#include "app/shell/main_window.h"
+
+#include <QApplication>
+#include <QCloseEvent>
+#include <QDragEnterEvent>
+#include <QHBoxLayout>
+#include <QMimeData>
+#include <QSettings>
+#include <QShortcut>
+#include <QStackedWidget>
+#include <QVBoxLayout>
+
+#include "app/export/exporter.h"
+#include "core/error.h"
+#include "store/exchange.h"
+
+namespace heron {
+
+MainWindow::MainWindow(QWidget* parent) : QWidget(parent) {
+  setWindowTitle("Even Heron");
+  setMinimumSize(1100, 700);
+  setAcceptDrops(true);
+  build();
+  add_shortcuts();
+  fill_menus();
+  QSettings settings;
+  resize(1280, 800);
+  restoreGeometry(settings.value("window/geometry").toByteArray());
+}
+
+MainWindow::~MainWindow() = default;
+
+void MainWindow::build() {
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(0);
+  header_ = new HeaderBar;
+  messages_ = new MessageBar;
+  pages_ = new QStackedWidget;
+  shack_ = new ShackView(session_);
+  page_ = new QWidget;
+  auto* row = new QHBoxLayout(page_);
+  row->setContentsMargins(0, 0, 0, 0);
+  row->setSpacing(0);
+  rail_ = new CourseRail;
+  sheet_ = new TwoToneSheet(session_);
+  row->addWidget(rail_);
+  row->addWidget(sheet_, 1);
+  pages_->addWidget(shack_);
+  pages_->addWidget(page_);
+  column->addWidget(header_);
+  column->addWidget(messages_);
+  column->addWidget(pages_, 1);
+  commands_ = new CommandBox(this);
+  commands_->hide();
+
+  connect(header_, &HeaderBar::shack_asked, this, &MainWindow::show_shack);
+  connect(header_, &HeaderBar::find_asked, this, [this] { commands_->open(commands()); });
+  connect(header_->device_chip()->menu(), &QMenu::aboutToShow, this, &MainWindow::fill_device_menu);
+  connect(&session_, &Session::refused, messages_, &MessageBar::complain);
+  connect(&session_, &Session::course_changed, this,
+          [this] { rail_->set_course(session_.course(), session_.test_id()); });
+  connect(&session_, &Session::evaluation_shown, this,
+          [this] { rail_->set_course(session_.course(), session_.test_id()); });
+  connect(rail_, &CourseRail::test_chosen, this, [this](long long test) {
+    sheet_->flush();
+    session_.show_test(test);
+  });
+  connect(rail_, &CourseRail::test_asked, this, &MainWindow::ask_for_test);
+  connect(rail_, &CourseRail::removal_asked, this,
+          [this](long long test) { session_.remove_test(test); });
+  connect(shack_, &ShackView::evaluation_asked, this, &MainWindow::show_evaluation);
+  connect(shack_, &ShackView::new_evaluation_asked, this, &MainWindow::ask_for_evaluation);
+  connect(shack_, &ShackView::device_asked, this, &MainWindow::ask_for_device);
+  connect(sheet_, &TwoToneSheet::failed, messages_, &MessageBar::complain);
+  connect(sheet_, &TwoToneSheet::told, messages_, &MessageBar::tell);
+}
+
+void MainWindow::add_shortcuts() {
+  const auto key = [this](const QKeySequence& keys, auto action) {
+    connect(new QShortcut(keys, this), &QShortcut::activated, this, action);
+  };
+  key(QKeySequence("Ctrl+K"), [this] { commands_->open(commands()); });
+  key(QKeySequence("Ctrl+T"), [this] { set_dark(!is_dark()); });
+  key(QKeySequence::Undo, [this] { session_.undo_stack().undo(); });
+  key(QKeySequence("Ctrl+Shift+Z"), [this] { session_.undo_stack().redo(); });
+  key(QKeySequence("Ctrl+Y"), [this] { session_.undo_stack().redo(); });
+  key(QKeySequence("Ctrl+Return"), [this] {
+    if (pages_->currentWidget() == page_) sheet_->primary_action();
+  });
+  key(QKeySequence("Ctrl+O"), [this] { ask_for_shack(); });
+  key(QKeySequence("Ctrl+E"), [this] { ask_for_export("pdf"); });
+  key(QKeySequence("Ctrl+Q"), [this] { close(); });
+  key(QKeySequence("Ctrl+0"), [this] { show_shack(); });
+  key(QKeySequence(Qt::Key_Escape), [this] {
+    if (sheet_->is_busy())
+      sheet_->cancel_import();
+    else
+      messages_->hide();
+  });
+  key(QKeySequence(Qt::Key_F6), [this] {
+    // Next column: rail, table, right column.
+    QWidget* stops[] = {rail_->list(), sheet_->ladder_table(),
+                        sheet_->readings()->output()->edit()};
+    int now = 0;
+    for (int i = 0; i < 3; ++i) {
+      if (stops[i]->hasFocus()) now = i + 1;
+    }
+    stops[now % 3]->setFocus(Qt::ShortcutFocusReason);
+  });
+  for (int n = 1; n <= 9; ++n) {
+    key(QKeySequence(QStringLiteral("Ctrl+%1").arg(n)), [this, n] {
+      const auto& course = session_.course();
+      if (n <= static_cast<int>(course.size()))
+        show_evaluation(session_.evaluation_id(), course[static_cast<std::size_t>(n - 1)].id);
+    });
+  }
+}
+
+bool MainWindow::open_shack(const QString& folder) {
+  sheet_->cancel_import();
+  try {
+    session_.open(folder);
+  } catch (const InputError& error) {
+    messages_->complain(QString::fromStdString(error.subject + ": " + error.reason),
+                        QString::fromStdString(error.advice));
+    return false;
+  }
+  QSettings().setValue("shack/folder", folder);
+  show_shack();
+  if (session_.shack().is_read_only())
+    messages_->complain(QString::fromStdString(session_.shack().why_read_only()), {});
+  else
+    messages_->hide();
+  return true;
+}
+
+bool MainWindow::open_or_create_shack(const QString& folder, const QString& place) {
+  if (QFileInfo::exists(folder + "/shack.sqlite")) return open_shack(folder);
+  try {
+    session_.create(folder, place);
+  } catch (const InputError& error) {
+    messages_->complain(QString::fromStdString(error.subject + ": " + error.reason),
+                        QString::fromStdString(error.advice));
+    return false;
+  }
+  QSettings().setValue("shack/folder", folder);
+  show_shack();
+  return true;
+}
+
+void MainWindow::show_shack() {
+  if (!session_.is_open()) return;
+  sheet_->flush();
+  shack_->refresh();
+  header_->show_shack(QString::fromStdString(session_.shack().place()));
+  pages_->setCurrentWidget(shack_);
+  shack_->matrix()->setFocus(Qt::OtherFocusReason);
+}
+
+void MainWindow::show_evaluation(Id id, Id test) {
+  sheet_->flush();
+  if (id != session_.evaluation_id() || session_.course().empty()) session_.show_evaluation(id);
+  if (test != 0) session_.show_test(test);
+  const Evaluation e = evaluation(session_.shack(), id);
+  const Device d = device(session_.shack(), e.device_id);
+  QString name = QString::fromStdString(d.name);
+  if (!d.serial.empty()) name += QString::fromUtf8(" · ") + QString::fromStdString(d.serial);
+  header_->show_evaluation(name, QString::fromStdString(e.title));
+  rail_->set_course(session_.course(), session_.test_id());
+  sheet_->refresh();
+  pages_->setCurrentWidget(page_);
+}
+
+void MainWindow::set_dark(bool dark) {
+  apply_theme(*qApp, dark ? dark_theme() : light_theme());
+  QSettings().setValue("window/night", dark);
+}
+
+bool MainWindow::pages_is_evaluation() const {
+  return pages_->currentWidget() == page_;
+}
+
+bool MainWindow::is_dark() const {
+  return theme_of(this).is_dark;
+}
+
+bool MainWindow::export_to(const QString& path) {
+  sheet_->flush();
+  try {
+    export_evaluation_file(session_.shack(), session_.evaluation_id(), path);
+    messages_->tell(tr("Saved %1").arg(path));
+    return true;
+  } catch (const InputError& error) {
+    messages_->complain(QString::fromStdString(error.subject + ": " + error.reason),
+                        QString::fromStdString(error.advice));
+    return false;
+  }
+}
+
+bool MainWindow::import_from(const QString& path) {
+  try {
+    const Id id = import_evaluation(session_.shack(), path.toStdString());
+    show_evaluation(id);
+    messages_->tell(tr("Imported %1").arg(QFileInfo(path).fileName()));
+    return true;
+  } catch (const InputError& error) {
+    messages_->complain(QString::fromStdString(error.what()), {});
+    return false;
+  }
+}
+
+void MainWindow::closeEvent(QCloseEvent* event) {
+  sheet_->flush();
+  sheet_->cancel_import();
+  QSettings().setValue("window/geometry", saveGeometry());
+  QWidget::closeEvent(event);
+}
+
+void MainWindow::dragEnterEvent(QDragEnterEvent* event) {
+  if (event->mimeData()->hasUrls()) event->acceptProposedAction();
+}
+
+void MainWindow::dropEvent(QDropEvent* event) {
+  for (const QUrl& url : event->mimeData()->urls()) {
+    const QString path = url.toLocalFile();
+    if (QFileInfo(path).isDir())
+      open_shack(path);
+    else if (path.endsWith(".zip", Qt::CaseInsensitive))
+      import_from(path);
+    else if (pages_->currentWidget() == page_)
+      sheet_->add_recordings({path});
+    else
+      messages_->complain(tr("%1 was dropped on the shack").arg(QFileInfo(path).fileName()),
+                          tr("Open a test first, then drop the recording on its sheet"));
+  }
+}
+
+void MainWindow::resizeEvent(QResizeEvent* event) {
+  QWidget::resizeEvent(event);
+  rail_->setFixedWidth(width() < 1200 ? 208 : width() < 1440 ? 240 : width() < 1920 ? 256 : 272);
+}
+
+}  // namespace heron

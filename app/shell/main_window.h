@@ -1,0 +1,74 @@
+#pragma once
+
+#include <QWidget>
+
+#include "app/session/session.h"
+#include "app/sheet/two_tone_sheet.h"
+#include "app/shell/command_box.h"
+#include "app/shell/course_rail.h"
+#include "app/shell/header_bar.h"
+#include "app/shell/message_bar.h"
+#include "app/shell/shack_view.h"
+
+class QStackedWidget;
+
+namespace heron {
+
+/// Composes header, shack, course and sheet; holds no measurement of its own.
+class MainWindow : public QWidget {
+  Q_OBJECT
+ public:
+  explicit MainWindow(QWidget* parent = nullptr);
+  ~MainWindow() override;
+  /// Opens a shack; complains in the window if that fails, and returns false.
+  bool open_shack(const QString& folder);
+  bool open_or_create_shack(const QString& folder, const QString& place);
+  void show_shack();
+  void show_evaluation(Id evaluation, Id test = 0);
+  void set_dark(bool dark);
+  bool is_dark() const;
+  /// Writes the shown evaluation; by ending: .pdf .html .csv .json .zip. False if it failed.
+  bool export_to(const QString& path);
+  bool import_from(const QString& path);
+
+  Session& session() { return session_; }
+  TwoToneSheet* sheet() { return sheet_; }
+  CourseRail* rail() { return rail_; }
+  ShackView* shack_view() { return shack_; }
+  MessageBar* messages() { return messages_; }
+  CommandBox* command_box() { return commands_; }
+  QWidget* evaluation_page() { return page_; }
+
+ protected:
+  void closeEvent(QCloseEvent* event) override;
+  void dragEnterEvent(QDragEnterEvent* event) override;
+  void dropEvent(QDropEvent* event) override;
+  void resizeEvent(QResizeEvent* event) override;
+
+ private:
+  void build();
+  void add_shortcuts();
+  void fill_menus();
+  void fill_device_menu();
+  std::vector<Command> commands();
+  void ask_for_shack();
+  void ask_for_new_shack();
+  void ask_for_device();
+  void ask_for_evaluation(Id device);
+  void ask_for_test();
+  void ask_for_export(const QString& ending);
+  void ask_for_import();
+  void show_about();
+  bool pages_is_evaluation() const;
+  Session session_;
+  HeaderBar* header_ = nullptr;
+  MessageBar* messages_ = nullptr;
+  QStackedWidget* pages_ = nullptr;
+  ShackView* shack_ = nullptr;
+  QWidget* page_ = nullptr;
+  CourseRail* rail_ = nullptr;
+  TwoToneSheet* sheet_ = nullptr;
+  CommandBox* commands_ = nullptr;
+};
+
+}  // namespace heron

@@ -1,0 +1,196 @@
+// What the window's menus and the command box offer; the composition is in main_window.cpp.
+#include <QApplication>
+#include <QFileDialog>
+#include <QMessageBox>
+#include <QStandardPaths>
+
+#include "app/shell/main_window.h"
+#include "app/widget/ask.h"
+#include "core/error.h"
+
+namespace heron {
+namespace {
+
+QString not_empty(const QString& text) {
+  return text.isEmpty() ? QObject::tr("Type a name.") : QString();
+}
+
+}  // namespace
+
+void MainWindow::fill_menus() {
+  QMenu* menu = header_->menu();
+  const auto add = [&](const QString& name, const char* keys, auto action) {
+    menu->addAction(name + (*keys ? "\t" + QString(keys) : QString()), this, action);
+  };
+  add(tr("Open a shack\u2026"), "Ctrl+O", [this] { ask_for_shack(); });
+  add(tr("New shack\u2026"), "", [this] { ask_for_new_shack(); });
+  add(tr("Import an evaluation\u2026"), "", [this] { ask_for_import(); });
+  menu->addSeparator();
+  add(tr("Undo"), "Ctrl+Z", [this] { session_.undo_stack().undo(); });
+  add(tr("Redo"), "Ctrl+Shift+Z", [this] { session_.undo_stack().redo(); });
+  menu->addSeparator();
+  add(tr("Night theme on or off"), "Ctrl+T", [this] { set_dark(!is_dark()); });
+  add(tr("Find or do\u2026"), "Ctrl+K", [this] { commands_->open(commands()); });
+  menu->addSeparator();
+  add(tr("About Even Heron"), "", [this] { show_about(); });
+  add(tr("Quit"), "Ctrl+Q", [this] { close(); });
+  QMenu* exports = rail_->export_menu();
+  exports->addAction(tr("Report as PDF\u2026\tCtrl+E"), this, [this] { ask_for_export("pdf"); });
+  exports->addAction(tr("Report as HTML\u2026"), this, [this] { ask_for_export("html"); });
+  exports->addAction(tr("Figures as CSV\u2026"), this, [this] { ask_for_export("csv"); });
+  exports->addAction(tr("Figures as JSON\u2026"), this, [this] { ask_for_export("json"); });
+  exports->addSeparator();
+  exports->addAction(tr("Whole evaluation with recordings\u2026"), this,
+                     [this] { ask_for_export("zip"); });
+}
+
+void MainWindow::fill_device_menu() {
+  QMenu* menu = header_->device_chip()->menu();
+  menu->clear();
+  for (const Device& d : devices(session_.shack())) {
+    for (const Evaluation& e : evaluations(session_.shack(), d.id)) {
+      menu->addAction(QString::fromStdString(d.name + ": " + e.title), this,
+                      [this, id = e.id] { show_evaluation(id); });
+    }
+  }
+}
+
+std::vector<Command> MainWindow::commands() {
+  std::vector<Command> list;
+  const bool in_evaluation = pages_is_evaluation();
+  for (const Device& d : devices(session_.shack())) {
+    for (const Evaluation& e : evaluations(session_.shack(), d.id)) {
+      list.push_back(
+          {QString::fromStdString(d.name + ", " + e.title), tr("device"), {}, [this, id = e.id] {
+             show_evaluation(id);
+           }});
+      for (const Test& t : tests(session_.shack(), e.id)) {
+        list.push_back(
+            {QString::fromStdString(t.title + ", " + d.name + ", " + e.title),
+             tr("test"),
+             {},
+             [this, evaluation = e.id, test = t.id] { show_evaluation(evaluation, test); }});
+      }
+    }
+    list.push_back({tr("Start an evaluation of %1").arg(QString::fromStdString(d.name)),
+                    tr("do"),
+                    {},
+                    [this, id = d.id] { ask_for_evaluation(id); }});
+  }
+  const auto add = [&](const QString& name, const QString& keys, std::function<void()> run) {
+    list.push_back({name, tr("do"), keys, std::move(run)});
+  };
+  add(tr("Go to the shack"), "Ctrl 0", [this] { show_shack(); });
+  add(tr("Night theme on or off"), "Ctrl T", [this] { set_dark(!is_dark()); });
+  add(tr("Add a device"), {}, [this] { ask_for_device(); });
+  add(tr("Open a shack"), "Ctrl O", [this] { ask_for_shack(); });
+  add(tr("New shack"), {}, [this] { ask_for_new_shack(); });
+  add(tr("Import an evaluation"), {}, [this] { ask_for_import(); });
+  add(tr("Undo %1").arg(session_.undo_stack().undoText()), "Ctrl Z",
+      [this] { session_.undo_stack().undo(); });
+  add(tr("Redo %1").arg(session_.undo_stack().redoText()), "Ctrl Shift Z",
+      [this] { session_.undo_stack().redo(); });
+  if (in_evaluation) {
+    add(tr("Add a recording, or sign off"), "Ctrl Return", [this] { sheet_->primary_action(); });
+    add(tr("Add a test"), {}, [this] { ask_for_test(); });
+    add(tr("Copy the table"), {}, [this] { sheet_->ladder_table()->copy_all(); });
+    for (const char* ending : {"pdf", "html", "csv", "json", "zip"}) {
+      add(tr("Export as %1").arg(QString(ending).toUpper()),
+          QString(ending) == "pdf" ? "Ctrl E" : "", [this, ending] { ask_for_export(ending); });
+    }
+  }
+  add(tr("Quit"), "Ctrl Q", [this] { close(); });
+  return list;
+}
+
+void MainWindow::ask_for_shack() {
+  const QString folder = QFileDialog::getExistingDirectory(this, tr("Open a shack"));
+  if (!folder.isEmpty()) open_shack(folder);
+}
+
+void MainWindow::ask_for_new_shack() {
+  const QString folder =
+      QFileDialog::getExistingDirectory(this, tr("An empty folder for the new shack"));
+  if (folder.isEmpty()) return;
+  const auto place =
+      ask(this, tr("New shack"),
+          tr("The whole collection of devices, evaluations and recordings lives in this folder."),
+          tr("What the place is called"), tr("My bench"), tr("Make it"), not_empty);
+  if (place) open_or_create_shack(folder, *place);
+}
+
+void MainWindow::ask_for_device() {
+  const auto name = ask(this, tr("Add a device"),
+                        tr("What is evaluated: a transceiver, an amplifier, a synthesizer."),
+                        tr("Name, kind, serial (commas between)"), {}, tr("Add it"), not_empty);
+  if (!name) return;
+  const QStringList parts = name->split(',');
+  try {
+    const Id id = add_device(session_.shack(), {0,
+                                                parts.value(0).trimmed().toStdString(),
+                                                parts.value(1).trimmed().toStdString(),
+                                                parts.value(2).trimmed().toStdString(),
+                                                "",
+                                                {}});
+    shack_->refresh();
+    ask_for_evaluation(id);
+  } catch (const InputError& error) {
+    messages_->complain(QString::fromStdString(error.reason), QString::fromStdString(error.advice));
+  }
+}
+
+void MainWindow::ask_for_evaluation(Id id) {
+  const Device d = device(session_.shack(), id);
+  const auto title = ask(this, tr("Start an evaluation of %1").arg(QString::fromStdString(d.name)),
+                         tr("One job on one device: its course begins with a two-tone test."),
+                         tr("Title"), tr("Evaluation"), tr("Start"), not_empty);
+  if (!title) return;
+  try {
+    const Id evaluation = session_.add_evaluation(id, *title);
+    show_evaluation(evaluation);
+    session_.add_test(tr("Two-tone products"), {});
+  } catch (const InputError& error) {
+    messages_->complain(QString::fromStdString(error.reason), QString::fromStdString(error.advice));
+  }
+}
+
+void MainWindow::ask_for_test() {
+  const auto conditions = ask(
+      this, tr("Add a two-tone test"), tr("A ladder of recordings under one set of conditions."),
+      tr("Conditions: band, supply, settings"), tr("14.200 MHz"), tr("Add it"), not_empty);
+  if (conditions) session_.add_test(tr("Two-tone, %1").arg(*conditions), *conditions);
+}
+
+void MainWindow::ask_for_export(const QString& ending) {
+  if (session_.evaluation_id() == 0 || !pages_is_evaluation()) {
+    messages_->complain(tr("Nothing to export here"), tr("Open an evaluation first"));
+    return;
+  }
+  const Evaluation e = evaluation(session_.shack(), session_.evaluation_id());
+  const Device d = device(session_.shack(), e.device_id);
+  const QString folder = QStandardPaths::writableLocation(QStandardPaths::DocumentsLocation);
+  QString path = QFileDialog::getSaveFileName(
+      this, tr("Export"),
+      folder + "/" + QString::fromStdString(d.name + ", " + e.title) + "." + ending,
+      ending.toUpper() + " (*." + ending + ")");
+  if (path.isEmpty()) return;
+  if (!path.endsWith("." + ending, Qt::CaseInsensitive)) path += "." + ending;
+  export_to(path);
+}
+
+void MainWindow::ask_for_import() {
+  const QString path =
+      QFileDialog::getOpenFileName(this, tr("Import an evaluation"), {}, tr("Evaluations (*.zip)"));
+  if (!path.isEmpty()) import_from(path);
+}
+
+void MainWindow::show_about() {
+  QMessageBox::about(
+      this, tr("Even Heron"),
+      tr("<b>Even Heron %1</b><br>A bench companion for radio amateurs.<br><br>GPL-3.0-or-later. "
+         "Fonts: Inter and JetBrains Mono, SIL Open Font License 1.1. "
+         "Plots by QCustomPlot, spectra by FFTW.")
+          .arg(QApplication::applicationVersion()));
+}
+
+}  // namespace heron

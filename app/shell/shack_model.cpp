@@ -1,0 +1,225 @@
+#include "app/shell/shack_model.h"
+
+#include <QPainter>
+#include <QTableView>
+
+#include "app/paint/figure_text.h"
+#include "app/paint/margin_line.h"
+#include "app/paint/verdict_mark.h"
+#include "app/shell/course_rail.h"
+#include "core/quantity/format.h"
+
+namespace heron {
+namespace {
+
+QString text(const std::string& s) {
+  return QString::fromStdString(s);
+}
+
+/// Latest and one before, over all evaluations of a device, newest first.
+void fill_cells(const Shack& shack, ShackRow& row,
+                const std::vector<const Characteristic*>& shown) {
+  row.cells.assign(shown.size(), {});
+  for (const SpecLine& line : row.device.specification) {
+    for (std::size_t c = 0; c < shown.size(); ++c) {
+      if (shown[c]->id != line.characteristic) continue;
+      row.cells[c].is_wanted = true;
+      row.cells[c].limit = line.limit;
+    }
+  }
+  for (const Evaluation& e : evaluations(shack, row.device.id)) {
+    if (row.latest_evaluation == 0) row.latest_evaluation = e.id;
+    std::vector<bool> seen(shown.size(), false);
+    for (const Test& t : tests(shack, e.id)) {
+      for (std::size_t c = 0; c < shown.size(); ++c) {
+        ShackCell& cell = row.cells[c];
+        if (shown[c]->id != t.characteristic || seen[c]) continue;
+        cell.is_wanted = true;
+        if (!t.headline) continue;
+        seen[c] = true;
+        if (!cell.headline) {
+          cell.headline = t.headline;
+          cell.limit = t.limit;
+          cell.evaluation = e.id;
+          cell.test = t.id;
+        } else if (!cell.before) {
+          cell.before = t.headline;
+        }
+      }
+    }
+  }
+}
+
+bool has_failing(const ShackRow& row) {
+  return std::any_of(row.cells.begin(), row.cells.end(),
+                     [](const ShackCell& c) { return cell_verdict(c) == Verdict::fail; });
+}
+
+}  // namespace
+
+int out_of_date_count(const ShackRow& row) {
+  return static_cast<int>(std::count_if(row.cells.begin(), row.cells.end(), [](const ShackCell& c) {
+    return cell_verdict(c) == Verdict::stale;
+  }));
+}
+
+Verdict cell_verdict(const ShackCell& cell) {
+  return shown_verdict(cell.headline, cell.limit.has_value());
+}
+
+QString cell_figure(const Headline& headline) {
+  const FormattedFigure f = format_figure(headline.figure, Rounding::compact, 1);
+  return (f.bound.empty() ? QString() : text(f.bound) + " ") + text(f.value) + " " +
+         text(headline.figure.unit);
+}
+
+void ShackModel::load(const Shack& shack, Filter filter) {
+  beginResetModel();
+  all_.clear();
+  rows_.clear();
+  shown_.clear();
+  for (const Device& d : devices(shack)) all_.push_back({d, {}, 0});
+  for (const Characteristic& c : characteristics()) {
+    const bool wanted =
+        c.has_method || std::any_of(all_.begin(), all_.end(), [&](const ShackRow& r) {
+          return std::any_of(r.device.specification.begin(), r.device.specification.end(),
+                             [&](const SpecLine& l) { return l.characteristic == c.id; });
+        });
+    if (wanted) shown_.push_back(&c);
+  }
+  for (ShackRow& row : all_) {
+    fill_cells(shack, row, shown_);
+    const bool kept = filter == Filter::all ||
+                      (filter == Filter::due && out_of_date_count(row) > 0) ||
+                      (filter == Filter::failing && has_failing(row));
+    if (kept) rows_.push_back(row);
+  }
+  endResetModel();
+}
+
+int ShackModel::due_count() const {
+  int count = 0;
+  for (const ShackRow& row : all_) count += out_of_date_count(row);
+  return count;
+}
+
+int ShackModel::failing_count() const {
+  int count = 0;
+  for (const ShackRow& row : all_) {
+    count +=
+        static_cast<int>(std::count_if(row.cells.begin(), row.cells.end(), [](const ShackCell& c) {
+          return cell_verdict(c) == Verdict::fail;
+        }));
+  }
+  return count;
+}
+
+QVariant ShackModel::data(const QModelIndex& index, int role) const {
+  if (role != Qt::DisplayRole && role != Qt::AccessibleTextRole && role != Qt::ToolTipRole)
+    return {};
+  const ShackRow& r = row(index.row());
+  if (index.column() == 0)
+    return text(r.device.name) + (role == Qt::DisplayRole ? QString() : "\n" + text(r.device.note));
+  if (index.column() == columnCount() - 1) {
+    const int old = out_of_date_count(r);
+    return old > 0                    ? tr("%1 out of date").arg(old)
+           : r.latest_evaluation == 0 ? tr("nothing taken")
+                                      : tr("nothing due");
+  }
+  const ShackCell& c = r.cells[static_cast<std::size_t>(index.column() - 1)];
+  const QString name = QString::fromUtf8(characteristic(index.column()).test.data());
+  if (!c.is_wanted) return role == Qt::DisplayRole ? QString() : tr("%1: not asked for").arg(name);
+  const QString limit = c.limit ? tr(", limit %1").arg(text(limit_text(*c.limit))) : QString();
+  if (!c.headline) return tr("%1: not taken%2").arg(name, limit);
+  return tr("%1: %2, %3%4, %5")
+      .arg(name, cell_figure(*c.headline), text(verdict_word(cell_verdict(c))), limit,
+           age_text(c.headline->taken_at));
+}
+
+QVariant ShackModel::headerData(int section, Qt::Orientation orientation, int role) const {
+  if (orientation != Qt::Horizontal || role != Qt::DisplayRole) return {};
+  if (section == 0) return tr("Device");
+  if (section == columnCount() - 1) return tr("What is due");
+  return QString::fromUtf8(characteristic(section).title.data());
+}
+
+void ShackDelegate::paint(QPainter* painter, const QStyleOptionViewItem& option,
+                          const QModelIndex& index) const {
+  const auto* model = static_cast<const ShackModel*>(index.model());
+  const Theme& t = theme_of(view_);
+  const QRectF box(option.rect);
+  const bool chosen = view_->currentIndex().row() == index.row();
+  painter->save();
+  painter->setRenderHint(QPainter::Antialiasing);
+  if (chosen) painter->fillRect(box, t.waterTint);
+  if (chosen && index.column() == 0)
+    painter->fillRect(QRectF(box.left(), box.top(), 3, box.height()), t.water);
+  if (index.row() + 1 < model->rowCount() && !chosen)
+    painter->fillRect(
+        QRectF(box.left() + (index.column() == 0 ? 20 : 0), box.bottom(), box.width(), 1), t.hair);
+  if (view_->hasFocus() && view_->currentIndex() == index) {
+    painter->setPen(QPen(t.water, 2));
+    painter->setBrush(Qt::NoBrush);
+    painter->drawRoundedRect(box.adjusted(2, 2, -2, -2), 4, 4);
+  }
+  const ShackRow& row = model->row(index.row());
+  if (index.column() == 0) {
+    painter->setFont(type_font(Type::device));
+    painter->setPen(t.ink);
+    draw_elided(*painter, QRectF(box.left() + 20, box.top() + 11, box.width() - 24, 20),
+                Qt::AlignVCenter, text(row.device.name));
+    painter->setFont(type_font(Type::label));
+    painter->setPen(t.slate);
+    draw_elided(
+        *painter, QRectF(box.left() + 20, box.top() + 31, box.width() - 24, 18), Qt::AlignVCenter,
+        text(row.device.kind + (row.device.serial.empty() ? "" : " \u00b7 " + row.device.serial)));
+  } else if (index.column() == model->columnCount() - 1) {
+    const bool is_due = out_of_date_count(row) > 0;
+    painter->setFont(type_font(is_due ? Type::control_chosen : Type::control));
+    painter->setPen(is_due ? t.ink : t.mute);
+    painter->drawText(QRectF(box.left() + 8, box.top(), box.width() - 16, box.height()),
+                      Qt::AlignVCenter, index.data().toString());
+  } else {
+    paint_cell(*painter, box, row.cells[static_cast<std::size_t>(index.column() - 1)],
+               model->characteristic(index.column()).span);
+  }
+  painter->restore();
+}
+
+void ShackDelegate::paint_cell(QPainter& p, const QRectF& box, const ShackCell& cell,
+                               double span) const {
+  const Theme& t = theme_of(view_);
+  if (!cell.is_wanted) {
+    p.fillRect(QRectF(box.left() + 4, box.center().y(), 8, 1), t.hairStrong);
+    return;
+  }
+  const double y = box.top() + 20;
+  draw_verdict(p, {box.left() + 8, y}, 9, cell_verdict(cell), t);
+  if (!cell.headline) {
+    p.setFont(type_font(Type::label));
+    p.setPen(t.mute);
+    p.drawText(QPointF(box.left() + 18, y + 4), QObject::tr("not taken"));
+    if (cell.limit) {
+      const std::string words = limit_text(*cell.limit);
+      p.drawText(QPointF(box.left() + 4, y + 25), text(words));
+    }
+    return;
+  }
+  draw_figure_text(p, {box.left() + 18, y + 4.5}, cell_figure(*cell.headline), Type::figure_small,
+                   Type::control_chosen, t.ink);
+  if (cell.limit) {
+    const Judgement& j = cell.headline->judgement;
+    draw_margin_line(p, QRectF(box.left() + 4, box.top() + 33, 54, 16), MarginSize::tiny,
+                     {cell_verdict(cell), j.margin, j.expanded, j.bound, std::nullopt},
+                     cell.limit->span > 0 ? cell.limit->span : span, t);
+  }
+  const bool old = cell_verdict(cell) == Verdict::stale;
+  QFont age = type_font(Type::label);
+  if (old) age.setWeight(QFont::DemiBold);
+  p.setFont(age);
+  p.setPen(old ? t.ink : t.mute);
+  p.drawText(QRectF(box.left() + 60, box.top() + 33, box.width() - 70, 16),
+             Qt::AlignVCenter | Qt::AlignLeft, age_text(cell.headline->taken_at));
+}
+
+}  // namespace heron

@@ -1,0 +1,207 @@
+#include "app/shell/shack_view.h"
+
+#include <QHBoxLayout>
+#include <QHeaderView>
+#include <QVBoxLayout>
+
+#include "app/paint/verdict_mark.h"
+#include "app/shell/course_rail.h"
+#include "app/shell/shack_list.h"
+#include "app/shell/shack_model.h"
+#include "app/widget/card.h"
+#include "app/widget/words.h"
+#include "core/error.h"
+#include "core/quantity/format.h"
+
+namespace heron {
+namespace {
+
+QString text(const std::string& s) {
+  return QString::fromStdString(s);
+}
+
+/// The five verdict shapes with their words, once.
+class VerdictKey : public QWidget {
+ public:
+  VerdictKey() { setFixedSize(430, 26); }
+
+ protected:
+  void paintEvent(QPaintEvent*) override {
+    QPainter p(this);
+    p.setRenderHint(QPainter::Antialiasing);
+    const Theme& t = theme_of(this);
+    const std::pair<Verdict, QString> entries[] = {{Verdict::not_taken, tr("not taken")},
+                                                   {Verdict::stale, tr("out of date")},
+                                                   {Verdict::fail, tr("fail")},
+                                                   {Verdict::too_close, tr("too close")},
+                                                   {Verdict::pass, tr("pass")}};
+    p.setFont(type_font(Type::label));
+    double x = width();
+    for (const auto& [verdict, word] : entries) {
+      const double w = QFontMetricsF(p.font()).horizontalAdvance(word);
+      p.setPen(t.slate);
+      p.drawText(QRectF(x - w, 0, w + 1, height()), Qt::AlignVCenter, word);
+      draw_verdict(p, {x - w - 10, height() / 2.0}, 9, verdict, t);
+      x -= w + 32;
+    }
+  }
+};
+
+}  // namespace
+
+ShackView::ShackView(Session& session, QWidget* parent)
+    : QWidget(parent),
+      session_(session),
+      summary_(new Words({}, Type::question, Tone::slate)),
+      start_(new PushButton(tr("Start an evaluation"), ButtonRank::primary)),
+      add_device_(new PushButton(tr("Add a device"), ButtonRank::secondary)),
+      filter_(new Segmented(tr("Show"), {tr("All"), tr("Due"), tr("Failing")})),
+      matrix_(new FigureTable(tr("Devices and characteristics"))),
+      model_(new ShackModel(this)),
+      due_(new ShackList(tr("Due next"), tr("oldest first"),
+                         tr("Nothing is older than twelve months."))),
+      recent_(
+          new ShackList(tr("Since last time"), tr("hollow mark = before"),
+                        tr("A figure taken again in a later evaluation shows its change here."))) {
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(16, 18, 16, 8);
+  column->setSpacing(8);
+  auto* head = new QHBoxLayout;
+  auto* words = new QVBoxLayout;
+  words->setSpacing(1);
+  words->addWidget(new Words(tr("The shack"), Type::title));
+  words->addWidget(summary_);
+  head->addLayout(words, 1);
+  head->addWidget(add_device_, 0, Qt::AlignTop);
+  head->addSpacing(2);
+  head->addWidget(start_, 0, Qt::AlignTop);
+  column->addLayout(head);
+  column->addSpacing(2);
+
+  auto* card = new Card;
+  auto* inside = new QVBoxLayout(card);
+  inside->setContentsMargins(1, 10, 1, 1);
+  inside->setSpacing(8);
+  auto* controls = new QHBoxLayout;
+  controls->setContentsMargins(11, 0, 19, 0);
+  controls->addWidget(filter_);
+  controls->addStretch();
+  controls->addWidget(new VerdictKey);
+  inside->addLayout(controls);
+  matrix_->setModel(model_);
+  matrix_->setItemDelegate(new ShackDelegate(matrix_, matrix_));
+  matrix_->verticalHeader()->setDefaultSectionSize(60);
+  matrix_->setSelectionBehavior(QAbstractItemView::SelectItems);
+  matrix_->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft);
+  inside->addWidget(matrix_, 1);
+  column->addWidget(card, 1);
+
+  auto* cards = new QHBoxLayout;
+  cards->setSpacing(8);
+  cards->addWidget(due_, 1);
+  cards->addWidget(recent_, 1);
+  column->addLayout(cards);
+  due_->setFixedHeight(176);
+  recent_->setFixedHeight(176);
+
+  connect(filter_, &Segmented::chosen, this, &ShackView::refresh);
+  connect(matrix_, &QTableView::doubleClicked, this,
+          [this](const QModelIndex& i) { open_row(i.row(), i.column()); });
+  connect(matrix_, &QTableView::activated, this,
+          [this](const QModelIndex& i) { open_row(i.row(), i.column()); });
+  connect(matrix_, &FigureTable::cell_chosen, this, [this](int row, int cell) {
+    if (cell > 0 && cell < model_->columnCount() - 1 &&
+        model_->row(row).cells[static_cast<std::size_t>(cell - 1)].test != 0)
+      open_row(row, cell);
+  });
+  connect(start_, &QAbstractButton::clicked, this, [this] {
+    const int row = matrix_->chosen_row();
+    if (row >= 0 && row < model_->rowCount())
+      emit new_evaluation_asked(model_->row(row).device.id);
+    else
+      emit device_asked();
+  });
+  connect(add_device_, &QAbstractButton::clicked, this, &ShackView::device_asked);
+  connect(due_, &ShackList::chosen, this, &ShackView::evaluation_asked);
+  connect(recent_, &ShackList::chosen, this, &ShackView::evaluation_asked);
+}
+
+void ShackView::refresh() {
+  if (!session_.is_open()) return;
+  const int row = std::max(0, matrix_->chosen_row());
+  model_->load(session_.shack(), static_cast<ShackModel::Filter>(filter_->current()));
+  matrix_->choose_row(std::min(row, model_->rowCount() - 1));
+  const auto count = model_->all_rows().size();
+  if (count == 0) {
+    summary_->setText(tr("Nothing here yet: add the first device."));
+  } else {
+    summary_->setText(tr("%n device(s) at %1. ", nullptr, static_cast<int>(count))
+                          .arg(text(session_.shack().place())) +
+                      tr("%n figure(s) fail their limit, ", nullptr, model_->failing_count()) +
+                      tr("%n out of date.", nullptr, model_->due_count()));
+  }
+  start_->setEnabled(!session_.shack().is_read_only());
+  add_device_->setEnabled(!session_.shack().is_read_only());
+
+  std::vector<ShackList::Row> due;
+  std::vector<ShackList::Row> recent;
+  for (const ShackRow& r : model_->all_rows()) {
+    for (std::size_t c = 0; c < r.cells.size(); ++c) {
+      const ShackCell& cell = r.cells[c];
+      if (!cell.headline) continue;
+      const Characteristic& what = model_->characteristic(static_cast<int>(c) + 1);
+      const QString name = QString::fromUtf8(what.test.data()) + ", " + text(r.device.name);
+      const double span = cell.limit ? cell.limit->span : what.span;
+      const Judgement& j = cell.headline->judgement;
+      if (cell_verdict(cell) == Verdict::stale)
+        due.push_back({name,
+                       tr("%1 old, wanted every 12 mo").arg(age_text(cell.headline->taken_at)),
+                       MarginMark{Verdict::stale, 0.0, 0.0, Bound::none, std::nullopt}, span, false,
+                       cell.evaluation, cell.test});
+      if (cell.before) {
+        MarginMark mark{cell_verdict(cell), j.margin, j.expanded, j.bound,
+                        cell.before->judgement.margin};
+        recent.push_back({name,
+                          text(number_text(cell.before->figure.value, 1)) +
+                              QString::fromUtf8(" → ") + cell_figure(*cell.headline),
+                          mark, span, cell.limit.has_value(), cell.evaluation, cell.test});
+      }
+    }
+  }
+  due_->set_rows(due);
+  recent_->set_rows(recent);
+  lay_out_columns();
+}
+
+void ShackView::lay_out_columns() {
+  const int shown = model_->columnCount() - 2;
+  if (shown <= 0) return;
+  const int cell = width() < 1200 ? 92 : width() < 1600 ? 113 : 136;
+  std::vector<int> widths{206};
+  for (int i = 0; i < shown; ++i) widths.push_back(cell);
+  widths.push_back(-1);
+  matrix_->set_columns(widths);
+}
+
+void ShackView::resizeEvent(QResizeEvent* event) {
+  QWidget::resizeEvent(event);
+  lay_out_columns();
+}
+
+void ShackView::open_row(int row, int column) {
+  if (row < 0 || row >= model_->rowCount()) return;
+  const ShackRow& r = model_->row(row);
+  if (column > 0 && column < model_->columnCount() - 1) {
+    const ShackCell& cell = r.cells[static_cast<std::size_t>(column - 1)];
+    if (cell.test != 0) {
+      emit evaluation_asked(cell.evaluation, cell.test);
+      return;
+    }
+  }
+  if (r.latest_evaluation != 0)
+    emit evaluation_asked(r.latest_evaluation, 0);
+  else
+    emit new_evaluation_asked(r.device.id);
+}
+
+}  // namespace heron

@@ -1,0 +1,46 @@
+#pragma once
+
+#include <QWidget>
+
+#include "app/session/session.h"
+#include "app/table/figure_table.h"
+#include "app/widget/push_button.h"
+#include "app/widget/segmented.h"
+
+class QVBoxLayout;
+
+namespace heron {
+
+class ShackModel;
+
+/// Every device against every characteristic, and what is due.
+class ShackView : public QWidget {
+  Q_OBJECT
+ public:
+  explicit ShackView(Session& session, QWidget* parent = nullptr);
+  void refresh();
+  FigureTable* matrix() { return matrix_; }
+
+ signals:
+  void evaluation_asked(long long evaluation, long long test);
+  void new_evaluation_asked(long long device);
+  void device_asked();
+
+ protected:
+  void resizeEvent(QResizeEvent* event) override;
+
+ private:
+  void open_row(int row, int column);
+  void lay_out_columns();
+  Session& session_;
+  QLabel* summary_;
+  PushButton* start_;
+  PushButton* add_device_;
+  Segmented* filter_;
+  FigureTable* matrix_;
+  ShackModel* model_;
+  class ShackList* due_;
+  class ShackList* recent_;
+};
+
+}  // namespace heron

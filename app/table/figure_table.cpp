@@ -1,0 +1,100 @@
+#include "app/table/figure_table.h"
+
+#include <QApplication>
+#include <QClipboard>
+#include <QHeaderView>
+#include <QKeyEvent>
+
+#include "app/table/table_head.h"
+
+namespace heron {
+
+FigureTable::FigureTable(const QString& name, QWidget* parent) : QTableView(parent) {
+  setAccessibleName(name);
+  setShowGrid(false);
+  setFrameShape(QFrame::NoFrame);
+  setSelectionBehavior(QAbstractItemView::SelectRows);
+  setSelectionMode(QAbstractItemView::SingleSelection);
+  setEditTriggers(QAbstractItemView::NoEditTriggers);
+  setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  setVerticalScrollMode(QAbstractItemView::ScrollPerPixel);
+  setMouseTracking(true);
+  setTabKeyNavigation(false);
+  verticalHeader()->hide();
+  verticalHeader()->setDefaultSectionSize(29);
+  verticalHeader()->setMinimumSectionSize(29);
+  setHorizontalHeader(new TableHead(this));
+  connect(this, &QTableView::clicked, this,
+          [this](const QModelIndex& index) { emit cell_chosen(index.row(), index.column()); });
+}
+
+void FigureTable::set_columns(const std::vector<int>& widths) {
+  widths_ = widths;
+  lay_out();
+}
+
+void FigureTable::lay_out() {
+  if (model() == nullptr || widths_.empty()) return;
+  int fixed = 0;
+  for (const int w : widths_) fixed += std::max(0, w);
+  for (int c = 0; c < model()->columnCount() && c < static_cast<int>(widths_.size()); ++c) {
+    const int w = widths_[static_cast<std::size_t>(c)];
+    setColumnWidth(c, w >= 0 ? w : std::max(60, viewport()->width() - fixed));
+  }
+}
+
+void FigureTable::choose_row(int row) {
+  if (model() == nullptr || row < 0 || row >= model()->rowCount()) return;
+  is_quiet_ = true;
+  setCurrentIndex(model()->index(row, std::max(0, currentIndex().column())));
+  is_quiet_ = false;
+  viewport()->update();
+}
+
+int FigureTable::chosen_row() const {
+  return currentIndex().row();
+}
+
+QString FigureTable::as_text(bool only_chosen) const {
+  QStringList lines;
+  QStringList heads;
+  for (int c = 0; c < model()->columnCount(); ++c)
+    heads << model()->headerData(c, Qt::Horizontal).toString();
+  lines << heads.join('\t');
+  for (int r = 0; r < model()->rowCount(); ++r) {
+    if (only_chosen && r != chosen_row()) continue;
+    QStringList cells;
+    for (int c = 0; c < model()->columnCount(); ++c)
+      cells << model()->index(r, c).data().toString();
+    lines << cells.join('\t');
+  }
+  return lines.join('\n');
+}
+
+void FigureTable::copy_chosen() const {
+  QApplication::clipboard()->setText(as_text(true));
+}
+void FigureTable::copy_all() const {
+  QApplication::clipboard()->setText(as_text(false));
+}
+
+void FigureTable::resizeEvent(QResizeEvent* event) {
+  QTableView::resizeEvent(event);
+  lay_out();
+}
+
+void FigureTable::keyPressEvent(QKeyEvent* event) {
+  if (event->matches(QKeySequence::Copy))
+    copy_chosen();
+  else
+    QTableView::keyPressEvent(event);
+}
+
+void FigureTable::currentChanged(const QModelIndex& current, const QModelIndex& previous) {
+  QTableView::currentChanged(current, previous);
+  viewport()->update();
+  if (!is_quiet_ && current.isValid() && current.row() != previous.row())
+    emit row_chosen(current.row());
+}
+
+}  // namespace heron

@@ -1,0 +1,52 @@
+#include "app/table/table_head.h"
+
+#include <QPainter>
+
+#include "app/paint/margin_line.h"
+#include "app/theme/fonts.h"
+#include "app/theme/theme.h"
+#include "core/quantity/format.h"
+
+namespace heron {
+
+TableHead::TableHead(QWidget* parent) : QHeaderView(Qt::Horizontal, parent) {
+  setSectionResizeMode(QHeaderView::Fixed);
+  setFixedHeight(30);
+  setDefaultAlignment(Qt::AlignRight | Qt::AlignVCenter);
+}
+
+void TableHead::paintSection(QPainter* p, const QRect& rect, int index) const {
+  const Theme& t = theme_of(this);
+  p->setFont(type_font(Type::label));
+  p->setPen(t.mute);
+  if (index != gauge_column_) {
+    const bool is_first = index == 0;
+    const bool is_last = index == count() - 1;
+    const QRectF box =
+        QRectF(rect).adjusted(is_first ? 20 : 4, 0, is_first || is_last ? 0 : -10, 0);
+    p->drawText(box, (is_first || is_last ? Qt::AlignLeft : Qt::AlignRight) | Qt::AlignVCenter,
+                model()->headerData(index, Qt::Horizontal).toString());
+    return;
+  }
+  const QRectF gauge = QRectF(rect).adjusted(14, 0, -14, 0);
+  const auto at = [&](double m) {
+    return gauge.left() + 4 + margin_position(m, span_) * (gauge.width() - 8);
+  };
+  QFont strong = type_font(Type::label);
+  strong.setWeight(QFont::DemiBold);
+  p->setFont(strong);
+  p->setPen(t.slate);
+  p->drawText(QRectF(at(0) - 30, rect.top(), 60, rect.height()), Qt::AlignCenter,
+              QObject::tr("limit"));
+  p->setFont(type_font(Type::label));
+  p->setPen(t.mute);
+  const double k = span_ / 20.0;
+  for (const double m : {3 * k, 8 * k, span_}) {
+    QRectF box(at(m) - 20, rect.top(), 40, rect.height());
+    if (m == span_) box.moveRight(gauge.right() + 4);
+    p->drawText(box, (m == span_ ? Qt::AlignRight : Qt::AlignHCenter) | Qt::AlignVCenter,
+                QString::fromStdString(number_text(m, span_ < 5 ? 1 : 0, true)));
+  }
+}
+
+}  // namespace heron

@@ -1,0 +1,26 @@
+#pragma once
+
+#include <QHeaderView>
+
+namespace heron {
+
+/// Column heads in label type; a column whose head is "Margin, dB" carries the gauge's ticks.
+class TableHead : public QHeaderView {
+ public:
+  explicit TableHead(QWidget* parent);
+  void set_gauge(int column, double span) {
+    gauge_column_ = column;
+    span_ = span;
+    viewport()->update();
+  }
+
+ protected:
+  void paintSection(QPainter* painter, const QRect& rect, int index) const override;
+  QSize sizeHint() const override { return {0, 30}; }
+
+ private:
+  int gauge_column_ = -1;
+  double span_ = 20.0;
+};
+
+}  // namespace heron

@@ -1,0 +1,26 @@
+#pragma once
+
+#include <QAbstractButton>
+
+namespace heron {
+
+/// A button that paints itself: knows hover, and shows focus only when it came by keyboard.
+class PaintedButton : public QAbstractButton {
+ public:
+  using QAbstractButton::QAbstractButton;
+
+ protected:
+  bool shows_focus() const { return shows_focus_; }
+  void focusInEvent(QFocusEvent* event) override;
+  void focusOutEvent(QFocusEvent* event) override;
+  void enterEvent(QEnterEvent* event) override;
+  void leaveEvent(QEvent* event) override;
+  void keyPressEvent(QKeyEvent* event) override;  ///< Return presses too
+
+ private:
+  bool shows_focus_ = false;
+};
+
+bool is_keyboard_focus(Qt::FocusReason reason);
+
+}  // namespace heron

@@ -1,0 +1,23 @@
+#pragma once
+
+#include "app/widget/painted_button.h"
+
+namespace heron {
+
+enum class ButtonRank { primary, secondary, link };
+
+/// Primary: the one orange action of a screen. Secondary: outlined. Link: words and a chevron.
+class PushButton : public PaintedButton {
+ public:
+  PushButton(const QString& text, ButtonRank rank, QWidget* parent = nullptr);
+  QSize sizeHint() const override;
+
+ protected:
+  void paintEvent(QPaintEvent* event) override;
+
+ private:
+  void paint_link();
+  ButtonRank rank_;
+};
+
+}  // namespace heron

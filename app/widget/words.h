@@ -1,0 +1,26 @@
+#pragma once
+
+#include <QLabel>
+
+#include "app/theme/fonts.h"
+#include "app/theme/theme.h"
+
+namespace heron {
+
+enum class Tone { ink, slate, mute };
+
+/// Text in a role's type and tone; follows the theme.
+class Words : public QLabel {
+ public:
+  Words(const QString& text, Type type, Tone tone = Tone::ink, QWidget* parent = nullptr);
+
+ protected:
+  void changeEvent(QEvent* event) override;
+
+ private:
+  void follow_theme();
+  Tone tone_;
+  bool is_following_ = false;
+};
+
+}  // namespace heron
