@@ -29,8 +29,8 @@ SpectrumPicture spectrum_picture(const TwoToneAnalysis& a, const std::string& co
   if (a.tones.size() == 2) {
     const double spacing = a.tones[1].frequency_hz - a.tones[0].frequency_hz;
     const double middle = (a.tones[0].frequency_hz + a.tones[1].frequency_hz) / 2.0;
-    picture.x_from_hz = std::max(picture.x_from_hz, middle - 6.0 * spacing);
-    picture.x_to_hz = std::min(picture.x_to_hz, middle + 6.0 * spacing);
+    picture.x_from_hz = std::max(picture.x_from_hz, middle - 6.7 * spacing);
+    picture.x_to_hz = std::min(picture.x_to_hz, middle + 6.7 * spacing);
   }
   const TwoToneProduct* worst = a.worst();
   std::vector<double> floors;

@@ -49,7 +49,10 @@ double SpectrumOverlay::y_of(double db) const {
 
 void SpectrumOverlay::draw(QCPPainter* p) {
   draw_titles(*p);
-  if (!scene_.empty_words.isEmpty()) return;
+  if (!scene_.empty_words.isEmpty()) {
+    draw_limit(*p);
+    return;
+  }
   p->save();
   p->setClipRect(parentPlot()->axisRect()->rect().adjusted(0, -14, 1, 0));
   draw_limit(*p);
@@ -102,17 +105,22 @@ void SpectrumOverlay::draw_titles(QPainter& p) const {
 
 void SpectrumOverlay::draw_limit(QPainter& p) const {
   const SpectrumPicture& s = scene_.picture;
-  if (!s.limit_db || s.tones.size() != 2) return;
+  if (!s.limit_db) return;
   const Theme& t = *scene_.theme;
   const QRect area = parentPlot()->axisRect()->rect();
   const double y = std::round(y_of(*s.limit_db));
-  const double gap = (s.tones[1].first - s.tones[0].first) / 2.0;
-  const double left = std::round(x_of(s.tones[0].first - gap));
-  const double right = std::round(x_of(s.tones[1].first + gap));
-  p.fillRect(QRectF(area.left(), y - 1, std::max(0.0, left - area.left()), 2), t.ink);
-  p.fillRect(QRectF(left - 2, y - 1, 2, 7), t.ink);
-  p.fillRect(QRectF(right, y - 1, std::max(0.0, area.right() - right), 2), t.ink);
-  p.fillRect(QRectF(right, y - 1, 2, 7), t.ink);
+  if (s.tones.size() == 2) {
+    // Open between the tones, where no product is judged.
+    const double gap = (s.tones[1].first - s.tones[0].first) / 2.0;
+    const double left = std::round(x_of(s.tones[0].first - gap));
+    const double right = std::round(x_of(s.tones[1].first + gap));
+    p.fillRect(QRectF(area.left(), y - 1, std::max(0.0, left - area.left()), 2), t.ink);
+    p.fillRect(QRectF(left - 2, y - 1, 2, 7), t.ink);
+    p.fillRect(QRectF(right, y - 1, std::max(0.0, area.right() - right), 2), t.ink);
+    p.fillRect(QRectF(right, y - 1, 2, 7), t.ink);
+  } else {
+    p.fillRect(QRectF(area.left(), y - 1, area.width(), 2), t.ink);
+  }
   QFont strong = type_font(Type::label);
   strong.setWeight(QFont::DemiBold);
   p.setFont(strong);

@@ -6,6 +6,9 @@
 #include "app/plot/tickers.h"
 #include "app/theme/fonts.h"
 #include "app/theme/traces.h"
+#include "core/method/two_tone.h"
+#include "core/quantity/format.h"
+#include "core/quantity/levels.h"
 
 namespace heron {
 
@@ -76,9 +79,16 @@ void SpectrumPlot::set_picture(const SpectrumPicture& picture) {
   replot(rpQueuedReplot);
 }
 
-void SpectrumPlot::set_empty(const QString& words) {
+void SpectrumPlot::set_empty(const QString& words, const std::optional<Limit>& limit,
+                             const QString& convention) {
   SpectrumPicture nothing;
-  nothing.y_title = scene_.picture.y_title.empty() ? "dB relative to PEP" : scene_.picture.y_title;
+  nothing.y_title = (QStringLiteral("dB ") + convention).toStdString();
+  if (limit) {
+    // Without tones the two references are their nominal 6.02 dB apart.
+    const Limit shown = in_convention(*limit, convention.toStdString(), pep_over_one_tone(1.0).value);
+    nothing.limit_db = shown.value;
+    nothing.limit_words = "Limit " + number_text(shown.value, 0) + " dB";
+  }
   scene_.picture = nothing;
   scene_.empty_words = words;
   xAxis->setRange(-6000, 8500);

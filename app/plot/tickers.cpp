@@ -28,7 +28,13 @@ QString FrequencyTicker::unit_name(double unit) {
 double FrequencyTicker::getTickStep(const QCPRange& range) {
   const double step = QCPAxisTicker::getTickStep(range);
   unit_ = unit_for(range);
-  decimals_ = std::clamp(static_cast<int>(std::ceil(-std::log10(step / unit_) - 1e-9)), 0, 6);
+  // As many decimals as the step itself needs: 2.5 kHz is not 2.
+  decimals_ = 0;
+  double shown = step / unit_;
+  while (decimals_ < 6 && std::abs(shown - std::round(shown)) > 1e-6 * std::abs(shown)) {
+    shown *= 10.0;
+    ++decimals_;
+  }
   return step;
 }
 

@@ -71,6 +71,7 @@ void TwoToneSheet::refresh() {
     remarks.insert(remarks.end(), t->ladder.remarks.begin(), t->ladder.remarks.end());
   sort_remarks(remarks);
   remarks_->set_remarks(remarks);
+  remarks_->setVisible(chosen_analysis() != nullptr || !remarks.empty());
 }
 
 void TwoToneSheet::refresh_title(const TwoToneTest* t) {
@@ -111,9 +112,9 @@ void TwoToneSheet::refresh_title(const TwoToneTest* t) {
 void TwoToneSheet::refresh_plot(const TwoToneTest* t) {
   const TwoToneAnalysis* a = chosen_analysis();
   if (a == nullptr) {
-    plot_->set_empty(t == nullptr
-                         ? tr("Choose a test in the course, or add one.")
-                         : tr("No recording at this step: drop a WAV or SigMF file here."));
+    plot_->set_empty(t == nullptr ? tr("Choose a test in the course, or add one.")
+                                  : tr("No recording at this step: drop a WAV or SigMF file here."),
+                     t == nullptr ? std::nullopt : t->test.limit, shown_convention());
     return;
   }
   SpectrumPicture picture = spectrum_picture(*a, shown_convention().toStdString(), t->test.limit);
@@ -129,7 +130,7 @@ void TwoToneSheet::refresh_verdict(const TwoToneTest* t) {
     content.where = tr("At %1").arg(text(t->steps[static_cast<std::size_t>(step_)].label));
   content.unit = "dB";
   if (a == nullptr) {
-    content.sentence = tr("No figure yet: add a recording of this step.");
+    content.sentence = tr("No figure yet. Record the two tones at this drive and drop the file on the sheet.");
   } else if (a->worst() == nullptr) {
     content.sentence = tr("No products could be measured. The remarks say why.");
   } else {
@@ -165,7 +166,8 @@ void TwoToneSheet::refresh_limit_menu(const TwoToneTest* t) {
   menu->clear();
   recorder_->menu()->clear();
   if (t == nullptr) return;
-  limit_->set_value(t->test.limit ? limit_words(*t->test.limit) : tr("none"));
+  const bool same = t->test.limit && t->test.limit->convention == shown_convention().toStdString();
+  limit_->set_value(!t->test.limit ? tr("none") : same ? text(t->test.limit->name + ", " + limit_text(*t->test.limit)) : limit_words(*t->test.limit));
   const Device d =
       device(session_.shack(), evaluation(session_.shack(), t->test.evaluation_id).device_id);
   for (const SpecLine& line : d.specification) {

@@ -74,7 +74,7 @@ QWidget* TwoToneSheet::build_controls() {
   row->addWidget(new Words(tr("Relative to"), Type::control, Tone::mute));
   convention_ = new Segmented(tr("Relative to"), {tr("one tone"), tr("PEP")});
   limit_ = new Chip(tr("Limit"));
-  recorder_ = new Chip(tr("Recorder good to"));
+  recorder_ = new Chip(tr("Recorder"));
   row->addWidget(convention_);
   row->addSpacing(4);
   row->addWidget(limit_);
@@ -92,13 +92,14 @@ QWidget* TwoToneSheet::build_tables() {
   ladder_table_ = new FigureTable(tr("Ladder of drive steps"));
   ladder_table_->setModel(ladder_model_);
   ladder_table_->setItemDelegate(new LadderDelegate(ladder_table_));
-  ladder_table_->set_columns({140, 70, 64, 64, 64, 108, -1, 104});
+  ladder_table_->set_columns({138, 74, 58, 58, 58, 108, -1, 102});
   ladder_table_->setContextMenuPolicy(Qt::CustomContextMenu);
   static_cast<TableHead*>(ladder_table_->horizontalHeader())->set_gauge(LadderModel::kMargin, 20.0);
   product_model_ = new ProductModel(this);
   product_table_ = new FigureTable(tr("Products of this recording"));
   product_table_->setModel(product_model_);
   product_table_->setItemDelegate(new ProductDelegate(product_table_));
+  static_cast<TableHead*>(product_table_->horizontalHeader())->set_last_left(false);
   product_table_->set_columns({150, 110, 130, 110, 90, -1});
   tables_->addWidget(ladder_table_);
   tables_->addWidget(product_table_);
@@ -121,6 +122,7 @@ QWidget* TwoToneSheet::build_right() {
   column->addWidget(taking_);
   column->addWidget(readings_);
   column->addWidget(remarks_, 1);
+  column->addStretch(0);
   return right;
 }
 

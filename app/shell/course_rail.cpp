@@ -9,6 +9,7 @@
 #include "app/paint/figure_text.h"
 #include "app/paint/margin_line.h"
 #include "app/paint/verdict_mark.h"
+#include "app/widget/painted_button.h"
 #include "app/widget/words.h"
 #include "core/method/method_table.h"
 #include "core/quantity/format.h"
@@ -77,7 +78,7 @@ class RailDelegate : public QStyledItemDelegate {
       p.setPen(Qt::NoPen);
       p.setBrush(t.water);
       p.drawRoundedRect(QRectF(card.left(), card.top() + 8, 3, card.height() - 16), 1.5, 1.5);
-      if (view_->hasFocus()) {
+      if (has_keyboard_focus(view_)) {
         p.setPen(QPen(t.water, 2));
         p.setBrush(Qt::NoBrush);
         p.drawRoundedRect(card.adjusted(1.5, 1.5, -1.5, -1.5), 5, 5);
@@ -220,6 +221,7 @@ CourseRail::CourseRail(QWidget* parent)
   list_->setItemDelegate(new RailDelegate(model_, list_));
   list_->setFrameShape(QFrame::NoFrame);
   list_->setMouseTracking(true);
+  watch_keyboard_focus(list_);
   list_->setAccessibleName(tr("The course"));
   list_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
   list_->setContextMenuPolicy(Qt::CustomContextMenu);

@@ -15,7 +15,6 @@ constexpr int kRow = 40;
 ShackList::ShackList(const QString& heading, const QString& aside, const QString& empty,
                      QWidget* parent)
     : Card(parent), heading_(heading), aside_(aside), empty_(empty) {
-  setMinimumHeight(kTop + 3 * kRow + 8);
   setMouseTracking(true);
   setAccessibleName(heading);
 }

@@ -7,6 +7,7 @@
 #include "app/paint/margin_line.h"
 #include "app/paint/verdict_mark.h"
 #include "app/shell/course_rail.h"
+#include "app/widget/painted_button.h"
 #include "core/quantity/format.h"
 
 namespace heron {
@@ -157,7 +158,7 @@ void ShackDelegate::paint(QPainter* painter, const QStyleOptionViewItem& option,
   if (index.row() + 1 < model->rowCount() && !chosen)
     painter->fillRect(
         QRectF(box.left() + (index.column() == 0 ? 20 : 0), box.bottom(), box.width(), 1), t.hair);
-  if (view_->hasFocus() && view_->currentIndex() == index) {
+  if (has_keyboard_focus(view_) && view_->currentIndex() == index) {
     painter->setPen(QPen(t.water, 2));
     painter->setBrush(Qt::NoBrush);
     painter->drawRoundedRect(box.adjusted(2, 2, -2, -2), 4, 4);

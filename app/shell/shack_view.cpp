@@ -8,6 +8,7 @@
 #include "app/shell/course_rail.h"
 #include "app/shell/shack_list.h"
 #include "app/shell/shack_model.h"
+#include "app/table/table_head.h"
 #include "app/widget/card.h"
 #include "app/widget/words.h"
 #include "core/error.h"
@@ -92,7 +93,7 @@ ShackView::ShackView(Session& session, QWidget* parent)
   matrix_->setItemDelegate(new ShackDelegate(matrix_, matrix_));
   matrix_->verticalHeader()->setDefaultSectionSize(60);
   matrix_->setSelectionBehavior(QAbstractItemView::SelectItems);
-  matrix_->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft);
+  static_cast<TableHead*>(matrix_->horizontalHeader())->set_left(true);
   inside->addWidget(matrix_, 1);
   column->addWidget(card, 1);
 
@@ -101,8 +102,8 @@ ShackView::ShackView(Session& session, QWidget* parent)
   cards->addWidget(due_, 1);
   cards->addWidget(recent_, 1);
   column->addLayout(cards);
-  due_->setFixedHeight(176);
-  recent_->setFixedHeight(176);
+  due_->setFixedHeight(142);
+  recent_->setFixedHeight(142);
 
   connect(filter_, &Segmented::chosen, this, &ShackView::refresh);
   connect(matrix_, &QTableView::doubleClicked, this,
@@ -135,10 +136,11 @@ void ShackView::refresh() {
   if (count == 0) {
     summary_->setText(tr("Nothing here yet: add the first device."));
   } else {
-    summary_->setText(tr("%n device(s) at %1. ", nullptr, static_cast<int>(count))
-                          .arg(text(session_.shack().place())) +
-                      tr("%n figure(s) fail their limit, ", nullptr, model_->failing_count()) +
-                      tr("%n out of date.", nullptr, model_->due_count()));
+    const auto counted = [](int n, const QString& one, const QString& many) {
+      return QString::number(n) + " " + (n == 1 ? one : many);
+    };
+    summary_->setText(counted(static_cast<int>(count), tr("device"), tr("devices")) + tr(" at %1. ").arg(text(session_.shack().place())) +
+                      counted(model_->failing_count(), tr("figure fails its limit"), tr("figures fail their limit")) + tr(", %1 out of date.").arg(model_->due_count()));
   }
   start_->setEnabled(!session_.shack().is_read_only());
   add_device_->setEnabled(!session_.shack().is_read_only());

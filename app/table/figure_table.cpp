@@ -6,6 +6,7 @@
 #include <QKeyEvent>
 
 #include "app/table/table_head.h"
+#include "app/widget/painted_button.h"
 
 namespace heron {
 
@@ -20,6 +21,7 @@ FigureTable::FigureTable(const QString& name, QWidget* parent) : QTableView(pare
   setVerticalScrollMode(QAbstractItemView::ScrollPerPixel);
   setMouseTracking(true);
   setTabKeyNavigation(false);
+  watch_keyboard_focus(this);
   verticalHeader()->hide();
   verticalHeader()->setDefaultSectionSize(29);
   verticalHeader()->setMinimumSectionSize(29);

@@ -13,7 +13,7 @@ QString text(const std::string& s) {
 
 QString watts(double dbm) {
   const double w = std::pow(10.0, dbm / 10.0 - 3.0);
-  return text(number_text(w, w < 9.95 ? 2 : w < 99.5 ? 1 : 0));
+  return text(number_text(w, w < 0.995 ? 2 : w < 99.5 ? 1 : 0));
 }
 
 LadderModel::Row row_of(const TwoToneTest& t, std::size_t i, const std::string& convention) {

@@ -9,6 +9,7 @@
 #include "app/table/ladder_model.h"
 #include "app/table/product_model.h"
 #include "app/theme/fonts.h"
+#include "app/widget/painted_button.h"
 
 namespace heron {
 namespace {
@@ -52,7 +53,7 @@ void RowDelegate::paint(QPainter* painter, const QStyleOptionViewItem& option,
                              cell.width() - inset_left - inset_right, 1),
                       t.hair);
   }
-  if (chosen && view_->hasFocus() && index.column() == 0)
+  if (chosen && has_keyboard_focus(view_) && index.column() == 0)
     painter->fillRect(QRectF(cell.left() + 3, cell.top(), 2, cell.height()), t.ink);
   paint_cell(*painter, cell, index, chosen, t);
   painter->restore();

@@ -21,7 +21,7 @@ void TableHead::paintSection(QPainter* p, const QRect& rect, int index) const {
   p->setPen(t.mute);
   if (index != gauge_column_) {
     const bool is_first = index == 0;
-    const bool is_last = index == count() - 1;
+    const bool is_last = (is_last_left_ && index == count() - 1) || is_left_;
     const QRectF box =
         QRectF(rect).adjusted(is_first ? 20 : 4, 0, is_first || is_last ? 0 : -10, 0);
     p->drawText(box, (is_first || is_last ? Qt::AlignLeft : Qt::AlignRight) | Qt::AlignVCenter,
@@ -42,6 +42,7 @@ void TableHead::paintSection(QPainter* p, const QRect& rect, int index) const {
   p->setPen(t.mute);
   const double k = span_ / 20.0;
   for (const double m : {3 * k, 8 * k, span_}) {
+    if (m == 8 * k && gauge.width() < 150) continue;  // no room for both
     QRectF box(at(m) - 20, rect.top(), 40, rect.height());
     if (m == span_) box.moveRight(gauge.right() + 4);
     p->drawText(box, (m == span_ ? Qt::AlignRight : Qt::AlignHCenter) | Qt::AlignVCenter,

@@ -14,12 +14,17 @@ class TableHead : public QHeaderView {
     viewport()->update();
   }
 
+  void set_left(bool left) { is_left_ = left; }
+  void set_last_left(bool left) { is_last_left_ = left; }
+
  protected:
   void paintSection(QPainter* painter, const QRect& rect, int index) const override;
   QSize sizeHint() const override { return {0, 30}; }
 
  private:
   int gauge_column_ = -1;
+  bool is_left_ = false;
+  bool is_last_left_ = true;
   double span_ = 20.0;
 };
 

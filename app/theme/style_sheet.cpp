@@ -15,7 +15,7 @@ QLineEdit, QPlainTextEdit { background: %sheet; color: %ink; border: 1px solid %
 QLineEdit:focus, QPlainTextEdit:focus { border: 1px solid %water; }
 QLineEdit:disabled, QPlainTextEdit:disabled { background: %sunk; color: %mute; }
 QLineEdit[invalid="true"] { border: 1px solid %fail; }
-QScrollArea, QAbstractScrollArea { background: transparent; border: none; }
+QScrollArea { background: transparent; border: none; }
 QScrollBar:vertical { background: transparent; width: 8px; margin: 0; }
 QScrollBar::handle:vertical { background: %hairStrong; border-radius: 3px; min-height: 32px; margin: 0 1px; }
 QScrollBar:horizontal { background: transparent; height: 8px; margin: 0; }

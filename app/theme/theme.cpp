@@ -98,9 +98,10 @@ QPalette Theme::palette() const {
   return p;
 }
 
-const Theme& theme_of(const QWidget* widget) {
-  const QColor window = widget->palette().color(QPalette::Window);
-  return window.lightness() < 128 ? dark_theme() : light_theme();
+const Theme& theme_of(const QWidget*) {
+  // The application's own palette: a style sheet may give a single widget another one.
+  return QApplication::palette().color(QPalette::Window).lightness() < 128 ? dark_theme()
+                                                                           : light_theme();
 }
 
 void apply_theme(QApplication& application, const Theme& theme) {

@@ -23,4 +23,8 @@ class PaintedButton : public QAbstractButton {
 
 bool is_keyboard_focus(Qt::FocusReason reason);
 
+/// For views: whether the focus they have came by keyboard. Watch them once.
+void watch_keyboard_focus(QWidget* view);
+bool has_keyboard_focus(const QWidget* view);
+
 }  // namespace heron

@@ -133,6 +133,7 @@ void RemarkList::rebuild() {
   }
   column->addStretch();
   scroll_->setWidget(body_);
+  body_->setAutoFillBackground(false);  // the scroll area switched it on
 }
 
 }  // namespace heron

@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "app/paint/figure_text.h"
+#include "app/paint/heron_glyph.h"
 #include "app/paint/verdict_mark.h"
 #include "core/quantity/format.h"
 
@@ -131,10 +132,12 @@ void VerdictCard::paintEvent(QPaintEvent* event) {
     draw_elided(p, QRectF(16, 80, width() - 32, 18), Qt::AlignVCenter, content_.explanation);
   }
   if (!content_.limit.isEmpty()) paint_gauge(p, 122);
+  const bool is_empty = content_.value.isEmpty() && content_.mark.verdict == Verdict::not_taken;
+  if (is_empty) draw_heron(p, {16, 48, 44, 44}, t);
   p.setFont(type_font(Type::body));
   p.setPen(t.ink);
-  const double from = content_.value.isEmpty() ? 48 : content_.limit.isEmpty() ? 112 : 178;
-  p.drawText(QRectF(16, from, width() - 32, 40), Qt::TextWordWrap | Qt::AlignTop,
+  const double from = is_empty ? 106 : content_.value.isEmpty() ? 48 : content_.limit.isEmpty() ? 112 : 178;
+  p.drawText(QRectF(16, from, width() - 32, 58), Qt::TextWordWrap | Qt::AlignTop,
              content_.sentence);
 }
 

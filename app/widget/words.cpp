@@ -1,8 +1,5 @@
 #include "app/widget/words.h"
 
-#include <QApplication>
-#include <QEvent>
-
 namespace heron {
 
 Words::Words(const QString& text, Type type, Tone tone, QWidget* parent)
@@ -12,22 +9,18 @@ Words::Words(const QString& text, Type type, Tone tone, QWidget* parent)
   follow_theme();
 }
 
-void Words::changeEvent(QEvent* event) {
-  QLabel::changeEvent(event);
-  if (event->type() == QEvent::PaletteChange || event->type() == QEvent::ApplicationPaletteChange)
-    follow_theme();
+void Words::paintEvent(QPaintEvent* event) {
+  follow_theme();
+  QLabel::paintEvent(event);
 }
 
 void Words::follow_theme() {
-  if (is_following_) return;
-  is_following_ = true;
-  QPalette p = QApplication::palette();
-  const Theme& t = p.color(QPalette::Window).lightness() < 128 ? dark_theme() : light_theme();
-  p.setColor(QPalette::WindowText, tone_ == Tone::ink     ? t.ink
-                                   : tone_ == Tone::slate ? t.slate
-                                                          : t.mute);
+  const Theme& t = theme_of(this);
+  const QColor& colour = tone_ == Tone::ink ? t.ink : tone_ == Tone::slate ? t.slate : t.mute;
+  if (palette().color(QPalette::WindowText) == colour) return;
+  QPalette p = palette();
+  p.setColor(QPalette::WindowText, colour);
   setPalette(p);
-  is_following_ = false;
 }
 
 }  // namespace heron

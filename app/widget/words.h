@@ -15,12 +15,11 @@ class Words : public QLabel {
   Words(const QString& text, Type type, Tone tone = Tone::ink, QWidget* parent = nullptr);
 
  protected:
-  void changeEvent(QEvent* event) override;
+  void paintEvent(QPaintEvent* event) override;
 
  private:
   void follow_theme();
   Tone tone_;
-  bool is_following_ = false;
 };
 
 }  // namespace heron

@@ -80,6 +80,7 @@ std::string verdict_sentence(const Judgement& j, const std::string& unit) {
   const int decimals =
       j.expanded > 0.0 ? std::min(2, decimals_for(j.expanded, Rounding::compact)) : 1;
   const std::string by = number_text(std::abs(j.margin), decimals) + " " + unit;
+  const bool at_limit = by.find_first_of("123456789") == std::string::npos;
   const std::string side = j.margin >= 0.0 ? " inside the limit" : " outside the limit";
   switch (j.verdict) {
     case Verdict::pass:
@@ -89,7 +90,8 @@ std::string verdict_sentence(const Judgement& j, const std::string& unit) {
       return by + " outside the limit, more than the uncertainty.";
     case Verdict::too_close:
       return j.bound == Bound::none
-                 ? by + side + ", but the uncertainty reaches across it."
+                 ? (at_limit ? "At the limit: the uncertainty reaches to both sides of it."
+                             : by + side + ", but the uncertainty reaches across it.")
                  : "Noise hides whether the limit is met: lower the noise or raise the level.";
     case Verdict::stale:
       return "Something changed since this was taken.";

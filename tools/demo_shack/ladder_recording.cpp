@@ -13,23 +13,29 @@
 namespace heron::demo {
 namespace {
 
-/// Polynomial whose products at tone amplitude `a` have the wanted levels, alternating in sign as a
-/// compressing stage does: solved from the highest order down.
-EnvelopePolynomial polynomial_for(const std::vector<double>& products_dbc, double a) {
-  const std::size_t terms = products_dbc.size();
+struct Stage {
   EnvelopePolynomial model;
-  model.coefficients.assign(terms, 0.0);
-  for (int pass = 0; pass < 8; ++pass) {  // the fundamental moves a little with each coefficient
-    const double fundamental = std::abs(two_tone_amplitudes(model, a)[0]);
-    for (std::size_t k = terms; k >= 1; --k) {
-      const double sign = k % 2 == 1 ? -1.0 : 1.0;
-      const double wanted = sign * fundamental * voltage_ratio_from_db(products_dbc[k - 1]);
-      model.coefficients[k - 1] = 0.0;
-      const std::complex<double> rest = two_tone_amplitudes(model, a)[k];
-      model.coefficients[k - 1] = (wanted - rest) / std::pow(a, 2.0 * static_cast<double>(k) + 1.0);
-    }
+  double drive;  ///< amplitude of each tone at the input
+};
+
+/// Polynomial and drive that give two tones of amplitude `wanted` with products at the wanted
+/// levels, alternating in sign as a compressing stage does. Linear in the coefficients: solved from
+/// the highest order down for a fundamental of 1, then scaled.
+Stage stage_for(const std::vector<double>& products_dbc, double wanted) {
+  const std::size_t terms = products_dbc.size();
+  EnvelopePolynomial unit;
+  unit.coefficients.assign(terms, 0.0);
+  for (std::size_t k = terms; k >= 1; --k) {
+    const double sign = k % 2 == 1 ? -1.0 : 1.0;
+    const std::complex<double> rest = two_tone_amplitudes(unit, 1.0)[k];
+    unit.coefficients[k - 1] = sign * voltage_ratio_from_db(products_dbc[k - 1]) - rest;
   }
-  return model;
+  const double share = std::real(two_tone_amplitudes(unit, 1.0)[0]) - 1.0;
+  Stage stage{unit, wanted * (1.0 - share)};
+  for (std::size_t k = 1; k <= terms; ++k) {
+    stage.model.coefficients[k - 1] *= wanted / std::pow(stage.drive, 2.0 * static_cast<double>(k) + 1.0);
+  }
+  return stage;
 }
 
 }  // namespace
@@ -37,8 +43,9 @@ EnvelopePolynomial polynomial_for(const std::vector<double>& products_dbc, doubl
 CaptureOpener record_step(const RecordedStep& step, const RecordingConditions& c, std::uint64_t seed) {
   TwoToneSignal s;
   s.seconds = c.seconds;
-  s.amplitude = 0.5 * std::sqrt(step.watts_pep / c.full_scale_watts_pep);
-  s.nonlinearity = polynomial_for(step.products_dbc, s.amplitude);
+  const Stage stage = stage_for(step.products_dbc, 0.5 * std::sqrt(step.watts_pep / c.full_scale_watts_pep));
+  s.amplitude = stage.drive;
+  s.nonlinearity = stage.model;
   s.upper_memory_db = c.upper_memory_db;
   s.carrier_dbc = c.carrier_dbc;
   s.image_dbc = -58.0;

@@ -80,7 +80,7 @@ Id add_two_tone(Shack& shack, Id evaluation, const DemoTest& demo, std::uint64_t
 }
 
 std::vector<RecordedStep> reedling_steps() {
-  return {{"30 W", 30.2, {-26.2, -24.9, -32.9, -42.6}}, {"20 W", 20.1, {-28.2, -28.9, -37.2, -49.0}},
+  return {{"30 W", 30.2, {-26.2, -25.4, -32.9, -42.6}}, {"20 W", 20.1, {-28.2, -28.9, -37.2, -49.0}},
           {"10 W", 10.0, {-33.5, -37.2, -45.9, -57.0}}, {"5 W", 5.0, {-44.2, -46.9, -55.0, -70.0}},
           {"2 W", 2.0, {-40.6, -49.0, -60.0, -75.0}},   {"1 W", 1.0, {-42.9, -55.0, -66.0, -80.0}}};
 }
@@ -105,15 +105,15 @@ void add_reedling(Shack& shack) {
   DemoTest main_test{"Two-tone products", "14.200 MHz, 13.8 V, bias 320 mA", pep_limit("Marsh club", -30.0), {},
                      reedling_steps(), 0.01, "", ""};
   add_two_tone(shack, spring, main_test, 100);
-  DemoTest low_band{"Two-tone products, 80 m", "3.650 MHz, 13.8 V", pep_limit("Marsh club", -30.0), {},
+  DemoTest low_band{"Two-tone, 80 m", "3.650 MHz, 13.8 V", pep_limit("Marsh club", -30.0), {},
                     {{"30 W", 31.0, {-29.5, -33.0, -41.0, -50.0}}, {"10 W", 10.1, {-38.0, -44.0, -52.0, -60.0}}},
                     0.05, "Both of us", ""};
   low_band.recording.center_hz = 3.65e6;
   add_two_tone(shack, spring, low_band, 200);
-  DemoTest battery{"Two-tone products, battery", "14.200 MHz, 11.8 V: a battery at its end", pep_limit("Marsh club", -30.0), {},
+  DemoTest battery{"Two-tone, weak battery", "14.200 MHz, 11.8 V: a battery at its end", pep_limit("Marsh club", -30.0), {},
                    {{"20 W", 19.2, {-18.5, -22.0, -30.0, -41.0}}, {"10 W", 10.0, {-29.0, -34.5, -44.0, -55.0}}}, 0.04, "", ""};
   add_two_tone(shack, spring, battery, 300);
-  DemoTest planned{"Two-tone products, compressor on", "14.200 MHz, 13.8 V, compressor on", pep_limit("Marsh club", -30.0), {},
+  DemoTest planned{"Two-tone, compressor", "14.200 MHz, 13.8 V, compressor on", pep_limit("Marsh club", -30.0), {},
                    {{"30 W", 30, {}}, {"20 W", 20, {}}, {"10 W", 10, {}}}, 0, "", ""};
   add_two_tone(shack, spring, planned, 400);
 }

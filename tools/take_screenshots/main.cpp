@@ -45,6 +45,7 @@ int main(int argc, char** argv) {
   MainWindow window;
   if (!window.open_shack(argv[1])) return 3;
   window.resize(1280, 800);
+  QCursor::setPos(1005, 400);  // no hover in the pictures
   window.show();
   const QDir folder(argv[2]);
   bool ok = true;

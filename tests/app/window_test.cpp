@@ -1,0 +1,359 @@
+// Drives the real window, offscreen, and checks what a user would see.
+#include <sndfile.h>
+
+#include <QApplication>
+#include <QClipboard>
+#include <QMimeData>
+#include <QPlainTextEdit>
+#include <QSettings>
+#include <QStandardPaths>
+#include <QStyleFactory>
+#include <QtTest>
+
+#include "app/shell/main_window.h"
+#include "app/sheet/uncertainty_card.h"
+#include "app/theme/fonts.h"
+#include "app/widget/ask.h"
+#include "tests/store/made_shack.h"
+
+using namespace heron;
+using heron::testing::MadeShack;
+
+namespace {
+
+/// Answers the next question the window asks.
+void answer_next(const QString& text) {
+  QTimer::singleShot(50, qApp, [text] {
+    auto* dialog = qobject_cast<AskDialog*>(QApplication::activeModalWidget());
+    QVERIFY(dialog != nullptr);
+    auto* edit = dialog->findChild<QLineEdit*>();
+    edit->setText(text);
+    QTest::keyClick(edit, Qt::Key_Return);
+    if (dialog->isVisible()) dialog->reject();
+  });
+}
+
+void drop(QWidget* target, const QString& path) {
+  QMimeData mime;
+  mime.setUrls({QUrl::fromLocalFile(path)});
+  QDragEnterEvent enter(QPoint(50, 50), Qt::CopyAction, &mime, Qt::LeftButton, Qt::NoModifier);
+  QApplication::sendEvent(target, &enter);
+  QVERIFY(enter.isAccepted());
+  QDropEvent event(QPointF(50, 50), Qt::CopyAction, &mime, Qt::LeftButton, Qt::NoModifier);
+  QApplication::sendEvent(target, &event);
+}
+
+void write_wav(const QString& path, double im3_dbc) {
+  const auto reader = testing::two_tones(im3_dbc, 9)();
+  std::vector<float> samples(static_cast<std::size_t>(reader->info().frames) * 2);
+  reader->read(samples);
+  SF_INFO info{};
+  info.samplerate = 48000;
+  info.channels = 2;
+  info.format = SF_FORMAT_WAV | SF_FORMAT_PCM_16;
+  SNDFILE* file = sf_open(path.toUtf8().constData(), SFM_WRITE, &info);
+  sf_writef_float(file, samples.data(), reader->info().frames);
+  sf_close(file);
+}
+
+}  // namespace
+
+class WindowTest : public QObject {
+  Q_OBJECT
+  std::unique_ptr<MadeShack> made_;
+  std::unique_ptr<MainWindow> window_;
+
+  TwoToneSheet* sheet() { return window_->sheet(); }
+  QString verdict() { return sheet()->verdict()->accessibleName(); }
+  void open() {
+    window_ = std::make_unique<MainWindow>();
+    QVERIFY(window_->open_shack(made_->folder.path()));
+    window_->resize(1280, 800);
+    window_->show();
+    QVERIFY(QTest::qWaitForWindowExposed(window_.get()));
+    window_->show_evaluation(made_->evaluation_id);
+  }
+  void wait_until_read() { QTRY_VERIFY_WITH_TIMEOUT(!sheet()->is_busy(), 20000); }
+
+ private slots:
+  void initTestCase() {
+    QStandardPaths::setTestModeEnabled(true);
+    QApplication::setOrganizationName("even-heron-test");
+    QApplication::setStyle(QStyleFactory::create("Fusion"));
+    QVERIFY(load_fonts());
+    apply_theme(*qApp, light_theme());
+  }
+  void init() {
+    QSettings().clear();
+    made_ = std::make_unique<MadeShack>();
+    made_->shack.reset();
+    open();
+  }
+  void cleanup() {
+    window_.reset();
+    made_.reset();
+  }
+
+  void the_verdict_is_read_at_once() {
+    QVERIFY(verdict().contains("Pass"));
+    QVERIFY(verdict().contains("At 30 W"));
+    QVERIFY(verdict().contains(QString::fromUtf8("limit −30 dB")));
+    QCOMPARE(sheet()->ladder_table()->model()->rowCount(), 2);
+    QCOMPARE(sheet()->product_table()->model()->rowCount(), 10);
+    QVERIFY(sheet()->plot()->picture().flags.size() == 10);
+  }
+
+  void a_dropped_recording_is_analysed_and_stays() {
+    QTest::keyClick(sheet()->ladder_table(), Qt::Key_Down);
+    QCOMPARE(sheet()->chosen_step(), 1);
+    QVERIFY(verdict().contains("Not taken"));
+    const QString wav = made_->folder.filePath("loud.wav");
+    write_wav(wav, -18.0);
+    drop(sheet(), wav);
+    wait_until_read();
+    QVERIFY2(verdict().contains("Fail"), qPrintable(verdict()));
+    QVERIFY(verdict().contains(QString::fromUtf8("−24.")));
+    // Killed and opened again, everything is there.
+    QFile::remove(wav);
+    window_.reset();
+    open();
+    sheet()->choose_step(1);
+    QVERIFY(verdict().contains("Fail"));
+  }
+
+  void undo_takes_a_recording_off_and_redo_puts_it_back() {
+    sheet()->choose_step(1);
+    const QString wav = made_->folder.filePath("a.wav");
+    write_wav(wav, -30.0);
+    drop(sheet(), wav);
+    wait_until_read();
+    QVERIFY(!verdict().contains("Not taken"));
+    QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier);
+    QVERIFY(verdict().contains("Not taken"));
+    QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier | Qt::ShiftModifier);
+    QVERIFY(!verdict().contains("Not taken"));
+  }
+
+  void the_convention_changes_every_figure_and_no_verdict() {
+    const double margin = sheet()->verdict()->content().mark.margin;
+    const double pep = sheet()->verdict()->content().value.mid(1).toDouble();
+    QTest::keyClick(sheet()->convention(), Qt::Key_Left);
+    const double tone = sheet()->verdict()->content().value.mid(1).toDouble();
+    QVERIFY(std::abs(pep - tone - 6.02) < 0.06);
+    QVERIFY(std::abs(sheet()->verdict()->content().mark.margin - margin) < 1e-9);
+    QVERIFY(verdict().contains(QString::fromUtf8("limit −24 dB")));
+    QVERIFY(sheet()->plot()->picture().y_title.find("one tone") != std::string::npos);
+    QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier);
+    QCOMPARE(sheet()->convention()->current(), 1);
+  }
+
+  void a_typed_output_is_understood_kept_and_undone() {
+    QLineEdit* edit = sheet()->readings()->output()->edit();
+    edit->setFocus();
+    edit->selectAll();
+    QTest::keyClicks(edit, "31,5 W");
+    QVERIFY(sheet()->readings()->output()->message().contains("44.98 dBm"));
+    QTest::keyClick(edit, Qt::Key_Return);
+    QCOMPARE(window_->session().two_tone()->steps[0].output->typed, std::string("31,5 W"));
+    QVERIFY(std::abs(window_->session().two_tone()->steps[0].output->dbm - 44.983) < 1e-3);
+    QCOMPARE(sheet()->ladder_table()->model()->index(0, LadderModel::kOutput).data().toString(), QString("31.5"));
+    edit->selectAll();
+    QTest::keyClicks(edit, "thirty");
+    QTest::keyClick(edit, Qt::Key_Return);
+    QVERIFY(sheet()->readings()->output()->message().contains("30 W"));
+    QCOMPARE(window_->session().two_tone()->steps[0].output->typed, std::string("31,5 W"));
+    window_->session().undo_stack().undo();
+    QCOMPARE(window_->session().two_tone()->steps[0].output->typed, std::string("30 W"));
+  }
+
+  void a_signed_test_is_closed_until_the_signature_is_taken_back() {
+    sheet()->readings()->note()->setFocus();
+    QTest::keyClicks(sheet()->readings()->note(), "bias 320 mA");
+    answer_next("Both of us");
+    QTest::keyClick(window_.get(), Qt::Key_Return, Qt::ControlModifier);
+    QTRY_VERIFY(window_->session().two_tone()->test.is_signed());
+    QCOMPARE(window_->session().two_tone()->test.note, std::string("bias 320 mA"));
+    QCOMPARE(sheet()->primary()->text(), QString("Signed off"));
+    QVERIFY(!sheet()->primary()->isEnabled());
+    QVERIFY(!sheet()->readings()->output()->isEnabled());
+    window_->session().set_limit(std::nullopt);
+    QVERIFY(window_->messages()->text().contains("signed off"));
+    QVERIFY(window_->session().two_tone()->test.limit.has_value());
+    window_->session().take_back_signature();
+    QVERIFY(sheet()->primary()->isEnabled());
+  }
+
+  void a_bad_file_is_explained_and_nothing_is_lost() {
+    const QString path = made_->folder.filePath("letter.wav");
+    QFile file(path);
+    QVERIFY(file.open(QIODevice::WriteOnly));
+    file.write("not a recording at all");
+    file.close();
+    drop(sheet(), path);
+    wait_until_read();
+    QVERIFY(window_->messages()->text().contains("letter.wav"));
+    QVERIFY(window_->messages()->text().contains("neither a WAV nor a SigMF"));
+    QVERIFY(verdict().contains("Pass"));
+    QTest::keyClick(window_.get(), Qt::Key_Escape);
+    QVERIFY(window_->messages()->text().isEmpty());
+  }
+
+  void a_table_cell_and_its_flag_are_one_choice() {
+    auto* products = sheet()->product_table();
+    sheet()->show_products(true);
+    products->setCurrentIndex(products->model()->index(3, 0));
+    QVERIFY(sheet()->plot()->highlighted() == (std::pair{5, true}));
+    emit sheet()->plot()->product_chosen(7, false);
+    QCOMPARE(products->model()->index(products->chosen_row(), 0).data().toString(), QString("IM7 lower"));
+    emit sheet()->ladder_table()->cell_chosen(0, LadderModel::kIm3);
+    QCOMPARE(sheet()->plot()->highlighted()->first, 3);
+  }
+
+  void a_click_on_a_flag_chooses_its_product() {
+    SpectrumPlot* plot = sheet()->plot();
+    const SpectrumFlag flag = plot->picture().flags[1];
+    const double x = plot->xAxis->coordToPixel(flag.frequency_hz);
+    bool hit = false;
+    for (int y = plot->axisRect()->top(); y < plot->axisRect()->bottom() && !hit; y += 3) {
+      QTest::mouseClick(plot, Qt::LeftButton, {}, QPoint(static_cast<int>(x) + 8, y));
+      hit = plot->highlighted().has_value();
+    }
+    QVERIFY(hit);
+    QVERIFY(plot->highlighted() == (std::pair{flag.order, flag.is_upper}));
+  }
+
+  void the_plot_is_zoomed_read_and_saved() {
+    SpectrumPlot* plot = sheet()->plot();
+    const double before = plot->xAxis->range().size();
+    plot->setFocus();
+    QTest::keyClick(plot, Qt::Key_Plus);
+    QVERIFY(plot->xAxis->range().size() < before);
+    QTest::keyClick(plot, Qt::Key_Right);
+    QTest::keyClick(plot, Qt::Key_0);
+    QCOMPARE(plot->xAxis->range().size(), before);
+    for (const char* name : {"p.svg", "p.png"}) {
+      QString reason;
+      QVERIFY(plot->save_picture(made_->folder.filePath(name), &reason));
+      QVERIFY(QFileInfo(made_->folder.filePath(name)).size() > 3000);
+    }
+    QString reason;
+    QVERIFY(!plot->save_picture("/nowhere/p.png", &reason));
+    QVERIFY(!reason.isEmpty());
+  }
+
+  void tables_go_to_the_clipboard_with_their_heads() {
+    sheet()->ladder_table()->setFocus();
+    QTest::keyClick(sheet()->ladder_table(), Qt::Key_C, Qt::ControlModifier);
+    const QStringList lines = QApplication::clipboard()->text().split('\n');
+    QCOMPARE(lines.size(), 2);
+    QVERIFY(lines[0].startsWith("Drive step\tOutput, W\tIM3"));
+    QVERIFY(lines[1].startsWith("30 W\t30.0\t") && lines[1].endsWith("Pass"));
+  }
+
+  void every_kind_of_export_is_written_and_comes_back() {
+    for (const char* ending : {"pdf", "html", "csv", "json", "zip"}) {
+      const QString path = made_->folder.filePath(QString("report.") + ending);
+      QVERIFY2(window_->export_to(path), qPrintable(window_->messages()->text()));
+      QVERIFY(QFileInfo(path).size() > 500);
+    }
+    QFile pdf(made_->folder.filePath("report.pdf"));
+    QVERIFY(pdf.open(QIODevice::ReadOnly));
+    QVERIFY(pdf.read(5) == "%PDF-");
+    QVERIFY(!window_->export_to("/nowhere/report.pdf"));
+    QVERIFY(window_->messages()->text().contains("cannot be written"));
+    QVERIFY(window_->import_from(made_->folder.filePath("report.zip")));
+    QVERIFY(verdict().contains("Pass"));
+    QVERIFY(window_->session().evaluation_id() != made_->evaluation_id);
+  }
+
+  void a_second_window_reads_only() {
+    MainWindow second;
+    QVERIFY(second.open_shack(made_->folder.path()));
+    QVERIFY(second.messages()->text().contains("another window"));
+    second.show_evaluation(made_->evaluation_id);
+    QVERIFY(!second.sheet()->primary()->isEnabled());
+    second.session().set_note("x");
+    QVERIFY(second.session().two_tone()->test.note.empty());
+    QVERIFY(second.sheet()->verdict()->accessibleName().contains("Pass"));
+  }
+
+  void the_command_box_finds_devices_tests_and_actions() {
+    QTest::keyClick(window_.get(), Qt::Key_K, Qt::ControlModifier);
+    QTRY_VERIFY(window_->command_box()->isVisible());
+    QTest::keyClicks(window_->command_box()->edit(), "night");
+    QCOMPARE(window_->command_box()->shown().size(), 1);
+    QTest::keyClick(window_->command_box()->edit(), Qt::Key_Return);
+    QVERIFY(window_->is_dark());
+    QTest::keyClick(window_.get(), Qt::Key_T, Qt::ControlModifier);
+    QVERIFY(!window_->is_dark());
+    QTest::keyClick(window_.get(), Qt::Key_K, Qt::ControlModifier);
+    QTest::keyClicks(window_->command_box()->edit(), "two-tone reedling");
+    QVERIFY(window_->command_box()->shown().size() >= 1);
+    QTest::keyClick(window_->command_box()->edit(), Qt::Key_Escape);
+    QVERIFY(!window_->command_box()->isVisible());
+  }
+
+  void the_shack_shows_and_opens_the_figure() {
+    window_->show_shack();
+    const auto* model = window_->shack_view()->matrix()->model();
+    QCOMPARE(model->rowCount(), 1);
+    QVERIFY(model->index(0, 1).data().toString().contains("Pass"));
+    window_->shack_view()->matrix()->setCurrentIndex(model->index(0, 1));
+    QTest::keyClick(window_->shack_view()->matrix(), Qt::Key_Return);
+    QVERIFY(window_->evaluation_page()->isVisible());
+  }
+
+  void what_is_no_shack_is_explained_and_the_open_one_stays() {
+    QTemporaryDir empty;
+    QVERIFY(!window_->open_shack(empty.path()));
+    QVERIFY(window_->messages()->text().contains("no shack"));
+    QVERIFY(window_->session().is_open());
+    QVERIFY(verdict().contains("Pass"));
+  }
+
+  void a_new_device_gets_a_test_of_its_own() {
+    answer_next("Evaluation one");
+    emit window_->shack_view()->new_evaluation_asked(made_->device_id);
+    QCOMPARE(window_->session().course().size(), 1U);
+    QVERIFY(verdict().contains("Not taken"));
+    QVERIFY(sheet()->primary()->text().contains("Add a recording"));
+    QVERIFY(window_->session().two_tone()->test.limit.has_value());
+  }
+
+  void every_control_has_a_name_and_can_be_reached() {
+    int checked = 0;
+    for (QWidget* w : window_->findChildren<QWidget*>()) {
+      if (!w->isVisible() || w->focusPolicy() == Qt::NoFocus || w->accessibleName().isEmpty() == false) {
+        checked += w->isVisible() && w->focusPolicy() != Qt::NoFocus ? 1 : 0;
+        continue;
+      }
+      const bool is_part = qobject_cast<QAbstractScrollArea*>(w->parentWidget()) != nullptr;
+      const bool is_label = qobject_cast<QLabel*>(w) != nullptr;
+      QVERIFY2(is_part || is_label, qPrintable(QString("%1 in %2 has no name").arg(w->metaObject()->className(), w->parentWidget()->metaObject()->className())));
+    }
+    QVERIFY(checked >= 12);
+  }
+
+  void the_budget_adds_up() {
+    const TwoToneTest* t = window_->session().two_tone();
+    Figure f = product_figure(*t->analyses[0], *t->analyses[0]->worst(), kRePep);
+    f.contributions.push_back({"recorder linearity", 0.3, Scope::common});
+    UncertaintyCard card(f, 5.0, window_.get());
+    QVERIFY(card.text().contains("recorder linearity: \u00b1 0.60 dB"));
+    QVERIFY(card.text().contains("common to all steps"));
+    QVERIFY(card.text().contains("noise in the recording"));
+  }
+
+  void geometry_and_theme_are_remembered() {
+    window_->set_dark(true);
+    window_->resize(1300, 820);
+    window_->close();
+    QVERIFY(QSettings().value("window/night").toBool());
+    MainWindow again;
+    QCOMPARE(again.size(), QSize(1300, 820));
+    window_->set_dark(false);
+  }
+};
+
+QTEST_MAIN(WindowTest)
+#include "window_test.moc"

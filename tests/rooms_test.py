@@ -1,0 +1,28 @@
+#!/usr/bin/env python3
+"""No include climbs: each room includes only rooms below it, and the core has no Qt."""
+import pathlib
+import re
+import sys
+
+ALLOWED = {
+    "core": {"core"},
+    "store": {"store", "core"},
+    "report": {"report", "store", "core"},
+    "cli": {"cli", "report", "store", "core"},
+    "app": {"app", "report", "store", "core"},
+}
+root = pathlib.Path(__file__).resolve().parent.parent
+wrong = []
+for room, allowed in ALLOWED.items():
+    files = [f for f in (root / room).rglob("*") if f.suffix in {".h", ".cpp"}]
+    if not files:
+        wrong.append(f"{room}: no source files found")
+    for file in files:
+        for number, line in enumerate(file.read_text().splitlines(), 1):
+            quoted = re.match(r'\s*#include\s+"([^"/]+)/', line)
+            if quoted and quoted[1] in ALLOWED and quoted[1] not in allowed:
+                wrong.append(f"{file.relative_to(root)}:{number}: {room} looks up at {quoted[1]}")
+            if room != "app" and re.match(r"\s*#include\s+<(Q[A-Z]|qcustomplot)", line):
+                wrong.append(f"{file.relative_to(root)}:{number}: {room} includes Qt")
+print("\n".join(wrong) if wrong else "rooms look only downward")
+sys.exit(1 if wrong else 0)
