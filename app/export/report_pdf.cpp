@@ -166,8 +166,13 @@ void section(PageWriter& page, const ReportSection& s) {
 void write_report_pdf(const ReportDocument& d, const QString& path) {
   const QFileInfo info(path);
   const QString temporary = info.absolutePath() + "/." + info.fileName() + ".part";
+  QFile file(temporary);
+  if (!file.open(QIODevice::WriteOnly)) {
+    throw InputError(path.toStdString(), "", "the file cannot be written",
+                     "Choose another folder, or check its permissions");
+  }
   {
-    QPdfWriter pdf(temporary);
+    QPdfWriter pdf(&file);
     pdf.setPageSize(QPageSize(QPageSize::A4));
     pdf.setTitle(text(d.title));
     pdf.setCreator("Even Heron");
@@ -187,11 +192,13 @@ void write_report_pdf(const ReportDocument& d, const QString& path) {
       page.text(QString::fromUtf8("•  ") + text(rule), face(8), t.slate, 4);
     page.finish();
   }
+  const bool written = file.flush() && file.error() == QFileDevice::NoError && file.size() > 0;
+  file.close();
   QFile::remove(path);
-  if (QFileInfo(temporary).size() <= 0 || !QFile::rename(temporary, path)) {
+  if (!written || !QFile::rename(temporary, path)) {
     QFile::remove(temporary);
     throw InputError(path.toStdString(), "", "the file cannot be written",
-                     "Choose another folder, or free some space");
+                     "Free some space, or choose another folder");
   }
 }
 
