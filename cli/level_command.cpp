@@ -1,6 +1,5 @@
-#include <fmt/format.h>
-
 #include <CLI/CLI.hpp>
+#include <fmt/format.h>
 #include <memory>
 
 #include "cli/output.h"
@@ -41,10 +40,14 @@ int run(const LevelOptions& o) {
     print_json(out);
     return kDone;
   }
-  fmt::print("{:<14}{} dBm\n{:<14}{}\n", "power", number_text(typed.level.value, 3), "", engineering_text(watt.value, "W", 5));
-  fmt::print("{:<14}{} in {}\n", "RMS", engineering_text(pd.value, "V", 5), engineering_text(o.impedance, "\u03a9", 4));
-  fmt::print("{:<14}{}\n{:<14}{}\n", "peak", engineering_text(peak_volts(pd), "V", 5), "peak to peak", engineering_text(peak_to_peak_volts(pd), "V", 5));
-  fmt::print("{:<14}{}\n{:<14}{} dB\u00b5V\n", "EMF", engineering_text(to_emf(pd).value, "V", 5), "", number_text(dbuv(pd), 3));
+  fmt::print("{:<14}{} dBm\n{:<14}{}\n", "power", number_text(typed.level.value, 3), "",
+             engineering_text(watt.value, "W", 5));
+  fmt::print("{:<14}{} in {}\n", "RMS", engineering_text(pd.value, "V", 5),
+             engineering_text(o.impedance, "\u03a9", 4));
+  fmt::print("{:<14}{}\n{:<14}{}\n", "peak", engineering_text(peak_volts(pd), "V", 5),
+             "peak to peak", engineering_text(peak_to_peak_volts(pd), "V", 5));
+  fmt::print("{:<14}{}\n{:<14}{} dB\u00b5V\n", "EMF", engineering_text(to_emf(pd).value, "V", 5),
+             "", number_text(dbuv(pd), 3));
   fmt::print("{:<14}{}\n", "below 30 MHz", s_units_text(typed.level));
   return kDone;
 }
@@ -55,8 +58,13 @@ CommandRun add_level_command(CLI::App& app) {
   auto o = std::make_shared<LevelOptions>();
   CLI::App* command = app.add_subcommand("level", "One level in every unit");
   // A level may begin with a minus sign, which is no option.
-  command->add_option("value", o->text, "Such as \"12.7 mVrms\", \"-73 dBm\", \"30 W\", \"0.32 uV emf\", \"S9+10\"")->required();
-  command->add_option("--impedance", o->impedance, "Ohms")->check(CLI::PositiveNumber)->capture_default_str();
+  command
+      ->add_option("value", o->text,
+                   "Such as \"12.7 mVrms\", \"-73 dBm\", \"30 W\", \"0.32 uV emf\", \"S9+10\"")
+      ->required();
+  command->add_option("--impedance", o->impedance, "Ohms")
+      ->check(CLI::PositiveNumber)
+      ->capture_default_str();
   command->add_flag("--emf", o->emf, "Volts are open-circuit volts (EMF)");
   command->add_flag("--json", o->json, "One JSON object");
   command->prefix_command(false);

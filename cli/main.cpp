@@ -1,7 +1,6 @@
-#include <fmt/format.h>
-
 #include <CLI/CLI.hpp>
 #include <cstdio>
+#include <fmt/format.h>
 #include <vector>
 
 #include "cli/output.h"

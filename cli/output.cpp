@@ -1,9 +1,8 @@
 #include "cli/output.h"
 
+#include <cstdio>
 #include <fmt/format.h>
 #include <unistd.h>
-
-#include <cstdio>
 
 #include "core/method/two_tone_json.h"
 
@@ -17,13 +16,17 @@ void print_json(const nlohmann::json& object) {
 
 void print_remarks(const std::vector<Remark>& remarks) {
   for (const Remark& r : remarks) {
-    fmt::print("{:<8} {}{}\n", severity_name(r.severity), r.text, r.action.empty() ? "" : " " + r.action + ".");
+    fmt::print("{:<8} {}{}\n", severity_name(r.severity), r.text,
+               r.action.empty() ? "" : " " + r.action + ".");
   }
 }
 
 nlohmann::json verdict_json(const Judgement& j, const Limit& limit, const std::string& figure) {
-  return {{"figure", figure}, {"limit", to_json(limit)}, {"verdict", verdict_id(j.verdict)},
-          {"margin", finite_or_null(j.margin)}, {"expanded", finite_or_null(j.expanded)}};
+  return {{"figure", figure},
+          {"limit", to_json(limit)},
+          {"verdict", verdict_id(j.verdict)},
+          {"margin", finite_or_null(j.margin)},
+          {"expanded", finite_or_null(j.expanded)}};
 }
 
 std::function<void(double)> terminal_progress(const std::string& what) {

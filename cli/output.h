@@ -24,7 +24,8 @@ using CommandRun = std::function<int()>;
 void print_json(const nlohmann::json& object);
 /// "Remarks" as lines for people.
 void print_remarks(const std::vector<Remark>& remarks);
-nlohmann::json verdict_json(const Judgement& judgement, const Limit& limit, const std::string& figure);
+nlohmann::json verdict_json(const Judgement& judgement, const Limit& limit,
+                            const std::string& figure);
 /// Progress on standard error, only if that is a terminal.
 std::function<void(double)> terminal_progress(const std::string& what);
 

@@ -1,7 +1,6 @@
-#include <fmt/format.h>
-
 #include <CLI/CLI.hpp>
 #include <cstdio>
+#include <fmt/format.h>
 #include <fstream>
 #include <memory>
 
@@ -32,7 +31,8 @@ int list_evaluations(const Shack& shack, bool as_json) {
   out["evaluations"] = nlohmann::json::array();
   for (const Device& d : devices(shack)) {
     for (const Evaluation& e : evaluations(shack, d.id)) {
-      out["evaluations"].push_back({{"id", e.id}, {"device", d.name}, {"title", e.title}, {"started_at", e.started_at}});
+      out["evaluations"].push_back(
+          {{"id", e.id}, {"device", d.name}, {"title", e.title}, {"started_at", e.started_at}});
       if (!as_json) fmt::print("{:>4}  {}, {}\n", e.id, d.name, e.title);
     }
   }
@@ -46,9 +46,13 @@ int run(const ReportOptions& o) {
   const ReportDocument document = gather_report(*shack, o.evaluation);
   const std::string format = o.json ? "json" : o.format;
   std::string text;
-  if (format == "html") text = report_html(document);
-  else if (format == "csv") text = report_csv(document);
-  else text = report_json(document).dump(2, ' ', false, nlohmann::json::error_handler_t::replace) + "\n";
+  if (format == "html")
+    text = report_html(document);
+  else if (format == "csv")
+    text = report_csv(document);
+  else
+    text =
+        report_json(document).dump(2, ' ', false, nlohmann::json::error_handler_t::replace) + "\n";
   if (o.out.empty()) {
     fmt::print("{}", text);
     return kDone;
@@ -67,7 +71,9 @@ CommandRun add_report_command(CLI::App& app) {
   CLI::App* c = app.add_subcommand("report", "The report of one evaluation in a shack");
   c->add_option("shack", o->shack, "Folder of the shack")->required();
   c->add_option("--evaluation", o->evaluation, "Its number; without it the evaluations are listed");
-  c->add_option("--format", o->format, "html, csv or json")->check(CLI::IsMember({"html", "csv", "json"}))->capture_default_str();
+  c->add_option("--format", o->format, "html, csv or json")
+      ->check(CLI::IsMember({"html", "csv", "json"}))
+      ->capture_default_str();
   c->add_option("--out", o->out, "File to write (default: standard output)");
   c->add_flag("--list", o->list, "List the evaluations");
   c->add_flag("--json", o->json, "JSON, also for the list");

@@ -1,6 +1,5 @@
-#include <fmt/format.h>
-
 #include <CLI/CLI.hpp>
+#include <fmt/format.h>
 #include <memory>
 
 #include "cli/output.h"
@@ -20,7 +19,9 @@ int run(const TonePairOptions& o) {
   const double f1 = std::min(o.tones[0], o.tones[1]);
   const double f2 = std::max(o.tones[0], o.tones[1]);
   if (!(f1 > 0.0) || f1 == f2 || o.passband[0] >= o.passband[1]) {
-    fmt::print(stderr, "even-heron-cli: name two different tones above 0 Hz and a passband from low to high\n");
+    fmt::print(
+        stderr,
+        "even-heron-cli: name two different tones above 0 Hz and a passband from low to high\n");
     return kWrongUsage;
   }
   const auto collisions = tone_pair_collisions(f1, f2);
@@ -30,7 +31,8 @@ int run(const TonePairOptions& o) {
     out["usable"] = collisions.empty();
     out["collisions"] = nlohmann::json::array();
     for (const ToneCollision& c : collisions) {
-      out["collisions"].push_back({{"product", c.product}, {"audio", c.audio}, {"distance_hz", c.distance_hz}});
+      out["collisions"].push_back(
+          {{"product", c.product}, {"audio", c.audio}, {"distance_hz", c.distance_hz}});
     }
     out["suggestions"] = suggestions;
     print_json(out);
@@ -47,9 +49,12 @@ int run(const TonePairOptions& o) {
 
 CommandRun add_tone_pair_command(CLI::App& app) {
   auto o = std::make_shared<TonePairOptions>();
-  CLI::App* command = app.add_subcommand("tone-pair", "Whether two audio tones suit a two-tone test");
+  CLI::App* command =
+      app.add_subcommand("tone-pair", "Whether two audio tones suit a two-tone test");
   command->add_option("tones", o->tones, "F1,F2 in Hz")->required()->expected(2)->delimiter(',');
-  command->add_option("--passband", o->passband, "LO,HI in Hz for suggestions")->expected(2)->delimiter(',');
+  command->add_option("--passband", o->passband, "LO,HI in Hz for suggestions")
+      ->expected(2)
+      ->delimiter(',');
   command->add_flag("--json", o->json, "One JSON object");
   return [o] { return run(*o); };
 }

@@ -1,6 +1,5 @@
-#include <fmt/format.h>
-
 #include <CLI/CLI.hpp>
+#include <fmt/format.h>
 #include <memory>
 
 #include "cli/output.h"
@@ -39,9 +38,16 @@ struct Judged {
 Judged judged(const TwoToneOptions& o, const TwoToneAnalysis& a) {
   Judged j;
   if (!o.limit_db) return j;
-  j.limit = Limit{"command line", Sense::at_most, *o.limit_db, "dB", o.limit_relative == "pep" ? kRePep : kReOneTone, 20.0};
-  if (const TwoToneProduct* worst = a.worst()) j.judgement = judge(product_figure(a, *worst, j.limit->convention), *j.limit);
-  else j.judgement = Judgement{};
+  j.limit = Limit{"command line",
+                  Sense::at_most,
+                  *o.limit_db,
+                  "dB",
+                  o.limit_relative == "pep" ? kRePep : kReOneTone,
+                  20.0};
+  if (const TwoToneProduct* worst = a.worst())
+    j.judgement = judge(product_figure(a, *worst, j.limit->convention), *j.limit);
+  else
+    j.judgement = Judgement{};
   return j;
 }
 
@@ -52,7 +58,9 @@ json to_contract(const TwoToneOptions& o, const TwoToneAnalysis& a, const Judged
     if (center) entry["rf_hz"] = *center + frequency;
     return entry;
   };
-  const auto dbm = [&](double dbfs) { return a.full_scale_dbm ? json(dbfs + *a.full_scale_dbm) : json(nullptr); };
+  const auto dbm = [&](double dbfs) {
+    return a.full_scale_dbm ? json(dbfs + *a.full_scale_dbm) : json(nullptr);
+  };
   const bool has_products = !a.products.empty();
   const TwoToneProduct* worst = a.worst();
   out["sample_rate_hz"] = a.capture.sample_rate_hz;
@@ -63,28 +71,40 @@ json to_contract(const TwoToneOptions& o, const TwoToneAnalysis& a, const Judged
   out["peak_dbfs"] = a.peak_dbfs;
   out["tones"] = json::array();
   for (const TestTone& t : a.tones) {
-    out["tones"].push_back(with_rf({{"frequency_hz", t.frequency_hz}, {"u_hz", finite_or_null(t.u_frequency_hz)},
-                                    {"level_dbfs", t.level_dbfs}, {"level_dbm", dbm(t.level_dbfs)}, {"u_db", finite_or_null(t.u_db)}}, t.frequency_hz));
+    out["tones"].push_back(with_rf({{"frequency_hz", t.frequency_hz},
+                                    {"u_hz", finite_or_null(t.u_frequency_hz)},
+                                    {"level_dbfs", t.level_dbfs},
+                                    {"level_dbm", dbm(t.level_dbfs)},
+                                    {"u_db", finite_or_null(t.u_db)}},
+                                   t.frequency_hz));
   }
   const bool has_pair = a.tones.size() == 2;
   out["pep_dbfs"] = has_pair ? json(a.pep_dbfs) : json(nullptr);
   out["pep_dbm"] = has_pair ? dbm(a.pep_dbfs) : json(nullptr);
   out["products"] = json::array();
   for (const TwoToneProduct& p : a.products) {
-    out["products"].push_back(with_rf({{"order", p.order}, {"side", p.side == Side::lower ? "lower" : "upper"},
-                                       {"frequency_hz", p.frequency_hz}, {"level_dbc", p.level_dbc},
-                                       {"level_db_pep", p.level_db_pep}, {"u_db", p.is_bound ? json(nullptr) : json(p.u_db)},
-                                       {"bound", p.is_bound ? json("upper") : json(nullptr)}, {"floor_dbc", p.floor_dbc}}, p.frequency_hz));
+    out["products"].push_back(with_rf({{"order", p.order},
+                                       {"side", p.side == Side::lower ? "lower" : "upper"},
+                                       {"frequency_hz", p.frequency_hz},
+                                       {"level_dbc", p.level_dbc},
+                                       {"level_db_pep", p.level_db_pep},
+                                       {"u_db", p.is_bound ? json(nullptr) : json(p.u_db)},
+                                       {"bound", p.is_bound ? json("upper") : json(nullptr)},
+                                       {"floor_dbc", p.floor_dbc}},
+                                      p.frequency_hz));
   }
   out["worst_dbc"] = worst != nullptr ? json(worst->level_dbc) : json(nullptr);
   out["worst_db_pep"] = worst != nullptr ? json(worst->level_db_pep) : json(nullptr);
   out["worst_order"] = worst != nullptr ? json(worst->order) : json(nullptr);
   out["carrier_dbc"] = has_products && a.carrier_dbc ? json(*a.carrier_dbc) : json(nullptr);
-  out["carrier_db_pep"] = has_products && a.carrier_dbc ? json(*a.carrier_dbc - a.pep_over_tone_db()) : json(nullptr);
-  out["usable_dynamic_range_db"] = a.usable_dynamic_range_db ? json(*a.usable_dynamic_range_db) : json(nullptr);
+  out["carrier_db_pep"] =
+      has_products && a.carrier_dbc ? json(*a.carrier_dbc - a.pep_over_tone_db()) : json(nullptr);
+  out["usable_dynamic_range_db"] =
+      a.usable_dynamic_range_db ? json(*a.usable_dynamic_range_db) : json(nullptr);
   for (const char* convention : {kReOneTone, kRePep}) {
     for (const Figure& f : to_result(a, convention).figures) {
-      if (f.id.starts_with("im") || f.id == "worst" || convention == kRePep) out["figures"].push_back(to_json(f));
+      if (f.id.starts_with("im") || f.id == "worst" || convention == kRePep)
+        out["figures"].push_back(to_json(f));
     }
   }
   for (const Remark& r : a.remarks) out["remarks"].push_back(to_json(r));
@@ -93,21 +113,29 @@ json to_contract(const TwoToneOptions& o, const TwoToneAnalysis& a, const Judged
 }
 
 void print_table(const TwoToneAnalysis& a, const Judged& j) {
-  fmt::print("{}, {}, {:.1f} s at {}\n", a.capture.name, a.capture.format, a.capture.duration_s(), engineering_text(a.capture.sample_rate_hz, "Hz"));
+  fmt::print("{}, {}, {:.1f} s at {}\n", a.capture.name, a.capture.format, a.capture.duration_s(),
+             engineering_text(a.capture.sample_rate_hz, "Hz"));
   for (const TestTone& t : a.tones) {
-    fmt::print("tone  {:>12} Hz  {:>8} dBFS\n", number_text(t.frequency_hz, 2), number_text(t.level_dbfs, 2));
+    fmt::print("tone  {:>12} Hz  {:>8} dBFS\n", number_text(t.frequency_hz, 2),
+               number_text(t.level_dbfs, 2));
   }
   if (!a.products.empty()) {
-    fmt::print("\n{:<12} {:>12} {:>14} {:>12} {:>8}\n", "product", "Hz", "dB one tone", "dB PEP", "\u00b1 dB");
+    fmt::print("\n{:<12} {:>12} {:>14} {:>12} {:>8}\n", "product", "Hz", "dB one tone", "dB PEP",
+               "\u00b1 dB");
     for (const TwoToneProduct& p : a.products) {
       const std::string mark = p.is_bound ? "\u2264 " : "";
-      fmt::print("{:<12} {:>12} {:>14} {:>12} {:>8}\n", product_name(p), number_text(p.frequency_hz, 1),
-                 mark + number_text(p.level_dbc, 2), mark + number_text(p.level_db_pep, 2), p.is_bound ? "" : number_text(2.0 * p.u_db, 2));
+      fmt::print("{:<12} {:>12} {:>14} {:>12} {:>8}\n", product_name(p),
+                 number_text(p.frequency_hz, 1), mark + number_text(p.level_dbc, 2),
+                 mark + number_text(p.level_db_pep, 2),
+                 p.is_bound ? "" : number_text(2.0 * p.u_db, 2));
     }
     const TwoToneProduct* worst = a.worst();
-    fmt::print("\nworst: {}, {} dB re one tone, {} dB re PEP\n", product_name(*worst), number_text(worst->level_dbc, 2), number_text(worst->level_db_pep, 2));
+    fmt::print("\nworst: {}, {} dB re one tone, {} dB re PEP\n", product_name(*worst),
+               number_text(worst->level_dbc, 2), number_text(worst->level_db_pep, 2));
   }
-  if (j.judgement) fmt::print("limit {} {}: {}\n", limit_text(*j.limit), j.limit->convention, verdict_word(j.judgement->verdict));
+  if (j.judgement)
+    fmt::print("limit {} {}: {}\n", limit_text(*j.limit), j.limit->convention,
+               verdict_word(j.judgement->verdict));
   print_remarks(a.remarks);
 }
 
@@ -121,8 +149,10 @@ int run(const TwoToneOptions& o) {
   if (o.start_s != 0.0 || o.length_s != 0.0) open = capture_range(open, o.start_s, o.length_s);
   const TwoToneAnalysis a = analyse_two_tone(open, settings, terminal_progress("analysing"));
   const Judged j = judged(o, a);
-  if (o.json) print_json(to_contract(o, a, j));
-  else print_table(a, j);
+  if (o.json)
+    print_json(to_contract(o, a, j));
+  else
+    print_table(a, j);
   const bool passed = j.judgement && j.judgement->verdict == Verdict::pass;
   return o.fail_on_verdict && j.limit && !passed ? kVerdictNotPass : kDone;
 }
@@ -133,15 +163,23 @@ CommandRun add_two_tone_command(CLI::App& app) {
   auto o = std::make_shared<TwoToneOptions>();
   CLI::App* c = app.add_subcommand("two-tone", "Intermodulation products of a two-tone recording");
   c->add_option("file", o->file, "WAV or SigMF")->required();
-  c->add_option("--tones", o->tones, "F1,F2 in capture frequencies, Hz (default: found)")->expected(2)->delimiter(',');
-  c->add_option("--orders", o->orders, "Highest order")->check(CLI::Range(3, 15))->capture_default_str();
+  c->add_option("--tones", o->tones, "F1,F2 in capture frequencies, Hz (default: found)")
+      ->expected(2)
+      ->delimiter(',');
+  c->add_option("--orders", o->orders, "Highest order")
+      ->check(CLI::Range(3, 15))
+      ->capture_default_str();
   c->add_option("--start", o->start_s, "Begin at, s")->check(CLI::NonNegativeNumber);
   c->add_option("--length", o->length_s, "Use so much, s")->check(CLI::PositiveNumber);
-  c->add_option("--carrier", o->carrier_hz, "Suppressed carrier, capture frequency, Hz")->capture_default_str();
+  c->add_option("--carrier", o->carrier_hz, "Suppressed carrier, capture frequency, Hz")
+      ->capture_default_str();
   c->add_option("--center", o->center_hz, "Radio frequency at 0 Hz");
-  c->add_option("--full-scale-dbm", o->full_scale_dbm, "Level of a full-scale sinusoid at the sampler input");
+  c->add_option("--full-scale-dbm", o->full_scale_dbm,
+                "Level of a full-scale sinusoid at the sampler input");
   c->add_option("--limit", o->limit_db, "Worst product allowed, dB");
-  c->add_option("--limit-relative", o->limit_relative, "The limit is relative to")->check(CLI::IsMember({"pep", "one-tone"}))->capture_default_str();
+  c->add_option("--limit-relative", o->limit_relative, "The limit is relative to")
+      ->check(CLI::IsMember({"pep", "one-tone"}))
+      ->capture_default_str();
   c->add_flag("--fail-on-verdict", o->fail_on_verdict, "Exit status 4 unless the verdict is pass");
   c->add_flag("--json", o->json, "One JSON object");
   return [o] { return run(*o); };

@@ -24,11 +24,14 @@ std::string report_csv(const ReportDocument& d) {
   std::string out = "test,step,figure,value,unit,convention,u,U_95,bound,limit,verdict\r\n";
   for (const ReportFigure& f : d.figures) {
     const bool has_u = f.figure.bound == Bound::none && !f.figure.contributions.empty();
-    const char* bound = f.figure.bound == Bound::upper ? "upper" : f.figure.bound == Bound::lower ? "lower" : "";
-    out += fmt::format("{},{},{},{:.4f},{},{},{},{},{},{},{}\r\n", field(f.test), field(f.step), field(f.figure.label),
-                       f.figure.value, field(f.figure.unit), field(f.figure.convention),
-                       has_u ? fmt::format("{:.4f}", f.figure.u()) : "",
-                       has_u ? fmt::format("{:.4f}", f.figure.expanded()) : "", bound, field(f.limit), f.verdict);
+    const char* bound = f.figure.bound == Bound::upper   ? "upper"
+                        : f.figure.bound == Bound::lower ? "lower"
+                                                         : "";
+    out += fmt::format("{},{},{},{:.4f},{},{},{},{},{},{},{}\r\n", field(f.test), field(f.step),
+                       field(f.figure.label), f.figure.value, field(f.figure.unit),
+                       field(f.figure.convention), has_u ? fmt::format("{:.4f}", f.figure.u()) : "",
+                       has_u ? fmt::format("{:.4f}", f.figure.expanded()) : "", bound,
+                       field(f.limit), f.verdict);
   }
   return out;
 }

@@ -4,11 +4,14 @@ namespace heron {
 
 std::vector<std::string> reading_rules() {
   return {
-      "\u00b1 is the 95 % interval (expanded uncertainty, k = 2). \u2264 marks an upper bound: noise hides the value, "
+      "\u00b1 is the 95 % interval (expanded uncertainty, k = 2). \u2264 marks an upper bound: "
+      "noise hides the value, "
       "which is at most this.",
-      "A figure passes only if its whole interval is on the good side of the limit, and fails only if the whole is on "
+      "A figure passes only if its whole interval is on the good side of the limit, and fails only "
+      "if the whole is on "
       "the bad side; else it is too close to call.",
-      "dB re one tone: relative to the mean power of the two equal tones. dB re PEP: relative to peak envelope power, "
+      "dB re one tone: relative to the mean power of the two equal tones. dB re PEP: relative to "
+      "peak envelope power, "
       "6.02 dB lower for equal tones.",
   };
 }

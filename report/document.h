@@ -30,6 +30,7 @@ struct SpectrumPicture {
   double x_to_hz = 0.0;
   std::vector<std::pair<double, double>> tones;  ///< frequency, level
   std::vector<SpectrumFlag> flags;
+  std::optional<std::pair<double, double>> carrier;  ///< frequency, level, where it stands out
   double floor_db = -200.0;
   std::optional<double> limit_db;
   std::string limit_words;

@@ -1,8 +1,7 @@
 #include "report/gather.h"
 
-#include <fmt/format.h>
-
 #include <cmath>
+#include <fmt/format.h>
 
 #include "core/method/method_table.h"
 #include "core/quantity/format.h"
@@ -16,8 +15,11 @@ namespace {
 
 std::string cell(const TwoToneAnalysis& a, int order, const std::string& convention) {
   const TwoToneProduct* p = a.worse_side(order);
-  return p == nullptr ? "\u2013" : format_figure(product_figure(a, *p, convention), Rounding::compact, 1).bound +
-                                       (p->is_bound ? " " : "") + number_text(convention == kRePep ? p->level_db_pep : p->level_dbc, 1);
+  return p == nullptr
+             ? "\u2013"
+             : format_figure(product_figure(a, *p, convention), Rounding::compact, 1).bound +
+                   (p->is_bound ? " " : "") +
+                   number_text(convention == kRePep ? p->level_db_pep : p->level_dbc, 1);
 }
 
 std::string output_text(const TwoToneTest& t, std::size_t i) {
@@ -28,7 +30,8 @@ std::string output_text(const TwoToneTest& t, std::size_t i) {
 
 ReportTable ladder_table(const TwoToneTest& t, const std::string& convention) {
   ReportTable table;
-  table.heads = {"Drive step", "Output PEP", "IM3, dB", "IM5, dB", "IM7, dB", "IM9, dB", "Worst, dB", "Verdict"};
+  table.heads = {"Drive step", "Output PEP", "IM3, dB",   "IM5, dB",
+                 "IM7, dB",    "IM9, dB",    "Worst, dB", "Verdict"};
   for (std::size_t i = 0; i < t.steps.size(); ++i) {
     const auto& a = t.analyses[i];
     std::vector<std::string> row{t.steps[i].label, output_text(t, i)};
@@ -38,7 +41,8 @@ ReportTable ladder_table(const TwoToneTest& t, const std::string& convention) {
       worst.unit.clear();
       row.push_back(figure_text(worst));
     } else {
-      row.insert(row.end(), {"\u2013", "\u2013", "\u2013", "\u2013", a ? "no products" : "not taken"});
+      row.insert(row.end(),
+                 {"\u2013", "\u2013", "\u2013", "\u2013", a ? "no products" : "not taken"});
     }
     const Verdict verdict = t.ladder.rows[i].judgement.verdict;
     row.push_back(t.test.limit || !t.ladder.rows[i].worst ? verdict_word(verdict) : "no limit");
@@ -47,16 +51,19 @@ ReportTable ladder_table(const TwoToneTest& t, const std::string& convention) {
   }
   table.note = "Each order by its worse side, " + convention + ".";
   if (t.ladder.sweet_spot) {
-    table.note += fmt::format(" Highest output that passes: {}.", t.ladder.rows[*t.ladder.sweet_spot].label);
+    table.note +=
+        fmt::format(" Highest output that passes: {}.", t.ladder.rows[*t.ladder.sweet_spot].label);
   }
-  if (t.ladder.quietest) table.note += fmt::format(" Quietest step: {}.", t.ladder.rows[*t.ladder.quietest].label);
+  if (t.ladder.quietest)
+    table.note += fmt::format(" Quietest step: {}.", t.ladder.rows[*t.ladder.quietest].label);
   return table;
 }
 
 void add_figures(ReportDocument& doc, const TwoToneTest& t) {
   for (std::size_t i = 0; i < t.steps.size(); ++i) {
     const auto& a = t.analyses[i];
-    if (const auto output = step_output(t.steps[i], a)) doc.figures.push_back({t.test.title, t.steps[i].label, *output, "", ""});
+    if (const auto output = step_output(t.steps[i], a))
+      doc.figures.push_back({t.test.title, t.steps[i].label, *output, "", ""});
     if (!a) continue;
     doc.inputs.push_back(a->input);
     for (const char* convention : {kReOneTone, kRePep}) {
@@ -81,7 +88,9 @@ ReportSection two_tone_section(const TwoToneTest& t) {
   if (!t.test.hookup.empty()) s.conditions.emplace_back("Hook-up", t.test.hookup);
   if (!t.test.conditions.empty()) s.conditions.emplace_back("Conditions", t.test.conditions);
   s.conditions.emplace_back("Convention", "dB " + convention);
-  if (t.test.limit) s.limit = t.test.limit->name + ", " + limit_text(*t.test.limit) + " " + t.test.limit->convention;
+  if (t.test.limit)
+    s.limit =
+        t.test.limit->name + ", " + limit_text(*t.test.limit) + " " + t.test.limit->convention;
   s.conditions.emplace_back("Limit", s.limit.empty() ? "none chosen" : s.limit);
   s.table = ladder_table(t, convention);
   s.note = t.test.note;
@@ -94,15 +103,24 @@ ReportSection two_tone_section(const TwoToneTest& t) {
   }
   const TwoToneAnalysis& a = *t.analyses[*step];
   const TwoToneProduct& worst = *a.worst();
-  s.conditions.emplace_back("Tones", fmt::format("{} and {} Hz", number_text(a.tones[0].frequency_hz, 1), number_text(a.tones[1].frequency_hz, 1)));
-  s.conditions.emplace_back("Recording", fmt::format("{}, {}, {}", a.capture.name, a.capture.format, engineering_text(a.capture.sample_rate_hz, "Hz", 4)));
-  s.conditions.emplace_back("Resolution", fmt::format("{} noise bandwidth, {} averages, {} window", engineering_text(a.rbw_hz, "Hz", 3), a.averages, a.window));
+  s.conditions.emplace_back("Tones",
+                            fmt::format("{} and {} Hz", number_text(a.tones[0].frequency_hz, 1),
+                                        number_text(a.tones[1].frequency_hz, 1)));
+  s.conditions.emplace_back("Recording",
+                            fmt::format("{}, {}, {}", a.capture.name, a.capture.format,
+                                        engineering_text(a.capture.sample_rate_hz, "Hz", 4)));
+  s.conditions.emplace_back("Resolution",
+                            fmt::format("{} noise bandwidth, {} averages, {} window",
+                                        engineering_text(a.rbw_hz, "Hz", 3), a.averages, a.window));
   s.answer = figure_text(product_figure(a, worst, convention)) + " " + convention;
-  s.answer_label = fmt::format("At {}. Worst: {} order, {} side", t.steps[*step].label, ordinal(worst.order), worst.side == Side::upper ? "upper" : "lower");
+  s.answer_label = fmt::format("At {}. Worst: {} order, {} side", t.steps[*step].label,
+                               ordinal(worst.order), worst.side == Side::upper ? "upper" : "lower");
   s.judgement = t.ladder.rows[*step].judgement;
-  s.judgement_sentence = t.test.limit ? verdict_sentence(s.judgement, "dB") : "No limit was chosen, so nothing is judged.";
+  s.judgement_sentence = t.test.limit ? verdict_sentence(s.judgement, "dB")
+                                      : "No limit was chosen, so nothing is judged.";
   s.picture = spectrum_picture(a, convention, t.test.limit);
-  s.picture_caption = fmt::format("Spectrum at {}. Flags: product order and level, {}.", t.steps[*step].label, convention);
+  s.picture_caption = fmt::format("Spectrum at {}. Flags: product order and level, {}.",
+                                  t.steps[*step].label, convention);
   s.remarks = a.remarks;
   s.remarks.insert(s.remarks.end(), t.ladder.remarks.begin(), t.ladder.remarks.end());
   return s;
@@ -118,8 +136,12 @@ ReportDocument gather_report(const Shack& shack, Id id) {
   doc.place = shack.place();
   doc.operator_name = shack.operator_name();
   doc.made_at = utc_now();
-  doc.device = {{"Device", d.name}, {"Kind", d.kind}, {"Serial", d.serial}, {"Evaluation", e.title},
-                {"Started", readable_time(e.started_at)}, {"Place", doc.place}};
+  doc.device = {{"Device", d.name},
+                {"Kind", d.kind},
+                {"Serial", d.serial},
+                {"Evaluation", e.title},
+                {"Started", readable_time(e.started_at)},
+                {"Place", doc.place}};
   if (!doc.operator_name.empty()) doc.device.emplace_back("Operator", doc.operator_name);
   if (!d.note.empty()) doc.device.emplace_back("Note", d.note);
   for (const Test& t : tests(shack, id)) {

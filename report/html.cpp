@@ -40,7 +40,8 @@ std::string pairs(const std::vector<std::pair<std::string, std::string>>& list) 
 }
 
 std::string verdict(Verdict v, const std::string& word, int size) {
-  return fmt::format("<span class='verdict' style='color:{}'>{}{}</span>", verdict_colour(v), verdict_svg(v, size), escaped(word));
+  return fmt::format("<span class='verdict' style='color:{}'>{}{}</span>", verdict_colour(v),
+                     verdict_svg(v, size), escaped(word));
 }
 
 std::string table(const ReportTable& t) {
@@ -52,7 +53,9 @@ std::string table(const ReportTable& t) {
     out += "<tr>";
     for (std::size_t c = 0; c < t.rows[r].size(); ++c) {
       const bool is_verdict = c + 1 == t.rows[r].size();
-      out += "<td>" + (is_verdict ? verdict(t.verdicts[r], t.rows[r][c], 12) : escaped(t.rows[r][c])) + "</td>";
+      out += "<td>" +
+             (is_verdict ? verdict(t.verdicts[r], t.rows[r][c], 12) : escaped(t.rows[r][c])) +
+             "</td>";
     }
     out += "</tr>";
   }
@@ -60,37 +63,47 @@ std::string table(const ReportTable& t) {
 }
 
 std::string section(const ReportSection& s) {
-  std::string out = fmt::format("<section><h2>{}</h2><p class='question'>{}</p>", escaped(s.title), escaped(s.question));
+  std::string out = fmt::format("<section><h2>{}</h2><p class='question'>{}</p>", escaped(s.title),
+                                escaped(s.question));
   out += pairs(s.conditions);
   out += fmt::format("<div class='answer'><span class='figure'>{}</span>", escaped(s.answer));
   if (!s.limit.empty()) out += verdict(s.judgement.verdict, verdict_word(s.judgement.verdict), 16);
-  out += fmt::format("</div><p>{}{}{}</p>", escaped(s.answer_label), s.answer_label.empty() ? "" : ". ", escaped(s.judgement_sentence));
+  out += fmt::format("</div><p>{}{}{}</p>", escaped(s.answer_label),
+                     s.answer_label.empty() ? "" : ". ", escaped(s.judgement_sentence));
   out += table(s.table);
   if (s.picture) {
-    out += "<figure>" + spectrum_svg(*s.picture) + "<figcaption>" + escaped(s.picture_caption) + "</figcaption></figure>";
+    out += "<figure>" + spectrum_svg(*s.picture) + "<figcaption>" + escaped(s.picture_caption) +
+           "</figcaption></figure>";
   }
   if (!s.remarks.empty()) {
     out += "<h3>Remarks</h3><ul>";
     for (const Remark& r : s.remarks) {
-      out += "<li>" + escaped(r.text) + (r.action.empty() ? "" : " <em>" + escaped(r.action) + ".</em>") + "</li>";
+      out += "<li>" + escaped(r.text) +
+             (r.action.empty() ? "" : " <em>" + escaped(r.action) + ".</em>") + "</li>";
     }
     out += "</ul>";
   }
   if (!s.note.empty()) out += "<h3>Note</h3><p>" + escaped(s.note) + "</p>";
-  out += "<p class='signed'>" + (s.signature.empty() ? std::string("Not signed off.") : "Signed off by " + escaped(s.signature)) + "</p>";
+  out += "<p class='signed'>" +
+         (s.signature.empty() ? std::string("Not signed off.")
+                              : "Signed off by " + escaped(s.signature)) +
+         "</p>";
   return out + "</section>";
 }
 
 }  // namespace
 
 std::string report_html(const ReportDocument& d) {
-  std::string out = fmt::format("<!doctype html>\n<html lang='en'><head><meta charset='utf-8'><meta name='viewport' "
-                                "content='width=device-width'><title>{}</title><style>{}</style></head><body>", escaped(d.title), kStyle);
+  std::string out = fmt::format(
+      "<!doctype html>\n<html lang='en'><head><meta charset='utf-8'><meta name='viewport' "
+      "content='width=device-width'><title>{}</title><style>{}</style></head><body>",
+      escaped(d.title), kStyle);
   out += "<header><h1>" + escaped(d.title) + "</h1>" + pairs(d.device) + "</header>";
   for (const ReportSection& s : d.sections) out += section(s);
   out += "<section><h2>How to read this</h2><ul>";
   for (const std::string& rule : d.conventions) out += "<li>" + escaped(rule) + "</li>";
-  out += "</ul><p class='small'>Made with Even Heron, " + escaped(readable_time(d.made_at)) + "</p></section>";
+  out += "</ul><p class='small'>Made with Even Heron, " + escaped(readable_time(d.made_at)) +
+         "</p></section>";
   return out + "</body></html>\n";
 }
 

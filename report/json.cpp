@@ -7,8 +7,9 @@ namespace heron {
 using nlohmann::json;
 
 json common_json(const std::string& method, const std::vector<std::string>& inputs) {
-  return {{"tool", kToolName}, {"version", HERON_VERSION}, {"method", method}, {"input", inputs},
-          {"figures", json::array()}, {"remarks", json::array()}, {"verdicts", json::array()}};
+  return {{"tool", kToolName},        {"version", HERON_VERSION}, {"method", method},
+          {"input", inputs},          {"figures", json::array()}, {"remarks", json::array()},
+          {"verdicts", json::array()}};
 }
 
 json report_json(const ReportDocument& d) {
@@ -34,12 +35,17 @@ json report_json(const ReportDocument& d) {
       remarks.push_back(to_json(r));
       out["remarks"].push_back(to_json(r));
     }
-    json entry = {{"title", s.title}, {"question", s.question}, {"conditions", conditions}, {"answer", s.answer},
-                  {"remarks", remarks}, {"note", s.note}, {"signed", s.signature}};
+    json entry = {{"title", s.title},     {"question", s.question}, {"conditions", conditions},
+                  {"answer", s.answer},   {"remarks", remarks},     {"note", s.note},
+                  {"signed", s.signature}};
     if (!s.limit.empty()) {
-      entry["verdict"] = {{"limit", s.limit}, {"verdict", verdict_id(s.judgement.verdict)},
-                          {"margin", finite_or_null(s.judgement.margin)}, {"expanded", finite_or_null(s.judgement.expanded)}};
-      out["verdicts"].push_back({{"test", s.title}, {"limit", s.limit}, {"verdict", verdict_id(s.judgement.verdict)},
+      entry["verdict"] = {{"limit", s.limit},
+                          {"verdict", verdict_id(s.judgement.verdict)},
+                          {"margin", finite_or_null(s.judgement.margin)},
+                          {"expanded", finite_or_null(s.judgement.expanded)}};
+      out["verdicts"].push_back({{"test", s.title},
+                                 {"limit", s.limit},
+                                 {"verdict", verdict_id(s.judgement.verdict)},
                                  {"margin", finite_or_null(s.judgement.margin)}});
     }
     tests.push_back(entry);

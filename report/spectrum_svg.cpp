@@ -1,9 +1,8 @@
 #include "report/spectrum_svg.h"
 
-#include <fmt/format.h>
-
 #include <algorithm>
 #include <cmath>
+#include <fmt/format.h>
 #include <limits>
 
 #include "core/quantity/format.h"
@@ -32,28 +31,41 @@ double nice_step(double range, int wanted) {
 struct Frame {
   double x0, x1, y0, y1;
   double x(double hz) const { return kLeft + (hz - x0) / (x1 - x0) * (kRight - kLeft); }
-  double y(double db) const { return kBottom - (std::clamp(db, y0, y1) - y0) / (y1 - y0) * (kBottom - kTop); }
+  double y(double db) const {
+    return kBottom - (std::clamp(db, y0, y1) - y0) / (y1 - y0) * (kBottom - kTop);
+  }
 };
 
-std::string text(double x, double y, const std::string& words, const char* anchor, const char* colour, const char* more = "") {
-  return fmt::format("<text x='{:.1f}' y='{:.1f}' text-anchor='{}' fill='{}' {} {}>{}</text>", x, y, anchor, colour, kFont,
-                     more, escaped(words));
+std::string text(double x, double y, const std::string& words, const char* anchor,
+                 const char* colour, const char* more = "") {
+  return fmt::format("<text x='{:.1f}' y='{:.1f}' text-anchor='{}' fill='{}' {} {}>{}</text>", x, y,
+                     anchor, colour, kFont, more, escaped(words));
 }
 
 std::string grid(const Frame& f, const SpectrumPicture& p) {
   std::string out;
   for (double db = std::ceil(f.y0 / 10.0) * 10.0; db <= f.y1 + 0.1; db += 10.0) {
-    out += fmt::format("<path d='M{:.1f} {:.1f}H{:.1f}' stroke='#DADFD8'/>", kLeft, f.y(db), kRight);
-    if (std::fmod(std::abs(db), 20.0) < 0.5) out += text(kLeft - 6, f.y(db) + 4, number_text(db, 0), "end", "#5A6C77");
+    out +=
+        fmt::format("<path d='M{:.1f} {:.1f}H{:.1f}' stroke='#DADFD8'/>", kLeft, f.y(db), kRight);
+    if (std::fmod(std::abs(db), 20.0) < 0.5)
+      out += text(kLeft - 6, f.y(db) + 4, number_text(db, 0), "end", "#5A6C77");
   }
   out += fmt::format("<path d='M{:.1f} {:.1f}H{:.1f}' stroke='#BCC5BF'/>", kLeft, kBottom, kRight);
   const double step = nice_step(f.x1 - f.x0, 8);
-  const double unit = std::max(std::abs(f.x0), std::abs(f.x1)) >= 2e6 ? 1e6 : std::max(std::abs(f.x0), std::abs(f.x1)) >= 2000.0 ? 1e3 : 1.0;
+  const double unit = std::max(std::abs(f.x0), std::abs(f.x1)) >= 2e6      ? 1e6
+                      : std::max(std::abs(f.x0), std::abs(f.x1)) >= 2000.0 ? 1e3
+                                                                           : 1.0;
   const int decimals = std::max(0, static_cast<int>(std::ceil(-std::log10(step / unit) - 1e-9)));
   for (double hz = std::ceil(f.x0 / step) * step; hz <= f.x1 + 1e-6 * step; hz += step) {
-    if (f.x(hz) < kRight - 44) out += text(f.x(hz), kBottom + 16, number_text(hz / unit, decimals, true), "middle", "#5A6C77");
+    if (f.x(hz) < kRight - 44)
+      out +=
+          text(f.x(hz), kBottom + 16, number_text(hz / unit, decimals, true), "middle", "#5A6C77");
   }
-  out += text(kRight, kBottom + 16, unit == 1e6 ? "MHz" : unit == 1e3 ? "kHz" : "Hz", "end", "#465B69", "font-weight='600'");
+  out += text(kRight, kBottom + 16,
+              unit == 1e6   ? "MHz"
+              : unit == 1e3 ? "kHz"
+                            : "Hz",
+              "end", "#465B69", "font-weight='600'");
   out += text(4, 16, p.y_title, "start", "#465B69");
   out += text(kRight, 16, p.conditions, "end", "#5A6C77");
   return out;
@@ -72,10 +84,15 @@ std::string trace(const Frame& f, const Curve& curve) {
   }
   for (int i = 0; i <= kColumns; ++i) {
     if (!std::isfinite(highest[static_cast<std::size_t>(i)])) continue;
-    path += fmt::format("{}{:.1f} {:.1f}", path.empty() ? "M" : "L", kLeft + i * (kRight - kLeft) / kColumns,
+    path += fmt::format("{}{:.1f} {:.1f}", path.empty() ? "M" : "L",
+                        kLeft + i * (kRight - kLeft) / kColumns,
                         f.y(highest[static_cast<std::size_t>(i)]));
   }
-  return path.empty() ? "" : fmt::format("<path d='{}' fill='none' stroke='#24627F' stroke-width='1.1' stroke-linejoin='round'/>", path);
+  return path.empty() ? ""
+                      : fmt::format(
+                            "<path d='{}' fill='none' stroke='#24627F' stroke-width='1.1' "
+                            "stroke-linejoin='round'/>",
+                            path);
 }
 
 std::string flags(const Frame& f, const SpectrumPicture& p) {
@@ -84,17 +101,23 @@ std::string flags(const Frame& f, const SpectrumPicture& p) {
   for (const SpectrumFlag& flag : p.flags) {
     const double x = f.x(flag.frequency_hz);
     if (x < kLeft + 4 || x > kRight - 4) continue;
-    const std::string colour = flag.is_worst && p.limit_db ? verdict_colour(p.worst_verdict) : "#465B69";
+    const std::string colour =
+        flag.is_worst && p.limit_db ? verdict_colour(p.worst_verdict) : "#465B69";
     const double peak = f.y(flag.level_db);
     const bool near_limit = p.limit_db && std::abs(flag.level_db - *p.limit_db) <= 3.0;
     double top = std::max(kTop + 2, peak - 38);
-    if (near_limit) top = std::max(kTop + 2, limit_y - 44);
-    else if (p.limit_db && flag.level_db < *p.limit_db) top = std::max(top, limit_y + 5);
+    if (near_limit)
+      top = std::max(kTop + 2, limit_y - 44);
+    else if (p.limit_db && flag.level_db < *p.limit_db)
+      top = std::max(top, limit_y + 5);
     const double d = flag.is_upper ? 1.0 : -1.0;
-    out += fmt::format("<path d='M{:.1f} {:.1f}V{:.1f}' stroke='{}'/>", x, std::max(top, peak - 4), top, colour);
-    out += fmt::format("<path d='M{0:.1f} {1:.1f}h{2}l{3} 7l{4} 7H{0:.1f}Z' fill='{5}' stroke='{6}'/>", x, top, 20 * d, -4 * d, 4 * d,
-                       flag.is_worst && p.limit_db ? colour : "#FFFFFF", colour);
-    out += text(x + 9 * d, top + 11, std::to_string(flag.order), "middle", flag.is_worst && p.limit_db ? "#FFFFFF" : "#1B282F", "font-weight='600'");
+    out += fmt::format("<path d='M{:.1f} {:.1f}V{:.1f}' stroke='{}'/>", x, std::max(top, peak - 4),
+                       top, colour);
+    out += fmt::format(
+        "<path d='M{0:.1f} {1:.1f}h{2}l{3} 7l{4} 7H{0:.1f}Z' fill='{5}' stroke='{6}'/>", x, top,
+        20 * d, -4 * d, 4 * d, flag.is_worst && p.limit_db ? colour : "#FFFFFF", colour);
+    out += text(x + 9 * d, top + 11, std::to_string(flag.order), "middle",
+                flag.is_worst && p.limit_db ? "#FFFFFF" : "#1B282F", "font-weight='600'");
     const std::string level = (flag.is_bound ? "\u2264 " : "") + number_text(flag.level_db, 1);
     out += text(x + 4 * d, top + 26, level, flag.is_upper ? "start" : "end", colour.c_str());
   }
@@ -107,12 +130,16 @@ std::string spectrum_svg(const SpectrumPicture& p) {
   double top = 0.0;
   double low = p.floor_db > -190.0 ? p.floor_db : -100.0;
   for (const auto& [hz, level] : p.tones) top = std::max(top, level);
-  const Frame f{p.x_from_hz, p.x_to_hz, std::max(-160.0, std::floor((low - 12.0) / 10.0) * 10.0), std::ceil(top / 10.0) * 10.0};
-  std::string out = fmt::format("<svg xmlns='http://www.w3.org/2000/svg' viewBox='0 0 {} {}' role='img'>", kWidth, kHeight);
-  out += fmt::format("<title>{}</title><rect width='{}' height='{}' fill='#FFFFFF'/>", escaped("Spectrum, " + p.y_title), kWidth, kHeight);
+  const Frame f{p.x_from_hz, p.x_to_hz, std::max(-160.0, std::floor((low - 12.0) / 10.0) * 10.0),
+                std::ceil(top / 10.0) * 10.0};
+  std::string out = fmt::format(
+      "<svg xmlns='http://www.w3.org/2000/svg' viewBox='0 0 {} {}' role='img'>", kWidth, kHeight);
+  out += fmt::format("<title>{}</title><rect width='{}' height='{}' fill='#FFFFFF'/>",
+                     escaped("Spectrum, " + p.y_title), kWidth, kHeight);
   if (p.floor_db > f.y0) {
-    out += fmt::format("<rect x='{:.1f}' y='{:.1f}' width='{:.1f}' height='{:.1f}' fill='#EEF0EB'/>", kLeft, f.y(p.floor_db + 3.0),
-                       kRight - kLeft, kBottom - f.y(p.floor_db + 3.0));
+    out +=
+        fmt::format("<rect x='{:.1f}' y='{:.1f}' width='{:.1f}' height='{:.1f}' fill='#EEF0EB'/>",
+                    kLeft, f.y(p.floor_db + 3.0), kRight - kLeft, kBottom - f.y(p.floor_db + 3.0));
   }
   out += grid(f, p) + trace(f, p.curve);
   if (p.limit_db && p.tones.size() == 2) {
@@ -120,14 +147,20 @@ std::string spectrum_svg(const SpectrumPicture& p) {
     const double left = f.x(p.tones[0].first - gap);
     const double right = f.x(p.tones[1].first + gap);
     const double y = f.y(*p.limit_db);
-    out += fmt::format("<path d='M{0:.1f} {1:.1f}H{2:.1f}v6M{3:.1f} {1:.1f}H{4:.1f}M{3:.1f} {1:.1f}v6' fill='none' stroke='#1B282F' stroke-width='2'/>",
-                       kLeft, y, left, right, kRight);
+    out += fmt::format(
+        "<path d='M{0:.1f} {1:.1f}H{2:.1f}v6M{3:.1f} {1:.1f}H{4:.1f}M{3:.1f} {1:.1f}v6' "
+        "fill='none' stroke='#1B282F' stroke-width='2'/>",
+        kLeft, y, left, right, kRight);
     out += text(kLeft + 4, y - 6, p.limit_words, "start", "#1B282F", "font-weight='600'");
   }
   for (std::size_t i = 0; i < p.tones.size(); ++i) {
     const bool left = i == 0;
     out += text(f.x(p.tones[i].first) + (left ? -8 : 8), f.y(p.tones[i].second) + 4,
-                number_text(p.tones[i].first, 0) + " Hz  " + number_text(p.tones[i].second, 1), left ? "end" : "start", "#465B69");
+                number_text(p.tones[i].first, 0) + " Hz  " + number_text(p.tones[i].second, 1),
+                left ? "end" : "start", "#465B69");
+  }
+  if (p.carrier) {
+    out += text(f.x(p.carrier->first), f.y(p.carrier->second) - 6, "carrier", "middle", "#5A6C77");
   }
   out += flags(f, p);
   return out + "</svg>";

@@ -1,13 +1,12 @@
 #include "store/capture_files.h"
 
-#include <fmt/format.h>
-#include <openssl/evp.h>
-
 #include <algorithm>
 #include <cmath>
 #include <cstdint>
+#include <fmt/format.h>
 #include <memory>
 #include <nlohmann/json.hpp>
+#include <openssl/evp.h>
 #include <vector>
 
 #include "core/error.h"
@@ -62,12 +61,14 @@ void to_int16(const std::vector<float>& in, std::size_t count, std::vector<std::
 }  // namespace
 
 StoredCapture store_capture(const std::filesystem::path& captures_folder, const CaptureOpener& open,
-                            const std::function<void(double)>& progress, const std::stop_token& stop) {
+                            const std::function<void(double)>& progress,
+                            const std::stop_token& stop) {
   const auto reader = open();
   StoredCapture stored;
   stored.info = reader->info();
   const bool as_int16 = !stored.info.is_float && stored.info.bits <= 16;
-  const std::string datatype = std::string(stored.info.is_complex ? "c" : "r") + (as_int16 ? "i16_le" : "f32_le");
+  const std::string datatype =
+      std::string(stored.info.is_complex ? "c" : "r") + (as_int16 ? "i16_le" : "f32_le");
 
   Sha256 hash;
   const std::string head = fmt::format("{} {:.6f} {:.3f}\n", datatype, stored.info.sample_rate_hz,
@@ -108,11 +109,14 @@ std::filesystem::path capture_path(const Shack& shack, const std::string& hash) 
   return shack.captures_folder() / (hash + ".sigmf-meta");
 }
 
-Id attach_capture(Shack& shack, Id step, const StoredCapture& capture, const std::string& taken_at) {
+Id attach_capture(Shack& shack, Id step, const StoredCapture& capture,
+                  const std::string& taken_at) {
   Id id = 0;
   shack.write([&](SQLite::Database& db) {
-    SQLite::Statement insert(db, "INSERT OR IGNORE INTO capture(hash, name, format, sample_rate_hz, frames, added_at) "
-                                 "VALUES (?, ?, ?, ?, ?, ?)");
+    SQLite::Statement insert(
+        db,
+        "INSERT OR IGNORE INTO capture(hash, name, format, sample_rate_hz, frames, added_at) "
+        "VALUES (?, ?, ?, ?, ?, ?)");
     insert.bind(1, capture.hash);
     insert.bind(2, capture.info.name);
     insert.bind(3, capture.info.format);
@@ -120,7 +124,8 @@ Id attach_capture(Shack& shack, Id step, const StoredCapture& capture, const std
     insert.bind(5, static_cast<int64_t>(capture.info.frames));
     insert.bind(6, utc_now());
     insert.exec();
-    SQLite::Statement attach(db, "INSERT INTO step_capture(step_id, capture_hash, taken_at) VALUES (?, ?, ?)");
+    SQLite::Statement attach(
+        db, "INSERT INTO step_capture(step_id, capture_hash, taken_at) VALUES (?, ?, ?)");
     attach.bind(1, static_cast<int64_t>(step));
     attach.bind(2, capture.hash);
     attach.bind(3, taken_at.empty() ? utc_now() : taken_at);

@@ -16,16 +16,18 @@ struct StoredCapture {
   CaptureInfo info;
 };
 
-/// Copies a recording into `captures_folder` as a SigMF pair named by its hash: 16-bit integers stay
-/// so, everything else becomes 32-bit float. Needs no database, so it can run in the background.
-/// Streams; throws InputError or Cancelled and then leaves nothing behind.
+/// Copies a recording into `captures_folder` as a SigMF pair named by its hash: 16-bit integers
+/// stay so, everything else becomes 32-bit float. Needs no database, so it can run in the
+/// background. Streams; throws InputError or Cancelled and then leaves nothing behind.
 StoredCapture store_capture(const std::filesystem::path& captures_folder, const CaptureOpener& open,
-                            const std::function<void(double)>& progress = {}, const std::stop_token& stop = {});
+                            const std::function<void(double)>& progress = {},
+                            const std::stop_token& stop = {});
 
 /// The recording of a hash.
 std::filesystem::path capture_path(const Shack& shack, const std::string& hash);
 
 /// Puts a stored recording on a step; it becomes the step's current one. Returns its id.
-Id attach_capture(Shack& shack, Id step, const StoredCapture& capture, const std::string& taken_at = "");
+Id attach_capture(Shack& shack, Id step, const StoredCapture& capture,
+                  const std::string& taken_at = "");
 
 }  // namespace heron

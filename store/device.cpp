@@ -1,7 +1,6 @@
 #include "store/device.h"
 
 #include <SQLiteCpp/SQLiteCpp.h>
-
 #include <nlohmann/json.hpp>
 
 #include "core/error.h"
@@ -19,11 +18,13 @@ Device device_at(SQLite::Statement& row, SQLite::Database& db) {
   d.kind = row.getColumn(2).getString();
   d.serial = row.getColumn(3).getString();
   d.note = row.getColumn(4).getString();
-  SQLite::Statement lines(db, "SELECT characteristic, limit_json FROM spec_line WHERE device_id = ? ORDER BY id");
+  SQLite::Statement lines(
+      db, "SELECT characteristic, limit_json FROM spec_line WHERE device_id = ? ORDER BY id");
   lines.bind(1, static_cast<int64_t>(d.id));
   while (lines.executeStep()) {
-    d.specification.push_back({lines.getColumn(0).getString(),
-                               limit_from_json(parse_stored(lines.getColumn(1).getString(), "a limit"))});
+    d.specification.push_back(
+        {lines.getColumn(0).getString(),
+         limit_from_json(parse_stored(lines.getColumn(1).getString(), "a limit"))});
   }
   return d;
 }
@@ -33,7 +34,8 @@ Device device_at(SQLite::Statement& row, SQLite::Database& db) {
 std::vector<Device> devices(const Shack& shack) {
   std::vector<Device> all;
   shack.read([&](SQLite::Database& db) {
-    SQLite::Statement rows(db, "SELECT id, name, kind, serial, note FROM device WHERE removed_at IS NULL ORDER BY id");
+    SQLite::Statement rows(
+        db, "SELECT id, name, kind, serial, note FROM device WHERE removed_at IS NULL ORDER BY id");
     while (rows.executeStep()) all.push_back(device_at(rows, db));
   });
   return all;
@@ -46,14 +48,17 @@ Device device(const Shack& shack, Id id) {
     row.bind(1, static_cast<int64_t>(id));
     if (row.executeStep()) found = device_at(row, db);
   });
-  if (found.id == 0) throw InputError("device", std::to_string(id), "it is not in this shack", "Choose another device");
+  if (found.id == 0)
+    throw InputError("device", std::to_string(id), "it is not in this shack",
+                     "Choose another device");
   return found;
 }
 
 Id add_device(Shack& shack, const Device& d) {
   Id id = 0;
   shack.write([&](SQLite::Database& db) {
-    SQLite::Statement insert(db, "INSERT INTO device(name, kind, serial, note, created_at) VALUES (?, ?, ?, ?, ?)");
+    SQLite::Statement insert(
+        db, "INSERT INTO device(name, kind, serial, note, created_at) VALUES (?, ?, ?, ?, ?)");
     insert.bind(1, d.name);
     insert.bind(2, d.kind);
     insert.bind(3, d.serial);
@@ -62,7 +67,8 @@ Id add_device(Shack& shack, const Device& d) {
     insert.exec();
     id = db.getLastInsertRowid();
     for (const SpecLine& line : d.specification) {
-      SQLite::Statement spec(db, "INSERT INTO spec_line(device_id, characteristic, limit_json) VALUES (?, ?, ?)");
+      SQLite::Statement spec(
+          db, "INSERT INTO spec_line(device_id, characteristic, limit_json) VALUES (?, ?, ?)");
       spec.bind(1, static_cast<int64_t>(id));
       spec.bind(2, line.characteristic);
       spec.bind(3, to_json(line.limit).dump());
@@ -91,7 +97,8 @@ std::vector<JournalEntry> journal(const Shack& shack, Id device) {
   shack.read([&](SQLite::Database& db) {
     SQLite::Statement rows(db, "SELECT at, text FROM journal WHERE device_id = ? ORDER BY id");
     rows.bind(1, static_cast<int64_t>(device));
-    while (rows.executeStep()) entries.push_back({rows.getColumn(0).getString(), rows.getColumn(1).getString()});
+    while (rows.executeStep())
+      entries.push_back({rows.getColumn(0).getString(), rows.getColumn(1).getString()});
   });
   return entries;
 }

@@ -13,8 +13,11 @@ constexpr const char* kTestColumns =
     "settings_json, limit_json, headline_json, note, signed_by, signed_at FROM test ";
 
 json to_json(const Headline& h) {
-  json out = {{"figure", heron::to_json(h.figure)}, {"at", h.at}, {"taken_at", h.taken_at},
-              {"verdict", verdict_id(h.judgement.verdict)}, {"margin", finite_or_null(h.judgement.margin)},
+  json out = {{"figure", heron::to_json(h.figure)},
+              {"at", h.at},
+              {"taken_at", h.taken_at},
+              {"verdict", verdict_id(h.judgement.verdict)},
+              {"margin", finite_or_null(h.judgement.margin)},
               {"expanded", finite_or_null(h.judgement.expanded)}};
   return out;
 }
@@ -46,7 +49,8 @@ Headline headline_from_json(const json& r) {
     h.judgement.bound = h.figure.bound;
     return h;
   } catch (const json::exception&) {
-    throw InputError("shack", "a test's headline", "the stored record is damaged", "Analyse the test again");
+    throw InputError("shack", "a test's headline", "the stored record is damaged",
+                     "Analyse the test again");
   }
 }
 
@@ -61,9 +65,11 @@ Test test_at(SQLite::Statement& row) {
   t.conditions = row.getColumn(6).getString();
   t.convention = row.getColumn(7).getString();
   t.settings = parse_stored(row.getColumn(8).getString(), "a test's settings");
-  if (!row.getColumn(9).isNull()) t.limit = limit_from_json(parse_stored(row.getColumn(9).getString(), "a test's limit"));
+  if (!row.getColumn(9).isNull())
+    t.limit = limit_from_json(parse_stored(row.getColumn(9).getString(), "a test's limit"));
   if (!row.getColumn(10).isNull()) {
-    t.headline = headline_from_json(parse_stored(row.getColumn(10).getString(), "a test's headline"));
+    t.headline =
+        headline_from_json(parse_stored(row.getColumn(10).getString(), "a test's headline"));
   }
   t.note = row.getColumn(11).getString();
   t.signed_by = row.getColumn(12).getString();
@@ -81,8 +87,10 @@ Evaluation evaluation_at(SQLite::Statement& row) {
 std::vector<Evaluation> evaluations(const Shack& shack, Id device) {
   std::vector<Evaluation> all;
   shack.read([&](SQLite::Database& db) {
-    SQLite::Statement rows(db, "SELECT id, device_id, title, started_at FROM evaluation WHERE device_id = ? AND "
-                               "removed_at IS NULL ORDER BY started_at DESC, id DESC");
+    SQLite::Statement rows(
+        db,
+        "SELECT id, device_id, title, started_at FROM evaluation WHERE device_id = ? AND "
+        "removed_at IS NULL ORDER BY started_at DESC, id DESC");
     rows.bind(1, static_cast<int64_t>(device));
     while (rows.executeStep()) all.push_back(evaluation_at(rows));
   });
@@ -92,20 +100,24 @@ std::vector<Evaluation> evaluations(const Shack& shack, Id device) {
 Evaluation evaluation(const Shack& shack, Id id) {
   Evaluation found;
   shack.read([&](SQLite::Database& db) {
-    SQLite::Statement row(db, "SELECT id, device_id, title, started_at FROM evaluation WHERE id = ?");
+    SQLite::Statement row(db,
+                          "SELECT id, device_id, title, started_at FROM evaluation WHERE id = ?");
     row.bind(1, static_cast<int64_t>(id));
     if (row.executeStep()) found = evaluation_at(row);
   });
   if (found.id == 0) {
-    throw InputError("evaluation", std::to_string(id), "it is not in this shack", "Choose another evaluation");
+    throw InputError("evaluation", std::to_string(id), "it is not in this shack",
+                     "Choose another evaluation");
   }
   return found;
 }
 
-Id add_evaluation(Shack& shack, Id device, const std::string& title, const std::string& started_at) {
+Id add_evaluation(Shack& shack, Id device, const std::string& title,
+                  const std::string& started_at) {
   Id id = 0;
   shack.write([&](SQLite::Database& db) {
-    SQLite::Statement insert(db, "INSERT INTO evaluation(device_id, title, started_at) VALUES (?, ?, ?)");
+    SQLite::Statement insert(
+        db, "INSERT INTO evaluation(device_id, title, started_at) VALUES (?, ?, ?)");
     insert.bind(1, static_cast<int64_t>(device));
     insert.bind(2, title);
     insert.bind(3, started_at.empty() ? utc_now() : started_at);
@@ -118,8 +130,9 @@ Id add_evaluation(Shack& shack, Id device, const std::string& title, const std::
 std::vector<Test> tests(const Shack& shack, Id evaluation) {
   std::vector<Test> all;
   shack.read([&](SQLite::Database& db) {
-    SQLite::Statement rows(
-        db, std::string(kTestColumns) + "WHERE evaluation_id = ? AND removed_at IS NULL ORDER BY position");
+    SQLite::Statement rows(db,
+                           std::string(kTestColumns) +
+                               "WHERE evaluation_id = ? AND removed_at IS NULL ORDER BY position");
     rows.bind(1, static_cast<int64_t>(evaluation));
     while (rows.executeStep()) all.push_back(test_at(rows));
   });
@@ -133,17 +146,19 @@ Test test(const Shack& shack, Id id) {
     row.bind(1, static_cast<int64_t>(id));
     if (row.executeStep()) found = test_at(row);
   });
-  if (found.id == 0) throw InputError("test", std::to_string(id), "it is not in this shack", "Choose another test");
+  if (found.id == 0)
+    throw InputError("test", std::to_string(id), "it is not in this shack", "Choose another test");
   return found;
 }
 
 Id add_test(Shack& shack, const Test& t) {
   Id id = 0;
   shack.write([&](SQLite::Database& db) {
-    SQLite::Statement insert(db,
-                             "INSERT INTO test(evaluation_id, position, characteristic, title, hookup, conditions, "
-                             "convention, settings_json, limit_json, note) VALUES (?1, (SELECT COALESCE(MAX(position), "
-                             "0) + 1 FROM test WHERE evaluation_id = ?1), ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9)");
+    SQLite::Statement insert(
+        db,
+        "INSERT INTO test(evaluation_id, position, characteristic, title, hookup, conditions, "
+        "convention, settings_json, limit_json, note) VALUES (?1, (SELECT COALESCE(MAX(position), "
+        "0) + 1 FROM test WHERE evaluation_id = ?1), ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9)");
     insert.bind(1, static_cast<int64_t>(t.evaluation_id));
     insert.bind(2, t.characteristic);
     insert.bind(3, t.title);

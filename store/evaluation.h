@@ -22,8 +22,8 @@ struct Evaluation {
 
 /// What the rail and the shack show of a test without opening it.
 struct Headline {
-  Figure figure;       ///< contributions folded into one
-  std::string at;      ///< "30 W"
+  Figure figure;   ///< contributions folded into one
+  std::string at;  ///< "30 W"
   std::string taken_at;
   Judgement judgement;
 };
@@ -49,7 +49,8 @@ struct Test {
 
 std::vector<Evaluation> evaluations(const Shack& shack, Id device);
 Evaluation evaluation(const Shack& shack, Id id);
-Id add_evaluation(Shack& shack, Id device, const std::string& title, const std::string& started_at = "");
+Id add_evaluation(Shack& shack, Id device, const std::string& title,
+                  const std::string& started_at = "");
 
 std::vector<Test> tests(const Shack& shack, Id evaluation);
 Test test(const Shack& shack, Id id);

@@ -1,10 +1,9 @@
 #include "store/file_sync.h"
 
-#include <fcntl.h>
-#include <unistd.h>
-
 #include <cerrno>
 #include <cstring>
+#include <fcntl.h>
+#include <unistd.h>
 
 #include "core/error.h"
 
@@ -49,11 +48,12 @@ void AtomicFile::commit(const std::string& name) {
 
 void AtomicFile::fail(const char* doing, int error_number) const {
   const bool full = error_number == ENOSPC || error_number == EDQUOT || error_number == EFBIG;
-  throw InputError(folder_.string(), "",
-                   full ? "the disk is full"
-                        : std::string("a file could not be ") + doing + " (" + std::strerror(error_number) + ")",
-                   full ? "Free some space and try again; nothing in the shack was changed"
-                        : "Check the permissions of the shack's folder");
+  throw InputError(
+      folder_.string(), "",
+      full ? "the disk is full"
+           : std::string("a file could not be ") + doing + " (" + std::strerror(error_number) + ")",
+      full ? "Free some space and try again; nothing in the shack was changed"
+           : "Check the permissions of the shack's folder");
 }
 
 }  // namespace heron

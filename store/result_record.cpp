@@ -4,10 +4,13 @@
 
 namespace heron {
 
-void save_result(Shack& shack, Id step_capture, const std::string& method, const nlohmann::json& record) {
+void save_result(Shack& shack, Id step_capture, const std::string& method,
+                 const nlohmann::json& record) {
   shack.write([&](SQLite::Database& db) {
-    SQLite::Statement insert(db, "INSERT OR REPLACE INTO result(step_capture_id, method, record_json, computed_at) "
-                                 "VALUES (?, ?, ?, ?)");
+    SQLite::Statement insert(
+        db,
+        "INSERT OR REPLACE INTO result(step_capture_id, method, record_json, computed_at) "
+        "VALUES (?, ?, ?, ?)");
     insert.bind(1, static_cast<int64_t>(step_capture));
     insert.bind(2, method);
     insert.bind(3, record.dump());

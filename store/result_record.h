@@ -9,7 +9,8 @@
 namespace heron {
 
 /// Keeps what an analysis said, with the recording it was made from; replaces an earlier one.
-void save_result(Shack& shack, Id step_capture, const std::string& method, const nlohmann::json& record);
+void save_result(Shack& shack, Id step_capture, const std::string& method,
+                 const nlohmann::json& record);
 std::optional<nlohmann::json> load_result(const Shack& shack, Id step_capture);
 
 }  // namespace heron

@@ -1,7 +1,6 @@
 #include "store/schema.h"
 
 #include <SQLiteCpp/SQLiteCpp.h>
-
 #include <array>
 #include <string>
 
@@ -108,7 +107,8 @@ int schema_version() {
 }
 
 void migrate(SQLite::Database& database) {
-  for (int version = database.execAndGet("PRAGMA user_version").getInt(); version < schema_version(); ++version) {
+  for (int version = database.execAndGet("PRAGMA user_version").getInt();
+       version < schema_version(); ++version) {
     SQLite::Transaction transaction(database);
     database.exec(kMigrations[static_cast<std::size_t>(version)]);
     database.exec("PRAGMA application_id = " + std::to_string(kApplicationId));

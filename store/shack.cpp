@@ -1,13 +1,12 @@
 #include "store/shack.h"
 
 #include <SQLiteCpp/SQLiteCpp.h>
+#include <array>
 #include <fcntl.h>
+#include <fstream>
 #include <sqlite3.h>
 #include <sys/file.h>
 #include <unistd.h>
-
-#include <array>
-#include <fstream>
 
 #include "core/error.h"
 #include "store/clock.h"
@@ -30,7 +29,8 @@ constexpr const char* kFile = "shack.sqlite";
     throw InputError((folder / kFile).string(), "", "the file is damaged or not a shack",
                      "Restore it from a copy; the recordings in captures/ are untouched");
   }
-  throw InputError((folder / kFile).string(), "", error.what(), "Check the folder's permissions and free space");
+  throw InputError((folder / kFile).string(), "", error.what(),
+                   "Check the folder's permissions and free space");
 }
 
 void require_sqlite_file(const fs::path& file) {
@@ -53,7 +53,8 @@ void require_sqlite_file(const fs::path& file) {
 
 void require_known_shack(SQLite::Database& database, const fs::path& file) {
   if (database.execAndGet("PRAGMA application_id").getInt() != kApplicationId) {
-    throw InputError(file.string(), "", "this database belongs to another program", "Choose another folder");
+    throw InputError(file.string(), "", "this database belongs to another program",
+                     "Choose another folder");
   }
   const int version = database.execAndGet("PRAGMA user_version").getInt();
   if (version > schema_version()) {
@@ -74,7 +75,8 @@ std::unique_ptr<Shack> Shack::create(const fs::path& folder, const std::string& 
                      "Choose a folder you may write to");
   }
   if (fs::exists(folder / kFile)) {
-    throw InputError(folder.string(), "", "there is a shack in this folder already", "Open it, or choose another folder");
+    throw InputError(folder.string(), "", "there is a shack in this folder already",
+                     "Open it, or choose another folder");
   }
   std::unique_ptr<Shack> shack(new Shack(folder, true));
   shack->write([&](SQLite::Database& db) {
@@ -108,7 +110,8 @@ Shack::Shack(fs::path folder, bool create_new) : folder_(std::move(folder)) {
       fs::create_directories(captures_folder());
       // What a killed import left behind.
       for (const auto& entry : fs::directory_iterator(captures_folder())) {
-        if (entry.path().filename().string().starts_with(kTemporaryPrefix)) fs::remove(entry.path());
+        if (entry.path().filename().string().starts_with(kTemporaryPrefix))
+          fs::remove(entry.path());
       }
     }
   } catch (const SQLite::Exception& error) {
@@ -130,7 +133,8 @@ Shack::~Shack() {
 void Shack::take_lock() {
   lock_ = ::open((folder_ / "shack.lock").c_str(), O_RDWR | O_CREAT | O_CLOEXEC, 0644);
   if (lock_ < 0) {
-    why_read_only_ = "This shack's folder cannot be written to: nothing you change here will be kept.";
+    why_read_only_ =
+        "This shack's folder cannot be written to: nothing you change here will be kept.";
     return;
   }
   if (::flock(lock_, LOCK_EX | LOCK_NB) != 0) {
@@ -148,7 +152,9 @@ std::string Shack::place() const {
 
 std::string Shack::operator_name() const {
   std::string name;
-  read([&](SQLite::Database& db) { name = db.execAndGet("SELECT operator FROM shack").getString(); });
+  read([&](SQLite::Database& db) {
+    name = db.execAndGet("SELECT operator FROM shack").getString();
+  });
   return name;
 }
 
@@ -162,7 +168,8 @@ void Shack::set_operator_name(const std::string& name) {
 
 void Shack::write(const std::function<void(SQLite::Database&)>& change) {
   if (is_read_only()) {
-    throw InputError("shack", "", why_read_only_, "Close the other window and open the shack again");
+    throw InputError("shack", "", why_read_only_,
+                     "Close the other window and open the shack again");
   }
   try {
     if (is_inside_transaction_) {

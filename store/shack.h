@@ -18,7 +18,8 @@ using Id = long long;
 class Shack {
  public:
   /// Makes the folder if needed. Throws InputError if there is a shack already.
-  static std::unique_ptr<Shack> create(const std::filesystem::path& folder, const std::string& place);
+  static std::unique_ptr<Shack> create(const std::filesystem::path& folder,
+                                       const std::string& place);
   /// Throws InputError: no shack there, not a shack, from a newer version, damaged.
   static std::unique_ptr<Shack> open(const std::filesystem::path& folder);
   ~Shack();

@@ -7,7 +7,8 @@
 
 namespace heron {
 
-std::optional<Figure> step_output(const Step& step, const std::optional<TwoToneAnalysis>& analysis) {
+std::optional<Figure> step_output(const Step& step,
+                                  const std::optional<TwoToneAnalysis>& analysis) {
   Figure output;
   output.id = "output";
   output.label = "Output";
@@ -15,7 +16,8 @@ std::optional<Figure> step_output(const Step& step, const std::optional<TwoToneA
   output.convention = "PEP";
   if (step.output) {
     output.value = step.output->dbm;
-    if (step.output->u_db > 0.0) output.contributions = {{"power meter", step.output->u_db, Scope::common}};
+    if (step.output->u_db > 0.0)
+      output.contributions = {{"power meter", step.output->u_db, Scope::common}};
     return output;
   }
   if (analysis && analysis->full_scale_dbm && analysis->tones.size() == 2) {

@@ -146,6 +146,13 @@ void SpectrumOverlay::draw_tones(QPainter& p) const {
     p.setFont(type_font(Type::tick));
     p.drawText(QPointF(x + name_width + 8, y), value);
   }
+  if (scene_.picture.carrier) {
+    p.setFont(type_font(Type::label));
+    p.setPen(t.mute);
+    const QRectF words(x_of(scene_.picture.carrier->first) - 40,
+                       y_of(scene_.picture.carrier->second) - 19, 80, 15);
+    on_backing(p, words, Qt::AlignHCenter | Qt::AlignVCenter, QObject::tr("carrier"), t.sheet);
+  }
 }
 
 SpectrumOverlay::FlagBox SpectrumOverlay::box_of(const SpectrumFlag& flag) const {

@@ -85,7 +85,8 @@ void SpectrumPlot::set_empty(const QString& words, const std::optional<Limit>& l
   nothing.y_title = (QStringLiteral("dB ") + convention).toStdString();
   if (limit) {
     // Without tones the two references are their nominal 6.02 dB apart.
-    const Limit shown = in_convention(*limit, convention.toStdString(), pep_over_one_tone(1.0).value);
+    const Limit shown =
+        in_convention(*limit, convention.toStdString(), pep_over_one_tone(1.0).value);
     nothing.limit_db = shown.value;
     nothing.limit_words = "Limit " + number_text(shown.value, 0) + " dB";
   }

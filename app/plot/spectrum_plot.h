@@ -15,7 +15,8 @@ class SpectrumPlot : public QCustomPlot {
   explicit SpectrumPlot(QWidget* parent = nullptr);
   void set_picture(const SpectrumPicture& picture);
   /// Axes, limit and grid stay; words say what to do.
-  void set_empty(const QString& words, const std::optional<Limit>& limit, const QString& convention);
+  void set_empty(const QString& words, const std::optional<Limit>& limit,
+                 const QString& convention);
   void highlight(std::optional<std::pair<int, bool>> product);
   std::optional<std::pair<int, bool>> highlighted() const { return scene_.highlighted; }
   void reset_zoom();

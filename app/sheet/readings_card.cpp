@@ -15,6 +15,7 @@ ReadingsCard::ReadingsCard(QWidget* parent)
       note_(new QPlainTextEdit),
       signature_(new Words({}, Type::body, Tone::slate)),
       take_back_(new PushButton(tr("Take the signature back"), ButtonRank::link)) {
+  setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Maximum);
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(16, 10, 16, 10);
   column->setSpacing(4);

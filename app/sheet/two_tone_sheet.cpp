@@ -130,7 +130,8 @@ void TwoToneSheet::refresh_verdict(const TwoToneTest* t) {
     content.where = tr("At %1").arg(text(t->steps[static_cast<std::size_t>(step_)].label));
   content.unit = "dB";
   if (a == nullptr) {
-    content.sentence = tr("No figure yet. Record the two tones at this drive and drop the file on the sheet.");
+    content.sentence =
+        tr("No figure yet. Record the two tones at this drive and drop the file on the sheet.");
   } else if (a->worst() == nullptr) {
     content.sentence = tr("No products could be measured. The remarks say why.");
   } else {
@@ -167,7 +168,9 @@ void TwoToneSheet::refresh_limit_menu(const TwoToneTest* t) {
   recorder_->menu()->clear();
   if (t == nullptr) return;
   const bool same = t->test.limit && t->test.limit->convention == shown_convention().toStdString();
-  limit_->set_value(!t->test.limit ? tr("none") : same ? text(t->test.limit->name + ", " + limit_text(*t->test.limit)) : limit_words(*t->test.limit));
+  limit_->set_value(!t->test.limit ? tr("none")
+                    : same         ? text(t->test.limit->name + ", " + limit_text(*t->test.limit))
+                                   : limit_words(*t->test.limit));
   const Device d =
       device(session_.shack(), evaluation(session_.shack(), t->test.evaluation_id).device_id);
   for (const SpecLine& line : d.specification) {

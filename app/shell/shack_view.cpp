@@ -139,8 +139,11 @@ void ShackView::refresh() {
     const auto counted = [](int n, const QString& one, const QString& many) {
       return QString::number(n) + " " + (n == 1 ? one : many);
     };
-    summary_->setText(counted(static_cast<int>(count), tr("device"), tr("devices")) + tr(" at %1. ").arg(text(session_.shack().place())) +
-                      counted(model_->failing_count(), tr("figure fails its limit"), tr("figures fail their limit")) + tr(", %1 out of date.").arg(model_->due_count()));
+    summary_->setText(counted(static_cast<int>(count), tr("device"), tr("devices")) +
+                      tr(" at %1. ").arg(text(session_.shack().place())) +
+                      counted(model_->failing_count(), tr("figure fails its limit"),
+                              tr("figures fail their limit")) +
+                      tr(", %1 out of date.").arg(model_->due_count()));
   }
   start_->setEnabled(!session_.shack().is_read_only());
   add_device_->setEnabled(!session_.shack().is_read_only());

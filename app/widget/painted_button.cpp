@@ -18,7 +18,8 @@ class FocusWatch : public QObject {
   using QObject::QObject;
   bool eventFilter(QObject* watched, QEvent* event) override {
     if (event->type() == QEvent::FocusIn) {
-      watched->setProperty(kProperty, is_keyboard_focus(static_cast<QFocusEvent*>(event)->reason()));
+      watched->setProperty(kProperty,
+                           is_keyboard_focus(static_cast<QFocusEvent*>(event)->reason()));
     }
     // Whoever moves with the arrows needs to see where.
     if (event->type() == QEvent::KeyPress) watched->setProperty(kProperty, true);

@@ -136,7 +136,10 @@ void VerdictCard::paintEvent(QPaintEvent* event) {
   if (is_empty) draw_heron(p, {16, 48, 44, 44}, t);
   p.setFont(type_font(Type::body));
   p.setPen(t.ink);
-  const double from = is_empty ? 106 : content_.value.isEmpty() ? 48 : content_.limit.isEmpty() ? 112 : 178;
+  const double from = is_empty                   ? 106
+                      : content_.value.isEmpty() ? 48
+                      : content_.limit.isEmpty() ? 112
+                                                 : 178;
   p.drawText(QRectF(16, from, width() - 32, 58), Qt::TextWordWrap | Qt::AlignTop,
              content_.sentence);
 }

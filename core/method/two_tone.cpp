@@ -346,6 +346,7 @@ TwoToneAnalysis analyse_two_tone(const CaptureOpener& open, const TwoToneSetting
   a.input = a.capture.name;
   a.full_scale_dbm = settings.full_scale_dbm;
   a.linearity_u_db = settings.linearity_u_db;
+  a.carrier_hz = settings.carrier_hz;
   require_tones_in_band(settings, a.capture);
 
   std::size_t segment = segment_for(a.capture, settings.target_rbw_hz);

@@ -67,6 +67,7 @@ struct TwoToneAnalysis {
   double one_tone_dbfs = 0.0;   ///< mean power of the two: reference "one tone"
   double pep_dbfs = 0.0;        ///< squared sum of the two amplitudes: reference "PEP"
   std::vector<TwoToneProduct> products;
+  double carrier_hz = 0.0;  ///< where the suppressed carrier was looked for
   std::optional<double> carrier_dbc;
   std::optional<double> image_dbc;  ///< strongest mirror image of a tone (I/Q only)
   std::optional<double> usable_dynamic_range_db;

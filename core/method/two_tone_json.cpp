@@ -140,6 +140,7 @@ json to_json(const TwoToneAnalysis& a) {
           {"one_tone_dbfs", a.one_tone_dbfs},
           {"pep_dbfs", a.pep_dbfs},
           {"products", products},
+          {"carrier_hz", a.carrier_hz},
           {"carrier_dbc", optional_number(a.carrier_dbc)},
           {"image_dbc", optional_number(a.image_dbc)},
           {"usable_dynamic_range_db", optional_number(a.usable_dynamic_range_db)},
@@ -171,6 +172,7 @@ TwoToneAnalysis two_tone_from_json(const json& r) {
                             p.at("frequency_hz"), p.at("level_dbc"), p.at("level_db_pep"),
                             p.at("u_db"), p.at("bound"), p.at("floor_dbc")});
     }
+    a.carrier_hz = optional_number(r, "carrier_hz").value_or(0.0);
     a.carrier_dbc = optional_number(r, "carrier_dbc");
     a.image_dbc = optional_number(r, "image_dbc");
     a.usable_dynamic_range_db = optional_number(r, "usable_dynamic_range_db");

@@ -10,7 +10,9 @@ using namespace heron;
 namespace {
 
 double luminance(const QColor& c) {
-  const auto part = [](double v) { return v <= 0.03928 ? v / 12.92 : std::pow((v + 0.055) / 1.055, 2.4); };
+  const auto part = [](double v) {
+    return v <= 0.03928 ? v / 12.92 : std::pow((v + 0.055) / 1.055, 2.4);
+  };
   return 0.2126 * part(c.redF()) + 0.7152 * part(c.greenF()) + 0.0722 * part(c.blueF());
 }
 double contrast(const QColor& a, const QColor& b) {
@@ -49,14 +51,16 @@ class PaintTest : public QObject {
 
   void every_verdict_has_its_own_silhouette() {
     QList<QImage> shapes;
-    for (const Verdict v : {Verdict::pass, Verdict::too_close, Verdict::fail, Verdict::stale, Verdict::not_taken}) {
+    for (const Verdict v :
+         {Verdict::pass, Verdict::too_close, Verdict::fail, Verdict::stale, Verdict::not_taken}) {
       QImage image(20, 20, QImage::Format_ARGB32);
       image.fill(Qt::white);
       QPainter p(&image);
       draw_verdict(p, {10, 10}, 16, v, light_theme());
       p.end();
       // Without colour: shape alone must tell.
-      shapes << image.convertToFormat(QImage::Format_Grayscale8).convertToFormat(QImage::Format_Mono, Qt::ThresholdDither);
+      shapes << image.convertToFormat(QImage::Format_Grayscale8)
+                    .convertToFormat(QImage::Format_Mono, Qt::ThresholdDither);
       for (int i = 0; i + 1 < shapes.size(); ++i) QVERIFY(shapes[i] != shapes.last());
     }
   }
@@ -75,10 +79,12 @@ class PaintTest : public QObject {
   void text_can_be_read_in_both_themes() {
     for (const Theme* t : {&light_theme(), &dark_theme()}) {
       for (const QColor& ground : {t->paper, t->sheet, t->strip, t->waterTint}) {
-        for (const QColor& words : {t->ink, t->slate, t->mute, t->water, t->pass, t->marg, t->fail}) QVERIFY(contrast(words, ground) >= 4.5);
+        for (const QColor& words : {t->ink, t->slate, t->mute, t->water, t->pass, t->marg, t->fail})
+          QVERIFY(contrast(words, ground) >= 4.5);
       }
       QVERIFY(contrast(t->billInk, t->bill) >= 4.5);
-      QVERIFY(contrast(t->pass, t->passTint) >= 4.5 && contrast(t->marg, t->margTint) >= 4.5 && contrast(t->fail, t->failTint) >= 4.5);
+      QVERIFY(contrast(t->pass, t->passTint) >= 4.5 && contrast(t->marg, t->margTint) >= 4.5 &&
+              contrast(t->fail, t->failTint) >= 4.5);
     }
   }
 
@@ -86,7 +92,8 @@ class PaintTest : public QObject {
     QCOMPARE(QFontInfo(type_font(Type::figure)).family(), QString("JetBrains Mono"));
     QCOMPARE(QFontInfo(type_font(Type::body)).family(), QString("Inter"));
     // Same digits, same width: columns of figures align.
-    QCOMPARE(figure_text_width("\u221211.1", Type::figure, Type::body), figure_text_width("\u221288.8", Type::figure, Type::body));
+    QCOMPARE(figure_text_width("\u221211.1", Type::figure, Type::body),
+             figure_text_width("\u221288.8", Type::figure, Type::body));
   }
 };
 

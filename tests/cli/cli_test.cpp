@@ -22,7 +22,8 @@ Answer run(const QStringList& arguments) {
   QProcess process;
   process.start(EVEN_HERON_CLI, arguments);
   process.waitForFinished(60000);
-  return {process.exitStatus() == QProcess::NormalExit ? process.exitCode() : -1, process.readAllStandardOutput(), process.readAllStandardError()};
+  return {process.exitStatus() == QProcess::NormalExit ? process.exitCode() : -1,
+          process.readAllStandardOutput(), process.readAllStandardError()};
 }
 
 bool all_numbers_finite(const nlohmann::json& j) {
@@ -44,7 +45,8 @@ class CliTest : public QObject {
     info.channels = 2;
     info.format = SF_FORMAT_WAV | SF_FORMAT_PCM_16;
     SNDFILE* file = sf_open(at(name).toUtf8().constData(), SFM_WRITE, &info);
-    sf_writef_float(file, reinterpret_cast<const float*>(iq.data()), static_cast<sf_count_t>(iq.size()));
+    sf_writef_float(file, reinterpret_cast<const float*>(iq.data()),
+                    static_cast<sf_count_t>(iq.size()));
     sf_close(file);
   }
 
@@ -64,26 +66,39 @@ class CliTest : public QObject {
     QCOMPARE(a.status, 0);
     const auto j = a.json();
     QVERIFY(std::abs(j["dbm"].get<double>() + 24.914) < 5e-4);
-    for (const char* key : {"tool", "version", "method", "input", "figures", "remarks", "verdicts", "watt", "v_rms", "v_peak", "v_pp", "v_emf", "dbuv", "s_units_hf"}) QVERIFY2(j.contains(key), key);
-    QVERIFY(std::abs(run({"level", "0.32 uV", "--emf", "--json"}).json()["dbm"].get<double>() + 122.907) < 5e-4);
-    QVERIFY(std::abs(run({"level", "1 V", "--impedance", "75", "--json"}).json()["dbm"].get<double>() - 11.249) < 5e-4);
-    QVERIFY(std::abs(run({"level", "-73 dBm", "--json"}).json()["v_rms"].get<double>() - 50.06e-6) < 1e-8);
+    for (const char* key : {"tool", "version", "method", "input", "figures", "remarks", "verdicts",
+                            "watt", "v_rms", "v_peak", "v_pp", "v_emf", "dbuv", "s_units_hf"})
+      QVERIFY2(j.contains(key), key);
+    QVERIFY(std::abs(run({"level", "0.32 uV", "--emf", "--json"}).json()["dbm"].get<double>() +
+                     122.907) < 5e-4);
+    QVERIFY(
+        std::abs(run({"level", "1 V", "--impedance", "75", "--json"}).json()["dbm"].get<double>() -
+                 11.249) < 5e-4);
+    QVERIFY(std::abs(run({"level", "-73 dBm", "--json"}).json()["v_rms"].get<double>() - 50.06e-6) <
+            1e-8);
     QVERIFY(run({"level", "30 W"}).out.contains("44.771 dBm"));
   }
 
   void two_tone_keeps_its_contract() {
-    const Answer a = run({"two-tone", at("two.wav"), "--json", "--full-scale-dbm", "50", "--center", "14200000"});
+    const Answer a = run(
+        {"two-tone", at("two.wav"), "--json", "--full-scale-dbm", "50", "--center", "14200000"});
     QCOMPARE(a.status, 0);
     QVERIFY(a.err.isEmpty());
     const auto j = a.json();
     QVERIFY(all_numbers_finite(j));
-    for (const char* key : {"sample_rate_hz", "rbw_hz", "window", "averages", "tones", "pep_dbfs", "pep_dbm", "products", "worst_dbc", "worst_db_pep", "worst_order", "carrier_dbc", "usable_dynamic_range_db", "figures", "remarks", "verdicts"}) QVERIFY2(j.contains(key), key);
+    for (const char* key :
+         {"sample_rate_hz", "rbw_hz", "window", "averages", "tones", "pep_dbfs", "pep_dbm",
+          "products", "worst_dbc", "worst_db_pep", "worst_order", "carrier_dbc",
+          "usable_dynamic_range_db", "figures", "remarks", "verdicts"})
+      QVERIFY2(j.contains(key), key);
     QVERIFY(std::abs(j["worst_dbc"].get<double>() + 35.028) < 0.02);
     QVERIFY(std::abs(j["worst_db_pep"].get<double>() + 41.049) < 0.02);
     QVERIFY(std::abs(j["tones"][0]["level_dbm"].get<double>() - (50.0 - 12.508)) < 0.02);
     QVERIFY(std::abs(j["tones"][0]["rf_hz"].get<double>() - 14200650.0) < 0.1);
     const auto& p = j["products"][0];
-    for (const char* key : {"order", "side", "frequency_hz", "level_dbc", "level_db_pep", "u_db", "bound", "floor_dbc"}) QVERIFY2(p.contains(key), key);
+    for (const char* key : {"order", "side", "frequency_hz", "level_dbc", "level_db_pep", "u_db",
+                            "bound", "floor_dbc"})
+      QVERIFY2(p.contains(key), key);
     QVERIFY(j["verdicts"].empty());
   }
 
@@ -102,7 +117,10 @@ class CliTest : public QObject {
     QCOMPARE(run({"two-tone", at("two.wav"), "--limit", "-30", "--fail-on-verdict"}).status, 0);
     QCOMPARE(run({"two-tone", at("two.wav"), "--limit", "-50", "--fail-on-verdict"}).status, 4);
     QCOMPARE(run({"two-tone", at("two.wav"), "--limit", "-50"}).status, 0);
-    QCOMPARE(run({"two-tone", at("two.wav"), "--limit", "-38", "--limit-relative", "one-tone", "--fail-on-verdict"}).status, 4);
+    QCOMPARE(run({"two-tone", at("two.wav"), "--limit", "-38", "--limit-relative", "one-tone",
+                  "--fail-on-verdict"})
+                 .status,
+             4);
   }
 
   void one_tone_is_a_fault_not_a_failure() {
@@ -115,7 +133,9 @@ class CliTest : public QObject {
   }
 
   void parts_and_named_tones_are_used() {
-    const auto j = run({"two-tone", at("two.wav"), "--json", "--start", "1", "--length", "1.5", "--tones", "650,1850", "--orders", "5"}).json();
+    const auto j = run({"two-tone", at("two.wav"), "--json", "--start", "1", "--length", "1.5",
+                        "--tones", "650,1850", "--orders", "5"})
+                       .json();
     QVERIFY(std::abs(j["worst_dbc"].get<double>() + 35.028) < 0.03);
     QCOMPARE(j["products"].size(), 4U);
     QCOMPARE(run({"two-tone", at("two.wav"), "--start", "9"}).status, 3);
@@ -137,7 +157,8 @@ class CliTest : public QObject {
     QVERIFY(run({"report", shack}).out.contains("Reedling 30"));
     const QString id = QString::number(made.evaluation_id);
     QVERIFY(run({"report", shack, "--evaluation", id}).out.startsWith("<!doctype html>"));
-    QVERIFY(run({"report", shack, "--evaluation", id, "--format", "csv"}).out.startsWith("test,step,figure"));
+    QVERIFY(run({"report", shack, "--evaluation", id, "--format", "csv"})
+                .out.startsWith("test,step,figure"));
     QVERIFY(all_numbers_finite(run({"report", shack, "--evaluation", id, "--json"}).json()));
     QCOMPARE(run({"report", shack, "--evaluation", id, "--out", at("r.html")}).status, 0);
     QVERIFY(QFile(at("r.html")).size() > 1000);

@@ -23,7 +23,10 @@ class ReportTest : public QObject {
     sign_test(*made.shack, made.test_id, "Both of us", "2026-03-02T19:04:00Z");
     const ReportDocument d = gather_report(*made.shack, made.evaluation_id);
     const QString html = QString::fromStdString(report_html(d));
-    for (const char* words : {"Reedling 30", "no. 0412", "Skerry Point", "40 dB power pad, sampler", "14.200 MHz, 13.8 V", "dB re PEP", "Marsh club", "IM3, dB", "Pass", "k = 2", "Signed off by Both of us, 2026-03-02 19:04 UTC", "<svg", "made.wav"}) {
+    for (const char* words :
+         {"Reedling 30", "no. 0412", "Skerry Point", "40 dB power pad, sampler",
+          "14.200 MHz, 13.8 V", "dB re PEP", "Marsh club", "IM3, dB", "Pass", "k = 2",
+          "Signed off by Both of us, 2026-03-02 19:04 UTC", "<svg", "made.wav"}) {
       QVERIFY2(html.contains(words), words);
     }
     QVERIFY(html.contains("bias &lt;320&gt; mA &amp; &quot;cold&quot;"));
@@ -44,8 +47,12 @@ class ReportTest : public QObject {
       if (xml.readNext() == QXmlStreamReader::Characters) words << xml.text().toString();
     }
     QVERIFY2(!xml.hasError(), qPrintable(xml.errorString()));
-    for (const char* w : {"3", "11", "kHz", "Limit \xe2\x88\x92" "30 dB"}) QVERIFY2(words.contains(QString::fromUtf8(w)), w);
-    for (const Verdict v : {Verdict::pass, Verdict::too_close, Verdict::fail, Verdict::stale, Verdict::not_taken}) {
+    for (const char* w : {"3", "11", "kHz",
+                          "Limit \xe2\x88\x92"
+                          "30 dB"})
+      QVERIFY2(words.contains(QString::fromUtf8(w)), w);
+    for (const Verdict v :
+         {Verdict::pass, Verdict::too_close, Verdict::fail, Verdict::stale, Verdict::not_taken}) {
       QXmlStreamReader mark(QByteArray::fromStdString(verdict_svg(v, 12)));
       while (!mark.atEnd()) mark.readNext();
       QVERIFY(!mark.hasError());
@@ -55,7 +62,8 @@ class ReportTest : public QObject {
   void csv_and_json_carry_the_same_figures() {
     MadeShack made;
     const ReportDocument d = gather_report(*made.shack, made.evaluation_id);
-    const QStringList lines = QString::fromStdString(report_csv(d)).split("\r\n", Qt::SkipEmptyParts);
+    const QStringList lines =
+        QString::fromStdString(report_csv(d)).split("\r\n", Qt::SkipEmptyParts);
     QCOMPARE(lines.size() - 1, static_cast<qsizetype>(d.figures.size()));
     QCOMPARE(lines[0].split(',').size(), 11);
     const auto json = report_json(d);
@@ -63,7 +71,8 @@ class ReportTest : public QObject {
     QCOMPARE(json["tool"].get<std::string>(), std::string("even-heron"));
     QCOMPARE(json["verdicts"][0]["verdict"].get<std::string>(), std::string("pass"));
     for (std::size_t i = 0; i < d.figures.size(); ++i) {
-      QVERIFY(std::abs(lines[static_cast<qsizetype>(i) + 1].split(',')[3].toDouble() - json["figures"][i]["value"].get<double>()) < 1e-3);
+      QVERIFY(std::abs(lines[static_cast<qsizetype>(i) + 1].split(',')[3].toDouble() -
+                       json["figures"][i]["value"].get<double>()) < 1e-3);
     }
   }
 

@@ -1,12 +1,11 @@
-#include <sndfile.h>
-#include <sys/resource.h>
-#include <sys/wait.h>
-#include <unistd.h>
-
 #include <QtTest>
 #include <csignal>
 #include <fstream>
 #include <random>
+#include <sndfile.h>
+#include <sys/resource.h>
+#include <sys/wait.h>
+#include <unistd.h>
 
 #include "core/error.h"
 #include "tests/store/made_shack.h"
@@ -22,13 +21,15 @@ std::vector<float> all_samples(const CaptureOpener& open) {
   std::vector<float> all;
   std::vector<float> block(4096);
   while (const std::size_t got = reader->read(block)) {
-    all.insert(all.end(), block.begin(), block.begin() + static_cast<std::ptrdiff_t>(got * reader->floats_per_frame()));
+    all.insert(all.end(), block.begin(),
+               block.begin() + static_cast<std::ptrdiff_t>(got * reader->floats_per_frame()));
   }
   return all;
 }
 
 std::size_t file_count(const fs::path& folder) {
-  return static_cast<std::size_t>(std::distance(fs::directory_iterator(folder), fs::directory_iterator()));
+  return static_cast<std::size_t>(
+      std::distance(fs::directory_iterator(folder), fs::directory_iterator()));
 }
 
 }  // namespace
@@ -71,9 +72,11 @@ class CaptureFilesTest : public QObject {
   void the_same_recording_is_kept_once() {
     MadeShack made;
     const std::size_t before = file_count(made.shack->captures_folder());
-    QCOMPARE(store_capture(made.shack->captures_folder(), testing::two_tones()).hash, made.stored.hash);
+    QCOMPARE(store_capture(made.shack->captures_folder(), testing::two_tones()).hash,
+             made.stored.hash);
     QCOMPARE(file_count(made.shack->captures_folder()), before);
-    QVERIFY(store_capture(made.shack->captures_folder(), testing::two_tones(-35.0, 2)).hash != made.stored.hash);
+    QVERIFY(store_capture(made.shack->captures_folder(), testing::two_tones(-35.0, 2)).hash !=
+            made.stored.hash);
     QCOMPARE(file_count(made.shack->captures_folder()), before + 2);
   }
 
@@ -82,7 +85,9 @@ class CaptureFilesTest : public QObject {
     const std::size_t before = file_count(made.shack->captures_folder());
     std::stop_source stop;
     stop.request_stop();
-    QVERIFY_EXCEPTION_THROWN(store_capture(made.shack->captures_folder(), testing::two_tones(-30), {}, stop.get_token()), Cancelled);
+    QVERIFY_EXCEPTION_THROWN(
+        store_capture(made.shack->captures_folder(), testing::two_tones(-30), {}, stop.get_token()),
+        Cancelled);
     QCOMPARE(file_count(made.shack->captures_folder()), before);
   }
 

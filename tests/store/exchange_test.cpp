@@ -1,10 +1,10 @@
-#include <zip.h>
+#include "store/exchange.h"
 
 #include <QtTest>
 #include <fstream>
+#include <zip.h>
 
 #include "core/error.h"
-#include "store/exchange.h"
 #include "tests/store/made_shack.h"
 
 using namespace heron;
@@ -14,7 +14,8 @@ namespace fs = std::filesystem;
 namespace {
 
 /// Rewrites one text entry of an archive.
-void rewrite(const fs::path& path, const char* name, const std::function<std::string(std::string)>& change) {
+void rewrite(const fs::path& path, const char* name,
+             const std::function<std::string(std::string)>& change) {
   int error = 0;
   zip_t* zip = zip_open(path.c_str(), 0, &error);
   zip_stat_t stat{};
@@ -25,7 +26,8 @@ void rewrite(const fs::path& path, const char* name, const std::function<std::st
   zip_fclose(file);
   static std::string changed;  // libzip reads it when the archive closes
   changed = change(text);
-  zip_file_add(zip, name, zip_source_buffer(zip, changed.data(), changed.size(), 0), ZIP_FL_OVERWRITE);
+  zip_file_add(zip, name, zip_source_buffer(zip, changed.data(), changed.size(), 0),
+               ZIP_FL_OVERWRITE);
   QCOMPARE(zip_close(zip), 0);
 }
 
@@ -46,7 +48,8 @@ class ExchangeTest : public QObject {
     QCOMPARE(list.size(), 1U);
     QCOMPARE(list[0].signed_by, std::string("Both of us"));
     const TwoToneTest t = load_two_tone_test(*other, list[0].id);
-    QVERIFY(to_json(*t.analyses[0]) == to_json(*load_two_tone_test(*made.shack, made.test_id).analyses[0]));
+    QVERIFY(to_json(*t.analyses[0]) ==
+            to_json(*load_two_tone_test(*made.shack, made.test_id).analyses[0]));
     QVERIFY(fs::exists(capture_path(*other, made.stored.hash)));
     QCOMPARE(devices(*other).size(), 1U);
     import_evaluation(*other, zip);
@@ -56,7 +59,9 @@ class ExchangeTest : public QObject {
 
   void damaged_files_are_refused_and_change_nothing_data() {
     QTest::addColumn<QString>("what");
-    for (const char* what : {"not a zip", "no json", "bad json", "wrong format", "newer", "missing key", "evil hash", "wrong recording"}) QTest::newRow(what) << what;
+    for (const char* what : {"not a zip", "no json", "bad json", "wrong format", "newer",
+                             "missing key", "evil hash", "wrong recording"})
+      QTest::newRow(what) << what;
   }
   void damaged_files_are_refused_and_change_nothing() {
     QFETCH(QString, what);
@@ -71,13 +76,23 @@ class ExchangeTest : public QObject {
       });
     };
     if (what == "not a zip") std::ofstream(zip) << "PK but no";
-    if (what == "no json") rewrite(zip, ("captures/" + made.stored.hash + ".sigmf-meta").c_str(), [](auto t) { return t; }), edit([](auto& j) { j = nlohmann::json::array(); });
-    if (what == "bad json") rewrite(zip, "evaluation.json", [](const std::string&) { return std::string("{\"format\":"); });
+    if (what == "no json")
+      rewrite(zip, ("captures/" + made.stored.hash + ".sigmf-meta").c_str(),
+              [](auto t) { return t; }),
+          edit([](auto& j) { j = nlohmann::json::array(); });
+    if (what == "bad json")
+      rewrite(zip, "evaluation.json",
+              [](const std::string&) { return std::string("{\"format\":"); });
     if (what == "wrong format") edit([](auto& j) { j["format"] = "something"; });
     if (what == "newer") edit([](auto& j) { j["version"] = 99; });
     if (what == "missing key") edit([](auto& j) { j["tests"][0].erase("title"); });
-    if (what == "evil hash") edit([](auto& j) { j["tests"][0]["steps"][0]["capture"]["hash"] = "../../../etc/passwd"; });
-    if (what == "wrong recording") rewrite(zip, ("captures/" + made.stored.hash + ".sigmf-data").c_str(), [](std::string t) { t[100] ^= 1; return t; });
+    if (what == "evil hash")
+      edit([](auto& j) { j["tests"][0]["steps"][0]["capture"]["hash"] = "../../../etc/passwd"; });
+    if (what == "wrong recording")
+      rewrite(zip, ("captures/" + made.stored.hash + ".sigmf-data").c_str(), [](std::string t) {
+        t[100] ^= 1;
+        return t;
+      });
     QTemporaryDir dir;
     const auto other = Shack::create(fs::path(dir.path().toStdString()) / "s", "elsewhere");
     QVERIFY_EXCEPTION_THROWN(import_evaluation(*other, zip), InputError);
@@ -86,7 +101,8 @@ class ExchangeTest : public QObject {
 
   void an_unwritable_place_is_told() {
     MadeShack made;
-    QVERIFY_EXCEPTION_THROWN(export_evaluation(*made.shack, made.evaluation_id, "/nowhere/at/all.zip"), InputError);
+    QVERIFY_EXCEPTION_THROWN(
+        export_evaluation(*made.shack, made.evaluation_id, "/nowhere/at/all.zip"), InputError);
   }
 };
 

@@ -48,7 +48,8 @@ struct MadeShack {
 
   MadeShack() {
     shack = Shack::create(path(), "Skerry Point");
-    device_id = add_device(*shack, {0, "Reedling 30", "HF transceiver", "no. 0412", "", {{"two_tone", limit()}}});
+    device_id = add_device(
+        *shack, {0, "Reedling 30", "HF transceiver", "no. 0412", "", {{"two_tone", limit()}}});
     evaluation_id = add_evaluation(*shack, device_id, "Before Skerry Point");
     Test t;
     t.evaluation_id = evaluation_id;
@@ -63,7 +64,8 @@ struct MadeShack {
     add_step(*shack, test_id, "10 W");
     stored = store_capture(shack->captures_folder(), two_tones());
     capture_id = attach_capture(*shack, step_id, stored);
-    save_result(*shack, capture_id, "two_tone", to_json(analyse_two_tone(capture_opener(capture_path(*shack, stored.hash)))));
+    save_result(*shack, capture_id, "two_tone",
+                to_json(analyse_two_tone(capture_opener(capture_path(*shack, stored.hash)))));
     set_step_output(*shack, step_id, TypedOutput{"30 W", 44.771, 0.1});
     refresh_headline(*shack, test_id);
   }

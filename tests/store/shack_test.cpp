@@ -1,11 +1,10 @@
+#include <QtTest>
 #include <SQLiteCpp/SQLiteCpp.h>
+#include <fstream>
 #include <signal.h>
 #include <sys/resource.h>
 #include <sys/wait.h>
 #include <unistd.h>
-
-#include <QtTest>
-#include <fstream>
 
 #include "core/error.h"
 #include "store/schema.h"
@@ -73,7 +72,9 @@ class ShackTest : public QObject {
     QVERIFY(second->is_read_only());
     QVERIFY(second->why_read_only().find("another window") != std::string::npos);
     QCOMPARE(devices(*second).size(), 1U);
-    QVERIFY(refusal([&] { add_device(*second, {0, "Bittern", "", "", "", {}}); }).contains("another window"));
+    QVERIFY(refusal([&] {
+              add_device(*second, {0, "Bittern", "", "", "", {}});
+            }).contains("another window"));
     add_device(*made.shack, {0, "Bittern", "", "", "", {}});
     QCOMPARE(devices(*second).size(), 2U);
     made.shack.reset();
@@ -89,7 +90,8 @@ class ShackTest : public QObject {
     QCOMPARE(fs::file_size(folder / "shack.sqlite"), 25U);
     fs::remove(folder / "shack.sqlite");
     {
-      SQLite::Database other((folder / "shack.sqlite").string(), SQLite::OPEN_READWRITE | SQLite::OPEN_CREATE);
+      SQLite::Database other((folder / "shack.sqlite").string(),
+                             SQLite::OPEN_READWRITE | SQLite::OPEN_CREATE);
       other.exec("CREATE TABLE recipe(id INTEGER)");
     }
     QVERIFY(refusal([&] { Shack::open(folder); }).contains("another program"));
@@ -140,7 +142,9 @@ class ShackTest : public QObject {
       ::close(pipe_ends[1]);
       int last = -1;
       int acknowledged = 0;
-      while (acknowledged < 40 + 17 * round && ::read(pipe_ends[0], &last, sizeof last) == sizeof last) ++acknowledged;
+      while (acknowledged < 40 + 17 * round &&
+             ::read(pipe_ends[0], &last, sizeof last) == sizeof last)
+        ++acknowledged;
       ::kill(child, SIGKILL);
       int more = 0;
       while (::read(pipe_ends[0], &more, sizeof more) == sizeof more) last = more;
@@ -148,7 +152,9 @@ class ShackTest : public QObject {
       ::waitpid(child, nullptr, 0);
       const auto shack = Shack::open(made.path());
       QVERIFY(!shack->is_read_only());
-      shack->read([](SQLite::Database& db) { QCOMPARE(db.execAndGet("PRAGMA integrity_check").getString(), std::string("ok")); });
+      shack->read([](SQLite::Database& db) {
+        QCOMPARE(db.execAndGet("PRAGMA integrity_check").getString(), std::string("ok"));
+      });
       const auto all = steps(*shack, made.test_id);
       QVERIFY(static_cast<int>(all.size()) >= 2 + last + 1);
       for (int i = 0; i <= last; ++i) {
@@ -167,7 +173,9 @@ class ShackTest : public QObject {
       db.execAndGet("PRAGMA max_page_count = " + std::to_string(pages + 1));
     });
     const std::string long_note(200000, 'n');
-    QVERIFY(refusal([&] { set_test_note(*made.shack, made.test_id, long_note); }).contains("disk is full"));
+    QVERIFY(refusal([&] {
+              set_test_note(*made.shack, made.test_id, long_note);
+            }).contains("disk is full"));
     QCOMPARE(test(*made.shack, made.test_id).note, std::string());
     set_step_label(*made.shack, made.step_id, "31 W");
     QCOMPARE(steps(*made.shack, made.test_id).at(0).label, std::string("31 W"));
@@ -188,7 +196,8 @@ class ShackTest : public QObject {
 
   void a_damaged_record_is_named() {
     MadeShack made;
-    made.shack->write([&](SQLite::Database& db) { db.exec("UPDATE result SET record_json = '{\"format\":'"); });
+    made.shack->write(
+        [&](SQLite::Database& db) { db.exec("UPDATE result SET record_json = '{\"format\":'"); });
     QVERIFY(refusal([&] { load_two_tone_test(*made.shack, made.test_id); }).contains("damaged"));
   }
 };

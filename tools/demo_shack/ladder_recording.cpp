@@ -1,9 +1,8 @@
 #include "tools/demo_shack/ladder_recording.h"
 
+#include <cmath>
 #include <fmt/format.h>
 #include <sndfile.h>
-
-#include <cmath>
 
 #include "core/error.h"
 #include "core/quantity/levels.h"
@@ -33,17 +32,20 @@ Stage stage_for(const std::vector<double>& products_dbc, double wanted) {
   const double share = std::real(two_tone_amplitudes(unit, 1.0)[0]) - 1.0;
   Stage stage{unit, wanted * (1.0 - share)};
   for (std::size_t k = 1; k <= terms; ++k) {
-    stage.model.coefficients[k - 1] *= wanted / std::pow(stage.drive, 2.0 * static_cast<double>(k) + 1.0);
+    stage.model.coefficients[k - 1] *=
+        wanted / std::pow(stage.drive, 2.0 * static_cast<double>(k) + 1.0);
   }
   return stage;
 }
 
 }  // namespace
 
-CaptureOpener record_step(const RecordedStep& step, const RecordingConditions& c, std::uint64_t seed) {
+CaptureOpener record_step(const RecordedStep& step, const RecordingConditions& c,
+                          std::uint64_t seed) {
   TwoToneSignal s;
   s.seconds = c.seconds;
-  const Stage stage = stage_for(step.products_dbc, 0.5 * std::sqrt(step.watts_pep / c.full_scale_watts_pep));
+  const Stage stage =
+      stage_for(step.products_dbc, 0.5 * std::sqrt(step.watts_pep / c.full_scale_watts_pep));
   s.amplitude = stage.drive;
   s.nonlinearity = stage.model;
   s.upper_memory_db = c.upper_memory_db;
@@ -69,7 +71,8 @@ void write_wav(const CaptureOpener& open, const std::string& path) {
   info.channels = 2;
   info.format = SF_FORMAT_WAV | SF_FORMAT_PCM_16;
   SNDFILE* file = sf_open(path.c_str(), SFM_WRITE, &info);
-  if (file == nullptr) throw InputError(path, "", "the file cannot be written", "Choose another folder");
+  if (file == nullptr)
+    throw InputError(path, "", "the file cannot be written", "Choose another folder");
   std::vector<float> block(1U << 16U);
   while (const std::size_t frames = reader->read(block)) {
     sf_writef_float(file, block.data(), static_cast<sf_count_t>(frames));

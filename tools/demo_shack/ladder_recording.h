@@ -26,7 +26,8 @@ struct RecordingConditions {
 };
 
 /// A 48 kHz, 16-bit I/Q recording of 650 + 1850 Hz above the carrier at 0 Hz.
-CaptureOpener record_step(const RecordedStep& step, const RecordingConditions& conditions, std::uint64_t seed);
+CaptureOpener record_step(const RecordedStep& step, const RecordingConditions& conditions,
+                          std::uint64_t seed);
 
 /// The same as a WAV file, to be dropped on the window.
 void write_wav(const CaptureOpener& open, const std::string& path);

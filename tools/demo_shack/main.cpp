@@ -1,10 +1,10 @@
-// Makes the demo shack: two friends prepare a portable station for Skerry Point. All of it invented.
-#include <fmt/format.h>
-
+// Makes the demo shack: two friends prepare a portable station for Skerry Point. All of it
+// invented.
 #include <cmath>
 #include <cstdio>
 #include <ctime>
 #include <filesystem>
+#include <fmt/format.h>
 
 #include "core/error.h"
 #include "core/method/two_tone.h"
@@ -68,11 +68,15 @@ Id add_two_tone(Shack& shack, Id evaluation, const DemoTest& demo, std::uint64_t
     if (recorded.products_dbc.empty()) continue;
     RecordingConditions conditions = demo.recording;
     conditions.recorded_at = days_ago(demo.days);
-    const StoredCapture stored = store_capture(shack.captures_folder(), demo::record_step(recorded, conditions, seed++));
+    const StoredCapture stored =
+        store_capture(shack.captures_folder(), demo::record_step(recorded, conditions, seed++));
     const Id attached = attach_capture(shack, step, stored, conditions.recorded_at);
-    const TwoToneAnalysis analysis = analyse_two_tone(capture_opener(capture_path(shack, stored.hash)), settings);
+    const TwoToneAnalysis analysis =
+        analyse_two_tone(capture_opener(capture_path(shack, stored.hash)), settings);
     save_result(shack, attached, "two_tone", to_json(analysis));
-    set_step_output(shack, step, TypedOutput{fmt::format("{:g} W", recorded.watts_pep), to_dbm(Watt{recorded.watts_pep}).value, 0.1});
+    set_step_output(shack, step,
+                    TypedOutput{fmt::format("{:g} W", recorded.watts_pep),
+                                to_dbm(Watt{recorded.watts_pep}).value, 0.1});
   }
   refresh_headline(shack, test);
   if (!demo.signed_by.empty()) sign_test(shack, test, demo.signed_by, days_ago(demo.days));
@@ -80,13 +84,18 @@ Id add_two_tone(Shack& shack, Id evaluation, const DemoTest& demo, std::uint64_t
 }
 
 std::vector<RecordedStep> reedling_steps() {
-  return {{"30 W", 30.2, {-26.2, -25.4, -32.9, -42.6}}, {"20 W", 20.1, {-28.2, -28.9, -37.2, -49.0}},
-          {"10 W", 10.0, {-33.5, -37.2, -45.9, -57.0}}, {"5 W", 5.0, {-44.2, -46.9, -55.0, -70.0}},
-          {"2 W", 2.0, {-40.6, -49.0, -60.0, -75.0}},   {"1 W", 1.0, {-42.9, -55.0, -66.0, -80.0}}};
+  return {
+      {"30 W", 30.2, {-26.2, -25.4, -32.9, -42.6}}, {"20 W", 20.1, {-28.2, -28.9, -37.2, -49.0}},
+      {"10 W", 10.0, {-33.5, -37.2, -45.9, -57.0}}, {"5 W", 5.0, {-44.2, -46.9, -55.0, -70.0}},
+      {"2 W", 2.0, {-40.6, -49.0, -60.0, -75.0}},   {"1 W", 1.0, {-42.9, -55.0, -66.0, -80.0}}};
 }
 
 void add_reedling(Shack& shack) {
-  Device d{0, "Reedling 30", "HF transceiver", "no. 0412", "30 W, 13.8 V. Splatters on full power.",
+  Device d{0,
+           "Reedling 30",
+           "HF transceiver",
+           "no. 0412",
+           "30 W, 13.8 V. Splatters on full power.",
            {{"output", {"maker", Sense::at_least, 30.0, "W", "PEP", 20.0}},
             {"two_tone", pep_limit("Marsh club", -30.0)},
             {"purity", {"generic mask", Sense::at_most, -50.0, "dBc", "re carrier", 20.0}},
@@ -95,63 +104,139 @@ void add_reedling(Shack& shack) {
   const Id device = add_device(shack, d);
 
   const Id before = add_evaluation(shack, device, "As received", days_ago(96));
-  DemoTest received{"Two-tone products", "14.200 MHz, 13.8 V, bias as found", pep_limit("Marsh club", -30.0), {},
-                    {{"30 W", 29.1, {-20.9, -19.8, -27.0, -35.0}}, {"10 W", 10.0, {-26.0, -31.0, -40.0, -50.0}}},
-                    96, "Both of us", "Bias current 180 mA, far too low."};
+  DemoTest received{
+      "Two-tone products",
+      "14.200 MHz, 13.8 V, bias as found",
+      pep_limit("Marsh club", -30.0),
+      {},
+      {{"30 W", 29.1, {-20.9, -19.8, -27.0, -35.0}}, {"10 W", 10.0, {-26.0, -31.0, -40.0, -50.0}}},
+      96,
+      "Both of us",
+      "Bias current 180 mA, far too low."};
   add_two_tone(shack, before, received, 900);
   add_journal_entry(shack, device, "Driver bias set from 180 to 320 mA");
 
   const Id spring = add_evaluation(shack, device, "Before Skerry Point", days_ago(0.2));
-  DemoTest main_test{"Two-tone products", "14.200 MHz, 13.8 V, bias 320 mA", pep_limit("Marsh club", -30.0), {},
-                     reedling_steps(), 0.01, "", ""};
+  DemoTest main_test{"Two-tone products",
+                     "14.200 MHz, 13.8 V, bias 320 mA",
+                     pep_limit("Marsh club", -30.0),
+                     {},
+                     reedling_steps(),
+                     0.01,
+                     "",
+                     ""};
   add_two_tone(shack, spring, main_test, 100);
-  DemoTest low_band{"Two-tone, 80 m", "3.650 MHz, 13.8 V", pep_limit("Marsh club", -30.0), {},
-                    {{"30 W", 31.0, {-29.5, -33.0, -41.0, -50.0}}, {"10 W", 10.1, {-38.0, -44.0, -52.0, -60.0}}},
-                    0.05, "Both of us", ""};
+  DemoTest low_band{
+      "Two-tone, 80 m",
+      "3.650 MHz, 13.8 V",
+      pep_limit("Marsh club", -30.0),
+      {},
+      {{"30 W", 31.0, {-29.5, -33.0, -41.0, -50.0}}, {"10 W", 10.1, {-38.0, -44.0, -52.0, -60.0}}},
+      0.05,
+      "Both of us",
+      ""};
   low_band.recording.center_hz = 3.65e6;
   add_two_tone(shack, spring, low_band, 200);
-  DemoTest battery{"Two-tone, weak battery", "14.200 MHz, 11.8 V: a battery at its end", pep_limit("Marsh club", -30.0), {},
-                   {{"20 W", 19.2, {-18.5, -22.0, -30.0, -41.0}}, {"10 W", 10.0, {-29.0, -34.5, -44.0, -55.0}}}, 0.04, "", ""};
+  DemoTest battery{
+      "Two-tone, weak battery",
+      "14.200 MHz, 11.8 V: a battery at its end",
+      pep_limit("Marsh club", -30.0),
+      {},
+      {{"20 W", 19.2, {-18.5, -22.0, -30.0, -41.0}}, {"10 W", 10.0, {-29.0, -34.5, -44.0, -55.0}}},
+      0.04,
+      "",
+      ""};
   add_two_tone(shack, spring, battery, 300);
-  DemoTest planned{"Two-tone, compressor", "14.200 MHz, 13.8 V, compressor on", pep_limit("Marsh club", -30.0), {},
-                   {{"30 W", 30, {}}, {"20 W", 20, {}}, {"10 W", 10, {}}}, 0, "", ""};
+  DemoTest planned{"Two-tone, compressor",
+                   "14.200 MHz, 13.8 V, compressor on",
+                   pep_limit("Marsh club", -30.0),
+                   {},
+                   {{"30 W", 30, {}}, {"20 W", 20, {}}, {"10 W", 10, {}}},
+                   0,
+                   "",
+                   ""};
   add_two_tone(shack, spring, planned, 400);
 }
 
 void add_others(Shack& shack) {
-  const Id dunlin = add_device(shack, {0, "Dunlin 6", "Transverter, 50 MHz", "no. 0118", "",
-                                       {{"output", {"maker", Sense::at_least, 10.0, "W", "PEP", 20.0}},
-                                        {"two_tone", pep_limit("Marsh club", -30.0)},
-                                        {"gain", {"maker", Sense::at_least, 18.0, "dB", "", 10.0}}}});
-  DemoTest clean{"Two-tone products", "50.150 MHz, 13.8 V", pep_limit("Marsh club", -30.0), {},
-                 {{"10 W", 10.2, {-32.1, -40.0, -50.0, -61.0}}, {"5 W", 5.1, {-40.0, -50.0, -60.0, -70.0}}}, 42, "Both of us", ""};
+  const Id dunlin =
+      add_device(shack, {0,
+                         "Dunlin 6",
+                         "Transverter, 50 MHz",
+                         "no. 0118",
+                         "",
+                         {{"output", {"maker", Sense::at_least, 10.0, "W", "PEP", 20.0}},
+                          {"two_tone", pep_limit("Marsh club", -30.0)},
+                          {"gain", {"maker", Sense::at_least, 18.0, "dB", "", 10.0}}}});
+  DemoTest clean{
+      "Two-tone products",
+      "50.150 MHz, 13.8 V",
+      pep_limit("Marsh club", -30.0),
+      {},
+      {{"10 W", 10.2, {-32.1, -40.0, -50.0, -61.0}}, {"5 W", 5.1, {-40.0, -50.0, -60.0, -70.0}}},
+      42,
+      "Both of us",
+      ""};
   clean.recording.full_scale_watts_pep = 25.0;
   clean.recording.center_hz = 50.15e6;
   add_two_tone(shack, add_evaluation(shack, dunlin, "Winter check", days_ago(42)), clean, 500);
 
-  const Id curlew = add_device(shack, {0, "Curlew 120", "HF linear amplifier", "no. 0031", "120 W, 48 V, driven by the Reedling 30.",
-                                       {{"output", {"maker", Sense::at_least, 120.0, "W", "PEP", 20.0}},
-                                        {"two_tone", pep_limit("Marsh club", -30.0)},
-                                        {"gain", {"maker", Sense::at_least, 11.0, "dB", "", 10.0}}}});
-  DemoTest driven{"Two-tone products", "14.200 MHz, 48 V, driven by the Reedling 30", pep_limit("Marsh club", -30.0), {},
-                  {{"120 W", 118, {-21.8, -25.0, -34.0, -45.0}}, {"80 W", 80.5, {-25.5, -31.0, -41.0, -52.0}}, {"40 W", 40, {-31.0, -38.0, -47.0, -58.0}}},
-                  3, "", ""};
+  const Id curlew =
+      add_device(shack, {0,
+                         "Curlew 120",
+                         "HF linear amplifier",
+                         "no. 0031",
+                         "120 W, 48 V, driven by the Reedling 30.",
+                         {{"output", {"maker", Sense::at_least, 120.0, "W", "PEP", 20.0}},
+                          {"two_tone", pep_limit("Marsh club", -30.0)},
+                          {"gain", {"maker", Sense::at_least, 11.0, "dB", "", 10.0}}}});
+  DemoTest driven{"Two-tone products",
+                  "14.200 MHz, 48 V, driven by the Reedling 30",
+                  pep_limit("Marsh club", -30.0),
+                  {},
+                  {{"120 W", 118, {-21.8, -25.0, -34.0, -45.0}},
+                   {"80 W", 80.5, {-25.5, -31.0, -41.0, -52.0}},
+                   {"40 W", 40, {-31.0, -38.0, -47.0, -58.0}}},
+                  3,
+                  "",
+                  ""};
   driven.recording.full_scale_watts_pep = 260.0;
-  add_two_tone(shack, add_evaluation(shack, curlew, "Before Skerry Point", days_ago(3)), driven, 600);
+  add_two_tone(shack, add_evaluation(shack, curlew, "Before Skerry Point", days_ago(3)), driven,
+               600);
 
-  const Id ruff = add_device(shack, {0, "Ruff 23", "Amplifier, 1296 MHz", "no. 0077", "60 W, 28 V.",
+  const Id ruff = add_device(shack, {0,
+                                     "Ruff 23",
+                                     "Amplifier, 1296 MHz",
+                                     "no. 0077",
+                                     "60 W, 28 V.",
                                      {{"two_tone", pep_limit("Marsh club", -30.0)},
                                       {"gain", {"maker", Sense::at_least, 13.0, "dB", "", 10.0}}}});
-  DemoTest old{"Two-tone products", "1296.2 MHz, 28 V", pep_limit("Marsh club", -30.0), {},
-               {{"50 W", 51, {-28.0, -36.0, -46.0, -57.0}}}, 400, "Both of us", ""};
+  DemoTest old{"Two-tone products",
+               "1296.2 MHz, 28 V",
+               pep_limit("Marsh club", -30.0),
+               {},
+               {{"50 W", 51, {-28.0, -36.0, -46.0, -57.0}}},
+               400,
+               "Both of us",
+               ""};
   old.recording.full_scale_watts_pep = 110.0;
   old.recording.center_hz = 1296.2e6;
-  add_two_tone(shack, add_evaluation(shack, ruff, "After the fan was replaced", days_ago(400)), old, 700);
+  add_two_tone(shack, add_evaluation(shack, ruff, "After the fan was replaced", days_ago(400)), old,
+               700);
 
-  add_device(shack, {0, "Bittern", "Synthesizer, 1440 MHz", "home-built", "Times 4 to 5760 MHz for the beacon.",
-                     {{"phase_noise", {"own wish", Sense::at_most, -95.0, "dBc/Hz", "at 10 kHz", 20.0}},
-                      {"reference", {"own wish", Sense::within, 0.5, "ppm", "", 0.5}}}});
-  add_device(shack, {0, "Godwit", "General-coverage receiver", "refurbished", "Valves and a mains transformer: mind the high voltage.",
+  add_device(shack,
+             {0,
+              "Bittern",
+              "Synthesizer, 1440 MHz",
+              "home-built",
+              "Times 4 to 5760 MHz for the beacon.",
+              {{"phase_noise", {"own wish", Sense::at_most, -95.0, "dBc/Hz", "at 10 kHz", 20.0}},
+               {"reference", {"own wish", Sense::within, 0.5, "ppm", "", 0.5}}}});
+  add_device(shack, {0,
+                     "Godwit",
+                     "General-coverage receiver",
+                     "refurbished",
+                     "Valves and a mains transformer: mind the high voltage.",
                      {{"sensitivity", {"handbook", Sense::at_most, -113.0, "dBm", "PD", 20.0}}}});
 }
 
@@ -170,7 +255,8 @@ int main(int argc, char** argv) {
     add_others(*shack);
     const auto recordings = folder / "recordings to try";
     std::filesystem::create_directories(recordings);
-    demo::write_wav(demo::record_step({"30 W", 30.0, {-29.0, -30.5, -38.0, -50.0}}, {}, 77), (recordings / "Reedling 30 W, new bias.wav").string());
+    demo::write_wav(demo::record_step({"30 W", 30.0, {-29.0, -30.5, -38.0, -50.0}}, {}, 77),
+                    (recordings / "Reedling 30 W, new bias.wav").string());
     return 0;
   } catch (const InputError& error) {
     fmt::print(stderr, "make-demo-shack: {}\n", error.what());

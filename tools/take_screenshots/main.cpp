@@ -72,5 +72,17 @@ int main(int argc, char** argv) {
   emit window.sheet()->plot()->product_chosen(3, true);
   ok = take(window, folder, "products") && ok;
   window.sheet()->show_products(false);
+  emit window.sheet()->verdict()->uncertainty_asked();
+  settle();
+  if (QWidget* card = QApplication::activePopupWidget()) {
+    QPixmap picture = window.grab();
+    QPainter painter(&picture);
+    painter.drawPixmap(window.mapFromGlobal(card->pos()), card->grab());
+    painter.end();
+    ok = picture.save(folder.filePath("uncertainty.png")) && ok;
+    card->close();
+  } else {
+    ok = false;
+  }
   return ok ? 0 : 3;
 }
