@@ -140,6 +140,10 @@ void print_table(const TwoToneAnalysis& a, const Judged& j) {
 }
 
 int run(const TwoToneOptions& o) {
+  if (o.fail_on_verdict && !o.limit_db) {
+    fmt::print(stderr, "even-heron-cli: --fail-on-verdict needs a --limit to judge by\n");
+    return kWrongUsage;
+  }
   TwoToneSettings settings;
   if (!o.tones.empty()) settings.tones_hz = std::pair(o.tones[0], o.tones[1]);
   settings.highest_order = o.orders;

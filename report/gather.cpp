@@ -144,6 +144,9 @@ ReportDocument gather_report(const Shack& shack, Id id) {
                 {"Place", doc.place}};
   if (!doc.operator_name.empty()) doc.device.emplace_back("Operator", doc.operator_name);
   if (!d.note.empty()) doc.device.emplace_back("Note", d.note);
+  for (const JournalEntry& entry : journal(shack, d.id)) {
+    doc.device.emplace_back("Done " + entry.at.substr(0, 10), entry.text);
+  }
   for (const Test& t : tests(shack, id)) {
     const Characteristic* c = find_characteristic(t.characteristic);
     if (c != nullptr && c->id == "two_tone") {

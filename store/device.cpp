@@ -29,6 +29,15 @@ Device device_at(SQLite::Statement& row, SQLite::Database& db) {
   return d;
 }
 
+void insert_line(SQLite::Database& db, Id device, const SpecLine& line) {
+  SQLite::Statement spec(
+      db, "INSERT INTO spec_line(device_id, characteristic, limit_json) VALUES (?, ?, ?)");
+  spec.bind(1, static_cast<int64_t>(device));
+  spec.bind(2, line.characteristic);
+  spec.bind(3, to_json(line.limit).dump());
+  spec.exec();
+}
+
 }  // namespace
 
 std::vector<Device> devices(const Shack& shack) {
@@ -66,16 +75,21 @@ Id add_device(Shack& shack, const Device& d) {
     insert.bind(5, utc_now());
     insert.exec();
     id = db.getLastInsertRowid();
-    for (const SpecLine& line : d.specification) {
-      SQLite::Statement spec(
-          db, "INSERT INTO spec_line(device_id, characteristic, limit_json) VALUES (?, ?, ?)");
-      spec.bind(1, static_cast<int64_t>(id));
-      spec.bind(2, line.characteristic);
-      spec.bind(3, to_json(line.limit).dump());
-      spec.exec();
-    }
+    for (const SpecLine& line : d.specification) insert_line(db, id, line);
   });
   return id;
+}
+
+void set_specification(Shack& shack, Id device, const std::string& characteristic,
+                       const std::vector<Limit>& limits) {
+  shack.write([&](SQLite::Database& db) {
+    SQLite::Statement remove(db,
+                             "DELETE FROM spec_line WHERE device_id = ? AND characteristic = ?");
+    remove.bind(1, static_cast<int64_t>(device));
+    remove.bind(2, characteristic);
+    remove.exec();
+    for (const Limit& limit : limits) insert_line(db, device, {characteristic, limit});
+  });
 }
 
 void set_device_removed(Shack& shack, Id id, bool removed) {

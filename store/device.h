@@ -26,6 +26,9 @@ struct Device {
 std::vector<Device> devices(const Shack& shack);
 Device device(const Shack& shack, Id id);  ///< InputError if it is not there
 Id add_device(Shack& shack, const Device& device);
+/// Replaces the specification lines of one characteristic.
+void set_specification(Shack& shack, Id device, const std::string& characteristic,
+                       const std::vector<Limit>& limits);
 /// Keeps the row, so that it can come back.
 void set_device_removed(Shack& shack, Id id, bool removed);
 

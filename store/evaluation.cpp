@@ -180,6 +180,9 @@ void set_test_removed(Shack& shack, Id id, bool removed) {
 void set_test_note(Shack& shack, Id id, const std::string& note) {
   set_column(shack, "test", "note", id, note);
 }
+void set_test_hookup(Shack& shack, Id id, const std::string& hookup) {
+  set_column(shack, "test", "hookup", id, hookup);
+}
 void set_test_conditions(Shack& shack, Id id, const std::string& conditions) {
   set_column(shack, "test", "conditions", id, conditions);
 }

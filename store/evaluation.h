@@ -58,6 +58,7 @@ Test test(const Shack& shack, Id id);
 Id add_test(Shack& shack, const Test& test);
 void set_test_removed(Shack& shack, Id id, bool removed);
 void set_test_note(Shack& shack, Id id, const std::string& note);
+void set_test_hookup(Shack& shack, Id id, const std::string& hookup);
 void set_test_conditions(Shack& shack, Id id, const std::string& conditions);
 void set_test_convention(Shack& shack, Id id, const std::string& convention);
 void set_test_settings(Shack& shack, Id id, const nlohmann::json& settings);

@@ -167,8 +167,41 @@ void Session::set_linearity(double u_db) {
       });
 }
 
+void Session::set_hookup(const QString& words) {
+  const std::string before = two_tone_->test.hookup;
+  edit(
+      tr("path"), [this, id = test_, words] { set_test_hookup(*shack_, id, words.toStdString()); },
+      [this, id = test_, before] { set_test_hookup(*shack_, id, before); });
+}
+
+void Session::set_conditions(const QString& words) {
+  const std::string before = two_tone_->test.conditions;
+  edit(
+      tr("conditions"),
+      [this, id = test_, words] { set_test_conditions(*shack_, id, words.toStdString()); },
+      [this, id = test_, before] { set_test_conditions(*shack_, id, before); });
+}
+
+void Session::keep_limit_as_specification() {
+  if (!two_tone_->test.limit) return;
+  const Id id = heron::evaluation(*shack_, two_tone_->test.evaluation_id).device_id;
+  std::vector<Limit> before;
+  for (const SpecLine& line : device(*shack_, id).specification) {
+    if (line.characteristic == "two_tone") before.push_back(line.limit);
+  }
+  std::vector<Limit> after = before;
+  after.push_back(*two_tone_->test.limit);
+  // It says what the device has to keep, not what this test found: allowed on a signed test.
+  edit(
+      tr("specification"), [this, id, after] { set_specification(*shack_, id, "two_tone", after); },
+      [this, id, before] { set_specification(*shack_, id, "two_tone", before); }, true);
+}
+
 void Session::sign(const QString& name) {
   const std::string at = utc_now();
+  if (!shack_->is_read_only() && shack_->operator_name().empty()) {
+    shack_->set_operator_name(name.toStdString());
+  }
   edit(
       tr("signature"),
       [this, id = test_, name, at] { sign_test(*shack_, id, name.toStdString(), at); },

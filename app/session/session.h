@@ -44,6 +44,10 @@ class Session : public QObject {
   void set_convention(const QString& convention);
   void set_limit(const std::optional<Limit>& limit);
   void set_linearity(double u_db);
+  void set_hookup(const QString& words);
+  void set_conditions(const QString& words);
+  /// Makes the test's limit a line of the device's specification.
+  void keep_limit_as_specification();
   void sign(const QString& name);
   void take_back_signature();
   void add_step(const QString& label);

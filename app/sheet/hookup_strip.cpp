@@ -5,6 +5,7 @@
 #include <algorithm>
 
 #include "app/paint/figure_text.h"
+#include "app/paint/focus_ring.h"
 #include "app/theme/fonts.h"
 #include "app/theme/theme.h"
 #include "core/quantity/format.h"
@@ -13,7 +14,7 @@
 namespace heron {
 namespace {
 
-QString text(const std::string& s) {
+QString words_of(const std::string& s) {
   return QString::fromStdString(s);
 }
 
@@ -21,16 +22,18 @@ constexpr double kRatingAt = 0.72;
 
 }  // namespace
 
-HookupStrip::HookupStrip(QWidget* parent) : QWidget(parent) {
+HookupStrip::HookupStrip(QWidget* parent) : PaintedButton(parent) {
   setFixedHeight(72);
+  setFocusPolicy(Qt::StrongFocus);
+  setCursor(Qt::PointingHandCursor);
 }
 
 void HookupStrip::set_step(const QString& device, const TwoToneTest* test, int step) {
   device_ = {device, {}, {}};
-  path_ = {
-      tr("Path"),
-      test == nullptr || test->test.hookup.empty() ? tr("not described") : text(test->test.hookup),
-      {}};
+  path_ = {tr("Path"),
+           test == nullptr || test->test.hookup.empty() ? tr("not described")
+                                                        : words_of(test->test.hookup),
+           {}};
   recorder_ = {tr("Recorder"), tr("no recording"), {}};
   output_.clear();
   output_u_.clear();
@@ -39,19 +42,20 @@ void HookupStrip::set_step(const QString& device, const TwoToneTest* test, int s
   if (test != nullptr && step >= 0 && step < static_cast<int>(test->steps.size())) {
     const auto i = static_cast<std::size_t>(step);
     const auto& a = test->analyses[i];
-    device_.line = text(test->test.conditions);
+    device_.line = words_of(test->test.conditions);
     if (const auto output = step_output(test->steps[i], a)) {
-      output_ = text(number_text(output->value, 1, true)) + " dBm";
+      output_ = words_of(number_text(output->value, 1, true)) + " dBm";
       if (output->expanded() > 0.0)
-        output_u_ = QString::fromUtf8("± ") + text(number_text(output->expanded(), 1)) + " dB";
-      device_.small = tr("%1 PEP, typed")
-                          .arg(text(engineering_text(to_watt(Dbm{output->value}).value, "W", 3)));
+        output_u_ = QString::fromUtf8("± ") + words_of(number_text(output->expanded(), 1)) + " dB";
+      device_.small =
+          tr("%1 PEP, typed")
+              .arg(words_of(engineering_text(to_watt(Dbm{output->value}).value, "W", 3)));
     }
     if (a) {
       const double headroom = -a->peak_dbfs;
       recorder_.line = a->clipped_samples > 0
                            ? tr("clipped: %1 samples at full scale").arg(a->clipped_samples)
-                           : tr("%1 dB under full scale").arg(text(number_text(headroom, 1)));
+                           : tr("%1 dB under full scale").arg(words_of(number_text(headroom, 1)));
       fill_ = std::clamp(kRatingAt * (1.0 - headroom / 60.0), 0.0, 1.0);
       is_clipped_ = a->clipped_samples > 0;
       if (a->tones.size() == 2 && device_.small.isEmpty()) device_.small = tr("output not typed");
@@ -123,6 +127,7 @@ void HookupStrip::paintEvent(QPaintEvent*) {
     p.setPen(t.mute);
     p.drawText(QRectF(from, 40, to - from, 16), Qt::AlignCenter, output_u_);
   }
+  if (shows_focus()) draw_focus_ring(p, QRectF(rect()).adjusted(2, 2, -2, -2), 6, t);
 }
 
 }  // namespace heron

@@ -1,13 +1,13 @@
 #pragma once
 
-#include <QWidget>
-
+#include "app/widget/painted_button.h"
 #include "store/two_tone_test.h"
 
 namespace heron {
 
-/// From the device to the recorder in two nodes: what was sent, and how the recorder stood it.
-class HookupStrip : public QWidget {
+/// From the device to the recorder in three nodes: what was sent, on which path,
+/// how the recorder stood it. A press asks for the words.
+class HookupStrip : public PaintedButton {
  public:
   explicit HookupStrip(QWidget* parent = nullptr);
   void set_step(const QString& device, const TwoToneTest* test, int step);

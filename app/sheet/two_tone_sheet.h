@@ -33,6 +33,7 @@ class TwoToneSheet : public QWidget {
   int chosen_step() const { return step_; }
   bool is_busy() const { return job_ != nullptr; }
   void cancel_import();
+  void copy_figure();
   void show_products(bool products);
   void flush() { readings_->flush(); }
 
@@ -41,6 +42,7 @@ class TwoToneSheet : public QWidget {
   FigureTable* product_table() { return product_table_; }
   VerdictCard* verdict() { return verdict_; }
   ReadingsCard* readings() { return readings_; }
+  HookupStrip* strip() { return strip_; }
   RemarkList* remarks() { return remarks_; }
   Segmented* convention() { return convention_; }
   PushButton* primary() { return primary_; }
@@ -74,6 +76,7 @@ class TwoToneSheet : public QWidget {
   void ask_limit();
   void ask_linearity();
   void ask_signature();
+  void ask_hookup();
   void show_plot_menu(const QPoint& at);
   void show_ladder_menu(const QPoint& at);
   QString shown_convention() const;

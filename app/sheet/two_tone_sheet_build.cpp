@@ -129,6 +129,7 @@ QWidget* TwoToneSheet::build_right() {
 void TwoToneSheet::connect_all() {
   connect(&session_, &Session::test_changed, this, &TwoToneSheet::refresh);
   connect(primary_, &QAbstractButton::clicked, this, &TwoToneSheet::primary_action);
+  connect(strip_, &QAbstractButton::clicked, this, &TwoToneSheet::ask_hookup);
   connect(convention_, &Segmented::chosen, this,
           [this](int i) { session_.set_convention(i == 0 ? kReOneTone : kRePep); });
   connect(which_table_, &Segmented::chosen, tables_, &QStackedWidget::setCurrentIndex);

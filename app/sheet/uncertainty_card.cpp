@@ -72,7 +72,7 @@ void UncertaintyCard::paintEvent(QPaintEvent*) {
   const double reach =
       std::max(total, margin_ && std::abs(*margin_) < 2 * total ? std::abs(*margin_) : 0.0) * 1.1;
   const double bar_left = 188;
-  const double bar_width = 150;
+  const double bar_width = 138;
   const auto x = [&](double v) { return bar_left + v / reach * bar_width; };
   double y = 56;
   for (const Row& r : rows_) {
@@ -92,10 +92,10 @@ void UncertaintyCard::paintEvent(QPaintEvent*) {
     }
     p.setFont(type_font(Type::figure));
     p.setPen(t.ink);
-    p.drawText(QRectF(340, y, 50, 20), Qt::AlignRight | Qt::AlignVCenter,
+    p.drawText(QRectF(320, y, 54, 20), Qt::AlignRight | Qt::AlignVCenter,
                QString::fromStdString(number_text(r.expanded, 2)));
     p.setPen(t.mute);
-    p.drawText(QRectF(390, y, 40, 20), Qt::AlignRight | Qt::AlignVCenter,
+    p.drawText(QRectF(380, y, 48, 20), Qt::AlignRight | Qt::AlignVCenter,
                QString::number(r.share * 100.0, 'f', 0) + " %");
     y += kRow;
   }
@@ -106,11 +106,11 @@ void UncertaintyCard::paintEvent(QPaintEvent*) {
   p.drawText(QPointF(20, y + 12), tr("together"));
   p.fillRect(QRectF(bar_left, y + 1, x(total) - bar_left, 14), t.ink);
   p.setFont(type_font(Type::figure_chosen));
-  p.drawText(QRectF(340, y - 2, 50, 20), Qt::AlignRight | Qt::AlignVCenter,
+  p.drawText(QRectF(320, y - 2, 54, 20), Qt::AlignRight | Qt::AlignVCenter,
              QString::fromStdString(number_text(total, 2)));
   p.setFont(type_font(Type::label));
   p.setPen(t.mute);
-  p.drawText(QRectF(390, y - 2, 40, 20), Qt::AlignRight | Qt::AlignVCenter,
+  p.drawText(QRectF(380, y - 2, 48, 20), Qt::AlignRight | Qt::AlignVCenter,
              QString::fromStdString(figure_.unit));
   if (margin_ && std::abs(*margin_) <= reach)
     p.fillRect(QRectF(x(std::abs(*margin_)) - 1, 54, 2, y - 36), std::abs(*margin_) < total ? t.marg

@@ -90,6 +90,9 @@ void MainWindow::add_shortcuts() {
   });
   key(QKeySequence("Ctrl+O"), [this] { ask_for_shack(); });
   key(QKeySequence("Ctrl+E"), [this] { ask_for_export("pdf"); });
+  key(QKeySequence("Ctrl+Shift+C"), [this] {
+    if (pages_is_evaluation()) sheet_->copy_figure();
+  });
   key(QKeySequence("Ctrl+Q"), [this] { close(); });
   key(QKeySequence("Ctrl+0"), [this] { show_shack(); });
   key(QKeySequence(Qt::Key_Escape), [this] {
@@ -224,6 +227,7 @@ void MainWindow::dragEnterEvent(QDragEnterEvent* event) {
 void MainWindow::dropEvent(QDropEvent* event) {
   for (const QUrl& url : event->mimeData()->urls()) {
     const QString path = url.toLocalFile();
+    if (!session_.is_open() && !QFileInfo(path).isDir()) continue;
     if (QFileInfo(path).isDir())
       open_shack(path);
     else if (path.endsWith(".zip", Qt::CaseInsensitive))

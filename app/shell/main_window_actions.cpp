@@ -57,6 +57,14 @@ void MainWindow::fill_device_menu() {
 
 std::vector<Command> MainWindow::commands() {
   std::vector<Command> list;
+  if (!session_.is_open()) {
+    list.push_back({tr("Open a shack"), tr("do"), "Ctrl O", [this] { ask_for_shack(); }});
+    list.push_back({tr("New shack"), tr("do"), {}, [this] { ask_for_new_shack(); }});
+    list.push_back(
+        {tr("Night theme on or off"), tr("do"), "Ctrl T", [this] { set_dark(!is_dark()); }});
+    list.push_back({tr("Quit"), tr("do"), "Ctrl Q", [this] { close(); }});
+    return list;
+  }
   const bool in_evaluation = pages_is_evaluation();
   for (const Device& d : devices(session_.shack())) {
     for (const Evaluation& e : evaluations(session_.shack(), d.id)) {
@@ -93,6 +101,7 @@ std::vector<Command> MainWindow::commands() {
   if (in_evaluation) {
     add(tr("Add a recording, or sign off"), "Ctrl Return", [this] { sheet_->primary_action(); });
     add(tr("Add a test"), {}, [this] { ask_for_test(); });
+    add(tr("Copy the figure"), "Ctrl Shift C", [this] { sheet_->copy_figure(); });
     add(tr("Copy the table"), {}, [this] { sheet_->ladder_table()->copy_all(); });
     for (const char* ending : {"pdf", "html", "csv", "json", "zip"}) {
       add(tr("Export as %1").arg(QString(ending).toUpper()),
@@ -120,6 +129,7 @@ void MainWindow::ask_for_new_shack() {
 }
 
 void MainWindow::ask_for_device() {
+  if (!session_.is_open()) return;
   const auto name = ask(this, tr("Add a device"),
                         tr("What is evaluated: a transceiver, an amplifier, a synthesizer."),
                         tr("Name, kind, serial (commas between)"), {}, tr("Add it"), not_empty);
@@ -179,6 +189,7 @@ void MainWindow::ask_for_export(const QString& ending) {
 }
 
 void MainWindow::ask_for_import() {
+  if (!session_.is_open()) return;
   const QString path =
       QFileDialog::getOpenFileName(this, tr("Import an evaluation"), {}, tr("Evaluations (*.zip)"));
   if (!path.isEmpty()) import_from(path);

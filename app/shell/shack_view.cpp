@@ -105,6 +105,9 @@ ShackView::ShackView(Session& session, QWidget* parent)
   due_->setFixedHeight(142);
   recent_->setFixedHeight(142);
 
+  summary_->setText(tr("No shack is open: open one, or make a new one (Ctrl K)."));
+  start_->setEnabled(false);
+  add_device_->setEnabled(false);
   connect(filter_, &Segmented::chosen, this, &ShackView::refresh);
   connect(matrix_, &QTableView::doubleClicked, this,
           [this](const QModelIndex& i) { open_row(i.row(), i.column()); });

@@ -11,20 +11,40 @@ namespace {
 
 using PlanKey = std::tuple<std::size_t, bool, PlanEffort>;
 
-/// FFTW's planner is not thread-safe, its plans are. Plans live as long as the program.
+/// Plans by size, kept as long as the program runs. FFTW's planner is not thread-safe, its plans
+/// are.
+class PlanCache {
+ public:
+  PlanCache() = default;
+  ~PlanCache() {
+    for (const auto& [key, plan] : plans_) fftwf_destroy_plan(plan);
+    fftwf_cleanup();
+  }
+  PlanCache(const PlanCache&) = delete;
+  PlanCache& operator=(const PlanCache&) = delete;
+
+  fftwf_plan plan(const PlanKey& key, float* in, fftwf_complex* out) {
+    const std::scoped_lock lock(mutex_);
+    if (const auto found = plans_.find(key); found != plans_.end()) return found->second;
+    const auto [size, complex_input, effort] = key;
+    const unsigned flags = effort == PlanEffort::thorough ? FFTW_MEASURE : FFTW_ESTIMATE;
+    const int n = static_cast<int>(size);
+    const fftwf_plan made =
+        complex_input
+            ? fftwf_plan_dft_1d(n, reinterpret_cast<fftwf_complex*>(in), out, FFTW_FORWARD, flags)
+            : fftwf_plan_dft_r2c_1d(n, in, out, flags);
+    plans_.emplace(key, made);
+    return made;
+  }
+
+ private:
+  std::mutex mutex_;
+  std::map<PlanKey, fftwf_plan> plans_;
+};
+
 fftwf_plan cached_plan(const PlanKey& key, float* in, fftwf_complex* out) {
-  static std::mutex mutex;
-  static std::map<PlanKey, fftwf_plan> plans;
-  const std::scoped_lock lock(mutex);
-  if (const auto found = plans.find(key); found != plans.end()) return found->second;
-  const auto [size, complex_input, effort] = key;
-  const unsigned flags = effort == PlanEffort::thorough ? FFTW_MEASURE : FFTW_ESTIMATE;
-  const int n = static_cast<int>(size);
-  const fftwf_plan plan = complex_input ? fftwf_plan_dft_1d(n, reinterpret_cast<fftwf_complex*>(in),
-                                                            out, FFTW_FORWARD, flags)
-                                        : fftwf_plan_dft_r2c_1d(n, in, out, flags);
-  plans.emplace(key, plan);
-  return plan;
+  static PlanCache cache;
+  return cache.plan(key, in, out);
 }
 
 }  // namespace

@@ -1,0 +1,191 @@
+// The session without a window: undo as a property, read-only and signed shacks, background import.
+#include "app/session/session.h"
+
+#include <QSignalSpy>
+#include <QtTest>
+#include <random>
+
+#include "app/session/import_job.h"
+#include "core/error.h"
+#include "tests/store/made_shack.h"
+
+using namespace heron;
+using heron::testing::MadeShack;
+
+namespace {
+
+/// Everything of a test that a person can change, as text.
+QString state_of(const Session& session, Id evaluation) {
+  QString all;
+  for (const Test& t : tests(session.shack(), evaluation)) {
+    all += QString::fromStdString(t.title + "|" + t.note + "|" + t.convention + "|" + t.hookup +
+                                  "|" + t.conditions + "|" + t.settings.dump() + "|" +
+                                  (t.limit ? limit_text(*t.limit) : "none") + "|" + t.signed_by +
+                                  "\n");
+    for (const Step& s : steps(session.shack(), t.id)) {
+      all += QString::fromStdString("  " + s.label + "|" + (s.output ? s.output->typed : "-") +
+                                    "|" + (s.capture ? s.capture->hash : "-") + "\n");
+    }
+  }
+  return all;
+}
+
+}  // namespace
+
+class SessionTest : public QObject {
+  Q_OBJECT
+ private slots:
+  /// Any sequence of edits, undone, gives the shack as it was; redone, as it became; also on disk.
+  void undo_and_redo_are_exact() {
+    std::mt19937 random(17);
+    for (int round = 0; round < 6; ++round) {
+      MadeShack made;
+      made.shack.reset();
+      Session session;
+      session.open(made.folder.path());
+      session.show_evaluation(made.evaluation_id);
+      QStringList states{state_of(session, made.evaluation_id)};
+      for (int i = 0; i < 12; ++i) {
+        const TwoToneTest* t = session.two_tone();
+        if (t == nullptr) break;
+        const int steps_now = static_cast<int>(t->steps.size());
+        const auto step = static_cast<std::size_t>(
+            steps_now == 0 ? 0 : static_cast<int>(random() % static_cast<unsigned>(steps_now)));
+        const int before = session.undo_stack().count();
+        switch (random() % 9) {
+          case 0:
+            session.set_note(QString("note %1").arg(i));
+            break;
+          case 1:
+            session.set_limit(Limit{"own", Sense::at_most, -31.0 - i, "dB", kRePep, 20.0});
+            break;
+          case 2:
+            session.set_linearity(0.01 * (i + 1));
+            break;
+          case 3:
+            session.add_step(QString("step %1").arg(i));
+            break;
+          case 4:
+            if (steps_now > 1) session.remove_step(step);
+            break;
+          case 5:
+            if (steps_now > 0) session.set_output(step, QString("%1 W").arg(i + 1), 30.0 + i);
+            break;
+          case 6:
+            session.set_hookup(QString("path %1").arg(i));
+            break;
+          case 7:
+            session.set_conditions(QString("conditions %1").arg(i));
+            break;
+          case 8:
+            session.set_convention(i % 2 == 0 ? kReOneTone : kRePep);
+            break;
+        }
+        if (session.undo_stack().count() > before) states << state_of(session, made.evaluation_id);
+      }
+      QCOMPARE(session.undo_stack().count(), states.size() - 1);
+      for (qsizetype i = states.size() - 2; i >= 0; --i) {
+        session.undo_stack().undo();
+        QCOMPARE(state_of(session, made.evaluation_id), states[i]);
+      }
+      for (qsizetype i = 1; i < states.size(); ++i) {
+        session.undo_stack().redo();
+        QCOMPARE(state_of(session, made.evaluation_id), states[i]);
+      }
+    }
+  }
+
+  void a_signed_test_refuses_what_changes_its_figures() {
+    MadeShack made;
+    made.shack.reset();
+    Session session;
+    session.open(made.folder.path());
+    session.show_evaluation(made.evaluation_id);
+    session.sign("Both of us");
+    const QString before = state_of(session, made.evaluation_id);
+    QSignalSpy refused(&session, &Session::refused);
+    session.set_note("x");
+    session.set_limit(std::nullopt);
+    session.set_linearity(0.5);
+    session.add_step("5 W");
+    session.remove_capture(0);
+    session.set_output(0, "1 W", 30.0);
+    QCOMPARE(refused.count(), 6);
+    QCOMPARE(state_of(session, made.evaluation_id), before);
+    QCOMPARE(session.shack().operator_name(), std::string("Both of us"));
+    session.set_convention(kReOneTone);  // only how it is shown
+    QCOMPARE(refused.count(), 6);
+    session.take_back_signature();
+    session.set_note("x");
+    QCOMPARE(session.two_tone()->test.note, std::string("x"));
+  }
+
+  void the_headline_follows_every_edit() {
+    MadeShack made;
+    made.shack.reset();
+    Session session;
+    session.open(made.folder.path());
+    session.show_evaluation(made.evaluation_id);
+    QCOMPARE(session.course()[0].headline->judgement.verdict, Verdict::pass);
+    session.set_limit(Limit{"strict", Sense::at_most, -60.0, "dB", kRePep, 20.0});
+    QCOMPARE(session.course()[0].headline->judgement.verdict, Verdict::fail);
+    session.remove_capture(0);
+    QVERIFY(!session.course()[0].headline);
+    session.undo_stack().undo();
+    session.undo_stack().undo();
+    QCOMPARE(session.course()[0].headline->judgement.verdict, Verdict::pass);
+    session.set_linearity(20.0);
+    QCOMPARE(session.course()[0].headline->judgement.verdict, Verdict::too_close);
+  }
+
+  void a_limit_becomes_a_line_of_the_specification() {
+    MadeShack made;
+    made.shack.reset();
+    Session session;
+    session.open(made.folder.path());
+    session.show_evaluation(made.evaluation_id);
+    session.set_limit(Limit{"own", Sense::at_most, -36.0, "dB", kRePep, 20.0});
+    session.keep_limit_as_specification();
+    QCOMPARE(device(session.shack(), made.device_id).specification.size(), 2U);
+    session.undo_stack().undo();
+    QCOMPARE(device(session.shack(), made.device_id).specification.size(), 1U);
+  }
+
+  void a_job_reports_progress_and_its_result() {
+    MadeShack made;
+    const auto file = capture_path(*made.shack, made.stored.hash);
+    ImportJob job(file, made.shack->captures_folder(), {}, made.test_id, made.step_id);
+    QSignalSpy progressed(&job, &ImportJob::progressed);
+    QSignalSpy finished(&job, &ImportJob::finished);
+    job.start();
+    QVERIFY(finished.wait(20000));
+    QVERIFY(!progressed.isEmpty());
+    QCOMPARE(job.stored().hash, made.stored.hash);
+    QCOMPARE(job.analysis().tones.size(), 2U);
+  }
+
+  void a_job_is_stopped_or_fails_with_a_reason() {
+    MadeShack made;
+    const auto file = capture_path(*made.shack, made.stored.hash);
+    ImportJob job(file, made.shack->captures_folder(), {}, made.test_id, made.step_id);
+    QSignalSpy cancelled(&job, &ImportJob::cancelled);
+    job.cancel();
+    job.start();
+    QVERIFY(cancelled.wait(20000));
+    ImportJob bad("/nowhere/at/all.wav", made.shack->captures_folder(), {}, made.test_id,
+                  made.step_id);
+    QSignalSpy failed(&bad, &ImportJob::failed);
+    bad.start();
+    QVERIFY(failed.wait(20000));
+    QVERIFY(failed[0][0].toString().contains("all.wav"));
+    QVERIFY(!failed[0][2].toString().isEmpty());
+    // Deleting a running job stops it.
+    auto running = std::make_unique<ImportJob>(file, made.shack->captures_folder(),
+                                               TwoToneSettings{}, made.test_id, made.step_id);
+    running->start();
+    running.reset();
+  }
+};
+
+QTEST_MAIN(SessionTest)
+#include "session_test.moc"
