@@ -244,7 +244,7 @@ Id import_evaluation(Shack& shack, const fs::path& zip_path) {
   }
   Id evaluation = 0;
   try {
-    if (root.at("version").get<int>() > 1)
+    if (root.at("version").get<double>() > 1.0)
       refuse(zip_path, "version", "a newer Even Heron wrote this file");
     const auto captures = import_captures(shack, zip, root, zip_path);
     shack.write_together([&] {

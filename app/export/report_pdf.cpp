@@ -84,10 +84,7 @@ void table(PageWriter& page, const ReportTable& table) {
   const std::size_t columns = table.heads.size();
   std::vector<double> x{0};
   for (std::size_t c = 0; c < columns; ++c) {
-    const double part = c == 0             ? 0.14
-                        : c == 6           ? 0.2
-                        : c + 1 == columns ? 0.16
-                                           : 0.5 / static_cast<double>(columns - 3);
+    const double part = c <= 1 ? 0.12 : c == 6 ? 0.19 : c + 1 == columns ? 0.15 : 0.105;
     x.push_back(x.back() + part * page.width());
   }
   page.need(16 + 17 * 2);

@@ -28,7 +28,8 @@ Curve curve_from_json(const json& record) {
   curve.y_unit = "dBFS";
   curve.x_start = record.at("x_start");
   curve.x_step = record.at("x_step");
-  for (const json& level : record.at("centi_db")) curve.y.push_back(level.get<float>() / 100.0F);
+  for (const json& level : record.at("centi_db"))
+    curve.y.push_back(static_cast<float>(std::clamp(level.get<double>(), -1e6, 1e6) / 100.0));
   return curve;
 }
 
@@ -40,6 +41,17 @@ std::optional<double> optional_number(const json& record, const char* key) {
   const auto found = record.find(key);
   return found == record.end() || !found->is_number() ? std::nullopt
                                                       : std::optional(found->get<double>());
+}
+
+/// A whole number in a range; a stored 1e300 must not become undefined behaviour.
+template <class Integer>
+Integer whole(const json& record, const char* key, double lowest, double highest) {
+  const double value = record.at(key).get<double>();
+  if (!(value >= lowest && value <= highest)) {
+    throw InputError("stored record", key, "the number is out of range",
+                     "Analyse the recording again");
+  }
+  return static_cast<Integer>(value);
 }
 
 json capture_to_json(const CaptureInfo& c) {
@@ -60,9 +72,9 @@ CaptureInfo capture_from_json(const json& r) {
   c.name = r.at("name");
   c.format = r.at("format");
   c.sample_rate_hz = r.at("sample_rate_hz");
-  c.frames = r.at("frames");
+  c.frames = whole<std::int64_t>(r, "frames", 0, 1e15);
   c.is_complex = r.at("complex");
-  c.bits = r.at("bits");
+  c.bits = whole<int>(r, "bits", 1, 64);
   c.is_float = r.at("float");
   c.center_hz = optional_number(r, "center_hz");
   c.recorded_at = r.at("recorded_at");
@@ -155,9 +167,9 @@ TwoToneAnalysis two_tone_from_json(const json& r) {
     a.capture = capture_from_json(r.at("capture"));
     a.rbw_hz = r.at("rbw_hz");
     a.window = r.at("window");
-    a.averages = r.at("averages");
+    a.averages = whole<std::size_t>(r, "averages", 0, 1e15);
     a.peak_dbfs = r.at("peak_dbfs");
-    a.clipped_samples = r.at("clipped_samples");
+    a.clipped_samples = whole<std::int64_t>(r, "clipped_samples", 0, 1e15);
     a.drift_hz = r.at("drift_hz");
     a.full_scale_dbm = optional_number(r, "full_scale_dbm");
     a.linearity_u_db = r.at("linearity_u_db");
@@ -168,7 +180,8 @@ TwoToneAnalysis two_tone_from_json(const json& r) {
     a.one_tone_dbfs = r.at("one_tone_dbfs");
     a.pep_dbfs = r.at("pep_dbfs");
     for (const json& p : r.at("products")) {
-      a.products.push_back({p.at("order"), p.at("side") == "lower" ? Side::lower : Side::upper,
+      a.products.push_back({whole<int>(p, "order", 3, 99),
+                            p.at("side") == "lower" ? Side::lower : Side::upper,
                             p.at("frequency_hz"), p.at("level_dbc"), p.at("level_db_pep"),
                             p.at("u_db"), p.at("bound"), p.at("floor_dbc")});
     }
@@ -200,7 +213,7 @@ TwoToneSettings two_tone_settings_from_json(const json& r) {
   try {
     TwoToneSettings s;
     s.carrier_hz = r.value("carrier_hz", 0.0);
-    s.highest_order = r.value("highest_order", 11);
+    if (r.contains("highest_order")) s.highest_order = whole<int>(r, "highest_order", 3, 15);
     s.linearity_u_db = r.value("linearity_u_db", 0.0);
     s.full_scale_dbm = optional_number(r, "full_scale_dbm");
     if (r.contains("tones_hz"))

@@ -192,8 +192,6 @@ std::vector<ToneEstimate> fit_tones(std::span<const Complex> samples, double rat
   step = gauss_newton_step(p, w, a, true);
   const double freedom = std::max(1.0, (is_real ? 1.0 : 2.0) * static_cast<double>(samples.size()) -
                                            3.0 * static_cast<double>(w.size()));
-  double weight_sum = 0.0;
-  for (std::size_t i = 0; i < samples.size(); ++i) weight_sum += p.weight(i);
   const double variance = step.residual_power * static_cast<double>(samples.size()) / freedom;
   std::vector<ToneEstimate> tones;
   for (std::size_t m = 0; m < w.size(); ++m) {

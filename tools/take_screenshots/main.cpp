@@ -36,8 +36,8 @@ int main(int argc, char** argv) {
   QApplication application(argc, argv);
   QApplication::setOrganizationName("even-heron-screenshots");
   QApplication::setStyle(QStyleFactory::create("Fusion"));
-  if (argc != 3 || !load_fonts()) {
-    std::fprintf(stderr, "usage: take-screenshots SHACK FOLDER\n");
+  if (argc < 3 || !load_fonts()) {
+    std::fprintf(stderr, "usage: take-screenshots SHACK FOLDER [REPORT.pdf]\n");
     return 2;
   }
   QSettings().clear();
@@ -84,5 +84,6 @@ int main(int argc, char** argv) {
   } else {
     ok = false;
   }
+  if (argc > 3) ok = window.export_to(argv[3]) && ok;
   return ok ? 0 : 3;
 }
