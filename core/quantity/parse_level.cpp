@@ -130,9 +130,7 @@ std::optional<Unit> parse_unit(std::string text) {
     unit.emf = true;
   else if (take_suffix(text, "pd"))
     unit.emf = false;
-  if (take_suffix(text, "rms"))
-    unit.waveform = Waveform::rms;
-  else if (take_suffix(text, "pep"))
+  if (take_suffix(text, "rms") || take_suffix(text, "pep"))
     unit.waveform = Waveform::rms;
   else if (take_suffix(text, "peak") || take_suffix(text, "pk"))
     unit.waveform = Waveform::peak;
