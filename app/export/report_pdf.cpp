@@ -6,16 +6,13 @@
 
 #include "app/export/page_writer.h"
 #include "app/paint/verdict_mark.h"
+#include "app/theme/qt_text.h"
 #include "app/theme/theme.h"
 #include "core/error.h"
 #include "report/spectrum_svg.h"
 
 namespace heron {
 namespace {
-
-QString text(const std::string& s) {
-  return QString::fromStdString(s);
-}
 
 QFont face(double px, int weight = 400, const char* family = "Inter") {
   QFont f(family);
@@ -30,14 +27,15 @@ void pairs(PageWriter& page, const std::vector<std::pair<std::string, std::strin
   for (const auto& [name, value] : list) {
     if (value.empty()) continue;
     const QFont f = face(9);
-    const double h = page.text_height(text(value), f, page.width() - 90) + 2;
+    const double h = page.text_height(qt_text(value), f, page.width() - 90) + 2;
     page.need(h);
     page.painter().setFont(f);
     page.painter().setPen(t.mute);
-    page.painter().drawText(QRectF(0, page.y(), 86, h), Qt::AlignLeft | Qt::AlignTop, text(name));
+    page.painter().drawText(QRectF(0, page.y(), 86, h), Qt::AlignLeft | Qt::AlignTop,
+                            qt_text(name));
     page.painter().setPen(t.ink);
     page.painter().drawText(QRectF(90, page.y(), page.width() - 90, h + 2), Qt::TextWordWrap,
-                            text(value));
+                            qt_text(value));
     page.space(h);
   }
 }
@@ -48,19 +46,20 @@ void answer(PageWriter& page, const ReportSection& s) {
   const QFont f = face(17, 500, "JetBrains Mono");
   page.painter().setFont(f);
   page.painter().setPen(t.ink);
-  page.painter().drawText(QRectF(0, page.y(), page.width(), 24), Qt::AlignVCenter, text(s.answer));
+  page.painter().drawText(QRectF(0, page.y(), page.width(), 24), Qt::AlignVCenter,
+                          qt_text(s.answer));
   if (!s.limit.empty()) {
-    const double x = QFontMetricsF(f).horizontalAdvance(text(s.answer)) + 20;
+    const double x = QFontMetricsF(f).horizontalAdvance(qt_text(s.answer)) + 20;
     draw_verdict(page.painter(), {x, page.y() + 12}, 12, s.judgement.verdict, t);
     page.painter().setFont(face(11, 600));
     page.painter().setPen(verdict_colour(t, s.judgement.verdict));
     page.painter().drawText(QRectF(x + 11, page.y(), 200, 24), Qt::AlignVCenter,
-                            text(verdict_word(s.judgement.verdict)));
+                            qt_text(verdict_word(s.judgement.verdict)));
   }
   page.space(26);
   const std::string label =
       s.answer_label + (s.answer_label.empty() ? "" : ". ") + s.judgement_sentence;
-  page.text(text(label), face(10), t.slate);
+  page.text(qt_text(label), face(10), t.slate);
   page.space(8);
 }
 
@@ -72,7 +71,7 @@ void table_head(PageWriter& page, const ReportTable& table, const std::vector<do
     const bool left = c == 0 || c + 1 == table.heads.size();
     const QRectF box(x[c], page.y(), x[c + 1] - x[c] - 8, 14);
     page.painter().drawText(box, (left ? Qt::AlignLeft : Qt::AlignRight) | Qt::AlignVCenter,
-                            text(table.heads[c]));
+                            qt_text(table.heads[c]));
   }
   page.space(15);
   page.rule(t.hairStrong);
@@ -102,13 +101,13 @@ void table(PageWriter& page, const ReportTable& table) {
         box.adjust(12, 0, 8, 0);
       }
       page.painter().drawText(box, (left ? Qt::AlignLeft : Qt::AlignRight) | Qt::AlignVCenter,
-                              text(table.rows[r][c]));
+                              qt_text(table.rows[r][c]));
     }
     page.space(16);
     page.rule(t.hair);
   }
   page.space(3);
-  page.text(text(table.note), face(8), t.mute);
+  page.text(qt_text(table.note), face(8), t.mute);
   page.space(8);
 }
 
@@ -120,7 +119,7 @@ void picture(PageWriter& page, const ReportSection& s) {
   page.need(h + 14);
   renderer.render(&page.painter(), QRectF(0, page.y(), page.width(), h));
   page.space(h + 2);
-  page.text(text(s.picture_caption), face(8), light_theme().mute);
+  page.text(qt_text(s.picture_caption), face(8), light_theme().mute);
   page.space(8);
 }
 
@@ -129,8 +128,8 @@ void section(PageWriter& page, const ReportSection& s) {
   page.need(120);
   page.rule(t.hairStrong);
   page.space(10);
-  page.text(text(s.title), face(14, 600), t.ink);
-  page.text(text(s.question), face(10), t.slate);
+  page.text(qt_text(s.title), face(14, 600), t.ink);
+  page.text(qt_text(s.question), face(10), t.slate);
   page.space(6);
   pairs(page, s.conditions);
   page.space(6);
@@ -141,19 +140,19 @@ void section(PageWriter& page, const ReportSection& s) {
     page.need(34);
     page.text(QObject::tr("Remarks"), face(10, 600), t.ink);
     for (const Remark& r : s.remarks)
-      page.text(
-          QString::fromUtf8("•  ") + text(r.text + (r.action.empty() ? "" : " " + r.action + ".")),
-          face(9), t.ink, 4);
+      page.text(QString::fromUtf8("•  ") +
+                    qt_text(r.text + (r.action.empty() ? "" : " " + r.action + ".")),
+                face(9), t.ink, 4);
     page.space(6);
   }
   if (!s.note.empty()) {
     page.need(30);
     page.text(QObject::tr("Note"), face(10, 600), t.ink);
-    page.text(text(s.note), face(9), t.ink);
+    page.text(qt_text(s.note), face(9), t.ink);
     page.space(6);
   }
   page.text(s.signature.empty() ? QObject::tr("Not signed off.")
-                                : QObject::tr("Signed off by %1").arg(text(s.signature)),
+                                : QObject::tr("Signed off by %1").arg(qt_text(s.signature)),
             face(9, 500), t.slate);
   page.space(14);
 }
@@ -171,12 +170,12 @@ void write_report_pdf(const ReportDocument& d, const QString& path) {
   {
     QPdfWriter pdf(&file);
     pdf.setPageSize(QPageSize(QPageSize::A4));
-    pdf.setTitle(text(d.title));
+    pdf.setTitle(qt_text(d.title));
     pdf.setCreator("Even Heron");
-    PageWriter page(pdf,
-                    text(d.title + "  \u00b7  made with Even Heron, " + readable_time(d.made_at)));
+    PageWriter page(
+        pdf, qt_text(d.title + "  \u00b7  made with Even Heron, " + readable_time(d.made_at)));
     const Theme& t = light_theme();
-    page.text(text(d.title), face(19, 600), t.ink);
+    page.text(qt_text(d.title), face(19, 600), t.ink);
     page.space(6);
     pairs(page, d.device);
     page.space(12);
@@ -186,7 +185,7 @@ void write_report_pdf(const ReportDocument& d, const QString& path) {
     page.space(8);
     page.text(QObject::tr("How to read this"), face(10, 600), t.ink);
     for (const std::string& rule : d.conventions)
-      page.text(QString::fromUtf8("•  ") + text(rule), face(8), t.slate, 4);
+      page.text(QString::fromUtf8("•  ") + qt_text(rule), face(8), t.slate, 4);
     page.finish();
   }
   const bool written = file.flush() && file.error() == QFileDevice::NoError && file.size() > 0;

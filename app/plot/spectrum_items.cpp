@@ -6,13 +6,14 @@
 #include "app/paint/verdict_mark.h"
 #include "app/plot/tickers.h"
 #include "app/theme/fonts.h"
+#include "app/theme/qt_text.h"
 #include "core/quantity/format.h"
 
 namespace heron {
 namespace {
 
 QString number(double value, int decimals = 1, bool plus = false) {
-  return QString::fromStdString(number_text(value, decimals, plus));
+  return qt_text(number_text(value, decimals, plus));
 }
 
 void on_backing(QPainter& p, const QRectF& box, int flags, const QString& text,
@@ -73,10 +74,10 @@ void SpectrumOverlay::draw_titles(QPainter& p) const {
   p.setFont(type_font(Type::label));
   p.setPen(t.slate);
   p.drawText(QRectF(2, area.top() - 27, 300, 18), Qt::AlignLeft | Qt::AlignVCenter,
-             QString::fromStdString(scene_.picture.y_title));
+             qt_text(scene_.picture.y_title));
   p.setPen(t.mute);
   p.drawText(QRectF(area.right() - 400, area.top() - 27, 400, 18),
-             Qt::AlignRight | Qt::AlignVCenter, QString::fromStdString(scene_.picture.conditions));
+             Qt::AlignRight | Qt::AlignVCenter, qt_text(scene_.picture.conditions));
   QFont unit = type_font(Type::label);
   unit.setWeight(QFont::DemiBold);
   p.setFont(unit);
@@ -126,7 +127,7 @@ void SpectrumOverlay::draw_limit(QPainter& p) const {
   p.setFont(strong);
   p.setPen(t.ink);
   on_backing(p, QRectF(area.left() + 6, y - 19, 200, 16), Qt::AlignLeft | Qt::AlignVCenter,
-             QString::fromStdString(s.limit_words), t.sheet);
+             qt_text(s.limit_words), t.sheet);
 }
 
 void SpectrumOverlay::draw_tones(QPainter& p) const {
@@ -232,7 +233,7 @@ void SpectrumOverlay::draw_cursor(QPainter& p) const {
   const double x = std::round(x_of(*scene_.cursor_hz));
   if (x < area.left() || x > area.right()) return;
   p.fillRect(QRectF(x, area.top(), 1, area.height()), t.water);
-  QString words = QString::fromStdString(number_text(*scene_.cursor_hz, 0, true)) + " Hz";
+  QString words = qt_text(number_text(*scene_.cursor_hz, 0, true)) + " Hz";
   if (const auto level = level_at(scene_.picture.curve, *scene_.cursor_hz))
     words += QString::fromUtf8(" · ") + number(*level) + " dB";
   p.setFont(type_font(Type::label));

@@ -5,6 +5,7 @@
 
 #include "app/plot/tickers.h"
 #include "app/theme/fonts.h"
+#include "app/theme/qt_text.h"
 #include "app/theme/traces.h"
 #include "core/method/two_tone.h"
 #include "core/quantity/format.h"
@@ -73,9 +74,8 @@ void SpectrumPlot::set_picture(const SpectrumPicture& picture) {
                   std::ceil(top / 10.0) * 10.0);
   if (!same_view) xAxis->setRange(picture.x_from_hz, picture.x_to_hz);
   thin_trace();
-  setAccessibleDescription(tr("%1 product flags, %2")
-                               .arg(picture.flags.size())
-                               .arg(QString::fromStdString(picture.y_title)));
+  setAccessibleDescription(
+      tr("%1 product flags, %2").arg(picture.flags.size()).arg(qt_text(picture.y_title)));
   replot(rpQueuedReplot);
 }
 

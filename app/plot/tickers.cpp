@@ -2,6 +2,7 @@
 
 #include <cmath>
 
+#include "app/theme/qt_text.h"
 #include "core/quantity/format.h"
 
 namespace heron {
@@ -13,7 +14,7 @@ double DecibelTicker::getTickStep(const QCPRange& range) {
 
 QString DecibelTicker::getTickLabel(double tick, const QLocale&, QChar, int) {
   const long index = std::lround(tick / step_);
-  return index % 2 == 0 ? QString::fromStdString(number_text(tick, 0)) : QString();
+  return index % 2 == 0 ? qt_text(number_text(tick, 0)) : QString();
 }
 
 double FrequencyTicker::unit_for(const QCPRange& range) {
@@ -39,7 +40,7 @@ double FrequencyTicker::getTickStep(const QCPRange& range) {
 }
 
 QString FrequencyTicker::getTickLabel(double tick, const QLocale&, QChar, int) {
-  return QString::fromStdString(number_text(tick / unit_, decimals_, true));
+  return qt_text(number_text(tick / unit_, decimals_, true));
 }
 
 }  // namespace heron

@@ -1,5 +1,6 @@
 #include "app/session/import_job.h"
 
+#include "app/theme/qt_text.h"
 #include "core/error.h"
 
 namespace heron {
@@ -19,7 +20,7 @@ ImportJob::~ImportJob() {
 }
 
 QString ImportJob::file_name() const {
-  return QString::fromStdString(file_.filename().string());
+  return qt_text(file_.filename().string());
 }
 
 void ImportJob::start() {
@@ -45,8 +46,7 @@ void ImportJob::run() {
     emit cancelled();
   } catch (const InputError& error) {
     const std::string where = error.place.empty() ? "" : ", " + error.place;
-    emit failed(QString::fromStdString(error.subject + where), QString::fromStdString(error.reason),
-                QString::fromStdString(error.advice));
+    emit failed(qt_text(error.subject + where), qt_text(error.reason), qt_text(error.advice));
   } catch (const std::exception& error) {
     emit failed(file_name(), QString::fromUtf8(error.what()),
                 tr("Try again; if it stays so, the recording may be damaged"));

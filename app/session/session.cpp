@@ -3,6 +3,7 @@
 #include <QUndoCommand>
 #include <algorithm>
 
+#include "app/theme/qt_text.h"
 #include "core/error.h"
 #include "core/method/method_table.h"
 #include "core/method/two_tone_json.h"
@@ -48,7 +49,7 @@ void Session::show_evaluation(Id evaluation) {
   try {
     course_ = tests(*shack_, evaluation);
   } catch (const InputError& error) {
-    emit refused(QString::fromStdString(error.reason), QString::fromStdString(error.advice));
+    emit refused(qt_text(error.reason), qt_text(error.advice));
     return;
   }
   evaluation_ = evaluation;
@@ -72,8 +73,7 @@ void Session::reload_test() {
     const Test t = heron::test(*shack_, test_);
     if (t.characteristic == "two_tone") two_tone_ = load_two_tone_test(*shack_, test_);
   } catch (const InputError& error) {
-    emit refused(QString::fromStdString(error.subject + ": " + error.reason),
-                 QString::fromStdString(error.advice));
+    emit refused(qt_text(error.subject + ": " + error.reason), qt_text(error.advice));
   }
 }
 
@@ -88,17 +88,16 @@ void Session::after_change(Id test) {
   emit test_changed();
 }
 
-void Session::edit_test(Id test, const QString& text, Change redo, Change undo,
+void Session::edit_test(Id test, const QString& text, const Change& redo, const Change& undo,
                         bool even_if_signed) {
   if (shack_->is_read_only()) {
-    emit refused(QString::fromStdString(shack_->why_read_only()), {});
+    emit refused(qt_text(shack_->why_read_only()), {});
     emit test_changed();
     return;
   }
   if (!even_if_signed && two_tone_ && two_tone_->test.is_signed()) {
-    emit refused(
-        tr("This test is signed off by %1.").arg(QString::fromStdString(two_tone_->test.signed_by)),
-        tr("Take the signature back to change it."));
+    emit refused(tr("This test is signed off by %1.").arg(qt_text(two_tone_->test.signed_by)),
+                 tr("Take the signature back to change it."));
     emit test_changed();
     return;
   }
@@ -107,8 +106,7 @@ void Session::edit_test(Id test, const QString& text, Change redo, Change undo,
       shack_->write_together([&] { change(); });
       after_change(test);
     } catch (const InputError& error) {
-      emit refused(QString::fromStdString(error.subject + ": " + error.reason),
-                   QString::fromStdString(error.advice));
+      emit refused(qt_text(error.subject + ": " + error.reason), qt_text(error.advice));
       emit test_changed();
     }
   };
@@ -124,7 +122,7 @@ void Session::set_output(std::size_t step, const QString& typed, std::optional<d
   if (dbm)
     after = TypedOutput{typed.toStdString(), *dbm, before && before->u_db > 0 ? before->u_db : 0.1};
   edit(
-      tr("output of %1").arg(QString::fromStdString(s.label)),
+      tr("output of %1").arg(qt_text(s.label)),
       [this, id = s.id, after] { set_step_output(*shack_, id, after); },
       [this, id = s.id, before] { set_step_output(*shack_, id, before); });
 }
@@ -231,7 +229,7 @@ void Session::add_step(const QString& label) {
 void Session::remove_step(std::size_t step) {
   const Step& s = two_tone_->steps.at(step);
   edit(
-      tr("removal of %1").arg(QString::fromStdString(s.label)),
+      tr("removal of %1").arg(qt_text(s.label)),
       [this, id = s.id] { set_step_removed(*shack_, id, true); },
       [this, id = s.id] { set_step_removed(*shack_, id, false); });
 }
@@ -286,7 +284,7 @@ void Session::attach(Id test, Id step, const StoredCapture& capture,
   auto id = std::make_shared<Id>(0);
   // The recording may land after another test was opened: it belongs to the one it was dropped on.
   edit_test(
-      test, tr("recording %1").arg(QString::fromStdString(capture.info.name)),
+      test, tr("recording %1").arg(qt_text(capture.info.name)),
       [this, id, step, capture, record = to_json(analysis)] {
         if (*id != 0) {
           set_step_capture_removed(*shack_, *id, false);

@@ -69,10 +69,12 @@ class Session : public QObject {
  private:
   using Change = std::function<void()>;
   /// Runs redo now; after each redo and undo the headline and the views are refreshed.
-  void edit(const QString& text, Change redo, Change undo, bool even_if_signed = false) {
-    edit_test(test_, text, std::move(redo), std::move(undo), even_if_signed);
+  void edit(const QString& text, const Change& redo, const Change& undo,
+            bool even_if_signed = false) {
+    edit_test(test_, text, redo, undo, even_if_signed);
   }
-  void edit_test(Id test, const QString& text, Change redo, Change undo, bool even_if_signed);
+  void edit_test(Id test, const QString& text, const Change& redo, const Change& undo,
+                 bool even_if_signed);
   void after_change(Id test);
   void reload_test();
   std::unique_ptr<Shack> shack_;

@@ -7,6 +7,7 @@
 #include "app/paint/figure_text.h"
 #include "app/paint/focus_ring.h"
 #include "app/theme/fonts.h"
+#include "app/theme/qt_text.h"
 #include "app/theme/theme.h"
 #include "core/quantity/format.h"
 #include "core/quantity/levels.h"
@@ -15,7 +16,7 @@ namespace heron {
 namespace {
 
 QString words_of(const std::string& s) {
-  return QString::fromStdString(s);
+  return qt_text(s);
 }
 
 constexpr double kRatingAt = 0.72;

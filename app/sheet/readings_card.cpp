@@ -3,6 +3,7 @@
 #include <QEvent>
 #include <QVBoxLayout>
 
+#include "app/theme/qt_text.h"
 #include "app/widget/words.h"
 #include "report/document.h"
 
@@ -46,20 +47,20 @@ void ReadingsCard::set_test(const TwoToneTest* test, int step, bool read_only) {
   note_->setEnabled(test != nullptr);
   if (has_step) {
     const Step& s = test->steps[static_cast<std::size_t>(step)];
-    head_->setText(tr("Output at %1, PEP").arg(QString::fromStdString(s.label)));
-    output_->set_typed(s.output ? QString::fromStdString(s.output->typed) : QString());
+    head_->setText(tr("Output at %1, PEP").arg(qt_text(s.label)));
+    output_->set_typed(s.output ? qt_text(s.output->typed) : QString());
   } else {
     head_->setText(tr("Output of this step"));
     output_->set_typed({});
   }
-  stored_note_ = test != nullptr ? QString::fromStdString(test->test.note) : QString();
+  stored_note_ = test != nullptr ? qt_text(test->test.note) : QString();
   if (!note_->hasFocus() && note_->toPlainText() != stored_note_) note_->setPlainText(stored_note_);
   signature_->setVisible(is_signed);
   take_back_->setVisible(is_signed && !read_only);
   if (is_signed) {
-    signature_->setText(tr("Signed off by %1, %2")
-                            .arg(QString::fromStdString(test->test.signed_by),
-                                 QString::fromStdString(readable_time(test->test.signed_at))));
+    signature_->setText(
+        tr("Signed off by %1, %2")
+            .arg(qt_text(test->test.signed_by), qt_text(readable_time(test->test.signed_at))));
   }
 }
 

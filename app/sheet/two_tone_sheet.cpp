@@ -6,6 +6,7 @@
 #include <QResizeEvent>
 #include <QStackedWidget>
 
+#include "app/theme/qt_text.h"
 #include "core/error.h"
 #include "core/method/method_table.h"
 #include "core/quantity/format.h"
@@ -14,19 +15,15 @@
 namespace heron {
 namespace {
 
-QString text(const std::string& s) {
-  return QString::fromStdString(s);
-}
-
 QString limit_words(const Limit& limit) {
-  return text(limit.name + ", " + limit_text(limit) + " " + limit.convention);
+  return qt_text(limit.name + ", " + limit_text(limit) + " " + limit.convention);
 }
 
 }  // namespace
 
 QString TwoToneSheet::shown_convention() const {
   const TwoToneTest* t = session_.two_tone();
-  return t == nullptr || t->test.convention.empty() ? QString(kRePep) : text(t->test.convention);
+  return t == nullptr || t->test.convention.empty() ? QString(kRePep) : qt_text(t->test.convention);
 }
 
 const TwoToneAnalysis* TwoToneSheet::chosen_analysis() const {
@@ -73,15 +70,15 @@ void TwoToneSheet::refresh() {
 void TwoToneSheet::refresh_title(const TwoToneTest* t) {
   setEnabled(t != nullptr);
   const Characteristic* c = find_characteristic("two_tone");
-  title_->setText(t == nullptr ? tr("No test chosen") : text(t->test.title));
+  title_->setText(t == nullptr ? tr("No test chosen") : qt_text(t->test.title));
   question_->setText(c == nullptr ? QString()
                                   : QString::fromUtf8(c->question.data(),
                                                       static_cast<qsizetype>(c->question.size())));
   QString device;
   if (t != nullptr)
-    device = text(heron::device(session_.shack(),
-                                evaluation(session_.shack(), t->test.evaluation_id).device_id)
-                      .name);
+    device = qt_text(heron::device(session_.shack(),
+                                   evaluation(session_.shack(), t->test.evaluation_id).device_id)
+                         .name);
   strip_->set_step(device, t, step_);
   if (t == nullptr) return;
   const bool has_step = !t->steps.empty();
@@ -90,10 +87,10 @@ void TwoToneSheet::refresh_title(const TwoToneTest* t) {
   primary_->setEnabled(!read_only && !t->test.is_signed() && !job_);
   if (t->test.is_signed()) {
     primary_->setText(tr("Signed off"));
-    consequence_->setText(tr("by %1").arg(text(t->test.signed_by)));
+    consequence_->setText(tr("by %1").arg(qt_text(t->test.signed_by)));
   } else if (!taken) {
     const QString step =
-        has_step ? text(t->steps[static_cast<std::size_t>(step_)].label) : QString();
+        has_step ? qt_text(t->steps[static_cast<std::size_t>(step_)].label) : QString();
     primary_->setText(has_step ? tr("Add a recording for %1").arg(step) : tr("Add a recording"));
     consequence_->setText(tr("WAV or SigMF; or drop it on this sheet"));
   } else {
@@ -123,7 +120,7 @@ void TwoToneSheet::refresh_verdict(const TwoToneTest* t) {
   const TwoToneAnalysis* a = chosen_analysis();
   const std::string convention = shown_convention().toStdString();
   if (t != nullptr && !t->steps.empty())
-    content.where = tr("At %1").arg(text(t->steps[static_cast<std::size_t>(step_)].label));
+    content.where = tr("At %1").arg(qt_text(t->steps[static_cast<std::size_t>(step_)].label));
   content.unit = "dB";
   if (a == nullptr) {
     content.sentence =
@@ -134,23 +131,23 @@ void TwoToneSheet::refresh_verdict(const TwoToneTest* t) {
     const TwoToneProduct& worst = *a->worst();
     const FormattedFigure f =
         format_figure(product_figure(*a, worst, convention), Rounding::compact, 1);
-    content.value = text(f.value);
-    content.bound = text(f.bound);
-    content.uncertainty = text(f.uncertainty);
+    content.value = qt_text(f.value);
+    content.bound = qt_text(f.bound);
+    content.uncertainty = qt_text(f.uncertainty);
     content.explanation =
         tr("Worst: %1 order, %2 side, %3")
-            .arg(text(ordinal(worst.order)), worst.side == Side::upper ? tr("upper") : tr("lower"),
-                 text(convention));
+            .arg(qt_text(ordinal(worst.order)),
+                 worst.side == Side::upper ? tr("upper") : tr("lower"), qt_text(convention));
     if (t->test.limit) {
       const LadderRow& row = t->ladder.rows[static_cast<std::size_t>(step_)];
       const Limit shown = in_convention(*t->test.limit, convention, a->pep_over_tone_db());
       Limit rounded = shown;
       rounded.value = std::round(shown.value * 10.0) / 10.0;
-      content.limit = tr("limit %1").arg(text(limit_text(rounded)));
+      content.limit = tr("limit %1").arg(qt_text(limit_text(rounded)));
       content.mark = {row.judgement.verdict, row.judgement.margin, row.judgement.expanded,
                       row.judgement.bound, std::nullopt};
       content.span = t->test.limit->span;
-      content.sentence = text(verdict_sentence(row.judgement, "dB"));
+      content.sentence = qt_text(verdict_sentence(row.judgement, "dB"));
     } else {
       content.sentence = tr("No limit is chosen, so nothing is judged: choose one above.");
     }
@@ -165,8 +162,8 @@ void TwoToneSheet::refresh_limit_menu(const TwoToneTest* t) {
   if (t == nullptr) return;
   const bool same = t->test.limit && t->test.limit->convention == shown_convention().toStdString();
   limit_->set_value(!t->test.limit ? tr("none")
-                    : same         ? text(t->test.limit->name + ", " + limit_text(*t->test.limit))
-                                   : limit_words(*t->test.limit));
+                    : same ? qt_text(t->test.limit->name + ", " + limit_text(*t->test.limit))
+                           : limit_words(*t->test.limit));
   const Device d =
       device(session_.shack(), evaluation(session_.shack(), t->test.evaluation_id).device_id);
   for (const SpecLine& line : d.specification) {
@@ -183,7 +180,7 @@ void TwoToneSheet::refresh_limit_menu(const TwoToneTest* t) {
       ->setEnabled(t->test.limit.has_value());
   menu->addAction(tr("No limit"), this, [this] { session_.set_limit(std::nullopt); });
   const double u = 2.0 * t->settings.linearity_u_db;
-  recorder_->set_value(u > 0 ? QString::fromUtf8("± ") + text(number_text(u, 1)) + " dB"
+  recorder_->set_value(u > 0 ? QString::fromUtf8("± ") + qt_text(number_text(u, 1)) + " dB"
                              : tr("not stated"));
   for (const double expanded : {0.0, 0.2, 0.4, 0.7, 1.0}) {
     recorder_->menu()->addAction(
@@ -230,11 +227,11 @@ void TwoToneSheet::add_recordings(const QStringList& paths) {
   const TwoToneTest* t = session_.two_tone();
   if (t == nullptr || paths.isEmpty()) return;
   if (session_.shack().is_read_only()) {
-    emit failed(text(session_.shack().why_read_only()), {});
+    emit failed(qt_text(session_.shack().why_read_only()), {});
     return;
   }
   if (t->test.is_signed()) {
-    emit failed(tr("This test is signed off by %1.").arg(text(t->test.signed_by)),
+    emit failed(tr("This test is signed off by %1.").arg(qt_text(t->test.signed_by)),
                 tr("Take the signature back to add a recording."));
     return;
   }

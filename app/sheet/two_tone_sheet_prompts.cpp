@@ -5,25 +5,20 @@
 
 #include "app/sheet/two_tone_sheet.h"
 #include "app/sheet/uncertainty_card.h"
+#include "app/theme/qt_text.h"
 #include "app/widget/ask.h"
 #include "core/quantity/parse_level.h"
 
 namespace heron {
-namespace {
-
-QString text(const std::string& s) {
-  return QString::fromStdString(s);
-}
-
-}  // namespace
+namespace {}  // namespace
 
 void TwoToneSheet::ask_signature() {
-  const auto name =
-      ask(this, tr("Sign off this test"),
-          tr("Figures, limit and note stay as they are until the signature is taken back."),
-          tr("Name"), text(session_.shack().operator_name()), tr("Sign off"), [](const QString& t) {
-            return t.isEmpty() ? tr("Type the name of who vouches for it.") : QString();
-          });
+  const auto name = ask(
+      this, tr("Sign off this test"),
+      tr("Figures, limit and note stay as they are until the signature is taken back."), tr("Name"),
+      qt_text(session_.shack().operator_name()), tr("Sign off"), [](const QString& t) {
+        return t.isEmpty() ? tr("Type the name of who vouches for it.") : QString();
+      });
   if (!name) return;
   flush();
   session_.sign(*name);
@@ -136,13 +131,13 @@ void TwoToneSheet::ask_hookup() {
     const auto words = ask(this, tr("The path to the recorder"),
                            tr("Pads, cables and taps between device and recorder. Tests that share "
                               "a path stand together on the course."),
-                           tr("Path"), text(t->test.hookup), tr("Keep"));
+                           tr("Path"), qt_text(t->test.hookup), tr("Keep"));
     if (words) session_.set_hookup(*words);
   });
   menu.addAction(tr("Describe the conditions\u2026"), this, [this, t] {
     const auto words =
         ask(this, tr("The conditions of this test"), tr("Band, supply, bias and whatever was set."),
-            tr("Conditions"), text(t->test.conditions), tr("Keep"));
+            tr("Conditions"), qt_text(t->test.conditions), tr("Keep"));
     if (words) session_.set_conditions(*words);
   });
   menu.exec(strip_->mapToGlobal(QPoint(20, strip_->height() - 4)));

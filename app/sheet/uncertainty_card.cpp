@@ -7,6 +7,7 @@
 #include <cmath>
 
 #include "app/theme/fonts.h"
+#include "app/theme/qt_text.h"
 #include "app/theme/theme.h"
 #include "core/quantity/format.h"
 
@@ -22,7 +23,7 @@ UncertaintyCard::UncertaintyCard(const Figure& figure, std::optional<double> mar
   const double total = figure.u() * figure.u();
   for (const Contribution& c : figure.contributions) {
     rows_.push_back(
-        {QString::fromStdString(c.source),
+        {qt_text(c.source),
          c.scope == Scope::common ? tr("common to all steps") : tr("independent each time"),
          2.0 * c.u, total > 0 ? c.u * c.u / total : 0.0, c.scope == Scope::common});
   }
@@ -37,8 +38,7 @@ QString UncertaintyCard::text() const {
   QStringList lines;
   for (const Row& r : rows_) {
     lines << tr("%1: ± %2 %3, %4 % of the square, %5")
-                 .arg(r.name, QString::fromStdString(number_text(r.expanded, 2)),
-                      QString::fromStdString(figure_.unit))
+                 .arg(r.name, qt_text(number_text(r.expanded, 2)), qt_text(figure_.unit))
                  .arg(r.share * 100.0, 0, 'f', 0)
                  .arg(r.kind);
   }
@@ -93,7 +93,7 @@ void UncertaintyCard::paintEvent(QPaintEvent*) {
     p.setFont(type_font(Type::figure));
     p.setPen(t.ink);
     p.drawText(QRectF(320, y, 54, 20), Qt::AlignRight | Qt::AlignVCenter,
-               QString::fromStdString(number_text(r.expanded, 2)));
+               qt_text(number_text(r.expanded, 2)));
     p.setPen(t.mute);
     p.drawText(QRectF(380, y, 48, 20), Qt::AlignRight | Qt::AlignVCenter,
                QString::number(r.share * 100.0, 'f', 0) + " %");
@@ -107,11 +107,10 @@ void UncertaintyCard::paintEvent(QPaintEvent*) {
   p.fillRect(QRectF(bar_left, y + 1, x(total) - bar_left, 14), t.ink);
   p.setFont(type_font(Type::figure_chosen));
   p.drawText(QRectF(320, y - 2, 54, 20), Qt::AlignRight | Qt::AlignVCenter,
-             QString::fromStdString(number_text(total, 2)));
+             qt_text(number_text(total, 2)));
   p.setFont(type_font(Type::label));
   p.setPen(t.mute);
-  p.drawText(QRectF(380, y - 2, 48, 20), Qt::AlignRight | Qt::AlignVCenter,
-             QString::fromStdString(figure_.unit));
+  p.drawText(QRectF(380, y - 2, 48, 20), Qt::AlignRight | Qt::AlignVCenter, qt_text(figure_.unit));
   if (margin_ && std::abs(*margin_) <= reach)
     p.fillRect(QRectF(x(std::abs(*margin_)) - 1, 54, 2, y - 36), std::abs(*margin_) < total ? t.marg
                                                                  : *margin_ > 0             ? t.pass
@@ -125,7 +124,7 @@ void UncertaintyCard::paintEvent(QPaintEvent*) {
     sentence += " " + (std::abs(*margin_) < total
                            ? tr("The margin of %1 dB lies inside the interval: too close to call.")
                            : tr("The margin of %1 dB lies outside the interval."))
-                          .arg(QString::fromStdString(number_text(*margin_, 2, true)));
+                          .arg(qt_text(number_text(*margin_, 2, true)));
   }
   p.drawText(QRectF(20, y, kWidth - 40, 54), Qt::TextWordWrap, sentence);
 }

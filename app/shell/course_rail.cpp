@@ -9,6 +9,7 @@
 #include "app/paint/figure_text.h"
 #include "app/paint/margin_line.h"
 #include "app/paint/verdict_mark.h"
+#include "app/theme/qt_text.h"
 #include "app/widget/painted_button.h"
 #include "app/widget/words.h"
 #include "core/method/method_table.h"
@@ -18,15 +19,11 @@
 namespace heron {
 namespace {
 
-QString text(const std::string& s) {
-  return QString::fromStdString(s);
-}
-
 QString headline_text(const Test& test) {
   if (!test.headline) return QObject::tr("not taken");
   const FormattedFigure f = format_figure(test.headline->figure, Rounding::compact, 1);
-  return (f.bound.empty() ? QString() : text(f.bound) + " ") + text(f.value) + " " +
-         text(test.headline->figure.unit) +
+  return (f.bound.empty() ? QString() : qt_text(f.bound) + " ") + qt_text(f.value) + " " +
+         qt_text(test.headline->figure.unit) +
          (test.headline->figure.convention == "re PEP"        ? " PEP"
           : test.headline->figure.convention == "re one tone" ? "c"
                                                               : "");
@@ -109,7 +106,7 @@ class RailDelegate : public QStyledItemDelegate {
     p.setFont(type_font(current ? Type::current : Type::name));
     p.setPen(row.test.headline ? t.ink : t.slate);
     draw_elided(p, QRectF(38, box.top() + 7, name_right - 38, 18), Qt::AlignVCenter,
-                text(row.test.title));
+                qt_text(row.test.title));
     draw_figure_text(p, {38, box.top() + 36}, headline_text(row.test), Type::figure_small,
                      Type::label, t.slate);
     if (row.test.headline && row.test.limit) {
@@ -160,7 +157,7 @@ void CourseModel::set_course(const std::vector<Test>& course) {
     Row head;
     head.is_head = true;
     head.head = tr("Hook-up %1").arg(QChar(static_cast<char16_t>('A' + h % 26)));
-    head.note = hookups[h].empty() ? tr("not described") : text(hookups[h]);
+    head.note = hookups[h].empty() ? tr("not described") : qt_text(hookups[h]);
     rows_.push_back(head);
     bool first = true;
     for (const Test& t : course) {
@@ -187,12 +184,12 @@ int CourseModel::row_of(Id test) const {
 QVariant CourseModel::data(const QModelIndex& index, int role) const {
   const Row& r = row(index.row());
   if (role == Qt::ToolTipRole && !r.is_head)
-    return text(r.test.title) + "\n" + text(r.test.conditions);
+    return qt_text(r.test.title) + "\n" + qt_text(r.test.conditions);
   if (role != Qt::DisplayRole && role != Qt::AccessibleTextRole) return {};
   if (r.is_head) return r.head + ", " + r.note;
   return tr("%1, %2, %3")
-      .arg(text(r.test.title), headline_text(r.test),
-           text(verdict_word(shown_verdict(r.test.headline, r.test.limit.has_value()))));
+      .arg(qt_text(r.test.title), headline_text(r.test),
+           qt_text(verdict_word(shown_verdict(r.test.headline, r.test.limit.has_value()))));
 }
 
 Qt::ItemFlags CourseModel::flags(const QModelIndex& index) const {

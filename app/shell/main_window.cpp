@@ -11,6 +11,7 @@
 #include <QVBoxLayout>
 
 #include "app/export/exporter.h"
+#include "app/theme/qt_text.h"
 #include "core/error.h"
 #include "store/exchange.h"
 
@@ -125,14 +126,13 @@ bool MainWindow::open_shack(const QString& folder) {
   try {
     session_.open(folder);
   } catch (const InputError& error) {
-    messages_->complain(QString::fromStdString(error.subject + ": " + error.reason),
-                        QString::fromStdString(error.advice));
+    messages_->complain(qt_text(error.subject + ": " + error.reason), qt_text(error.advice));
     return false;
   }
   QSettings().setValue("shack/folder", folder);
   show_shack();
   if (session_.shack().is_read_only())
-    messages_->complain(QString::fromStdString(session_.shack().why_read_only()), {});
+    messages_->complain(qt_text(session_.shack().why_read_only()), {});
   else
     messages_->hide();
   return true;
@@ -143,8 +143,7 @@ bool MainWindow::open_or_create_shack(const QString& folder, const QString& plac
   try {
     session_.create(folder, place);
   } catch (const InputError& error) {
-    messages_->complain(QString::fromStdString(error.subject + ": " + error.reason),
-                        QString::fromStdString(error.advice));
+    messages_->complain(qt_text(error.subject + ": " + error.reason), qt_text(error.advice));
     return false;
   }
   QSettings().setValue("shack/folder", folder);
@@ -156,7 +155,7 @@ void MainWindow::show_shack() {
   if (!session_.is_open()) return;
   sheet_->flush();
   shack_->refresh();
-  header_->show_shack(QString::fromStdString(session_.shack().place()));
+  header_->show_shack(qt_text(session_.shack().place()));
   pages_->setCurrentWidget(shack_);
   shack_->matrix()->setFocus(Qt::OtherFocusReason);
 }
@@ -167,9 +166,9 @@ void MainWindow::show_evaluation(Id id, Id test) {
   if (test != 0) session_.show_test(test);
   const Evaluation e = evaluation(session_.shack(), id);
   const Device d = device(session_.shack(), e.device_id);
-  QString name = QString::fromStdString(d.name);
-  if (!d.serial.empty()) name += QString::fromUtf8(" · ") + QString::fromStdString(d.serial);
-  header_->show_evaluation(name, QString::fromStdString(e.title));
+  QString name = qt_text(d.name);
+  if (!d.serial.empty()) name += QString::fromUtf8(" · ") + qt_text(d.serial);
+  header_->show_evaluation(name, qt_text(e.title));
   rail_->set_course(session_.course(), session_.test_id());
   sheet_->refresh();
   pages_->setCurrentWidget(page_);
@@ -195,8 +194,7 @@ bool MainWindow::export_to(const QString& path) {
     messages_->tell(tr("Saved %1").arg(path));
     return true;
   } catch (const InputError& error) {
-    messages_->complain(QString::fromStdString(error.subject + ": " + error.reason),
-                        QString::fromStdString(error.advice));
+    messages_->complain(qt_text(error.subject + ": " + error.reason), qt_text(error.advice));
     return false;
   }
 }
@@ -208,7 +206,7 @@ bool MainWindow::import_from(const QString& path) {
     messages_->tell(tr("Imported %1").arg(QFileInfo(path).fileName()));
     return true;
   } catch (const InputError& error) {
-    messages_->complain(QString::fromStdString(error.what()), {});
+    messages_->complain(qt_text(error.what()), {});
     return false;
   }
 }

@@ -5,6 +5,7 @@
 #include <QStandardPaths>
 
 #include "app/shell/main_window.h"
+#include "app/theme/qt_text.h"
 #include "app/widget/ask.h"
 #include "core/error.h"
 
@@ -49,7 +50,7 @@ void MainWindow::fill_device_menu() {
   menu->clear();
   for (const Device& d : devices(session_.shack())) {
     for (const Evaluation& e : evaluations(session_.shack(), d.id)) {
-      menu->addAction(QString::fromStdString(d.name + ": " + e.title), this,
+      menu->addAction(qt_text(d.name + ": " + e.title), this,
                       [this, id = e.id] { show_evaluation(id); });
     }
   }
@@ -68,22 +69,21 @@ std::vector<Command> MainWindow::commands() {
   const bool in_evaluation = pages_is_evaluation();
   for (const Device& d : devices(session_.shack())) {
     for (const Evaluation& e : evaluations(session_.shack(), d.id)) {
-      list.push_back(
-          {QString::fromStdString(d.name + ", " + e.title), tr("device"), {}, [this, id = e.id] {
-             show_evaluation(id);
-           }});
+      list.push_back({qt_text(d.name + ", " + e.title), tr("device"), {}, [this, id = e.id] {
+                        show_evaluation(id);
+                      }});
       for (const Test& t : tests(session_.shack(), e.id)) {
         list.push_back(
-            {QString::fromStdString(t.title + ", " + d.name + ", " + e.title),
+            {qt_text(t.title + ", " + d.name + ", " + e.title),
              tr("test"),
              {},
              [this, evaluation = e.id, test = t.id] { show_evaluation(evaluation, test); }});
       }
     }
-    list.push_back({tr("Start an evaluation of %1").arg(QString::fromStdString(d.name)),
-                    tr("do"),
-                    {},
-                    [this, id = d.id] { ask_for_evaluation(id); }});
+    list.push_back(
+        {tr("Start an evaluation of %1").arg(qt_text(d.name)), tr("do"), {}, [this, id = d.id] {
+           ask_for_evaluation(id);
+         }});
   }
   const auto add = [&](const QString& name, const QString& keys, std::function<void()> run) {
     list.push_back({name, tr("do"), keys, std::move(run)});
@@ -145,13 +145,13 @@ void MainWindow::ask_for_device() {
     shack_->refresh();
     ask_for_evaluation(id);
   } catch (const InputError& error) {
-    messages_->complain(QString::fromStdString(error.reason), QString::fromStdString(error.advice));
+    messages_->complain(qt_text(error.reason), qt_text(error.advice));
   }
 }
 
 void MainWindow::ask_for_evaluation(Id id) {
   const Device d = device(session_.shack(), id);
-  const auto title = ask(this, tr("Start an evaluation of %1").arg(QString::fromStdString(d.name)),
+  const auto title = ask(this, tr("Start an evaluation of %1").arg(qt_text(d.name)),
                          tr("One job on one device: its course begins with a two-tone test."),
                          tr("Title"), tr("Evaluation"), tr("Start"), not_empty);
   if (!title) return;
@@ -160,7 +160,7 @@ void MainWindow::ask_for_evaluation(Id id) {
     show_evaluation(evaluation);
     session_.add_test(tr("Two-tone products"), {});
   } catch (const InputError& error) {
-    messages_->complain(QString::fromStdString(error.reason), QString::fromStdString(error.advice));
+    messages_->complain(qt_text(error.reason), qt_text(error.advice));
   }
 }
 
@@ -180,8 +180,7 @@ void MainWindow::ask_for_export(const QString& ending) {
   const Device d = device(session_.shack(), e.device_id);
   const QString folder = QStandardPaths::writableLocation(QStandardPaths::DocumentsLocation);
   QString path = QFileDialog::getSaveFileName(
-      this, tr("Export"),
-      folder + "/" + QString::fromStdString(d.name + ", " + e.title) + "." + ending,
+      this, tr("Export"), folder + "/" + qt_text(d.name + ", " + e.title) + "." + ending,
       ending.toUpper() + " (*." + ending + ")");
   if (path.isEmpty()) return;
   if (!path.endsWith("." + ending, Qt::CaseInsensitive)) path += "." + ending;

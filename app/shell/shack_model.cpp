@@ -7,15 +7,12 @@
 #include "app/paint/margin_line.h"
 #include "app/paint/verdict_mark.h"
 #include "app/shell/course_rail.h"
+#include "app/theme/qt_text.h"
 #include "app/widget/painted_button.h"
 #include "core/quantity/format.h"
 
 namespace heron {
 namespace {
-
-QString text(const std::string& s) {
-  return QString::fromStdString(s);
-}
 
 /// Latest and one before, over all evaluations of a device, newest first.
 void fill_cells(const Shack& shack, ShackRow& row,
@@ -70,8 +67,8 @@ Verdict cell_verdict(const ShackCell& cell) {
 
 QString cell_figure(const Headline& headline) {
   const FormattedFigure f = format_figure(headline.figure, Rounding::compact, 1);
-  return (f.bound.empty() ? QString() : text(f.bound) + " ") + text(f.value) + " " +
-         text(headline.figure.unit);
+  return (f.bound.empty() ? QString() : qt_text(f.bound) + " ") + qt_text(f.value) + " " +
+         qt_text(headline.figure.unit);
 }
 
 void ShackModel::load(const Shack& shack, Filter filter) {
@@ -120,7 +117,8 @@ QVariant ShackModel::data(const QModelIndex& index, int role) const {
     return {};
   const ShackRow& r = row(index.row());
   if (index.column() == 0)
-    return text(r.device.name) + (role == Qt::DisplayRole ? QString() : "\n" + text(r.device.note));
+    return qt_text(r.device.name) +
+           (role == Qt::DisplayRole ? QString() : "\n" + qt_text(r.device.note));
   if (index.column() == columnCount() - 1) {
     const int old = out_of_date_count(r);
     return old > 0                    ? tr("%1 out of date").arg(old)
@@ -130,10 +128,10 @@ QVariant ShackModel::data(const QModelIndex& index, int role) const {
   const ShackCell& c = r.cells[static_cast<std::size_t>(index.column() - 1)];
   const QString name = QString::fromUtf8(characteristic(index.column()).test.data());
   if (!c.is_wanted) return role == Qt::DisplayRole ? QString() : tr("%1: not asked for").arg(name);
-  const QString limit = c.limit ? tr(", limit %1").arg(text(limit_text(*c.limit))) : QString();
+  const QString limit = c.limit ? tr(", limit %1").arg(qt_text(limit_text(*c.limit))) : QString();
   if (!c.headline) return tr("%1: not taken%2").arg(name, limit);
   return tr("%1: %2, %3%4, %5")
-      .arg(name, cell_figure(*c.headline), text(verdict_word(cell_verdict(c))), limit,
+      .arg(name, cell_figure(*c.headline), qt_text(verdict_word(cell_verdict(c))), limit,
            age_text(c.headline->taken_at));
 }
 
@@ -168,12 +166,13 @@ void ShackDelegate::paint(QPainter* painter, const QStyleOptionViewItem& option,
     painter->setFont(type_font(Type::device));
     painter->setPen(t.ink);
     draw_elided(*painter, QRectF(box.left() + 20, box.top() + 11, box.width() - 24, 20),
-                Qt::AlignVCenter, text(row.device.name));
+                Qt::AlignVCenter, qt_text(row.device.name));
     painter->setFont(type_font(Type::label));
     painter->setPen(t.slate);
-    draw_elided(
-        *painter, QRectF(box.left() + 20, box.top() + 31, box.width() - 24, 18), Qt::AlignVCenter,
-        text(row.device.kind + (row.device.serial.empty() ? "" : " \u00b7 " + row.device.serial)));
+    draw_elided(*painter, QRectF(box.left() + 20, box.top() + 31, box.width() - 24, 18),
+                Qt::AlignVCenter,
+                qt_text(row.device.kind +
+                        (row.device.serial.empty() ? "" : " \u00b7 " + row.device.serial)));
   } else if (index.column() == model->columnCount() - 1) {
     const bool is_due = out_of_date_count(row) > 0;
     painter->setFont(type_font(is_due ? Type::control_chosen : Type::control));
@@ -202,7 +201,7 @@ void ShackDelegate::paint_cell(QPainter& p, const QRectF& box, const ShackCell& 
     p.drawText(QPointF(box.left() + 18, y + 4), QObject::tr("not taken"));
     if (cell.limit) {
       const std::string words = limit_text(*cell.limit);
-      p.drawText(QPointF(box.left() + 4, y + 25), text(words));
+      p.drawText(QPointF(box.left() + 4, y + 25), qt_text(words));
     }
     return;
   }

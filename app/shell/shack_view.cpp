@@ -9,6 +9,7 @@
 #include "app/shell/shack_list.h"
 #include "app/shell/shack_model.h"
 #include "app/table/table_head.h"
+#include "app/theme/qt_text.h"
 #include "app/widget/card.h"
 #include "app/widget/words.h"
 #include "core/error.h"
@@ -16,10 +17,6 @@
 
 namespace heron {
 namespace {
-
-QString text(const std::string& s) {
-  return QString::fromStdString(s);
-}
 
 /// The five verdict shapes with their words, once.
 class VerdictKey : public QWidget {
@@ -143,7 +140,7 @@ void ShackView::refresh() {
       return QString::number(n) + " " + (n == 1 ? one : many);
     };
     summary_->setText(counted(static_cast<int>(count), tr("device"), tr("devices")) +
-                      tr(" at %1. ").arg(text(session_.shack().place())) +
+                      tr(" at %1. ").arg(qt_text(session_.shack().place())) +
                       counted(model_->failing_count(), tr("figure fails its limit"),
                               tr("figures fail their limit")) +
                       tr(", %1 out of date.").arg(model_->due_count()));
@@ -158,7 +155,7 @@ void ShackView::refresh() {
       const ShackCell& cell = r.cells[c];
       if (!cell.headline) continue;
       const Characteristic& what = model_->characteristic(static_cast<int>(c) + 1);
-      const QString name = QString::fromUtf8(what.test.data()) + ", " + text(r.device.name);
+      const QString name = QString::fromUtf8(what.test.data()) + ", " + qt_text(r.device.name);
       const double span = cell.limit ? cell.limit->span : what.span;
       const Judgement& j = cell.headline->judgement;
       if (cell_verdict(cell) == Verdict::stale)
@@ -170,7 +167,7 @@ void ShackView::refresh() {
         MarginMark mark{cell_verdict(cell), j.margin, j.expanded, j.bound,
                         cell.before->judgement.margin};
         recent.push_back({name,
-                          text(number_text(cell.before->figure.value, 1)) +
+                          qt_text(number_text(cell.before->figure.value, 1)) +
                               QString::fromUtf8(" → ") + cell_figure(*cell.headline),
                           mark, span, cell.limit.has_value(), cell.evaluation, cell.test});
       }

@@ -2,23 +2,20 @@
 
 #include <cmath>
 
+#include "app/theme/qt_text.h"
 #include "core/quantity/format.h"
 
 namespace heron {
 namespace {
 
-QString text(const std::string& s) {
-  return QString::fromStdString(s);
-}
-
 QString watts(double dbm) {
   const double w = std::pow(10.0, dbm / 10.0 - 3.0);
-  return text(number_text(w, w < 0.995 ? 2 : w < 99.5 ? 1 : 0));
+  return qt_text(number_text(w, w < 0.995 ? 2 : w < 99.5 ? 1 : 0));
 }
 
 LadderModel::Row row_of(const TwoToneTest& t, std::size_t i, const std::string& convention) {
   LadderModel::Row row;
-  row.step = text(t.steps[i].label);
+  row.step = qt_text(t.steps[i].label);
   const LadderRow& ladder = t.ladder.rows[i];
   if (ladder.output_dbm) row.output = watts(*ladder.output_dbm);
   const auto& a = t.analyses[i];
@@ -30,14 +27,15 @@ LadderModel::Row row_of(const TwoToneTest& t, std::size_t i, const std::string& 
     const TwoToneProduct* p = a->worse_side(orders[k]);
     if (p == nullptr) continue;
     const double level = convention == kRePep ? p->level_db_pep : p->level_dbc;
-    row.im[k] = (p->is_bound ? QString::fromUtf8("≤ ") : QString()) + text(number_text(level, 1));
+    row.im[k] =
+        (p->is_bound ? QString::fromUtf8("≤ ") : QString()) + qt_text(number_text(level, 1));
     row.im_side[k] = p->side == Side::upper ? 2 : 1;
     if (p == worst) row.deciding = k;
   }
   const FormattedFigure f =
       format_figure(product_figure(*a, *worst, convention), Rounding::compact, 1);
-  row.worst = (f.bound.empty() ? QString() : text(f.bound) + " ") + text(f.value);
-  row.worst_u = text(f.uncertainty);
+  row.worst = (f.bound.empty() ? QString() : qt_text(f.bound) + " ") + qt_text(f.value);
+  row.worst_u = qt_text(f.uncertainty);
   row.has_limit = t.test.limit.has_value();
   if (row.has_limit) {
     row.mark = {ladder.judgement.verdict, ladder.judgement.margin, ladder.judgement.expanded,
@@ -63,7 +61,7 @@ QVariant LadderModel::data(const QModelIndex& index, int role) const {
   if (role == Qt::AccessibleTextRole && index.column() == kStep) {
     return tr("%1, worst %2 dB, %3")
         .arg(r.step, r.worst.isEmpty() ? tr("not taken") : r.worst,
-             text(verdict_word(r.mark.verdict)));
+             qt_text(verdict_word(r.mark.verdict)));
   }
   if (role != Qt::DisplayRole && role != Qt::AccessibleTextRole) return {};
   switch (index.column()) {
@@ -80,11 +78,11 @@ QVariant LadderModel::data(const QModelIndex& index, int role) const {
     case kWorst:
       return r.worst_u.isEmpty() ? r.worst : r.worst + QString::fromUtf8(" ± ") + r.worst_u;
     case kMargin:
-      return r.has_limit && r.is_taken ? text(number_text(r.mark.margin, 1, true)) : QString();
+      return r.has_limit && r.is_taken ? qt_text(number_text(r.mark.margin, 1, true)) : QString();
     case kVerdict:
       if (!r.is_taken) return tr("not taken");
       if (r.worst.isEmpty()) return tr("no products");
-      return r.has_limit ? text(verdict_word(r.mark.verdict)) : tr("no limit");
+      return r.has_limit ? qt_text(verdict_word(r.mark.verdict)) : tr("no limit");
     default:
       return {};
   }

@@ -29,7 +29,7 @@ class LadderModel : public QAbstractTableModel {
   using QAbstractTableModel::QAbstractTableModel;
   void set_test(const TwoToneTest& test, const QString& convention);
   const Row& row(int index) const { return rows_[static_cast<std::size_t>(index)]; }
-  double span() const { return span_; }
+  double margin_span() const { return span_; }
 
   int rowCount(const QModelIndex& parent = {}) const override {
     return parent.isValid() ? 0 : static_cast<int>(rows_.size());

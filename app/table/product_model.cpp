@@ -1,5 +1,6 @@
 #include "app/table/product_model.h"
 
+#include "app/theme/qt_text.h"
 #include "core/quantity/format.h"
 
 namespace heron {
@@ -34,22 +35,21 @@ QVariant ProductModel::data(const QModelIndex& index, int role) const {
   const double expanded = u_db_[static_cast<std::size_t>(index.row())];
   const int decimals = p.is_bound ? 1 : std::min(2, decimals_for(expanded, Rounding::compact));
   const auto level = [&](double db) {
-    return (p.is_bound ? QString::fromUtf8("≤ ") : QString()) +
-           QString::fromStdString(number_text(db, decimals));
+    return (p.is_bound ? QString::fromUtf8("≤ ") : QString()) + qt_text(number_text(db, decimals));
   };
   switch (index.column()) {
     case kName:
-      return QString::fromStdString(product_name(p));
+      return qt_text(product_name(p));
     case kFrequency:
-      return QString::fromStdString(number_text(p.frequency_hz, 0, true));
+      return qt_text(number_text(p.frequency_hz, 0, true));
     case kOneTone:
       return level(p.level_dbc);
     case kPep:
       return level(p.level_db_pep);
     case kUncertainty:
-      return p.is_bound ? tr("bound") : QString::fromStdString(number_text(expanded, decimals));
+      return p.is_bound ? tr("bound") : qt_text(number_text(expanded, decimals));
     case kFloor:
-      return QString::fromStdString(number_text(p.floor_dbc, 1));
+      return qt_text(number_text(p.floor_dbc, 1));
     default:
       return {};
   }

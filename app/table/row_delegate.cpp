@@ -130,7 +130,7 @@ void LadderDelegate::paint_cell(QPainter& p, const QRectF& cell, const QModelInd
       return;
     }
     case LadderModel::kMargin:
-      draw_margin_line(p, cell.adjusted(14, 0, -14, 0), MarginSize::cell, row.mark, model->span(),
+      draw_margin_line(p, cell.adjusted(14, 0, -14, 0), MarginSize::cell, row.mark, model->margin_span(),
                        t);
       return;
     case LadderModel::kVerdict: {

@@ -4,6 +4,7 @@
 
 #include "app/paint/margin_line.h"
 #include "app/theme/fonts.h"
+#include "app/theme/qt_text.h"
 #include "app/theme/theme.h"
 #include "core/quantity/format.h"
 
@@ -46,7 +47,7 @@ void TableHead::paintSection(QPainter* p, const QRect& rect, int index) const {
     QRectF box(at(m) - 20, rect.top(), 40, rect.height());
     if (m == span_) box.moveRight(gauge.right() + 4);
     p->drawText(box, (m == span_ ? Qt::AlignRight : Qt::AlignHCenter) | Qt::AlignVCenter,
-                QString::fromStdString(number_text(m, span_ < 5 ? 1 : 0, true)));
+                qt_text(number_text(m, span_ < 5 ? 1 : 0, true)));
   }
 }
 

@@ -53,7 +53,6 @@ QFont type_font(Type type) {
     case Type::control:
       return words(12, 500);
     case Type::control_chosen:
-      return words(12, 600);
     case Type::link:
       return words(12, 600);
     case Type::figure:

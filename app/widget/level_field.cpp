@@ -4,6 +4,7 @@
 #include <QStyle>
 #include <QVBoxLayout>
 
+#include "app/theme/qt_text.h"
 #include "app/widget/words.h"
 #include "core/error.h"
 
@@ -53,11 +54,10 @@ void LevelField::show_understanding() {
       LevelInputOptions options;
       options.default_unit = default_unit_;
       understood_->setText(
-          "= " + QString::fromStdString(parse_level(text.toStdString(), options).understood)
-                     .section(" = ", -1));
+          "= " + qt_text(parse_level(text.toStdString(), options).understood).section(" = ", -1));
     } catch (const InputError& error) {
       invalid = true;
-      understood_->setText(QString::fromStdString(error.reason + ". " + error.advice + "."));
+      understood_->setText(qt_text(error.reason + ". " + error.advice + "."));
     }
   }
   if (edit_->property("invalid").toBool() != invalid) {

@@ -4,6 +4,7 @@
 #include <QLabel>
 #include <QVBoxLayout>
 
+#include "app/theme/qt_text.h"
 #include "app/widget/push_button.h"
 #include "app/widget/words.h"
 
@@ -20,17 +21,16 @@ class RemarkRow : public QWidget {
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(34, first ? 4 : 14, 16, 6);
     column->setSpacing(2);
-    auto* text = new Words(QString::fromStdString(remark.text), Type::body, Tone::ink, this);
+    auto* text = new Words(qt_text(remark.text), Type::body, Tone::ink, this);
     text->setWordWrap(true);
     text->setTextInteractionFlags(Qt::TextSelectableByMouse);
     column->addWidget(text);
     if (!remark.action.empty()) {
-      auto* action =
-          new Words(QString::fromStdString(remark.action) + ".", Type::body, Tone::slate, this);
+      auto* action = new Words(qt_text(remark.action) + ".", Type::body, Tone::slate, this);
       action->setWordWrap(true);
       column->addWidget(action);
     }
-    setAccessibleName(QString::fromStdString(remark.text + " " + remark.action));
+    setAccessibleName(qt_text(remark.text + " " + remark.action));
   }
 
  protected:
@@ -94,7 +94,7 @@ void RemarkList::set_remarks(const std::vector<Remark>& remarks) {
 
 QString RemarkList::text() const {
   QStringList lines;
-  for (const Remark& r : remarks_) lines << QString::fromStdString(r.text);
+  for (const Remark& r : remarks_) lines << qt_text(r.text);
   return lines.join('\n');
 }
 

@@ -6,6 +6,7 @@
 #include "app/paint/figure_text.h"
 #include "app/paint/heron_glyph.h"
 #include "app/paint/verdict_mark.h"
+#include "app/theme/qt_text.h"
 #include "core/quantity/format.h"
 
 namespace heron {
@@ -23,11 +24,11 @@ void VerdictCard::set_content(const VerdictCardContent& content) {
   why_->setText(QString::fromUtf8("What makes up ± ") + content.uncertainty + " " + content.unit);
   why_->setAccessibleName(why_->text());
   why_->resize(why_->sizeHint());
-  setAccessibleName(
-      QStringLiteral("%1, %2 %3 %4 %5, %6, %7")
-          .arg(content.where, content.bound, content.value,
-               has_u ? QString::fromUtf8("± ") + content.uncertainty : QString(), content.unit,
-               QString::fromStdString(verdict_word(content.mark.verdict)), content.limit));
+  setAccessibleName(QStringLiteral("%1, %2 %3 %4 %5, %6, %7")
+                        .arg(content.where, content.bound, content.value,
+                             has_u ? QString::fromUtf8("± ") + content.uncertainty : QString(),
+                             content.unit, qt_text(verdict_word(content.mark.verdict)),
+                             content.limit));
   update();
 }
 
@@ -91,7 +92,7 @@ void VerdictCard::paint_gauge(QPainter& p, double y) const {
   const double k = content_.span / 20.0;
   const double marks[] = {-3 * k, 0, 3 * k, 8 * k, content_.span};
   for (const double m : marks) {
-    QString text = QString::fromStdString(number_text(m, content_.span < 5 ? 2 : 0, m > 0));
+    QString text = qt_text(number_text(m, content_.span < 5 ? 2 : 0, m > 0));
     p.setPen(m == 0 ? t.ink : t.mute);
     QFont face = type_font(Type::tick);
     if (m == 0) face.setWeight(QFont::DemiBold);
@@ -114,7 +115,7 @@ void VerdictCard::paintEvent(QPaintEvent* event) {
   p.setPen(t.slate);
   p.drawText(QRectF(16, 10, width() - 32, 24), Qt::AlignVCenter, content_.where);
   if (!content_.limit.isEmpty() || content_.mark.verdict == Verdict::not_taken) {
-    const QString word = QString::fromStdString(verdict_word(content_.mark.verdict));
+    const QString word = qt_text(verdict_word(content_.mark.verdict));
     const double w = QFontMetricsF(type_font(Type::control_chosen)).horizontalAdvance(word) + 38;
     const QRectF pill(width() - 16 - w, 10, w, 24);
     p.setPen(Qt::NoPen);
