@@ -10,7 +10,8 @@ namespace heron {
 class InputError : public std::runtime_error {
  public:
   InputError(std::string what_subject, std::string where, std::string why, std::string what_to_do)
-      : std::runtime_error(join(what_subject, where, why, what_to_do)),
+      : std::runtime_error(joined(what_subject, where, why) +
+                           (what_to_do.empty() ? "" : ". " + what_to_do)),
         subject(std::move(what_subject)),
         place(std::move(where)),
         reason(std::move(why)),
@@ -21,14 +22,13 @@ class InputError : public std::runtime_error {
   std::string reason;
   std::string advice;
 
+  /// What, where and why, without the advice.
+  std::string what_happened() const { return joined(subject, place, reason); }
+
  private:
-  static std::string join(const std::string& subject, const std::string& place,
-                          const std::string& reason, const std::string& advice) {
-    std::string text = subject;
-    if (!place.empty()) text += ", " + place;
-    text += ": " + reason;
-    if (!advice.empty()) text += ". " + advice;
-    return text;
+  static std::string joined(const std::string& subject, const std::string& place,
+                            const std::string& reason) {
+    return subject + (place.empty() ? "" : ", " + place) + ": " + reason;
   }
 };
 

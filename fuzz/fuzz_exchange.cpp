@@ -10,7 +10,7 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
     return heron::Shack::create(folder, "fuzz");
   }();
   try {
-    heron::import_evaluation(*shack, path);
+    heron::add_unpacked(*shack, heron::unpack_evaluation(path, shack->captures_folder()));
   } catch (const heron::InputError&) {
   }
   return 0;

@@ -6,6 +6,8 @@
 #include <limits>
 
 #include "core/quantity/format.h"
+#include "report/label_layout.h"
+#include "report/spectrum_picture.h"
 #include "report/verdict_svg.h"
 
 namespace heron {
@@ -95,31 +97,69 @@ std::string trace(const Frame& f, const Curve& curve) {
                             path);
 }
 
-std::string flags(const Frame& f, const SpectrumPicture& p) {
-  std::string out;
+std::string tone_words(const std::pair<double, double>& tone) {
+  return number_text(tone.first, 0) + " Hz  " + number_text(tone.second, 1);
+}
+
+/// Widths are those of the widest digits, so that labels are never wider than their boxes.
+double words_width(const std::string& utf8) {
+  const auto continues = [](char c) { return (static_cast<unsigned char>(c) & 0xC0U) == 0x80U; };
+  return 6.4 * static_cast<double>(
+                   std::count_if(utf8.begin(), utf8.end(), [&](char c) { return !continues(c); }));
+}
+
+std::string flag_words(const SpectrumFlag& flag) {
+  return (flag.is_bound ? "\u2264 " : "") + number_text(flag.level_db, 1);
+}
+
+std::vector<LabelBox> flag_boxes(const Frame& f, const SpectrumPicture& p) {
+  std::vector<LabelBox> boxes;
   const double limit_y = p.limit_db ? f.y(*p.limit_db) : -1.0;
   for (const SpectrumFlag& flag : p.flags) {
+    double top = f.y(flag.level_db) - 38;
+    if (p.limit_db)
+      top = flag.level_db > *p.limit_db - 3.0 ? std::min(top, limit_y - 44)
+                                              : std::max(top, limit_y + 5);
+    const double width = std::max(20.0, 4 + words_width(flag_words(flag)));
+    const double x = f.x(flag.frequency_hz);
+    boxes.push_back({flag.is_upper ? x : x - width, top, width, 29});
+  }
+  std::vector<LabelBox> obstacles;
+  for (std::size_t i = 0; i < p.tones.size(); ++i) {
+    const double width = words_width(tone_words(p.tones[i]));
+    const double x = f.x(p.tones[i].first);
+    obstacles.push_back({i == 0 ? x - 8 - width : x + 8, f.y(p.tones[i].second) - 8, width, 14});
+  }
+  if (p.limit_db) obstacles.push_back({kLeft, limit_y - 2, kRight - kLeft, 4});
+  std::vector<LabelBox*> moved;
+  for (const std::size_t i : flags_by_precedence(p)) moved.push_back(&boxes[i]);
+  spread_labels(moved, obstacles, kTop - 4, kBottom - 1);
+  return boxes;
+}
+
+std::string flags(const Frame& f, const SpectrumPicture& p) {
+  std::string out;
+  const std::vector<LabelBox> boxes = flag_boxes(f, p);
+  for (std::size_t i = 0; i < p.flags.size(); ++i) {
+    const SpectrumFlag& flag = p.flags[i];
     const double x = f.x(flag.frequency_hz);
     if (x < kLeft + 4 || x > kRight - 4) continue;
-    const std::string colour =
-        flag.is_worst && p.limit_db ? verdict_colour(p.worst_verdict) : "#465B69";
-    const double peak = f.y(flag.level_db);
-    const bool near_limit = p.limit_db && std::abs(flag.level_db - *p.limit_db) <= 3.0;
-    double top = std::max(kTop + 2, peak - 38);
-    if (near_limit)
-      top = std::max(kTop + 2, limit_y - 44);
-    else if (p.limit_db && flag.level_db < *p.limit_db)
-      top = std::max(top, limit_y + 5);
+    const bool is_judged = flag.is_worst && p.limit_db;
+    const std::string colour = is_judged ? verdict_colour(p.worst_verdict) : "#465B69";
+    const double top = boxes[i].y;
     const double d = flag.is_upper ? 1.0 : -1.0;
-    out += fmt::format("<path d='M{:.1f} {:.1f}V{:.1f}' stroke='{}'/>", x, std::max(top, peak - 4),
-                       top, colour);
-    out += fmt::format(
-        "<path d='M{0:.1f} {1:.1f}h{2}l{3} 7l{4} 7H{0:.1f}Z' fill='{5}' stroke='{6}'/>", x, top,
-        20 * d, -4 * d, 4 * d, flag.is_worst && p.limit_db ? colour : "#FFFFFF", colour);
+    out += fmt::format("<path d='M{:.1f} {:.1f}V{:.1f}' stroke='{}'/>", x,
+                       std::max(top, f.y(flag.level_db) - 4), top, colour);
+    // The level stands on white, so that neither trace nor grid runs through it.
+    out += fmt::format("<rect x='{:.1f}' y='{:.1f}' width='{:.1f}' height='13' fill='#FFFFFF'/>",
+                       boxes[i].x + (flag.is_upper ? 2 : 0), top + 15, boxes[i].width - 2);
+    out +=
+        fmt::format("<path d='M{0:.1f} {1:.1f}h{2}l{3} 7l{4} 7H{0:.1f}Z' fill='{5}' stroke='{6}'/>",
+                    x, top, 20 * d, -4 * d, 4 * d, is_judged ? colour : "#FFFFFF", colour);
     out += text(x + 9 * d, top + 11, std::to_string(flag.order), "middle",
-                flag.is_worst && p.limit_db ? "#FFFFFF" : "#1B282F", "font-weight='600'");
-    const std::string level = (flag.is_bound ? "\u2264 " : "") + number_text(flag.level_db, 1);
-    out += text(x + 4 * d, top + 26, level, flag.is_upper ? "start" : "end", colour.c_str());
+                is_judged ? "#FFFFFF" : "#1B282F", "font-weight='600'");
+    out += text(x + 4 * d, top + 26, flag_words(flag), flag.is_upper ? "start" : "end",
+                colour.c_str());
   }
   return out;
 }
@@ -156,8 +196,7 @@ std::string spectrum_svg(const SpectrumPicture& p) {
   for (std::size_t i = 0; i < p.tones.size(); ++i) {
     const bool left = i == 0;
     out += text(f.x(p.tones[i].first) + (left ? -8 : 8), f.y(p.tones[i].second) + 4,
-                number_text(p.tones[i].first, 0) + " Hz  " + number_text(p.tones[i].second, 1),
-                left ? "end" : "start", "#465B69");
+                tone_words(p.tones[i]), left ? "end" : "start", "#465B69");
   }
   if (p.carrier) {
     out += text(f.x(p.carrier->first), f.y(p.carrier->second) - 6, "carrier", "middle", "#5A6C77");

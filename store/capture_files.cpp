@@ -61,8 +61,7 @@ void to_int16(const std::vector<float>& in, std::size_t count, std::vector<std::
 }  // namespace
 
 StoredCapture store_capture(const std::filesystem::path& captures_folder, const CaptureOpener& open,
-                            const std::function<void(double)>& progress,
-                            const std::stop_token& stop) {
+                            const Progress& progress, const std::stop_token& stop) {
   const auto reader = open();
   StoredCapture stored;
   stored.info = reader->info();

@@ -1,10 +1,9 @@
 #pragma once
 
 #include <filesystem>
-#include <functional>
-#include <stop_token>
 #include <string>
 
+#include "core/progress.h"
 #include "core/signal/capture.h"
 #include "store/shack.h"
 
@@ -20,8 +19,7 @@ struct StoredCapture {
 /// stay so, everything else becomes 32-bit float. Needs no database, so it can run in the
 /// background. Streams; throws InputError or Cancelled and then leaves nothing behind.
 StoredCapture store_capture(const std::filesystem::path& captures_folder, const CaptureOpener& open,
-                            const std::function<void(double)>& progress = {},
-                            const std::stop_token& stop = {});
+                            const Progress& progress = {}, const std::stop_token& stop = {});
 
 /// The recording of a hash.
 std::filesystem::path capture_path(const Shack& shack, const std::string& hash);

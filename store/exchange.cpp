@@ -3,7 +3,6 @@
 #include <cstring>
 #include <fmt/format.h>
 #include <fstream>
-#include <map>
 #include <memory>
 #include <set>
 #include <zip.h>
@@ -28,6 +27,11 @@ constexpr std::uint64_t kLargestJsonBytes = 256U << 20U;
 [[noreturn]] void refuse(const fs::path& path, const std::string& where, const std::string& why) {
   throw InputError(path.filename().string(), where, why,
                    "Export the evaluation again where it came from");
+}
+
+[[noreturn]] void refuse_part(const fs::path& path, const json::exception& error) {
+  refuse(path, "evaluation.json",
+         std::string("a part of it is missing or of the wrong kind (") + error.what() + ")");
 }
 
 json step_to_json(const Shack& shack, const Step& step, std::set<std::string>& hashes) {
@@ -99,10 +103,20 @@ class ZipReader {
     });
     return content;
   }
-  void extract(const std::string& name, const fs::path& to) {
+  void extract(const std::string& name, const fs::path& to, const Progress& progress,
+               const std::stop_token& stop) {
+    zip_stat_t stat{};
+    if (zip_stat(zip_.get(), name.c_str(), 0, &stat) != 0)
+      refuse(path_, name, "it is missing from the file");
     std::ofstream out(to, std::ios::binary);
+    std::uint64_t written = 0;
     stream(name, [&](const char* bytes, std::size_t count) {
+      if (stop.stop_requested()) throw Cancelled();
+      written += count;
+      // More than the archive says is a bomb, not a recording.
+      if (written > stat.size) refuse(path_, name, "it is larger than it says");
       out.write(bytes, static_cast<std::streamsize>(count));
+      if (progress) progress(static_cast<double>(written) / static_cast<double>(stat.size));
     });
     if (!out.flush()) {
       throw InputError(to.parent_path().string(), "", "the recording could not be written",
@@ -135,35 +149,66 @@ bool is_hash(const std::string& text) {
   return text.size() == 64 && text.find_first_not_of("0123456789abcdef") == std::string::npos;
 }
 
-/// Recordings go in first, by content: if the rest fails they are only files nobody names.
-std::map<std::string, StoredCapture> import_captures(Shack& shack, ZipReader& zip, const json& root,
-                                                     const fs::path& path) {
-  std::map<std::string, StoredCapture> captures;
-  const fs::path folder = shack.folder() / ".importing";
-  fs::create_directories(folder);
-  struct Cleanup {
-    fs::path folder;
-    ~Cleanup() {
-      std::error_code ignored;
-      fs::remove_all(folder, ignored);
-    }
-  } cleanup{folder};
+/// The hashes that a record's steps name, each once.
+std::set<std::string> named_captures(const json& root, const fs::path& path) {
+  std::set<std::string> hashes;
   for (const json& t : root.at("tests")) {
     for (const json& s : t.at("steps")) {
       if (!s.contains("capture")) continue;
       const std::string hash = s.at("capture").at("hash");
       if (!is_hash(hash)) refuse(path, "a step's capture", "its hash is not one");
-      if (captures.contains(hash)) continue;
-      for (const char* ending : {".sigmf-data", ".sigmf-meta"}) {
-        zip.extract("captures/" + hash + ending, folder / (hash + ending));
-      }
-      const StoredCapture stored =
-          store_capture(shack.captures_folder(), capture_opener(folder / (hash + ".sigmf-meta")));
-      if (stored.hash != hash)
-        refuse(path, "capture " + hash.substr(0, 12), "the recording does not match its hash");
-      captures.emplace(hash, stored);
-      fs::remove(folder / (hash + ".sigmf-data"));
+      hashes.insert(hash);
     }
+  }
+  return hashes;
+}
+
+/// A folder that is there as long as this is.
+class WorkFolder {
+ public:
+  explicit WorkFolder(fs::path folder) : folder_(std::move(folder)) {
+    std::error_code ignored;
+    fs::remove_all(folder_, ignored);
+    fs::create_directories(folder_);
+  }
+  ~WorkFolder() {
+    std::error_code ignored;
+    fs::remove_all(folder_, ignored);
+  }
+  WorkFolder(const WorkFolder&) = delete;
+  WorkFolder& operator=(const WorkFolder&) = delete;
+  fs::path operator/(const std::string& name) const { return folder_ / name; }
+
+ private:
+  fs::path folder_;
+};
+
+/// Recordings go in first, by content: if the rest fails they are only files nobody names.
+std::map<std::string, StoredCapture> unpack_captures(ZipReader& zip, const json& root,
+                                                     const fs::path& path,
+                                                     const fs::path& captures_folder,
+                                                     const Progress& progress,
+                                                     const std::stop_token& stop) {
+  std::map<std::string, StoredCapture> captures;
+  const WorkFolder folder(captures_folder.parent_path() / ".importing");
+  const auto hashes = named_captures(root, path);
+  for (const std::string& hash : hashes) {
+    const auto done = static_cast<double>(captures.size());
+    const auto part = [&](double from, double to) {
+      return [&, from, to](double f) {
+        if (progress)
+          progress((done + from + (to - from) * f) / static_cast<double>(hashes.size()));
+      };
+    };
+    zip.extract("captures/" + hash + ".sigmf-data", folder / (hash + ".sigmf-data"), part(0.0, 0.5),
+                stop);
+    zip.extract("captures/" + hash + ".sigmf-meta", folder / (hash + ".sigmf-meta"), {}, stop);
+    const StoredCapture stored = store_capture(
+        captures_folder, capture_opener(folder / (hash + ".sigmf-meta")), part(0.5, 1.0), stop);
+    if (stored.hash != hash)
+      refuse(path, "capture " + hash.substr(0, 12), "the recording does not match its hash");
+    captures.emplace(hash, stored);
+    fs::remove(folder / (hash + ".sigmf-data"));
   }
   return captures;
 }
@@ -199,12 +244,20 @@ void import_step(Shack& shack, Id test, const json& s,
 
 }  // namespace
 
-void export_evaluation(const Shack& shack, Id id, const fs::path& zip_path,
-                       const std::vector<std::pair<std::string, std::string>>& further_files) {
-  const Evaluation e = evaluation(shack, id);
+PackedEvaluation pack_evaluation(const Shack& shack, Id id) {
+  PackedEvaluation packed;
   std::set<std::string> hashes;
-  std::vector<std::pair<std::string, std::string>> texts = further_files;
-  texts.emplace_back("evaluation.json", evaluation_to_json(shack, e, hashes).dump(1));
+  packed.texts.emplace_back("evaluation.json",
+                            evaluation_to_json(shack, evaluation(shack, id), hashes).dump(1));
+  for (const std::string& hash : hashes) {
+    for (const char* ending : {".sigmf-data", ".sigmf-meta"})
+      packed.captures.push_back(shack.captures_folder() / (hash + ending));
+  }
+  return packed;
+}
+
+void write_packed(const PackedEvaluation& packed, const fs::path& zip_path,
+                  const Progress& progress, const std::stop_token& stop) {
   int error = 0;
   zip_t* zip = zip_open(zip_path.c_str(), ZIP_CREATE | ZIP_TRUNCATE, &error);
   if (zip == nullptr) {
@@ -220,33 +273,58 @@ void export_evaluation(const Shack& shack, Id id, const fs::path& zip_path,
                        "Check that the recording is still there");
     }
   };
-  for (const auto& [name, text] : texts)
+  for (const auto& [name, text] : packed.texts)
     add(name, zip_source_buffer(zip, text.data(), text.size(), 0));
-  for (const std::string& hash : hashes) {
-    for (const char* ending : {".sigmf-data", ".sigmf-meta"}) {
-      const fs::path file = shack.captures_folder() / (hash + ending);
-      add("captures/" + hash + ending, zip_source_file(zip, file.c_str(), 0, -1));
-    }
-  }
+  for (const fs::path& file : packed.captures)
+    add("captures/" + file.filename().string(), zip_source_file(zip, file.c_str(), 0, -1));
+  struct Callbacks {
+    const Progress& progress;
+    const std::stop_token& stop;
+  } callbacks{progress, stop};
+  zip_register_progress_callback_with_state(
+      zip, 0.01,
+      [](zip_t*, double fraction, void* state) {
+        const auto& told = static_cast<Callbacks*>(state)->progress;
+        if (told) told(fraction);
+      },
+      nullptr, &callbacks);
+  zip_register_cancel_callback_with_state(
+      zip,
+      [](zip_t*, void* state) {
+        return static_cast<Callbacks*>(state)->stop.stop_requested() ? 1 : 0;
+      },
+      nullptr, &callbacks);
   if (zip_close(zip) != 0) {
     const std::string why = zip_strerror(zip);
     zip_discard(zip);
+    if (stop.stop_requested()) throw Cancelled();
     throw InputError(zip_path.string(), "", "it could not be written (" + why + ")",
                      "Free some space or choose another folder");
   }
 }
 
-Id import_evaluation(Shack& shack, const fs::path& zip_path) {
+UnpackedEvaluation unpack_evaluation(const fs::path& zip_path, const fs::path& captures_folder,
+                                     const Progress& progress, const std::stop_token& stop) {
   ZipReader zip(zip_path);
-  const json root = json::parse(zip.text("evaluation.json"), nullptr, false);
-  if (root.is_discarded() || !root.is_object() || root.value("format", "") != kFormat) {
-    refuse(zip_path, "evaluation.json", "this is not an exported evaluation");
-  }
-  Id evaluation = 0;
+  UnpackedEvaluation unpacked{
+      zip_path, json::parse(zip.text("evaluation.json"), nullptr, false), {}};
+  const json& root = unpacked.record;
   try {
+    if (!root.is_object() || root.value("format", json()) != kFormat)
+      refuse(zip_path, "evaluation.json", "this is not an exported evaluation");
     if (root.at("version").get<double>() > 1.0)
       refuse(zip_path, "version", "a newer Even Heron wrote this file");
-    const auto captures = import_captures(shack, zip, root, zip_path);
+    unpacked.captures = unpack_captures(zip, root, zip_path, captures_folder, progress, stop);
+  } catch (const json::exception& error) {
+    refuse_part(zip_path, error);
+  }
+  return unpacked;
+}
+
+Id add_unpacked(Shack& shack, const UnpackedEvaluation& unpacked) {
+  const json& root = unpacked.record;
+  Id evaluation = 0;
+  try {
     shack.write_together([&] {
       evaluation = add_evaluation(shack, device_for(shack, root.at("device")), root.at("title"),
                                   root.at("started_at"));
@@ -262,14 +340,13 @@ Id import_evaluation(Shack& shack, const fs::path& zip_path) {
         if (!t.at("limit").is_null()) added.limit = limit_from_json(t.at("limit"));
         added.note = t.at("note");
         const Id test = add_test(shack, added);
-        for (const json& s : t.at("steps")) import_step(shack, test, s, captures);
+        for (const json& s : t.at("steps")) import_step(shack, test, s, unpacked.captures);
         if (!t.at("signed_by").get<std::string>().empty())
           sign_test(shack, test, t.at("signed_by"), t.at("signed_at"));
       }
     });
   } catch (const json::exception& error) {
-    refuse(zip_path, "evaluation.json",
-           std::string("a part of it is missing or of the wrong kind (") + error.what() + ")");
+    refuse_part(unpacked.from, error);
   }
   return evaluation;
 }

@@ -1,22 +1,48 @@
 #pragma once
 
 #include <filesystem>
+#include <map>
+#include <nlohmann/json.hpp>
 #include <string>
 #include <utility>
 #include <vector>
 
+#include "core/progress.h"
+#include "store/capture_files.h"
 #include "store/shack.h"
 
 namespace heron {
 
-/// Writes one evaluation as a .zip: evaluation.json, captures/ as SigMF pairs, and further text
-/// files (name, content) such as figures.csv. Appears only when complete. Throws InputError.
-void export_evaluation(const Shack& shack, Id evaluation, const std::filesystem::path& zip_path,
-                       const std::vector<std::pair<std::string, std::string>>& further_files = {});
+/// One evaluation on its way out: all that the database knows of it, and which files belong to it.
+struct PackedEvaluation {
+  /// Name and content: evaluation.json and what is added, such as figures.csv.
+  std::vector<std::pair<std::string, std::string>> texts;
+  std::vector<std::filesystem::path> captures;
+};
 
-/// Adds the evaluation of such a file to the shack, with a device of its own unless one of the same
-/// name and serial is there. All or nothing. Returns the evaluation's id. InputError if the file is
-/// not one, is damaged, or a recording in it does not match its hash.
-Id import_evaluation(Shack& shack, const std::filesystem::path& zip_path);
+/// One evaluation on its way in: its record, and its recordings already in the captures folder.
+struct UnpackedEvaluation {
+  std::filesystem::path from;
+  nlohmann::json record;
+  std::map<std::string, StoredCapture> captures;
+};
+
+PackedEvaluation pack_evaluation(const Shack& shack, Id evaluation);
+
+/// Writes the .zip; needs no database, so it can run in the background. It appears only when
+/// complete. Throws InputError or Cancelled.
+void write_packed(const PackedEvaluation& packed, const std::filesystem::path& zip_path,
+                  const Progress& progress = {}, const std::stop_token& stop = {});
+
+/// Reads a .zip and puts its recordings into `captures_folder`; needs no database. InputError if
+/// the file is not an evaluation, is damaged, or a recording in it does not match its hash.
+UnpackedEvaluation unpack_evaluation(const std::filesystem::path& zip_path,
+                                     const std::filesystem::path& captures_folder,
+                                     const Progress& progress = {},
+                                     const std::stop_token& stop = {});
+
+/// Adds it to the shack, with a device of its own unless one of the same name and serial is there.
+/// All or nothing. Returns the evaluation's id. InputError if a part of the record is wrong.
+Id add_unpacked(Shack& shack, const UnpackedEvaluation& unpacked);
 
 }  // namespace heron

@@ -8,7 +8,6 @@
 #include "report/gather.h"
 #include "report/html.h"
 #include "report/json.h"
-#include "store/exchange.h"
 #include "store/file_sync.h"
 
 namespace heron {
@@ -36,13 +35,17 @@ void export_evaluation_file(const Shack& shack, Id evaluation, const QString& pa
     write_text(
         path,
         report_json(document).dump(2, ' ', false, nlohmann::json::error_handler_t::replace) + "\n");
-  else if (ending == "zip")
-    export_evaluation(
-        shack, evaluation, path.toStdString(),
-        {{"figures.csv", report_csv(document)}, {"report.html", report_html(document)}});
   else
     throw InputError(path.toStdString(), "", "this ending is not known",
-                     "Use .pdf, .html, .csv, .json or .zip");
+                     "Use .pdf, .html, .csv or .json");
+}
+
+PackedEvaluation pack_with_report(const Shack& shack, Id evaluation) {
+  const ReportDocument document = gather_report(shack, evaluation);
+  PackedEvaluation packed = pack_evaluation(shack, evaluation);
+  packed.texts.emplace_back("figures.csv", report_csv(document));
+  packed.texts.emplace_back("report.html", report_html(document));
+  return packed;
 }
 
 }  // namespace heron

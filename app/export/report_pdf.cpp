@@ -125,7 +125,9 @@ void picture(PageWriter& page, const ReportSection& s) {
 
 void section(PageWriter& page, const ReportSection& s) {
   const Theme& t = light_theme();
-  page.need(120);
+  // Title, conditions, answer and the first rows stay together.
+  const auto rows = static_cast<double>(std::min<std::size_t>(s.table.rows.size(), 3));
+  page.need(130 + 14 * static_cast<double>(s.conditions.size()) + (rows > 0 ? 20 + 17 * rows : 0));
   page.rule(t.hairStrong);
   page.space(10);
   page.text(qt_text(s.title), face(14, 600), t.ink);

@@ -8,6 +8,8 @@
 #include "app/theme/fonts.h"
 #include "app/theme/qt_text.h"
 #include "core/quantity/format.h"
+#include "report/label_layout.h"
+#include "report/spectrum_picture.h"
 
 namespace heron {
 namespace {
@@ -21,6 +23,20 @@ void on_backing(QPainter& p, const QRectF& box, int flags, const QString& text,
   const QRectF needed = p.boundingRect(box, flags, text);
   p.fillRect(needed.adjusted(-2, 0, 2, 0), backing);
   p.drawText(box, flags, text);
+}
+
+constexpr double kToneGap = 8.0;  // between a tone's name and its level
+
+QString tone_name(double hz) {
+  return number(hz, 0) + " Hz";
+}
+
+QString flag_words(const SpectrumFlag& flag) {
+  return (flag.is_bound ? QString::fromUtf8("≤ ") : QString()) + number(flag.level_db);
+}
+
+LabelBox label_box(const QRectF& r) {
+  return {r.x(), r.y(), r.width(), r.height()};
 }
 
 /// Level of the curve nearest a frequency, highest of its group.
@@ -58,11 +74,12 @@ void SpectrumOverlay::draw(QCPPainter* p) {
   p->setClipRect(parentPlot()->axisRect()->rect().adjusted(0, -14, 1, 0));
   draw_limit(*p);
   draw_tones(*p);
-  for (const SpectrumFlag& flag : scene_.picture.flags) {
-    if (!flag.is_worst) draw_flag(*p, flag);
-  }
-  for (const SpectrumFlag& flag : scene_.picture.flags) {
-    if (flag.is_worst) draw_flag(*p, flag);
+  const std::vector<SpectrumFlag>& flags = scene_.picture.flags;
+  const std::vector<FlagBox> boxes = flag_boxes();
+  for (const bool worst : {false, true}) {  // the worst lies on top
+    for (std::size_t i = 0; i < flags.size(); ++i) {
+      if (flags[i].is_worst == worst) draw_flag(*p, flags[i], boxes[i]);
+    }
   }
   p->restore();
   draw_cursor(*p);
@@ -130,22 +147,30 @@ void SpectrumOverlay::draw_limit(QPainter& p) const {
              qt_text(s.limit_words), t.sheet);
 }
 
-void SpectrumOverlay::draw_tones(QPainter& p) const {
-  const Theme& t = *scene_.theme;
+std::vector<QRectF> SpectrumOverlay::tone_boxes() const {
+  std::vector<QRectF> boxes;
   for (std::size_t i = 0; i < scene_.picture.tones.size(); ++i) {
     const auto& [hz, level] = scene_.picture.tones[i];
-    const QString name = number(hz, 0) + " Hz";
-    const QString value = number(level);
-    const double name_width = QFontMetricsF(type_font(Type::label)).horizontalAdvance(name);
-    const double width =
-        name_width + 8 + QFontMetricsF(type_font(Type::tick)).horizontalAdvance(value);
+    const double width = QFontMetricsF(type_font(Type::label)).horizontalAdvance(tone_name(hz)) +
+                         kToneGap +
+                         QFontMetricsF(type_font(Type::tick)).horizontalAdvance(number(level));
     const double x = i == 0 ? x_of(hz) - 10 - width : x_of(hz) + 10;
-    const double y = y_of(level) + 5;
+    boxes.emplace_back(x, y_of(level) - 7, width, 15);
+  }
+  return boxes;
+}
+
+void SpectrumOverlay::draw_tones(QPainter& p) const {
+  const Theme& t = *scene_.theme;
+  const std::vector<QRectF> boxes = tone_boxes();
+  for (std::size_t i = 0; i < boxes.size(); ++i) {
+    const auto& [hz, level] = scene_.picture.tones[i];
     p.setPen(t.slate);
     p.setFont(type_font(Type::label));
-    p.drawText(QPointF(x, y), name);
+    p.drawText(boxes[i].bottomLeft() - QPointF(0, 3), tone_name(hz));
     p.setFont(type_font(Type::tick));
-    p.drawText(QPointF(x + name_width + 8, y), value);
+    const double value_width = QFontMetricsF(p.font()).horizontalAdvance(number(level));
+    p.drawText(boxes[i].bottomRight() - QPointF(value_width, 3), number(level));
   }
   if (scene_.picture.carrier) {
     p.setFont(type_font(Type::label));
@@ -156,40 +181,79 @@ void SpectrumOverlay::draw_tones(QPainter& p) const {
   }
 }
 
+void SpectrumOverlay::FlagBox::move_to(double top) {
+  words.moveTop(top + 15);
+  pennant.moveTop(top);
+}
+
 SpectrumOverlay::FlagBox SpectrumOverlay::box_of(const SpectrumFlag& flag) const {
   const QRect area = parentPlot()->axisRect()->rect();
   const double x = std::round(x_of(flag.frequency_hz)) + 0.5;
   const double peak = y_of(flag.level_db);
-  FlagBox box{{x, peak - 4}, peak - 40, {}, x > area.left() + 2 && x < area.right() - 2};
+  double top = peak - 40;
   if (scene_.picture.limit_db) {
     const double limit_y = y_of(*scene_.picture.limit_db);
     // Peaks near the limit fly above it at one height; lower ones start below the line.
     if (flag.level_db > *scene_.picture.limit_db - 3.0)
-      box.top = std::min(box.top, limit_y - 46);
+      top = std::min(top, limit_y - 46);
     else
-      box.top = std::max(box.top, limit_y + 5);
+      top = std::max(top, limit_y + 5);
   }
-  box.top = std::floor(std::clamp(box.top, static_cast<double>(area.top()) - 6,
-                                  static_cast<double>(area.bottom()) - 34)) +
-            0.5;
-  box.pennant = flag.is_upper ? QRectF(x, box.top, 20, 14) : QRectF(x - 20, box.top, 20, 14);
+  const double width = QFontMetricsF(type_font(Type::tick)).horizontalAdvance(flag_words(flag)) + 4;
+  const double d = flag.is_upper ? 1.0 : -1.0;
+  FlagBox box{{x, peak - 4},
+              QRectF(x, 0, 20 * d, 14).normalized(),
+              QRectF(x + 2 * d, 0, (width + 2) * d, 15).normalized(),
+              x > area.left() + 2 && x < area.right() - 2};
+  box.move_to(std::floor(top) + 0.5);
   return box;
 }
 
+std::vector<SpectrumOverlay::FlagBox> SpectrumOverlay::flag_boxes() const {
+  const QRect area = parentPlot()->axisRect()->rect();
+  const std::vector<SpectrumFlag>& flags = scene_.picture.flags;
+  std::vector<FlagBox> boxes;
+  for (const SpectrumFlag& flag : flags) boxes.push_back(box_of(flag));
+  std::vector<LabelBox> labels;
+  for (const FlagBox& box : boxes) labels.push_back(label_box(box.bounds()));
+  std::vector<LabelBox> obstacles;
+  for (const QRectF& tone : tone_boxes()) obstacles.push_back(label_box(tone));
+  if (scene_.picture.limit_db) {
+    obstacles.push_back({static_cast<double>(area.left()), y_of(*scene_.picture.limit_db) - 2,
+                         static_cast<double>(area.width()), 4});
+  }
+  std::vector<LabelBox*> visible;
+  for (const std::size_t i : flags_by_precedence(scene_.picture)) {
+    if (boxes[i].visible) visible.push_back(&labels[i]);
+  }
+  spread_labels(visible, obstacles, area.top() - 6, area.bottom() - 1);
+  for (std::size_t i = 0; i < boxes.size(); ++i) boxes[i].move_to(std::round(labels[i].y) + 0.5);
+  return boxes;
+}
+
+std::vector<QRectF> SpectrumOverlay::labels() const {
+  std::vector<QRectF> all = tone_boxes();
+  for (const FlagBox& box : flag_boxes()) {
+    if (box.visible) all.push_back(box.bounds());
+  }
+  return all;
+}
+
 std::optional<std::pair<int, bool>> SpectrumOverlay::flag_at(QPointF point) const {
-  for (const SpectrumFlag& flag : scene_.picture.flags) {
-    const FlagBox box = box_of(flag);
-    const bool on_pole = std::abs(point.x() - box.foot.x()) < 5 && point.y() > box.top &&
+  const std::vector<FlagBox> boxes = flag_boxes();
+  for (std::size_t i = 0; i < boxes.size(); ++i) {
+    const FlagBox& box = boxes[i];
+    const SpectrumFlag& flag = scene_.picture.flags[i];
+    const bool on_pole = std::abs(point.x() - box.foot.x()) < 5 && point.y() > box.pennant.top() &&
                          point.y() < box.foot.y() + 12;
-    if (box.visible && (on_pole || box.pennant.adjusted(-12, -3, 12, 16).contains(point)))
+    if (box.visible && (on_pole || box.bounds().adjusted(-3, -3, 3, 1).contains(point)))
       return std::pair{flag.order, flag.is_upper};
   }
   return std::nullopt;
 }
 
-void SpectrumOverlay::draw_flag(QPainter& p, const SpectrumFlag& flag) const {
+void SpectrumOverlay::draw_flag(QPainter& p, const SpectrumFlag& flag, const FlagBox& box) const {
   const Theme& t = *scene_.theme;
-  const FlagBox box = box_of(flag);
   if (!box.visible) return;
   const bool is_chosen = scene_.highlighted == std::pair{flag.order, flag.is_upper};
   const bool is_judged = flag.is_worst && scene_.picture.limit_db;
@@ -200,12 +264,11 @@ void SpectrumOverlay::draw_flag(QPainter& p, const SpectrumFlag& flag) const {
   const double d = flag.is_upper ? 1.0 : -1.0;
   p.setRenderHint(QPainter::Antialiasing, false);
   p.setPen(QPen(colour, is_chosen ? 2 : 1));
-  if (box.foot.y() > box.top)
-    p.drawLine(QPointF(box.foot.x(), box.foot.y()), QPointF(box.foot.x(), box.top));
+  const QPointF o(box.foot.x(), box.pennant.top());
+  if (box.foot.y() > o.y()) p.drawLine(box.foot, o);
   p.setRenderHint(QPainter::Antialiasing, true);
   p.setPen(QPen(colour, 1));
   p.setBrush(filled ? colour : t.sheet);
-  const QPointF o(box.foot.x(), box.top);
   p.drawPolygon(QPolygonF({o, o + QPointF(20 * d, 0), o + QPointF(16 * d, 7),
                            o + QPointF(20 * d, 14), o + QPointF(0, 14)}));
   QFont strong = type_font(Type::label);
@@ -214,15 +277,12 @@ void SpectrumOverlay::draw_flag(QPainter& p, const SpectrumFlag& flag) const {
   p.setPen(filled ? (t.is_dark ? t.sunk : QColor(Qt::white)) : t.ink);
   p.drawText(box.pennant.adjusted(flag.is_upper ? 0 : 3, 0, flag.is_upper ? -3 : 0, 0),
              Qt::AlignCenter, QString::number(flag.order));
-  const QString level =
-      (flag.is_bound ? QString::fromUtf8("≤ ") : QString()) + number(flag.level_db);
   QFont tick = type_font(Type::tick);
   if (filled) tick.setWeight(QFont::DemiBold);
   p.setFont(tick);
   p.setPen(filled ? colour : t.slate);
-  const QRectF words = flag.is_upper ? QRectF(o.x() + 4, o.y() + 15, 70, 15)
-                                     : QRectF(o.x() - 74, o.y() + 15, 70, 15);
-  on_backing(p, words, (flag.is_upper ? Qt::AlignLeft : Qt::AlignRight) | Qt::AlignVCenter, level,
+  on_backing(p, box.words.adjusted(-10, 0, 10, 0).adjusted(d > 0 ? 12 : 0, 0, d > 0 ? 0 : -12, 0),
+             (d > 0 ? Qt::AlignLeft : Qt::AlignRight) | Qt::AlignVCenter, flag_words(flag),
              t.sheet);
 }
 

@@ -41,6 +41,8 @@ class SpectrumOverlay : public QCPAbstractItem {
   double selectTest(const QPointF&, bool, QVariant*) const override { return -1; }
   /// The flag under a point of the widget.
   std::optional<std::pair<int, bool>> flag_at(QPointF point) const;
+  /// Every label in sight: tones first, then flags, none over another while there is room.
+  std::vector<QRectF> labels() const;
 
  protected:
   void draw(QCPPainter* painter) override;
@@ -48,17 +50,22 @@ class SpectrumOverlay : public QCPAbstractItem {
  private:
   struct FlagBox {
     QPointF foot;
-    double top;
     QRectF pennant;
+    QRectF words;  ///< the level below it
     bool visible;
+    QRectF bounds() const { return pennant.united(words); }
+    void move_to(double top);
   };
   double x_of(double hz) const;
   double y_of(double db) const;
   FlagBox box_of(const SpectrumFlag& flag) const;
+  /// One box a flag of the picture; flags give way to tones, to the limit and to each other.
+  std::vector<FlagBox> flag_boxes() const;
+  std::vector<QRectF> tone_boxes() const;
   void draw_titles(QPainter& p) const;
   void draw_limit(QPainter& p) const;
   void draw_tones(QPainter& p) const;
-  void draw_flag(QPainter& p, const SpectrumFlag& flag) const;
+  void draw_flag(QPainter& p, const SpectrumFlag& flag, const FlagBox& box) const;
   void draw_cursor(QPainter& p) const;
   const SpectrumScene& scene_;
 };

@@ -23,6 +23,8 @@ class SpectrumPlot : public QCustomPlot {
   /// SVG or PNG by the file's ending; false with a reason if it cannot be written.
   bool save_picture(const QString& path, QString* reason);
   const SpectrumPicture& picture() const { return scene_.picture; }
+  /// Where the labels of tones and flags stand, in the widget.
+  std::vector<QRectF> labels() const { return overlay_->labels(); }
 
  signals:
   void product_chosen(int order, bool upper);

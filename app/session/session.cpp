@@ -73,7 +73,7 @@ void Session::reload_test() {
     const Test t = heron::test(*shack_, test_);
     if (t.characteristic == "two_tone") two_tone_ = load_two_tone_test(*shack_, test_);
   } catch (const InputError& error) {
-    emit refused(qt_text(error.subject + ": " + error.reason), qt_text(error.advice));
+    emit refused(qt_text(error.what_happened()), qt_text(error.advice));
   }
 }
 
@@ -95,10 +95,16 @@ void Session::edit_test(Id test, const QString& text, const Change& redo, const 
     emit test_changed();
     return;
   }
-  if (!even_if_signed && two_tone_ && two_tone_->test.is_signed()) {
-    emit refused(tr("This test is signed off by %1.").arg(qt_text(two_tone_->test.signed_by)),
-                 tr("Take the signature back to change it."));
-    emit test_changed();
+  try {
+    const Test t = even_if_signed ? Test{} : heron::test(*shack_, test);
+    if (t.is_signed()) {
+      emit refused(tr("This test is signed off by %1.").arg(qt_text(t.signed_by)),
+                   tr("Take the signature back to change it."));
+      emit test_changed();
+      return;
+    }
+  } catch (const InputError& error) {
+    emit refused(qt_text(error.what_happened()), qt_text(error.advice));
     return;
   }
   const auto guarded = [this, test](const Change& change) {
@@ -106,7 +112,7 @@ void Session::edit_test(Id test, const QString& text, const Change& redo, const 
       shack_->write_together([&] { change(); });
       after_change(test);
     } catch (const InputError& error) {
-      emit refused(qt_text(error.subject + ": " + error.reason), qt_text(error.advice));
+      emit refused(qt_text(error.what_happened()), qt_text(error.advice));
       emit test_changed();
     }
   };
@@ -213,7 +219,7 @@ void Session::take_back_signature() {
       [this, before] { sign_test(*shack_, before.id, before.signed_by, before.signed_at); }, true);
 }
 
-void Session::add_step(const QString& label) {
+Id Session::add_step(const QString& label) {
   auto id = std::make_shared<Id>(0);
   edit(
       tr("step %1").arg(label),
@@ -224,6 +230,7 @@ void Session::add_step(const QString& label) {
           set_step_removed(*shack_, *id, false);
       },
       [this, id] { set_step_removed(*shack_, *id, true); });
+  return *id;
 }
 
 void Session::remove_step(std::size_t step) {

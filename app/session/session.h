@@ -50,7 +50,8 @@ class Session : public QObject {
   void keep_limit_as_specification();
   void sign(const QString& name);
   void take_back_signature();
-  void add_step(const QString& label);
+  /// Returns its id; 0 if it was refused.
+  Id add_step(const QString& label);
   void remove_step(std::size_t step);
   void remove_capture(std::size_t step);
   void add_test(const QString& title, const QString& conditions);

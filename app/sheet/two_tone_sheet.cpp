@@ -37,7 +37,6 @@ void TwoToneSheet::refresh() {
   const TwoToneTest* t = session_.two_tone();
   if (session_.test_id() != shown_test_) {
     shown_test_ = session_.test_id();
-    waiting_.clear();  // what was still waiting was meant for the test before
     chosen_product_.reset();
     step_ = t == nullptr ? 0 : static_cast<int>(t->headline_step().value_or(0));
   }
@@ -84,7 +83,7 @@ void TwoToneSheet::refresh_title(const TwoToneTest* t) {
   const bool has_step = !t->steps.empty();
   const bool taken = chosen_analysis() != nullptr;
   const bool read_only = session_.shack().is_read_only();
-  primary_->setEnabled(!read_only && !t->test.is_signed() && !job_);
+  primary_->setEnabled(!read_only && !t->test.is_signed() && !queue_->is_busy());
   if (t->test.is_signed()) {
     primary_->setText(tr("Signed off"));
     consequence_->setText(tr("by %1").arg(qt_text(t->test.signed_by)));
@@ -138,6 +137,8 @@ void TwoToneSheet::refresh_verdict(const TwoToneTest* t) {
         tr("Worst: %1 order, %2 side, %3")
             .arg(qt_text(ordinal(worst.order)),
                  worst.side == Side::upper ? tr("upper") : tr("lower"), qt_text(convention));
+    content.explanation_short =
+        tr("Worst: %1, %2").arg(qt_text(product_name(worst)), qt_text(convention));
     if (t->test.limit) {
       const LadderRow& row = t->ladder.rows[static_cast<std::size_t>(step_)];
       const Limit shown = in_convention(*t->test.limit, convention, a->pep_over_tone_db());
@@ -210,6 +211,10 @@ void TwoToneSheet::choose_product(int order, bool upper) {
   product_table_->choose_row(product_model_->row_of(order, upper));
 }
 
+QString TwoToneSheet::recording_filter() {
+  return tr("Recordings (*.wav *.WAV *.w64 *.rf64 *.sigmf-meta *.sigmf-data);;All files (*)");
+}
+
 void TwoToneSheet::primary_action() {
   const TwoToneTest* t = session_.two_tone();
   if (t == nullptr || !primary_->isEnabled()) return;
@@ -217,87 +222,17 @@ void TwoToneSheet::primary_action() {
     ask_signature();
     return;
   }
-  const QStringList files = QFileDialog::getOpenFileNames(
-      this, tr("Add recordings"), {},
-      tr("Recordings (*.wav *.WAV *.w64 *.rf64 *.sigmf-meta *.sigmf-data);;All files (*)"));
-  if (!files.isEmpty()) add_recordings(files);
+  const QStringList files =
+      QFileDialog::getOpenFileNames(this, tr("Add recordings"), {}, recording_filter());
+  if (!files.isEmpty()) queue_->add(files, step_);
 }
 
-void TwoToneSheet::add_recordings(const QStringList& paths) {
+void TwoToneSheet::recording_attached(long long test, long long step) {
   const TwoToneTest* t = session_.two_tone();
-  if (t == nullptr || paths.isEmpty()) return;
-  if (session_.shack().is_read_only()) {
-    emit failed(qt_text(session_.shack().why_read_only()), {});
-    return;
+  if (t == nullptr || t->test.id != test) return;
+  for (std::size_t i = 0; i < t->steps.size(); ++i) {
+    if (t->steps[i].id == step) choose_step(static_cast<int>(i));
   }
-  if (t->test.is_signed()) {
-    emit failed(tr("This test is signed off by %1.").arg(qt_text(t->test.signed_by)),
-                tr("Take the signature back to add a recording."));
-    return;
-  }
-  // Both files of a SigMF pair may have been dropped: one of them is enough.
-  for (const QString& path : paths) {
-    const bool is_second = path.endsWith(".sigmf-data") &&
-                           paths.contains(QString(path).replace(".sigmf-data", ".sigmf-meta"));
-    if (!is_second) waiting_ << path;
-  }
-  if (job_ == nullptr) start_next_import();
-}
-
-void TwoToneSheet::start_next_import() {
-  const TwoToneTest* t = session_.two_tone();
-  if (waiting_.isEmpty() || t == nullptr) {
-    taking_->hide();
-    waiting_.clear();
-    refresh();
-    return;
-  }
-  if (t->steps.empty()) session_.add_step(tr("step 1"));
-  t = session_.two_tone();
-  const QString path = waiting_.takeFirst();
-  job_ = new ImportJob(path.toStdString(), session_.shack().captures_folder(), t->settings,
-                       t->test.id, t->steps[static_cast<std::size_t>(step_)].id, this);
-  taking_->begin(job_->file_name(), static_cast<int>(waiting_.size()));
-  taking_->show();
-  primary_->setEnabled(false);
-  connect(job_, &ImportJob::progressed, taking_, &TakingCard::set_progress);
-  connect(job_, &ImportJob::finished, this, &TwoToneSheet::import_done);
-  const auto end = [this] {
-    job_->deleteLater();
-    job_ = nullptr;
-    start_next_import();
-  };
-  connect(job_, &ImportJob::cancelled, this, [this, end] {
-    emit told(tr("Stopped; nothing of %1 was kept").arg(job_->file_name()));
-    end();
-  });
-  connect(job_, &ImportJob::failed, this,
-          [this, end](const QString& subject, const QString& reason, const QString& advice) {
-            emit failed(subject + ": " + reason + ".", advice);
-            end();
-          });
-  job_->start();
-}
-
-void TwoToneSheet::import_done() {
-  ImportJob* job = job_;
-  job_ = nullptr;
-  const bool more = !waiting_.isEmpty();
-  if (job->captures_folder() == session_.shack().captures_folder()) {
-    session_.attach(job->test(), job->step(), job->stored(), job->analysis());
-  }
-  job->deleteLater();
-  if (more && session_.two_tone() != nullptr) {
-    if (step_ + 1 >= static_cast<int>(session_.two_tone()->steps.size()))
-      session_.add_step(tr("step %1").arg(step_ + 2));
-    step_ = std::min(step_ + 1, static_cast<int>(session_.two_tone()->steps.size()) - 1);
-  }
-  start_next_import();
-}
-
-void TwoToneSheet::cancel_import() {
-  waiting_.clear();
-  if (job_ != nullptr) job_->cancel();
 }
 
 void TwoToneSheet::dragEnterEvent(QDragEnterEvent* event) {
@@ -320,12 +255,18 @@ void TwoToneSheet::dropEvent(QDropEvent* event) {
     if (url.isLocalFile()) paths << url.toLocalFile();
   }
   event->acceptProposedAction();
-  add_recordings(paths);
+  queue_->add(paths, step_);
 }
 
 void TwoToneSheet::resizeEvent(QResizeEvent* event) {
   QWidget::resizeEvent(event);
   const int total = window()->width();
+  const bool is_narrow = total < 1200;
+  for (QWidget* words : {relative_words_, table_words_}) words->setVisible(!is_narrow);
+  if (is_narrow)
+    ladder_table_->set_columns({96, 74, 54, 54, 54, 100, -1, 96});
+  else
+    ladder_table_->set_columns({138, 74, 58, 58, 58, 108, -1, 102});
   right_->setFixedWidth(total < 1200 ? 240 : total < 1440 ? 262 : total < 1920 ? 296 : 340);
 }
 

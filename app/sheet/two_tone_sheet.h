@@ -3,7 +3,7 @@
 #include <QWidget>
 
 #include "app/plot/spectrum_plot.h"
-#include "app/session/import_job.h"
+#include "app/session/import_queue.h"
 #include "app/session/session.h"
 #include "app/sheet/hookup_strip.h"
 #include "app/sheet/readings_card.h"
@@ -26,13 +26,12 @@ class TwoToneSheet : public QWidget {
  public:
   explicit TwoToneSheet(Session& session, QWidget* parent = nullptr);
   void refresh();
-  /// Puts recordings on steps: the first on the chosen step, further ones on the steps that follow.
-  void add_recordings(const QStringList& paths);
+  void add_recordings(const QStringList& paths) { queue_->add(paths, step_); }
   void primary_action();
   void choose_step(int step);
   int chosen_step() const { return step_; }
-  bool is_busy() const { return job_ != nullptr; }
-  void cancel_import();
+  bool is_busy() const { return queue_->is_busy(); }
+  void cancel_import() { queue_->cancel(); }
   void copy_figure();
   void show_products(bool products);
   void flush() { readings_->flush(); }
@@ -69,8 +68,7 @@ class TwoToneSheet : public QWidget {
   void refresh_plot(const TwoToneTest* test);
   void refresh_verdict(const TwoToneTest* test);
   void refresh_limit_menu(const TwoToneTest* test);
-  void start_next_import();
-  void import_done();
+  void recording_attached(long long test, long long step);
   void choose_product(int order, bool upper);
   void show_budget();
   void ask_limit();
@@ -80,18 +78,20 @@ class TwoToneSheet : public QWidget {
   void show_plot_menu(const QPoint& at);
   void show_ladder_menu(const QPoint& at);
   QString shown_convention() const;
+  static QString recording_filter();
   const TwoToneAnalysis* chosen_analysis() const;
 
   Session& session_;
   int step_ = 0;
   Id shown_test_ = 0;
   std::optional<std::pair<int, bool>> chosen_product_;
-  QStringList waiting_;
-  ImportJob* job_ = nullptr;
+  ImportQueue* queue_;
 
   QLabel* title_ = nullptr;
   QLabel* question_ = nullptr;
   PushButton* primary_ = nullptr;
+  QLabel* relative_words_ = nullptr;
+  QLabel* table_words_ = nullptr;
   QLabel* consequence_ = nullptr;
   Segmented* convention_ = nullptr;
   Chip* limit_ = nullptr;

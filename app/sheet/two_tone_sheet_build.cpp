@@ -11,7 +11,8 @@
 
 namespace heron {
 
-TwoToneSheet::TwoToneSheet(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
+TwoToneSheet::TwoToneSheet(Session& session, QWidget* parent)
+    : QWidget(parent), session_(session), queue_(new ImportQueue(session, this)) {
   setAcceptDrops(true);
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(0, 8, 8, 8);
@@ -71,7 +72,8 @@ QWidget* TwoToneSheet::build_controls() {
   auto* row = new QHBoxLayout(box);
   row->setContentsMargins(19, 2, 19, 14);
   row->setSpacing(8);
-  row->addWidget(new Words(tr("Relative to"), Type::control, Tone::mute));
+  relative_words_ = new Words(tr("Relative to"), Type::control, Tone::mute);
+  row->addWidget(relative_words_);
   convention_ = new Segmented(tr("Relative to"), {tr("one tone"), tr("PEP")});
   limit_ = new Chip(tr("Limit"));
   recorder_ = new Chip(tr("Recorder"));
@@ -80,7 +82,8 @@ QWidget* TwoToneSheet::build_controls() {
   row->addWidget(limit_);
   row->addWidget(recorder_);
   row->addStretch();
-  row->addWidget(new Words(tr("Table"), Type::control, Tone::mute));
+  table_words_ = new Words(tr("Table"), Type::control, Tone::mute);
+  row->addWidget(table_words_);
   which_table_ = new Segmented(tr("Table shows"), {tr("steps"), tr("products")});
   row->addWidget(which_table_);
   return box;
@@ -92,7 +95,6 @@ QWidget* TwoToneSheet::build_tables() {
   ladder_table_ = new FigureTable(tr("Ladder of drive steps"));
   ladder_table_->setModel(ladder_model_);
   ladder_table_->setItemDelegate(new LadderDelegate(ladder_table_));
-  ladder_table_->set_columns({138, 74, 58, 58, 58, 108, -1, 102});
   ladder_table_->setContextMenuPolicy(Qt::CustomContextMenu);
   static_cast<TableHead*>(ladder_table_->horizontalHeader())->set_gauge(LadderModel::kMargin, 20.0);
   product_model_ = new ProductModel(this);
@@ -149,7 +151,20 @@ void TwoToneSheet::connect_all() {
   connect(ladder_table_, &QWidget::customContextMenuRequested, this,
           &TwoToneSheet::show_ladder_menu);
   connect(verdict_, &VerdictCard::uncertainty_asked, this, &TwoToneSheet::show_budget);
-  connect(taking_, &TakingCard::stop_asked, this, &TwoToneSheet::cancel_import);
+  connect(taking_, &TakingCard::stop_asked, queue_, &ImportQueue::cancel);
+  connect(queue_, &ImportQueue::began, this, [this](const QString& file, int waiting) {
+    taking_->begin(file, waiting);
+    taking_->show();
+    primary_->setEnabled(false);
+  });
+  connect(queue_, &ImportQueue::progressed, taking_, &TakingCard::set_progress);
+  connect(queue_, &ImportQueue::attached, this, &TwoToneSheet::recording_attached);
+  connect(queue_, &ImportQueue::idle, this, [this] {
+    taking_->hide();
+    refresh();
+  });
+  connect(queue_, &ImportQueue::failed, this, &TwoToneSheet::failed);
+  connect(queue_, &ImportQueue::told, this, &TwoToneSheet::told);
   connect(readings_, &ReadingsCard::output_entered, this, [this](const QString& typed, double dbm) {
     session_.set_output(static_cast<std::size_t>(step_), typed, dbm);
   });

@@ -10,8 +10,6 @@
 #include "core/quantity/parse_level.h"
 
 namespace heron {
-namespace {}  // namespace
-
 void TwoToneSheet::ask_signature() {
   const auto name = ask(
       this, tr("Sign off this test"),
@@ -110,6 +108,11 @@ void TwoToneSheet::show_ladder_menu(const QPoint& at) {
   });
   if (!t->steps.empty()) {
     const auto step = static_cast<std::size_t>(step_);
+    menu.addAction(tr("Take this step again\u2026"), this, [this] {
+      const QString file =
+          QFileDialog::getOpenFileName(this, tr("The new recording"), {}, recording_filter());
+      if (!file.isEmpty()) queue_->replace(file, step_);
+    });
     menu.addAction(tr("Take the recording off this step"), this,
                    [this, step] { session_.remove_capture(step); })
         ->setEnabled(t->steps[step].capture.has_value());

@@ -99,6 +99,8 @@ void MainWindow::add_shortcuts() {
   key(QKeySequence(Qt::Key_Escape), [this] {
     if (sheet_->is_busy())
       sheet_->cancel_import();
+    else if (job_ != nullptr)
+      job_->cancel();
     else
       messages_->hide();
   });
@@ -126,7 +128,7 @@ bool MainWindow::open_shack(const QString& folder) {
   try {
     session_.open(folder);
   } catch (const InputError& error) {
-    messages_->complain(qt_text(error.subject + ": " + error.reason), qt_text(error.advice));
+    messages_->complain(qt_text(error.what_happened()), qt_text(error.advice));
     return false;
   }
   QSettings().setValue("shack/folder", folder);
@@ -143,7 +145,7 @@ bool MainWindow::open_or_create_shack(const QString& folder, const QString& plac
   try {
     session_.create(folder, place);
   } catch (const InputError& error) {
-    messages_->complain(qt_text(error.subject + ": " + error.reason), qt_text(error.advice));
+    messages_->complain(qt_text(error.what_happened()), qt_text(error.advice));
     return false;
   }
   QSettings().setValue("shack/folder", folder);
@@ -190,25 +192,80 @@ bool MainWindow::is_dark() const {
 bool MainWindow::export_to(const QString& path) {
   sheet_->flush();
   try {
+    if (path.endsWith(".zip", Qt::CaseInsensitive)) {
+      const auto packed = std::make_shared<PackedEvaluation>(
+          pack_with_report(session_.shack(), session_.evaluation_id()));
+      work_on(
+          path, tr("Writing %1"),
+          [packed, to = path.toStdString()](const Progress& progress, const std::stop_token& stop) {
+            write_packed(*packed, to, progress, stop);
+          },
+          [this, path] { messages_->tell(tr("Saved %1").arg(path)); });
+      return true;
+    }
     export_evaluation_file(session_.shack(), session_.evaluation_id(), path);
     messages_->tell(tr("Saved %1").arg(path));
     return true;
   } catch (const InputError& error) {
-    messages_->complain(qt_text(error.subject + ": " + error.reason), qt_text(error.advice));
+    messages_->complain(qt_text(error.what_happened()), qt_text(error.advice));
     return false;
   }
 }
 
-bool MainWindow::import_from(const QString& path) {
-  try {
-    const Id id = import_evaluation(session_.shack(), path.toStdString());
-    show_evaluation(id);
-    messages_->tell(tr("Imported %1").arg(QFileInfo(path).fileName()));
-    return true;
-  } catch (const InputError& error) {
-    messages_->complain(qt_text(error.what()), {});
-    return false;
+void MainWindow::import_from(const QString& path) {
+  if (session_.shack().is_read_only()) {
+    messages_->complain(qt_text(session_.shack().why_read_only()), {});
+    return;
   }
+  const auto unpacked = std::make_shared<UnpackedEvaluation>();
+  const auto captures = session_.shack().captures_folder();
+  work_on(
+      path, tr("Reading %1"),
+      [=, from = path.toStdString()](const Progress& progress, const std::stop_token& stop) {
+        *unpacked = unpack_evaluation(from, captures, progress, stop);
+      },
+      [this, unpacked, captures, path] {
+        if (captures != session_.shack().captures_folder()) return;
+        try {
+          show_evaluation(add_unpacked(session_.shack(), *unpacked));
+          messages_->tell(tr("Imported %1").arg(QFileInfo(path).fileName()));
+        } catch (const InputError& error) {
+          messages_->complain(qt_text(error.what_happened()), qt_text(error.advice));
+        }
+      });
+}
+
+void MainWindow::work_on(const QString& path, const QString& words, BackgroundJob::Work work,
+                         const std::function<void()>& then) {
+  if (job_ != nullptr) {
+    messages_->complain(tr("%1 is still being worked on").arg(job_->name()),
+                        tr("Wait for it, or stop it first"));
+    return;
+  }
+  job_ = new BackgroundJob(QFileInfo(path).fileName(), std::move(work), this);
+  messages_->show_work(words.arg(job_->name()));
+  const auto end = [this] {
+    job_->deleteLater();
+    job_ = nullptr;
+    messages_->work_done();
+  };
+  connect(messages_, &MessageBar::stop_asked, job_, &BackgroundJob::cancel);
+  connect(job_, &BackgroundJob::progressed, messages_, &MessageBar::set_progress);
+  connect(job_, &BackgroundJob::finished, this, [end, then] {
+    end();
+    then();
+  });
+  connect(job_, &BackgroundJob::cancelled, this, [this, end] {
+    const QString name = job_->name();
+    end();
+    messages_->tell(tr("Stopped; nothing of %1 was kept").arg(name));
+  });
+  connect(job_, &BackgroundJob::failed, this,
+          [this, end](const QString& what, const QString& advice) {
+            end();
+            messages_->complain(what, advice);
+          });
+  job_->start();
 }
 
 void MainWindow::closeEvent(QCloseEvent* event) {

@@ -2,6 +2,7 @@
 
 #include <QWidget>
 
+#include "app/session/background_job.h"
 #include "app/session/session.h"
 #include "app/sheet/two_tone_sheet.h"
 #include "app/shell/command_box.h"
@@ -27,9 +28,11 @@ class MainWindow : public QWidget {
   void show_evaluation(Id evaluation, Id test = 0);
   void set_dark(bool dark);
   bool is_dark() const;
-  /// Writes the shown evaluation; by ending: .pdf .html .csv .json .zip. False if it failed.
+  /// Writes the shown evaluation; by ending: .pdf .html .csv .json, or in the background .zip.
+  /// False if it failed at once.
   bool export_to(const QString& path);
-  bool import_from(const QString& path);
+  /// Adds an exported evaluation in the background.
+  void import_from(const QString& path);
 
   Session& session() { return session_; }
   TwoToneSheet* sheet() { return sheet_; }
@@ -60,6 +63,9 @@ class MainWindow : public QWidget {
   void ask_for_import();
   void show_about();
   bool pages_is_evaluation() const;
+  /// Long work on a file, one at a time; told in the message bar.
+  void work_on(const QString& path, const QString& words, BackgroundJob::Work work,
+               const std::function<void()>& then);
   Session session_;
   HeaderBar* header_ = nullptr;
   MessageBar* messages_ = nullptr;
@@ -69,6 +75,7 @@ class MainWindow : public QWidget {
   CourseRail* rail_ = nullptr;
   TwoToneSheet* sheet_ = nullptr;
   CommandBox* commands_ = nullptr;
+  BackgroundJob* job_ = nullptr;
 };
 
 }  // namespace heron

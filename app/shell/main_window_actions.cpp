@@ -145,7 +145,7 @@ void MainWindow::ask_for_device() {
     shack_->refresh();
     ask_for_evaluation(id);
   } catch (const InputError& error) {
-    messages_->complain(qt_text(error.reason), qt_text(error.advice));
+    messages_->complain(qt_text(error.what_happened()), qt_text(error.advice));
   }
 }
 
@@ -160,7 +160,7 @@ void MainWindow::ask_for_evaluation(Id id) {
     show_evaluation(evaluation);
     session_.add_test(tr("Two-tone products"), {});
   } catch (const InputError& error) {
-    messages_->complain(qt_text(error.reason), qt_text(error.advice));
+    messages_->complain(qt_text(error.what_happened()), qt_text(error.advice));
   }
 }
 

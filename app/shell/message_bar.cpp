@@ -15,9 +15,14 @@ MessageBar::MessageBar(QWidget* parent) : QWidget(parent), words_(new Words({}, 
   words_->setWordWrap(true);
   words_->setTextInteractionFlags(Qt::TextSelectableByMouse);
   row->addWidget(words_, 1);
-  auto* close = new PushButton(tr("Close"), ButtonRank::link);
-  row->addWidget(close);
-  connect(close, &QAbstractButton::clicked, this, &QWidget::hide);
+  close_ = new PushButton(tr("Close"), ButtonRank::link);
+  row->addWidget(close_);
+  connect(close_, &QAbstractButton::clicked, this, [this] {
+    if (is_working_)
+      emit stop_asked();
+    else
+      hide();
+  });
   timer_.setSingleShot(true);
   connect(&timer_, &QTimer::timeout, this, &QWidget::hide);
   hide();
@@ -31,8 +36,28 @@ void MessageBar::complain(const QString& what, const QString& what_to_do) {
   timer_.stop();
 }
 
+void MessageBar::show_work(const QString& what) {
+  work_ = what;
+  is_working_ = true;
+  close_->setText(tr("Stop"));
+  set_progress(0.0);
+  timer_.stop();
+}
+
+void MessageBar::set_progress(double fraction) {
+  if (!is_working_) return;
+  fraction_ = fraction;
+  set(tr("%1, %2 %").arg(work_).arg(qRound(100.0 * fraction)), false);
+}
+
+void MessageBar::work_done() {
+  is_working_ = false;
+  close_->setText(tr("Close"));
+  hide();
+}
+
 void MessageBar::tell(const QString& what) {
-  if (is_error_ && isVisible()) return;  // good news does not cover bad
+  if (is_working_ || (is_error_ && isVisible())) return;  // good news does not cover bad
   set(what, false);
   timer_.start(6000);
 }
@@ -56,6 +81,9 @@ void MessageBar::paintEvent(QPaintEvent*) {
   p.setPen(Qt::NoPen);
   p.setBrush(is_error_ ? t.fail : t.water);
   p.drawRoundedRect(QRectF(box.left(), box.top(), 4, box.height()), 2, 2);
+  if (is_working_) {
+    p.drawRect(QRectF(box.left() + 4, box.bottom() - 2, (box.width() - 8) * fraction_, 2));
+  }
   if (is_error_) {
     draw_verdict(p, {30, box.center().y()}, 12, Verdict::fail, t);
   } else {

@@ -4,6 +4,8 @@
 #include <QTimer>
 #include <QWidget>
 
+#include "app/widget/push_button.h"
+
 namespace heron {
 
 /// What went wrong and what to do, or what was done; beside the work, never a dialog.
@@ -13,7 +15,15 @@ class MessageBar : public QWidget {
   explicit MessageBar(QWidget* parent = nullptr);
   void complain(const QString& what, const QString& what_to_do);
   void tell(const QString& what);
+  /// Long work with a way to stop it; stays until `work_done`.
+  void show_work(const QString& what);
+  void set_progress(double fraction);
+  void work_done();
+  bool is_working() const { return is_working_; }
   QString text() const { return isHidden() ? QString() : words_->text(); }
+
+ signals:
+  void stop_asked();
 
  protected:
   void paintEvent(QPaintEvent* event) override;
@@ -21,6 +31,10 @@ class MessageBar : public QWidget {
  private:
   void set(const QString& what, bool is_error);
   QLabel* words_;
+  PushButton* close_;
+  QString work_;
+  double fraction_ = 0.0;
+  bool is_working_ = false;
   QTimer timer_;
   bool is_error_ = false;
 };

@@ -207,19 +207,22 @@ void ShackDelegate::paint_cell(QPainter& p, const QRectF& box, const ShackCell& 
   }
   draw_figure_text(p, {box.left() + 18, y + 4.5}, cell_figure(*cell.headline), Type::figure_small,
                    Type::control_chosen, t.ink);
-  if (cell.limit) {
-    const Judgement& j = cell.headline->judgement;
-    draw_margin_line(p, QRectF(box.left() + 4, box.top() + 33, 54, 16), MarginSize::tiny,
-                     {cell_verdict(cell), j.margin, j.expanded, j.bound, std::nullopt},
-                     cell.limit->span > 0 ? cell.limit->span : span, t);
-  }
   const bool old = cell_verdict(cell) == Verdict::stale;
   QFont age = type_font(Type::label);
   if (old) age.setWeight(QFont::DemiBold);
+  const QString age_words = age_text(cell.headline->taken_at);
+  const double age_width = QFontMetricsF(age).horizontalAdvance(age_words);
+  const double line_width = std::min(54.0, box.width() - 14 - age_width);
+  if (cell.limit && line_width > 24) {
+    const Judgement& j = cell.headline->judgement;
+    draw_margin_line(p, QRectF(box.left() + 4, box.top() + 33, line_width, 16), MarginSize::tiny,
+                     {cell_verdict(cell), j.margin, j.expanded, j.bound, std::nullopt},
+                     cell.limit->span > 0 ? cell.limit->span : span, t);
+  }
   p.setFont(age);
   p.setPen(old ? t.ink : t.mute);
-  p.drawText(QRectF(box.left() + 60, box.top() + 33, box.width() - 70, 16),
-             Qt::AlignVCenter | Qt::AlignLeft, age_text(cell.headline->taken_at));
+  p.drawText(QRectF(box.left() + 6 + line_width, box.top() + 33, age_width + 4, 16),
+             Qt::AlignVCenter | Qt::AlignLeft, age_words);
 }
 
 }  // namespace heron

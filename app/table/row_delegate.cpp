@@ -83,15 +83,16 @@ void LadderDelegate::paint_cell(QPainter& p, const QRectF& cell, const QModelInd
           draw_figure_text(p, {cell.left() + 20, baseline}, row.step, Type::figure_chosen,
                            Type::current, row.is_taken ? t.ink : t.mute);
       const double x = cell.left() + 20 + std::max(w + 10, 44.0);
+      p.setFont(type_font(Type::label));
+      const QString words =
+          row.is_sweet_spot && !chosen ? QObject::tr("sweet spot") : QObject::tr("plotted above");
+      const double words_width = QFontMetricsF(p.font()).horizontalAdvance(words);
+      if (x + words_width > cell.right() - 2) return;
       if (chosen && row.is_taken) {
-        p.setFont(type_font(Type::label));
         p.setPen(t.water);
-        p.drawText(QPointF(x, baseline - 0.5), QObject::tr("plotted above"));
+        p.drawText(QPointF(x, baseline - 0.5), words);
       } else if (row.is_sweet_spot) {
-        p.setFont(type_font(Type::label));
-        const QString words = QObject::tr("sweet spot");
-        const QRectF tag(x - 2, cell.center().y() - 8.5,
-                         QFontMetricsF(p.font()).horizontalAdvance(words) + 16, 17);
+        const QRectF tag(x - 2, cell.center().y() - 8.5, words_width + 16, 17);
         p.setRenderHint(QPainter::Antialiasing);
         p.setPen(Qt::NoPen);
         p.setBrush(t.passTint);
@@ -130,8 +131,8 @@ void LadderDelegate::paint_cell(QPainter& p, const QRectF& cell, const QModelInd
       return;
     }
     case LadderModel::kMargin:
-      draw_margin_line(p, cell.adjusted(14, 0, -14, 0), MarginSize::cell, row.mark, model->margin_span(),
-                       t);
+      draw_margin_line(p, cell.adjusted(14, 0, -14, 0), MarginSize::cell, row.mark,
+                       model->margin_span(), t);
       return;
     case LadderModel::kVerdict: {
       const QPointF c(cell.left() + 10, cell.center().y());

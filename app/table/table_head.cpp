@@ -1,5 +1,6 @@
 #include "app/table/table_head.h"
 
+#include <QFontMetricsF>
 #include <QPainter>
 
 #include "app/paint/margin_line.h"
@@ -37,17 +38,26 @@ void TableHead::paintSection(QPainter* p, const QRect& rect, int index) const {
   strong.setWeight(QFont::DemiBold);
   p->setFont(strong);
   p->setPen(t.slate);
-  p->drawText(QRectF(at(0) - 30, rect.top(), 60, rect.height()), Qt::AlignCenter,
-              QObject::tr("limit"));
+  const QString word = QObject::tr("limit");
+  const double half = QFontMetricsF(strong).horizontalAdvance(word) / 2.0;
+  p->drawText(QRectF(at(0) - 30, rect.top(), 60, rect.height()), Qt::AlignCenter, word);
   p->setFont(type_font(Type::label));
   p->setPen(t.mute);
   const double k = span_ / 20.0;
-  for (const double m : {3 * k, 8 * k, span_}) {
-    if (m == 8 * k && gauge.width() < 150) continue;  // no room for both
-    QRectF box(at(m) - 20, rect.top(), 40, rect.height());
-    if (m == span_) box.moveRight(gauge.right() + 4);
-    p->drawText(box, (m == span_ ? Qt::AlignRight : Qt::AlignHCenter) | Qt::AlignVCenter,
-                qt_text(number_text(m, span_ < 5 ? 1 : 0, true)));
+  // The end first: it says how far the scale reaches. The others stand where there is room.
+  double free_from = at(0) + half + 5;
+  double free_to = gauge.right() + 4;
+  for (const double m : {span_, 3 * k, 8 * k}) {
+    const QString text = qt_text(number_text(m, span_ < 5 ? 1 : 0, true));
+    const double width = QFontMetricsF(p->font()).horizontalAdvance(text);
+    QRectF box(at(m) - width / 2, rect.top(), width, rect.height());
+    if (m == span_) box.moveRight(free_to);
+    if (box.left() < free_from || box.right() > free_to) continue;
+    p->drawText(box, Qt::AlignCenter, text);
+    if (m == span_)
+      free_to = box.left() - 5;
+    else
+      free_from = box.right() + 5;
   }
 }
 

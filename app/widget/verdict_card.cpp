@@ -130,7 +130,10 @@ void VerdictCard::paintEvent(QPaintEvent* event) {
     paint_readout(p, 70);
     p.setFont(type_font(Type::body));
     p.setPen(t.slate);
-    draw_elided(p, QRectF(16, 80, width() - 32, 18), Qt::AlignVCenter, content_.explanation);
+    const bool fits =
+        QFontMetricsF(p.font()).horizontalAdvance(content_.explanation) <= width() - 32;
+    draw_elided(p, QRectF(16, 80, width() - 32, 18), Qt::AlignVCenter,
+                fits ? content_.explanation : content_.explanation_short);
   }
   if (!content_.limit.isEmpty()) paint_gauge(p, 122);
   const bool is_empty = content_.value.isEmpty() && content_.mark.verdict == Verdict::not_taken;

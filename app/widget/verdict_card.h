@@ -16,8 +16,9 @@ struct VerdictCardContent {
   QString bound;        ///< "≤" or empty
   QString uncertainty;  ///< "0.7"
   QString unit;
-  QString explanation;  ///< "Worst: 5th order, upper side, re PEP"
-  QString limit;        ///< "limit −30 dB"; empty = no limit chosen
+  QString explanation;        ///< "Worst: 5th order, upper side, re PEP"
+  QString explanation_short;  ///< the same where there is no room: "Worst: IM5 upper, re PEP"
+  QString limit;              ///< "limit −30 dB"; empty = no limit chosen
   QString sentence;
   MarginMark mark;
   double span = 20.0;

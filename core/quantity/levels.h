@@ -6,6 +6,9 @@
 
 namespace heron {
 
+/// A relative change of power dp/p is this many dB, to first order: d(10 lg p) = 4.343 dp/p.
+inline constexpr double kDbPerRelativePower = 4.342944819;
+
 inline constexpr Ohm kReferenceImpedance{50.0};
 
 double db_from_power_ratio(double ratio);    ///< 10 lg ratio

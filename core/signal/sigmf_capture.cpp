@@ -223,11 +223,14 @@ SigmfMeta parse_sigmf_meta(const std::string& text, const std::string& name) {
       bits && *bits >= 8 && *bits <= 64) {
     meta.info.bits = static_cast<int>(*bits);
   }
-  if (const auto original = global->find("heron:source_name");
-      original != global->end() && original->is_string()) {
-    meta.info.name = original->get<std::string>().substr(0, 200);
-  }
   meta.info.format = fmt::format("SigMF, {}", type_text);
+  const auto text_at = [&](const char* key, std::string& into) {
+    const auto found = global->find(key);
+    if (found != global->end() && found->is_string())
+      into = found->get<std::string>().substr(0, 200);
+  };
+  text_at("heron:source_name", meta.info.name);
+  text_at("heron:source_format", meta.info.format);
   return meta;
 }
 

@@ -1,10 +1,9 @@
 #pragma once
 
 #include <cstddef>
-#include <functional>
-#include <stop_token>
 #include <vector>
 
+#include "core/progress.h"
 #include "core/signal/averaging.h"
 #include "core/signal/capture.h"
 #include "core/signal/fft.h"
@@ -47,9 +46,6 @@ struct WelchSettings {
   bool log_average = false;
   PlanEffort effort = PlanEffort::quick;
 };
-
-/// Fraction done, 0..1; called from any of the worker threads, one at a time.
-using Progress = std::function<void(double)>;
 
 /// Streams the recording once. Memory: slices x segment floats plus two segments a thread.
 /// Throws InputError (unreadable, or shorter than one segment) or Cancelled.

@@ -1,11 +1,10 @@
-// The session without a window: undo as a property, read-only and signed shacks, background import.
+// The session without a window: undo as a property, signed tests, headlines.
 #include "app/session/session.h"
 
 #include <QSignalSpy>
 #include <QtTest>
 #include <random>
 
-#include "app/session/import_job.h"
 #include "core/error.h"
 #include "tests/store/made_shack.h"
 
@@ -149,41 +148,6 @@ class SessionTest : public QObject {
     QCOMPARE(device(session.shack(), made.device_id).specification.size(), 2U);
     session.undo_stack().undo();
     QCOMPARE(device(session.shack(), made.device_id).specification.size(), 1U);
-  }
-
-  void a_job_reports_progress_and_its_result() {
-    MadeShack made;
-    const auto file = capture_path(*made.shack, made.stored.hash);
-    ImportJob job(file, made.shack->captures_folder(), {}, made.test_id, made.step_id);
-    QSignalSpy progressed(&job, &ImportJob::progressed);
-    QSignalSpy finished(&job, &ImportJob::finished);
-    job.start();
-    QVERIFY(finished.wait(20000));
-    QVERIFY(!progressed.isEmpty());
-    QCOMPARE(job.stored().hash, made.stored.hash);
-    QCOMPARE(job.analysis().tones.size(), 2U);
-  }
-
-  void a_job_is_stopped_or_fails_with_a_reason() {
-    MadeShack made;
-    const auto file = capture_path(*made.shack, made.stored.hash);
-    ImportJob job(file, made.shack->captures_folder(), {}, made.test_id, made.step_id);
-    QSignalSpy cancelled(&job, &ImportJob::cancelled);
-    job.cancel();
-    job.start();
-    QVERIFY(cancelled.wait(20000));
-    ImportJob bad("/nowhere/at/all.wav", made.shack->captures_folder(), {}, made.test_id,
-                  made.step_id);
-    QSignalSpy failed(&bad, &ImportJob::failed);
-    bad.start();
-    QVERIFY(failed.wait(20000));
-    QVERIFY(failed[0][0].toString().contains("all.wav"));
-    QVERIFY(!failed[0][2].toString().isEmpty());
-    // Deleting a running job stops it.
-    auto running = std::make_unique<ImportJob>(file, made.shack->captures_folder(),
-                                               TwoToneSettings{}, made.test_id, made.step_id);
-    running->start();
-    running.reset();
   }
 };
 

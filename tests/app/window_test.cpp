@@ -256,6 +256,7 @@ class WindowTest : public QObject {
     for (const char* ending : {"pdf", "html", "csv", "json", "zip"}) {
       const QString path = made_->folder.filePath(QString("report.") + ending);
       QVERIFY2(window_->export_to(path), qPrintable(window_->messages()->text()));
+      QTRY_VERIFY(window_->messages()->text().contains("Saved"));
       QVERIFY(QFileInfo(path).size() > 500);
     }
     QFile pdf(made_->folder.filePath("report.pdf"));
@@ -263,9 +264,14 @@ class WindowTest : public QObject {
     QVERIFY(pdf.read(5) == "%PDF-");
     QVERIFY(!window_->export_to("/nowhere/report.pdf"));
     QVERIFY(window_->messages()->text().contains("cannot be written"));
-    QVERIFY(window_->import_from(made_->folder.filePath("report.zip")));
+    QTest::keyClick(window_.get(), Qt::Key_Escape);
+    window_->import_from(made_->folder.filePath("report.zip"));
+    QVERIFY(window_->messages()->is_working());
+    window_->import_from(made_->folder.filePath("report.zip"));  // one at a time
+    QVERIFY(window_->messages()->text().contains("still being worked on"));
+    QTRY_VERIFY(window_->session().evaluation_id() != made_->evaluation_id);
     QVERIFY(verdict().contains("Pass"));
-    QVERIFY(window_->session().evaluation_id() != made_->evaluation_id);
+    QVERIFY(window_->messages()->text().contains("Imported report.zip"));
   }
 
   void a_second_window_reads_only() {

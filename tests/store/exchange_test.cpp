@@ -31,6 +31,15 @@ void rewrite(const fs::path& path, const char* name,
   QCOMPARE(zip_close(zip), 0);
 }
 
+Id import_from(Shack& shack, const fs::path& zip) {
+  return add_unpacked(shack, unpack_evaluation(zip, shack.captures_folder()));
+}
+
+std::size_t files_in(const fs::path& folder) {
+  return static_cast<std::size_t>(
+      std::distance(fs::directory_iterator(folder), fs::directory_iterator()));
+}
+
 }  // namespace
 
 class ExchangeTest : public QObject {
@@ -40,10 +49,12 @@ class ExchangeTest : public QObject {
     MadeShack made;
     sign_test(*made.shack, made.test_id, "Both of us", "2026-03-02T19:04:00Z");
     const fs::path zip = made.path() / "out.zip";
-    export_evaluation(*made.shack, made.evaluation_id, zip, {{"figures.csv", "a,b\n"}});
+    PackedEvaluation packed = pack_evaluation(*made.shack, made.evaluation_id);
+    packed.texts.emplace_back("figures.csv", "a,b\n");
+    write_packed(packed, zip);
     QTemporaryDir dir;
     const auto other = Shack::create(fs::path(dir.path().toStdString()) / "s", "elsewhere");
-    const Id id = import_evaluation(*other, zip);
+    const Id id = import_from(*other, zip);
     const auto list = tests(*other, id);
     QCOMPARE(list.size(), 1U);
     QCOMPARE(list[0].signed_by, std::string("Both of us"));
@@ -52,22 +63,23 @@ class ExchangeTest : public QObject {
             to_json(*load_two_tone_test(*made.shack, made.test_id).analyses[0]));
     QVERIFY(fs::exists(capture_path(*other, made.stored.hash)));
     QCOMPARE(devices(*other).size(), 1U);
-    import_evaluation(*other, zip);
+    import_from(*other, zip);
     QCOMPARE(devices(*other).size(), 1U);  // the same device, a second evaluation
     QCOMPARE(evaluations(*other, devices(*other)[0].id).size(), 2U);
   }
 
   void damaged_files_are_refused_and_change_nothing_data() {
     QTest::addColumn<QString>("what");
-    for (const char* what : {"not a zip", "no json", "bad json", "wrong format", "newer",
-                             "missing key", "evil hash", "wrong recording"})
+    for (const char* what :
+         {"not a zip", "no json", "bad json", "wrong format", "format is a number", "newer",
+          "missing key", "evil hash", "wrong recording"})
       QTest::newRow(what) << what;
   }
   void damaged_files_are_refused_and_change_nothing() {
     QFETCH(QString, what);
     MadeShack made;
     const fs::path zip = made.path() / "out.zip";
-    export_evaluation(*made.shack, made.evaluation_id, zip);
+    write_packed(pack_evaluation(*made.shack, made.evaluation_id), zip);
     const auto edit = [&](const std::function<void(nlohmann::json&)>& change) {
       rewrite(zip, "evaluation.json", [&](const std::string& text) {
         auto json = nlohmann::json::parse(text);
@@ -84,6 +96,7 @@ class ExchangeTest : public QObject {
       rewrite(zip, "evaluation.json",
               [](const std::string&) { return std::string("{\"format\":"); });
     if (what == "wrong format") edit([](auto& j) { j["format"] = "something"; });
+    if (what == "format is a number") edit([](auto& j) { j["format"] = 7; });
     if (what == "newer") edit([](auto& j) { j["version"] = 99; });
     if (what == "missing key") edit([](auto& j) { j["tests"][0].erase("title"); });
     if (what == "evil hash")
@@ -95,14 +108,50 @@ class ExchangeTest : public QObject {
       });
     QTemporaryDir dir;
     const auto other = Shack::create(fs::path(dir.path().toStdString()) / "s", "elsewhere");
-    QVERIFY_EXCEPTION_THROWN(import_evaluation(*other, zip), InputError);
+    QVERIFY_EXCEPTION_THROWN(import_from(*other, zip), InputError);
     QVERIFY(devices(*other).empty());
+  }
+
+  void progress_rises_to_the_end() {
+    MadeShack made;
+    const fs::path zip = made.path() / "out.zip";
+    std::vector<double> out;
+    std::vector<double> in;
+    write_packed(pack_evaluation(*made.shack, made.evaluation_id), zip,
+                 [&](double f) { out.push_back(f); });
+    QTemporaryDir dir;
+    const auto other = Shack::create(fs::path(dir.path().toStdString()) / "s", "elsewhere");
+    unpack_evaluation(zip, other->captures_folder(), [&](double f) { in.push_back(f); });
+    for (const auto& told : {out, in}) {
+      QVERIFY(told.size() >= 2);
+      QVERIFY(std::is_sorted(told.begin(), told.end()));
+      QVERIFY(told.front() >= 0.0 && std::abs(told.back() - 1.0) < 1e-9);
+    }
+  }
+
+  void stopping_leaves_nothing_behind() {
+    MadeShack made;
+    std::stop_source stop;
+    stop.request_stop();
+    const fs::path zip = made.path() / "out.zip";
+    const auto packed = pack_evaluation(*made.shack, made.evaluation_id);
+    const std::size_t before = files_in(made.path());
+    QVERIFY_EXCEPTION_THROWN(write_packed(packed, zip, {}, stop.get_token()), Cancelled);
+    QCOMPARE(files_in(made.path()), before);
+    write_packed(packed, zip);
+    QTemporaryDir dir;
+    const auto other = Shack::create(fs::path(dir.path().toStdString()) / "s", "elsewhere");
+    QVERIFY_EXCEPTION_THROWN(unpack_evaluation(zip, other->captures_folder(), {}, stop.get_token()),
+                             Cancelled);
+    QCOMPARE(files_in(other->captures_folder()), 0U);
+    QVERIFY(!fs::exists(other->folder() / ".importing"));
   }
 
   void an_unwritable_place_is_told() {
     MadeShack made;
     QVERIFY_EXCEPTION_THROWN(
-        export_evaluation(*made.shack, made.evaluation_id, "/nowhere/at/all.zip"), InputError);
+        write_packed(pack_evaluation(*made.shack, made.evaluation_id), "/nowhere/at/all.zip"),
+        InputError);
   }
 };
 

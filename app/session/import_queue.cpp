@@ -1,0 +1,129 @@
+#include "app/session/import_queue.h"
+
+#include <QFileInfo>
+#include <set>
+
+#include "app/theme/qt_text.h"
+#include "core/error.h"
+#include "core/method/two_tone.h"
+
+namespace heron {
+namespace {
+
+struct Taken {
+  StoredCapture stored;
+  TwoToneAnalysis analysis;
+};
+
+/// Copies a recording into the shack and analyses the copy.
+void take(const std::filesystem::path& file, const std::filesystem::path& captures,
+          const TwoToneSettings& settings, Taken& taken, const Progress& progress,
+          const std::stop_token& stop) {
+  // Copying is the smaller part of the work.
+  taken.stored =
+      store_capture(captures, capture_opener(file), [&](double f) { progress(0.3 * f); }, stop);
+  taken.analysis = analyse_two_tone(
+      capture_opener(captures / (taken.stored.hash + ".sigmf-meta")), settings,
+      [&](double f) { progress(0.3 + 0.7 * f); }, stop);
+  // Cautions about the file itself were about the original, not about our copy of it.
+  for (const std::string& text : taken.stored.info.cautions)
+    taken.analysis.remarks.push_back({"file", Severity::caution, text, ""});
+  sort_remarks(taken.analysis.remarks);
+}
+
+}  // namespace
+
+ImportQueue::ImportQueue(Session& session, QObject* parent) : QObject(parent), session_(session) {}
+
+bool ImportQueue::may_add() {
+  const TwoToneTest* t = session_.two_tone();
+  if (t == nullptr) return false;
+  if (session_.shack().is_read_only()) {
+    emit failed(qt_text(session_.shack().why_read_only()), {});
+    return false;
+  }
+  if (t->test.is_signed()) {
+    emit failed(tr("This test is signed off by %1.").arg(qt_text(t->test.signed_by)),
+                tr("Take the signature back to add a recording."));
+    return false;
+  }
+  return true;
+}
+
+void ImportQueue::add(const QStringList& paths, int from) {
+  if (!may_add()) return;
+  std::set<Id> spoken_for;
+  for (const Item& item : waiting_) spoken_for.insert(item.step);
+  for (const QString& path : paths) {
+    // Both files of a SigMF pair may have been dropped: one of them is enough.
+    if (path.endsWith(".sigmf-data") &&
+        paths.contains(QString(path).replace(".sigmf-data", ".sigmf-meta")))
+      continue;
+    Id step = 0;
+    const auto& steps = session_.two_tone()->steps;
+    for (auto i = static_cast<std::size_t>(std::max(from, 0)); i < steps.size() && step == 0; ++i) {
+      if (!steps[i].capture && !spoken_for.contains(steps[i].id)) step = steps[i].id;
+    }
+    if (step == 0) step = session_.add_step(QFileInfo(path).completeBaseName().left(24));
+    if (step == 0) return;  // the session has said why
+    spoken_for.insert(step);
+    put(path, step);
+  }
+}
+
+void ImportQueue::replace(const QString& path, int step) {
+  if (may_add()) put(path, session_.two_tone()->steps.at(static_cast<std::size_t>(step)).id);
+}
+
+void ImportQueue::put(const QString& path, Id step) {
+  waiting_.push_back({path.toStdString(), session_.test_id(), step, session_.two_tone()->settings});
+  if (job_ == nullptr) start_next();
+}
+
+void ImportQueue::start_next() {
+  if (waiting_.empty()) {
+    emit idle();
+    return;
+  }
+  const Item item = waiting_.front();
+  waiting_.pop_front();
+  const auto captures = session_.shack().captures_folder();
+  auto taken = std::make_shared<Taken>();
+  job_ = new BackgroundJob(
+      qt_text(item.file.filename().string()),
+      [item, captures, taken](const Progress& progress, const std::stop_token& stop) {
+        take(item.file, captures, item.settings, *taken, progress, stop);
+      },
+      this);
+  const auto end = [this] {
+    job_->deleteLater();
+    job_ = nullptr;
+    start_next();
+  };
+  connect(job_, &BackgroundJob::progressed, this, &ImportQueue::progressed);
+  connect(job_, &BackgroundJob::finished, this, [this, item, captures, taken, end] {
+    if (captures == session_.shack().captures_folder()) {
+      session_.attach(item.test, item.step, taken->stored, taken->analysis);
+      emit attached(item.test, item.step);
+    }
+    end();
+  });
+  connect(job_, &BackgroundJob::cancelled, this, [this, end] {
+    emit told(tr("Stopped; nothing of %1 was kept").arg(job_->name()));
+    end();
+  });
+  connect(job_, &BackgroundJob::failed, this,
+          [this, end](const QString& what, const QString& advice) {
+            emit failed(what, advice);
+            end();
+          });
+  emit began(job_->name(), static_cast<int>(waiting_.size()));
+  job_->start();
+}
+
+void ImportQueue::cancel() {
+  waiting_.clear();
+  if (job_ != nullptr) job_->cancel();
+}
+
+}  // namespace heron

@@ -1,0 +1,49 @@
+#pragma once
+
+#include <QObject>
+#include <deque>
+#include <filesystem>
+
+#include "app/session/background_job.h"
+#include "app/session/session.h"
+
+namespace heron {
+
+/// Recordings on their way onto steps, one after the other in the background. Each belongs to the
+/// step it was dropped for, whatever is shown when it is done.
+class ImportQueue : public QObject {
+  Q_OBJECT
+ public:
+  explicit ImportQueue(Session& session, QObject* parent = nullptr);
+  /// Puts recordings on the shown test: the first on step `from` if that has none yet, each further
+  /// one on the next empty step, or on a new one named like the file.
+  void add(const QStringList& paths, int from);
+  /// Takes a step again: the new recording becomes its current one.
+  void replace(const QString& path, int step);
+  bool is_busy() const { return job_ != nullptr; }
+  void cancel();
+
+ signals:
+  void began(const QString& file, int waiting);
+  void progressed(double fraction);
+  void attached(long long test, long long step);
+  void idle();
+  void failed(const QString& what, const QString& what_to_do);
+  void told(const QString& text);
+
+ private:
+  struct Item {
+    std::filesystem::path file;
+    Id test;
+    Id step;
+    TwoToneSettings settings;
+  };
+  bool may_add();
+  void put(const QString& path, Id step);
+  void start_next();
+  Session& session_;
+  std::deque<Item> waiting_;
+  BackgroundJob* job_ = nullptr;
+};
+
+}  // namespace heron
