@@ -1,21 +1,16 @@
 #include <QApplication>
 #include <QSettings>
 #include <QStandardPaths>
-#include <QStyleFactory>
 
 #include "app/shell/main_window.h"
-#include "app/theme/fonts.h"
-#include "app/theme/theme.h"
+#include "app/theme/dress.h"
 
 int main(int argc, char** argv) {
   QApplication application(argc, argv);
   QApplication::setApplicationName("Even Heron");
   QApplication::setOrganizationName("even-heron");
   QApplication::setApplicationVersion(HERON_VERSION);
-  QApplication::setStyle(QStyleFactory::create("Fusion"));
-  heron::load_fonts();
-  const bool night = QSettings().value("window/night", false).toBool();
-  heron::apply_theme(application, night ? heron::dark_theme() : heron::light_theme());
+  heron::dress(application, QSettings().value("window/night", false).toBool());
 
   heron::MainWindow window;
   const QStringList arguments = QApplication::arguments();

@@ -53,8 +53,12 @@ nlohmann::json sigmf_meta(const CaptureInfo& info, const std::string& datatype) 
 }
 
 void to_int16(const std::vector<float>& in, std::size_t count, std::vector<std::int16_t>& out) {
+  // Samples of 16 bits or fewer are whole numbers here; rounding by halves keeps it one
+  // instruction.
   for (std::size_t i = 0; i < count; ++i) {
-    out[i] = static_cast<std::int16_t>(std::clamp(std::lround(in[i] * 32768.0F), -32768L, 32767L));
+    const float scaled = in[i] * 32768.0F;
+    const float rounded = scaled + (scaled < 0.0F ? -0.5F : 0.5F);
+    out[i] = static_cast<std::int16_t>(std::clamp(rounded, -32768.0F, 32767.0F));
   }
 }
 
@@ -101,7 +105,15 @@ StoredCapture store_capture(const std::filesystem::path& captures_folder, const 
   // The meta file comes last: a pair is there once its meta file is.
   data.commit(stored.hash + ".sigmf-data");
   meta.commit(stored.hash + ".sigmf-meta");
+  stored.is_new = true;
   return stored;
+}
+
+void discard_capture(const std::filesystem::path& captures_folder, const StoredCapture& capture) {
+  if (!capture.is_new) return;
+  std::error_code ignored;
+  for (const char* ending : {".sigmf-meta", ".sigmf-data"})
+    std::filesystem::remove(captures_folder / (capture.hash + ending), ignored);
 }
 
 std::filesystem::path capture_path(const Shack& shack, const std::string& hash) {

@@ -13,6 +13,7 @@ namespace heron {
 struct StoredCapture {
   std::string hash;  ///< SHA-256 over type, rate and samples, hex
   CaptureInfo info;
+  bool is_new = false;  ///< it was not there before
 };
 
 /// Copies a recording into `captures_folder` as a SigMF pair named by its hash: 16-bit integers
@@ -20,6 +21,9 @@ struct StoredCapture {
 /// background. Streams; throws InputError or Cancelled and then leaves nothing behind.
 StoredCapture store_capture(const std::filesystem::path& captures_folder, const CaptureOpener& open,
                             const Progress& progress = {}, const std::stop_token& stop = {});
+
+/// Takes a recording away that this process has just stored and that nothing names yet.
+void discard_capture(const std::filesystem::path& captures_folder, const StoredCapture& capture);
 
 /// The recording of a hash.
 std::filesystem::path capture_path(const Shack& shack, const std::string& hash);

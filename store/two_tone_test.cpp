@@ -71,15 +71,16 @@ TwoToneTest load_two_tone_test(const Shack& shack, Id id) {
   return t;
 }
 
-void refresh_headline(Shack& shack, Id id) {
-  const TwoToneTest t = load_two_tone_test(shack, id);
+TwoToneTest refresh_headline(Shack& shack, Id id) {
+  TwoToneTest t = load_two_tone_test(shack, id);
   std::optional<Headline> headline;
   if (const auto step = t.headline_step()) {
     const LadderRow& row = t.ladder.rows[*step];
     headline = Headline{*row.worst, row.label, t.steps[*step].capture->taken_at, row.judgement};
-    // A figure without a limit is taken, but there is nothing to call it.
   }
   set_test_headline(shack, id, headline);
+  t.test.headline = headline;
+  return t;
 }
 
 }  // namespace heron

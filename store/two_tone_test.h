@@ -25,8 +25,8 @@ struct TwoToneTest {
 TwoToneTest load_two_tone_test(const Shack& shack, Id test);
 /// After a change in memory of steps, analyses or limit.
 void reevaluate(TwoToneTest& test);
-/// Writes the headline that the rail and the shack show.
-void refresh_headline(Shack& shack, Id test);
+/// Writes the headline that the rail and the shack show; returns the test it is drawn from.
+TwoToneTest refresh_headline(Shack& shack, Id test);
 
 /// Output of a step at the device in dBm PEP: as typed, else from the recording's full scale.
 std::optional<Figure> step_output(const Step& step, const std::optional<TwoToneAnalysis>& analysis);

@@ -1,7 +1,9 @@
 #include "app/session/import_queue.h"
 
 #include <QFileInfo>
+#include <exception>
 #include <set>
+#include <thread>
 
 #include "app/theme/qt_text.h"
 #include "core/error.h"
@@ -15,20 +17,38 @@ struct Taken {
   TwoToneAnalysis analysis;
 };
 
-/// Copies a recording into the shack and analyses the copy.
+/// Copies a recording into the shack and analyses it, both at once: the copy is mostly hashing on
+/// one core, the analysis is arithmetic on all of them.
 void take(const std::filesystem::path& file, const std::filesystem::path& captures,
           const TwoToneSettings& settings, Taken& taken, const Progress& progress,
           const std::stop_token& stop) {
-  // Copying is the smaller part of the work.
-  taken.stored =
-      store_capture(captures, capture_opener(file), [&](double f) { progress(0.3 * f); }, stop);
-  taken.analysis = analyse_two_tone(
-      capture_opener(captures / (taken.stored.hash + ".sigmf-meta")), settings,
-      [&](double f) { progress(0.3 + 0.7 * f); }, stop);
-  // Cautions about the file itself were about the original, not about our copy of it.
-  for (const std::string& text : taken.stored.info.cautions)
-    taken.analysis.remarks.push_back({"file", Severity::caution, text, ""});
-  sort_remarks(taken.analysis.remarks);
+  std::stop_source both;
+  const std::stop_callback forward(stop, [&both] { both.request_stop(); });
+  std::exception_ptr copy_failure;
+  std::jthread copy([&] {
+    try {
+      taken.stored = store_capture(captures, capture_opener(file), {}, both.get_token());
+    } catch (...) {
+      copy_failure = std::current_exception();
+      both.request_stop();
+    }
+  });
+  try {
+    taken.analysis = analyse_two_tone(capture_opener(file), settings, progress, both.get_token());
+  } catch (const Cancelled&) {
+    copy.join();
+    // The analysis may have stopped only because the copy could not go on: tell that reason.
+    if (copy_failure) std::rethrow_exception(copy_failure);
+    discard_capture(captures, taken.stored);
+    throw;
+  } catch (...) {
+    both.request_stop();
+    copy.join();
+    discard_capture(captures, taken.stored);
+    throw;
+  }
+  copy.join();
+  if (copy_failure) std::rethrow_exception(copy_failure);
 }
 
 }  // namespace

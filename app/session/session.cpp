@@ -78,12 +78,16 @@ void Session::reload_test() {
 }
 
 void Session::after_change(Id test) {
-  if (test != 0) refresh_headline(*shack_, test);
+  std::optional<TwoToneTest> changed;
+  if (test != 0) changed = refresh_headline(*shack_, test);
   if (evaluation_ != 0) course_ = tests(*shack_, evaluation_);
   const bool still_there =
       std::any_of(course_.begin(), course_.end(), [&](const Test& t) { return t.id == test_; });
   if (!still_there) test_ = course_.empty() ? 0 : course_.front().id;
-  reload_test();
+  if (changed && test == test_)
+    two_tone_ = std::move(changed);
+  else
+    reload_test();
   emit course_changed();
   emit test_changed();
 }

@@ -161,7 +161,7 @@ void TwoToneSheet::connect_all() {
   connect(queue_, &ImportQueue::attached, this, &TwoToneSheet::recording_attached);
   connect(queue_, &ImportQueue::idle, this, [this] {
     taking_->hide();
-    refresh();
+    refresh_title(session_.two_tone());
   });
   connect(queue_, &ImportQueue::failed, this, &TwoToneSheet::failed);
   connect(queue_, &ImportQueue::told, this, &TwoToneSheet::told);

@@ -5,13 +5,12 @@
 #include <QPlainTextEdit>
 #include <QSettings>
 #include <QStandardPaths>
-#include <QStyleFactory>
 #include <QtTest>
 #include <sndfile.h>
 
 #include "app/sheet/uncertainty_card.h"
 #include "app/shell/main_window.h"
-#include "app/theme/fonts.h"
+#include "app/theme/dress.h"
 #include "app/widget/ask.h"
 #include "tests/store/made_shack.h"
 
@@ -78,9 +77,7 @@ class WindowTest : public QObject {
   void initTestCase() {
     QStandardPaths::setTestModeEnabled(true);
     QApplication::setOrganizationName("even-heron-test");
-    QApplication::setStyle(QStyleFactory::create("Fusion"));
-    QVERIFY(load_fonts());
-    apply_theme(*qApp, light_theme());
+    QVERIFY(dress(*qApp));
   }
   void init() {
     QSettings().clear();

@@ -3,13 +3,12 @@
 #include <QDir>
 #include <QSettings>
 #include <QStandardPaths>
-#include <QStyleFactory>
 #include <QTest>
 #include <cstdio>
 
 #include "app/sheet/uncertainty_card.h"
 #include "app/shell/main_window.h"
-#include "app/theme/fonts.h"
+#include "app/theme/dress.h"
 
 namespace {
 
@@ -35,13 +34,11 @@ int main(int argc, char** argv) {
   QStandardPaths::setTestModeEnabled(true);
   QApplication application(argc, argv);
   QApplication::setOrganizationName("even-heron-screenshots");
-  QApplication::setStyle(QStyleFactory::create("Fusion"));
-  if (argc < 3 || !load_fonts()) {
+  if (argc < 3 || !dress(application)) {
     std::fprintf(stderr, "usage: take-screenshots SHACK FOLDER [REPORT.pdf]\n");
     return 2;
   }
   QSettings().clear();
-  apply_theme(application, light_theme());
   MainWindow window;
   if (!window.open_shack(argv[1])) return 3;
   window.resize(1280, 800);
