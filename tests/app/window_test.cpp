@@ -6,16 +6,16 @@
 #include <QSettings>
 #include <QStandardPaths>
 #include <QtTest>
-#include <sndfile.h>
 
 #include "app/sheet/uncertainty_card.h"
 #include "app/shell/main_window.h"
 #include "app/theme/dress.h"
 #include "app/widget/ask.h"
-#include "tests/store/made_shack.h"
+#include "tests/app/made_wav.h"
 
 using namespace heron;
 using heron::testing::MadeShack;
+using heron::testing::write_wav;
 
 namespace {
 
@@ -39,19 +39,6 @@ void drop(QWidget* target, const QString& path) {
   QVERIFY(enter.isAccepted());
   QDropEvent event(QPointF(50, 50), Qt::CopyAction, &mime, Qt::LeftButton, Qt::NoModifier);
   QApplication::sendEvent(target, &event);
-}
-
-void write_wav(const QString& path, double im3_dbc) {
-  const auto reader = testing::two_tones(im3_dbc, 9)();
-  std::vector<float> samples(static_cast<std::size_t>(reader->info().frames) * 2);
-  reader->read(samples);
-  SF_INFO info{};
-  info.samplerate = 48000;
-  info.channels = 2;
-  info.format = SF_FORMAT_WAV | SF_FORMAT_PCM_16;
-  SNDFILE* file = sf_open(path.toUtf8().constData(), SFM_WRITE, &info);
-  sf_writef_float(file, samples.data(), reader->info().frames);
-  sf_close(file);
 }
 
 }  // namespace
