@@ -57,10 +57,7 @@ int run(const ReportOptions& o) {
     fmt::print("{}", text);
     return kDone;
   }
-  const std::filesystem::path path(o.out);
-  AtomicFile file(path.has_parent_path() ? path.parent_path() : ".", path.filename().string());
-  file.write(text);
-  file.commit(path.filename().string());
+  AtomicFile::write_whole(o.out, text);
   return kDone;
 }
 

@@ -3,15 +3,18 @@
 #include <cerrno>
 #include <cstring>
 #include <fcntl.h>
+#include <fstream>
 #include <unistd.h>
 
 #include "core/error.h"
 
 namespace heron {
 
-AtomicFile::AtomicFile(std::filesystem::path folder, const std::string& temporary_name)
+AtomicFile::AtomicFile(std::filesystem::path folder, const std::string& temporary_name,
+                       std::string subject)
     : folder_(std::move(folder)),
-      temporary_(folder_ / (kTemporaryPrefix + std::to_string(::getpid()) + "-" + temporary_name)) {
+      temporary_(folder_ / (kTemporaryPrefix + std::to_string(::getpid()) + "-" + temporary_name)),
+      subject_(subject.empty() ? folder_.string() : std::move(subject)) {
   descriptor_ = ::open(temporary_.c_str(), O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC, 0644);
   if (descriptor_ < 0) fail("created", errno);
 }
@@ -46,14 +49,38 @@ void AtomicFile::commit(const std::string& name) {
   }
 }
 
+void AtomicFile::write_whole(const std::filesystem::path& path, std::string_view text) {
+  std::error_code ignored;
+  const auto status = std::filesystem::status(path, ignored);
+  if (std::filesystem::exists(status) && !std::filesystem::is_regular_file(status)) {
+    std::ofstream out;
+    if (!std::filesystem::is_directory(status)) out.open(path, std::ios::binary);
+    out.write(text.data(), static_cast<std::streamsize>(text.size()));
+    if (!out.flush()) {
+      throw InputError(path.string(), "", "it could not be written",
+                       "Name a file in a folder that may be written to");
+    }
+    return;
+  }
+  const auto real = std::filesystem::weakly_canonical(path, ignored);
+  if (!real.empty() && real != path) {
+    write_whole(real, text);
+    return;
+  }
+  const std::string name = path.filename().string();
+  AtomicFile file(path.has_parent_path() ? path.parent_path() : ".", name, path.string());
+  file.write(text);
+  file.commit(name);
+}
+
 void AtomicFile::fail(const char* doing, int error_number) const {
   const bool full = error_number == ENOSPC || error_number == EDQUOT || error_number == EFBIG;
   throw InputError(
-      folder_.string(), "",
+      subject_, "",
       full ? "the disk is full"
-           : std::string("a file could not be ") + doing + " (" + std::strerror(error_number) + ")",
-      full ? "Free some space and try again; nothing in the shack was changed"
-           : "Check the permissions of the shack's folder");
+           : std::string("it could not be ") + doing + " (" + std::strerror(error_number) + ")",
+      full ? "Free some space and try again; nothing was changed"
+           : "Check that the folder is there and may be written to");
 }
 
 }  // namespace heron

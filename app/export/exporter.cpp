@@ -14,10 +14,7 @@ namespace heron {
 namespace {
 
 void write_text(const QString& path, const std::string& text) {
-  const QFileInfo info(path);
-  AtomicFile file(info.absolutePath().toStdString(), info.fileName().toStdString());
-  file.write(text);
-  file.commit(info.fileName().toStdString());
+  AtomicFile::write_whole(QFileInfo(path).absoluteFilePath().toStdString(), text);
 }
 
 }  // namespace

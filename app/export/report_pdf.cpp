@@ -19,6 +19,9 @@ QFont face(double px, int weight = 400, const char* family = "Inter") {
   // Whole pixels only: sizes are chosen so.
   f.setPixelSize(static_cast<int>(px));
   f.setWeight(static_cast<QFont::Weight>(weight));
+  // Inter's shaped dashes and colons between digits have no code of their own in the PDF: a date
+  // copied from it would lose them.
+  f.setStyleStrategy(QFont::PreferNoShaping);
   return f;
 }
 
@@ -163,6 +166,10 @@ void section(PageWriter& page, const ReportSection& s) {
 
 void write_report_pdf(const ReportDocument& d, const QString& path) {
   const QFileInfo info(path);
+  if (info.exists() && !info.isFile()) {
+    throw InputError(path.toStdString(), "", "it is there already and not a file",
+                     "Choose another name");
+  }
   const QString temporary = info.absolutePath() + "/." + info.fileName() + ".part";
   QFile file(temporary);
   if (!file.open(QIODevice::WriteOnly)) {

@@ -182,6 +182,7 @@ int CourseModel::row_of(Id test) const {
 }
 
 QVariant CourseModel::data(const QModelIndex& index, int role) const {
+  if (!index.isValid()) return {};
   const Row& r = row(index.row());
   if (role == Qt::ToolTipRole && !r.is_head)
     return qt_text(r.test.title) + "\n" + qt_text(r.test.conditions);
@@ -193,6 +194,7 @@ QVariant CourseModel::data(const QModelIndex& index, int role) const {
 }
 
 Qt::ItemFlags CourseModel::flags(const QModelIndex& index) const {
+  if (!index.isValid()) return Qt::NoItemFlags;
   return row(index.row()).is_head ? Qt::NoItemFlags : Qt::ItemIsEnabled | Qt::ItemIsSelectable;
 }
 
@@ -202,7 +204,7 @@ CourseRail::CourseRail(QWidget* parent)
       list_(new QListView),
       count_(new Words({}, Type::label, Tone::mute)),
       add_(new PushButton(tr("Add a test"), ButtonRank::secondary)),
-      export_(new Chip(tr("Export"))) {
+      export_(new Chip({})) {
   setFixedWidth(240);
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(0, 12, 0, 8);
@@ -228,7 +230,7 @@ CourseRail::CourseRail(QWidget* parent)
   foot->setContentsMargins(8, 8, 8, 0);
   foot->addWidget(add_);
   foot->addStretch();
-  export_->set_value(tr("report"));
+  export_->set_value(tr("Export"));
   foot->addWidget(export_);
   column->addLayout(foot);
   connect(add_, &QAbstractButton::clicked, this, &CourseRail::test_asked);

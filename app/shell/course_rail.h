@@ -28,7 +28,9 @@ class CourseModel : public QAbstractListModel {
   void set_course(const std::vector<Test>& course);
   const Row& row(int i) const { return rows_[static_cast<std::size_t>(i)]; }
   int row_of(Id test) const;
-  int rowCount(const QModelIndex& = {}) const override { return static_cast<int>(rows_.size()); }
+  int rowCount(const QModelIndex& parent = {}) const override {
+    return parent.isValid() ? 0 : static_cast<int>(rows_.size());
+  }
   QVariant data(const QModelIndex& index, int role) const override;
   Qt::ItemFlags flags(const QModelIndex& index) const override;
 

@@ -40,7 +40,8 @@ void Chip::open_menu() {
 
 QSize Chip::sizeHint() const {
   const double label = label_.isEmpty() ? 0.0 : advance(Type::label, label_) + 6.0;
-  return {static_cast<int>(std::ceil(10 + label + advance(Type::control_chosen, value_) + 26)), 26};
+  const Type type = label_.isEmpty() ? Type::control_chosen : Type::control;
+  return {static_cast<int>(std::ceil(10 + label + advance(type, value_) + 26)), 26};
 }
 
 void Chip::paintEvent(QPaintEvent*) {

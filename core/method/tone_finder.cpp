@@ -79,16 +79,25 @@ std::vector<SpectralLine> find_lines(const Spectrum& s, std::size_t most) {
   }
   std::sort(lines.begin(), lines.end(),
             [](const SpectralLine& a, const SpectralLine& b) { return a.power > b.power; });
+  // Further down than this below the strongest is rounding of single precision, not signal.
+  while (!lines.empty() && lines.back().power < 1e-12 * lines.front().power) lines.pop_back();
   if (lines.size() > most) lines.resize(most);
   return lines;
 }
 
-std::optional<std::pair<SpectralLine, SpectralLine>> choose_tone_pair(
-    const Spectrum& s, const std::vector<SpectralLine>& lines) {
+namespace {
+
+/// The most plausible pair; with `one_mains`, one of the two may lie on a multiple of the mains
+/// frequency.
+std::optional<std::pair<SpectralLine, SpectralLine>> choose_pair(
+    const Spectrum& s, const std::vector<SpectralLine>& lines, bool one_mains) {
+  const auto is_mains = [&](const SpectralLine& line) {
+    return is_mains_line(line.frequency_hz, s.bin_hz());
+  };
   std::vector<SpectralLine> candidates;
   for (const SpectralLine& line : lines) {
     if (is_dc(s, line.frequency_hz)) continue;
-    if (is_mains_line(line.frequency_hz, s.bin_hz())) continue;
+    if (!one_mains && is_mains(line)) continue;
     candidates.push_back(line);
     if (candidates.size() == 10) break;
   }
@@ -109,6 +118,7 @@ std::optional<std::pair<SpectralLine, SpectralLine>> choose_tone_pair(
       const SpectralLine& b = candidates[j];
       if (db_from_power_ratio(a.power / b.power) > kMostImbalanceDb) continue;
       if (db_from_power_ratio(a.power) < strongest_db - 1.0) continue;
+      if (is_mains(a) && is_mains(b)) continue;
       const double lower = std::min(a.frequency_hz, b.frequency_hz);
       const double upper = std::max(a.frequency_hz, b.frequency_hz);
       const double spacing = upper - lower;
@@ -124,6 +134,16 @@ std::optional<std::pair<SpectralLine, SpectralLine>> choose_tone_pair(
     }
   }
   return best;
+}
+
+}  // namespace
+
+std::optional<std::pair<SpectralLine, SpectralLine>> choose_tone_pair(
+    const Spectrum& s, const std::vector<SpectralLine>& lines) {
+  if (auto pair = choose_pair(s, lines, false)) return pair;
+  // I/Q counts from the centre, where 240 Hz is as good a place for a tone as any; in audio it is
+  // more likely hum.
+  return s.is_complex ? choose_pair(s, lines, true) : std::nullopt;
 }
 
 }  // namespace heron

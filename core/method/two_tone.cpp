@@ -168,7 +168,8 @@ TwoToneAnalysis analyse_two_tone(const CaptureOpener& open, const TwoToneSetting
       if (a.tones.empty()) {
         a.tones.push_back(
             {line.frequency_hz, spectrum.bin_hz(), db_from_power_ratio(line.power), 0.0});
-      } else if (seen.second_line_db == 0.0) {
+      } else if (!seen.second_line_hz) {
+        seen.second_line_hz = line.frequency_hz;
         seen.second_line_db = db_from_power_ratio(line.power) - a.tones[0].level_dbfs;
       }
     }

@@ -130,13 +130,23 @@ void no_pair_remark(TwoToneAnalysis& a, const TwoToneObservations& seen) {
                          "Check the hook-up and the centre frequency, then record again"});
     return;
   }
-  const std::string next = seen.second_line_db < 0.0 ? fmt::format("the next line is {} dB lower",
-                                                                   db(-seen.second_line_db, 0))
-                                                     : "there is no second line";
+  const std::string at = db(a.tones[0].frequency_hz, 0);
+  if (seen.second_line_hz && seen.second_line_db > -7.0) {
+    a.remarks.push_back(
+        {"one_tone", Severity::fault,
+         fmt::format("Lines at {} and {} Hz are nearly equal but lie on multiples of the mains "
+                     "frequency: tones or hum cannot be told.",
+                     at, db(*seen.second_line_hz, 0)),
+         "Name the tones, or use a pair such as 650 and 1850 Hz"});
+    return;
+  }
+  const std::string next =
+      seen.second_line_hz ? fmt::format("the next line is {} dB lower", db(-seen.second_line_db, 0))
+                          : "there is no second line";
   a.remarks.push_back(
       {"one_tone", Severity::fault,
        fmt::format("Only one tone was found, at {} Hz; {}: products need two nearly equal tones.",
-                   db(a.tones[0].frequency_hz, 0), next),
+                   at, next),
        "Switch the second tone on, or name the tones"});
 }
 

@@ -8,8 +8,9 @@ namespace heron {
 struct TwoToneObservations {
   std::optional<double> hum_dbc;  ///< strongest mains sideband of a tone
   double hum_offset_hz = 0.0;
-  double second_line_db = 0.0;       ///< one tone only: how far below it the next line stands
-  std::vector<std::string> covered;  ///< products that fall on an image, the carrier or 0 Hz
+  std::optional<double> second_line_hz;  ///< one tone only: the next line, if there is one
+  double second_line_db = 0.0;           ///< and how far below the tone it stands, negative
+  std::vector<std::string> covered;      ///< products that fall on an image, the carrier or 0 Hz
 };
 
 /// Judges the set-up and the device from a finished analysis; adds to analysis.remarks.

@@ -59,20 +59,21 @@ std::string engineering_text(double value, const std::string& unit, int signific
     int exponent;
     const char* symbol;
   };
-  static constexpr std::array<Prefix, 9> prefixes{{{-15, "f"},
-                                                   {-12, "p"},
-                                                   {-9, "n"},
-                                                   {-6, "\u00b5"},
-                                                   {-3, "m"},
-                                                   {0, ""},
-                                                   {3, "k"},
-                                                   {6, "M"},
-                                                   {9, "G"}}};
+  static constexpr std::array<Prefix, 10> prefixes{{{-18, "a"},
+                                                    {-15, "f"},
+                                                    {-12, "p"},
+                                                    {-9, "n"},
+                                                    {-6, "\u00b5"},
+                                                    {-3, "m"},
+                                                    {0, ""},
+                                                    {3, "k"},
+                                                    {6, "M"},
+                                                    {9, "G"}}};
   int exponent = 0;
   if (value != 0.0) {
     exponent = static_cast<int>(std::floor(std::log10(std::abs(value)) / 3.0 + 1e-12)) * 3;
   }
-  exponent = std::clamp(exponent, -15, 9);
+  exponent = std::clamp(exponent, -18, 9);
   const auto* prefix = std::find_if(prefixes.begin(), prefixes.end(),
                                     [&](const Prefix& p) { return p.exponent == exponent; });
   const double scaled = value / std::pow(10.0, exponent);

@@ -86,6 +86,8 @@ std::optional<NumberAndRest> leading_number(std::string text) {
 
 std::optional<double> prefix_factor(char c) {
   switch (c) {
+    case 'a':
+      return 1e-18;
     case 'f':
       return 1e-15;
     case 'p':

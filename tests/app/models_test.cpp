@@ -50,8 +50,8 @@ class ModelsTest : public QObject {
     std::mt19937 random(5);
     for (int round = 0; round < 40; ++round) {
       const TwoToneAnalysis a = made_analysis(random_levels(random));
-      const TwoToneTest t = made_test({a, std::nullopt, made_analysis(random_levels(random))},
-                                      kLimit);
+      const TwoToneTest t =
+          made_test({a, std::nullopt, made_analysis(random_levels(random))}, kLimit);
       for (const char* convention : {kReOneTone, kRePep}) {
         LadderModel model;
         const QAbstractItemModelTester tester(&model);
@@ -72,7 +72,7 @@ class ModelsTest : public QObject {
         QCOMPARE(row.deciding, worst->order <= 7 ? (worst->order - 3) / 2 : -1);
         QVERIFY(!model.row(1).is_taken);
         QVERIFY(model.row(1).worst.isEmpty());
-        QVERIFY(model.index(1, LadderModel::kVerdict).data().toString() == "Not taken");
+        QVERIFY(model.index(1, LadderModel::kVerdict).data().toString() == "not taken");
       }
     }
   }
@@ -230,8 +230,9 @@ class ModelsTest : public QObject {
           store_capture(made.shack->captures_folder(),
                         heron::testing::two_tones(im3_dbc, static_cast<std::uint64_t>(days) + 2));
       const Id capture = attach_capture(*made.shack, step, stored, days_before_now(days));
-      save_result(*made.shack, capture, "two_tone",
-                  to_json(analyse_two_tone(capture_opener(capture_path(*made.shack, stored.hash)))));
+      save_result(
+          *made.shack, capture, "two_tone",
+          to_json(analyse_two_tone(capture_opener(capture_path(*made.shack, stored.hash)))));
       refresh_headline(*made.shack, test);
     };
     add("Curlew", -15.0, 1);
@@ -253,7 +254,8 @@ class ModelsTest : public QObject {
       QCOMPARE(cell_verdict(cell), name == "Curlew" ? Verdict::fail
                                    : name == "Ruff" ? Verdict::stale
                                                     : Verdict::pass);
-      QVERIFY(std::abs(number_in(cell_figure(*cell.headline)) - cell.headline->figure.value) < 0.06);
+      QVERIFY(std::abs(number_in(cell_figure(*cell.headline)) - cell.headline->figure.value) <
+              0.06);
       // The words of the cell carry the verdict, for those who cannot see the shape.
       const QString words = model.index(r, two_tone_column).data().toString();
       QVERIFY2(words.contains(QString::fromStdString(verdict_word(cell_verdict(cell)))),

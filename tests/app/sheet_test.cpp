@@ -1,0 +1,364 @@
+// The two-tone sheet as a person meets it: what it says in each state, and whether it can be read.
+#include <QPlainTextEdit>
+#include <QSettings>
+#include <QStandardPaths>
+#include <QtTest>
+
+#include "app/sheet/uncertainty_card.h"
+#include "app/shell/main_window.h"
+#include "app/theme/dress.h"
+#include "app/widget/ask.h"
+#include "core/quantity/format.h"
+#include "tests/app/made_ladder.h"
+#include "tests/app/made_wav.h"
+
+using namespace heron;
+using heron::testing::MadeShack;
+using heron::testing::write_wav;
+
+namespace {
+
+Limit limit_at(double value) {
+  return {"own limit", Sense::at_most, value, "dB", kRePep, 20.0};
+}
+
+/// Types into the next question, presses Return, and leaves it if it stays open; reports its hint.
+void answer_next(const QString& text, QString* hint = nullptr) {
+  QTimer::singleShot(50, qApp, [text, hint] {
+    auto* dialog = qobject_cast<AskDialog*>(QApplication::activeModalWidget());
+    QVERIFY(dialog != nullptr);
+    auto* edit = dialog->findChild<QLineEdit*>();
+    edit->setText(text);
+    QTest::keyClick(edit, Qt::Key_Return);
+    if (!dialog->isVisible()) return;
+    if (hint != nullptr) {
+      for (const QLabel* label : dialog->findChildren<QLabel*>()) *hint += label->text() + "\n";
+    }
+    dialog->reject();
+  });
+}
+
+}  // namespace
+
+class SheetTest : public QObject {
+  Q_OBJECT
+  std::unique_ptr<MadeShack> made_;
+  std::unique_ptr<MainWindow> window_;
+
+  TwoToneSheet* sheet() { return window_->sheet(); }
+  Session& session() { return window_->session(); }
+  const VerdictCardContent& content() { return sheet()->verdict()->content(); }
+
+  void let_it_settle() {
+    for (int i = 0; i < 3; ++i) QApplication::processEvents();
+  }
+
+ private slots:
+  void initTestCase() {
+    QStandardPaths::setTestModeEnabled(true);
+    QApplication::setOrganizationName("even-heron-sheet-test");
+    QVERIFY(dress(*qApp));
+  }
+  void init() {
+    QSettings().clear();
+    made_ = std::make_unique<MadeShack>();
+    made_->shack.reset();
+    window_ = std::make_unique<MainWindow>();
+    QVERIFY(window_->open_shack(made_->folder.path()));
+    window_->resize(1280, 800);
+    window_->show();
+    QVERIFY(QTest::qWaitForWindowExposed(window_.get()));
+    window_->show_evaluation(made_->evaluation_id);
+  }
+  void cleanup() {
+    window_.reset();
+    made_.reset();
+  }
+
+  void each_verdict_has_its_word_and_its_sentence_data() {
+    QTest::addColumn<double>("distance");  // of the limit above the worst product
+    QTest::addColumn<QString>("word");
+    QTest::addColumn<QString>("sentence");
+    QTest::newRow("pass") << 6.0 << "Pass" << "inside the limit, more than the uncertainty";
+    QTest::newRow("close, inside") << 0.2 << "Too close" << "inside the limit, but";
+    QTest::newRow("close, outside") << -0.2 << "Too close" << "outside the limit";
+    QTest::newRow("fail") << -6.0 << "Fail" << "outside the limit, more than the uncertainty";
+  }
+  void each_verdict_has_its_word_and_its_sentence() {
+    QFETCH(double, distance);
+    QFETCH(QString, word);
+    QFETCH(QString, sentence);
+    session().set_linearity(0.35);
+    const double worst = session().two_tone()->analyses[0]->worst()->level_db_pep;
+    session().set_limit(limit_at(worst + distance));
+    QVERIFY2(sheet()->verdict()->accessibleName().contains(word),
+             qPrintable(sheet()->verdict()->accessibleName()));
+    QVERIFY2(content().sentence.contains(sentence), qPrintable(content().sentence));
+    QVERIFY2(content().sentence.contains(
+                 QString::fromStdString(number_text(std::abs(distance), 1)) + " dB"),
+             qPrintable(content().sentence));
+    QCOMPARE(content().mark.margin > 0, distance > 0);
+    // The rail, the table and the shack say the same.
+    const Verdict verdict = content().mark.verdict;
+    QCOMPARE(session().course()[0].headline->judgement.verdict, verdict);
+    QCOMPARE(sheet()->ladder_table()->model()->index(0, LadderModel::kVerdict).data().toString(),
+             word);
+    window_->show_shack();
+    QVERIFY(window_->shack_view()->matrix()->model()->index(0, 1).data().toString().contains(word));
+  }
+
+  void without_a_limit_the_figure_stands_and_nothing_is_judged() {
+    session().set_limit(std::nullopt);
+    QVERIFY(!content().value.isEmpty());
+    QVERIFY(content().limit.isEmpty());
+    QVERIFY(content().sentence.contains("No limit is chosen"));
+    QVERIFY(!sheet()->plot()->picture().limit_db);
+    session().undo_stack().undo();
+    QVERIFY(content().limit.contains(QString::fromUtf8("−30 dB")));
+  }
+
+  void remarks_name_the_number_that_made_them_speak() {
+    const QString remarks = sheet()->remarks()->text();
+    for (const Remark& r : session().two_tone()->analyses[0]->remarks) {
+      QVERIFY2(remarks.contains(QString::fromStdString(r.text)), r.text.c_str());
+      QVERIFY2(QString::fromStdString(r.text).contains(QRegularExpression("[0-9]")),
+               r.text.c_str());
+    }
+    sheet()->choose_step(1);
+    QVERIFY(!sheet()->remarks()->isVisible() || !sheet()->remarks()->text().contains("IM11"));
+  }
+
+  void an_empty_step_says_what_to_do() {
+    sheet()->choose_step(1);
+    QVERIFY(sheet()->primary()->text().contains("10 W"));
+    QVERIFY(content().mark.verdict == Verdict::not_taken);
+    QVERIFY(content().sentence.contains("drop", Qt::CaseInsensitive) ||
+            content().sentence.contains("recording"));
+    QVERIFY(sheet()->plot()->picture().flags.empty());
+    QVERIFY(sheet()->plot()->picture().limit_db.has_value());  // the goal is drawn all the same
+    QCOMPARE(sheet()->product_table()->model()->rowCount(), 0);
+  }
+
+  void the_limit_is_asked_for_and_nonsense_is_explained() {
+    QString hint;
+    answer_next("loud", &hint);
+    trigger_menu("Another limit");
+    QVERIFY2(hint.contains(QString::fromUtf8("such as −30")), qPrintable(hint));
+    QCOMPARE(session().two_tone()->test.limit->value, -30.0);
+    answer_next(QString::fromUtf8("−33,5"));
+    trigger_menu("Another limit");
+    QCOMPARE(session().two_tone()->test.limit->value, -33.5);
+    QCOMPARE(session().two_tone()->test.limit->convention, std::string(kRePep));
+    trigger_menu("No limit");
+    QVERIFY(!session().two_tone()->test.limit);
+  }
+
+  void a_limit_typed_re_one_tone_is_kept_and_judged_in_it() {
+    session().set_convention(kReOneTone);
+    answer_next("-24");
+    trigger_menu("Another limit");
+    const Limit limit = *session().two_tone()->test.limit;
+    QCOMPARE(limit.convention, std::string(kReOneTone));
+    const double margin = content().mark.margin;
+    session().set_convention(kRePep);
+    QVERIFY(std::abs(content().mark.margin - margin) < 1e-9);
+    QVERIFY(content().limit.contains(QString::fromUtf8("−30")));
+  }
+
+  void tones_and_flags_do_not_lie_over_each_other_data() {
+    QTest::addColumn<int>("width");
+    QTest::addColumn<int>("zooms");
+    for (const int width : {1100, 1280, 1440, 1920}) {
+      for (const int zooms : {0, 2, 5})
+        QTest::newRow(qPrintable(QString("%1 wide, zoomed %2 times").arg(width).arg(zooms)))
+            << width << zooms;
+    }
+  }
+  void tones_and_flags_do_not_lie_over_each_other() {
+    QFETCH(int, width);
+    QFETCH(int, zooms);
+    window_->resize(width, 800);
+    let_it_settle();
+    SpectrumPlot* plot = sheet()->plot();
+    plot->setFocus();
+    for (int i = 0; i < zooms; ++i) QTest::keyClick(plot, Qt::Key_Plus);
+    plot->replot();
+    const auto labels = plot->labels();
+    QVERIFY(labels.size() > 2U || zooms > 0);
+    for (std::size_t i = 0; i < labels.size(); ++i) {
+      for (std::size_t j = std::max<std::size_t>(i + 1, 2); j < labels.size(); ++j) {
+        QVERIFY2(!labels[i].intersects(labels[j]),
+                 qPrintable(QString("labels %1 and %2").arg(i).arg(j)));
+      }
+    }
+  }
+
+  void words_are_whole_at_every_width_data() {
+    QTest::addColumn<int>("width");
+    QTest::addColumn<bool>("dark");
+    for (const int width : {1100, 1280, 1440, 1920}) {
+      for (const bool dark : {false, true})
+        QTest::newRow(qPrintable(QString("%1 %2").arg(width).arg(dark ? "dark" : "light")))
+            << width << dark;
+    }
+  }
+  void words_are_whole_at_every_width() {
+    QFETCH(int, width);
+    QFETCH(bool, dark);
+    window_->set_dark(dark);
+    window_->resize(width, 720);
+    let_it_settle();
+    int checked = 0;
+    for (const QLabel* label : window_->findChildren<QLabel*>()) {
+      if (!label->isVisible() || label->text().isEmpty()) continue;
+      ++checked;
+      if (label->wordWrap()) {
+        QVERIFY2(label->heightForWidth(label->width()) <= label->height() + 1 ||
+                     label->window() != window_.get() || !label->isVisibleTo(window_.get()),
+                 qPrintable("cut off below: " + label->text()));
+      } else {
+        QVERIFY2(label->fontMetrics().horizontalAdvance(label->text()) <= label->width() + 1,
+                 qPrintable("cut off: " + label->text()));
+      }
+    }
+    for (const PushButton* button : window_->findChildren<PushButton*>()) {
+      if (!button->isVisible()) continue;
+      ++checked;
+      QVERIFY2(button->sizeHint().width() <= button->width() + 1,
+               qPrintable("cut off: " + button->text() + " " + button->accessibleName() + " in " +
+                          button->parentWidget()->metaObject()->className()));
+    }
+    for (const Chip* chip : window_->findChildren<Chip*>()) {
+      if (!chip->isVisible()) continue;
+      ++checked;
+      QVERIFY2(chip->sizeHint().width() <= chip->width() + 1,
+               qPrintable("cut off: " + chip->accessibleName()));
+    }
+    QVERIFY(checked >= 12);
+    window_->set_dark(false);
+  }
+
+  void nothing_lies_over_its_neighbour() {
+    for (const int width : {1100, 1280, 1920}) {
+      window_->resize(width, 700);
+      let_it_settle();
+      for (const QWidget* parent : window_->findChildren<QWidget*>()) {
+        if (!parent->isVisible() || parent->layout() == nullptr) continue;
+        QList<const QWidget*> children;
+        for (const QObject* o : parent->children()) {
+          const auto* w = qobject_cast<const QWidget*>(o);
+          if (w != nullptr && w->isVisible() && !w->isWindow()) children << w;
+        }
+        for (qsizetype i = 0; i < children.size(); ++i) {
+          for (qsizetype j = i + 1; j < children.size(); ++j) {
+            QVERIFY2(!children[i]->geometry().intersects(children[j]->geometry()),
+                     qPrintable(QString("%1: %2 and %3")
+                                    .arg(parent->metaObject()->className(),
+                                         children[i]->metaObject()->className(),
+                                         children[j]->metaObject()->className())));
+          }
+        }
+      }
+    }
+  }
+
+  void the_keyboard_reaches_everything_and_comes_round() {
+    sheet()->ladder_table()->setFocus();
+    QSet<const QWidget*> seen;
+    const QWidget* first = QApplication::focusWidget();
+    for (int i = 0; i < 60; ++i) {
+      QTest::keyClick(QApplication::focusWidget(), Qt::Key_Tab);
+      const QWidget* now = QApplication::focusWidget();
+      QVERIFY(now != nullptr && now->isVisible());
+      if (now == first) break;
+      seen << now;
+    }
+    for (const QWidget* wanted : std::initializer_list<const QWidget*>{
+             sheet()->plot(), sheet()->convention(), sheet()->primary(),
+             sheet()->readings()->output()->edit(), sheet()->readings()->note(),
+             window_->rail()->list()})
+      QVERIFY2(seen.contains(wanted), wanted->metaObject()->className());
+    for (const char* keys : {"F6", "F6", "F6", "F6"}) {
+      QTest::keySequence(window_.get(), QKeySequence(keys));
+      QVERIFY(QApplication::focusWidget() != nullptr);
+    }
+  }
+
+  void the_budget_opens_and_closes_by_keyboard() {
+    emit sheet() -> verdict()->uncertainty_asked();
+    auto* card = dynamic_cast<UncertaintyCard*>(QApplication::activePopupWidget());
+    QVERIFY(card != nullptr);
+    QVERIFY(card->text().contains("noise in the recording"));
+    QTest::keyClick(card, Qt::Key_Escape);
+    QTRY_VERIFY(QApplication::activePopupWidget() == nullptr);
+  }
+
+  void the_recorders_linearity_is_asked_for_as_an_interval() {
+    answer_next("1,2");
+    trigger_menu(QString::fromUtf8("Another figure"));
+    QVERIFY(std::abs(session().two_tone()->settings.linearity_u_db - 0.6) < 1e-9);
+    QVERIFY(content().uncertainty.startsWith("1.2"));
+    QString hint;
+    answer_next("-3", &hint);
+    trigger_menu(QString::fromUtf8("Another figure"));
+    QVERIFY2(hint.contains("0 to 10"), qPrintable(hint));
+  }
+
+  void a_note_is_kept_when_the_sheet_is_left() {
+    sheet()->readings()->note()->setFocus();
+    QTest::keyClicks(sheet()->readings()->note(), "fan off");
+    window_->show_shack();
+    QCOMPARE(test(session().shack(), made_->test_id).note, std::string("fan off"));
+  }
+
+  void a_removed_step_comes_back_with_its_recording() {
+    const auto before = session().two_tone()->steps[0].capture->hash;
+    session().remove_step(0);
+    QCOMPARE(sheet()->ladder_table()->model()->rowCount(), 1);
+    QVERIFY(content().mark.verdict == Verdict::not_taken);
+    QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier);
+    QCOMPARE(sheet()->ladder_table()->model()->rowCount(), 2);
+    QCOMPARE(session().two_tone()->steps[0].capture->hash, before);
+  }
+
+  void a_clipped_recording_is_shown_as_such() {
+    TwoToneSignal s;
+    s.seconds = 2.0;
+    s.amplitude = 0.7;
+    s.clip_level = 1.0;
+    s.noise_dbfs = -70.0;
+    const auto samples = generate_two_tone(s);
+    const QString path = made_->folder.filePath("hot.wav");
+    SF_INFO info{};
+    info.samplerate = 48000;
+    info.channels = 2;
+    info.format = SF_FORMAT_WAV | SF_FORMAT_PCM_16;
+    SNDFILE* file = sf_open(path.toUtf8().constData(), SFM_WRITE, &info);
+    sf_writef_float(file, reinterpret_cast<const float*>(samples.data()),
+                    static_cast<sf_count_t>(samples.size()));
+    sf_close(file);
+    sheet()->choose_step(1);
+    sheet()->add_recordings({path});
+    QTRY_VERIFY_WITH_TIMEOUT(!sheet()->is_busy(), 20000);
+    QVERIFY2(sheet()->strip()->accessibleName().contains("clipped"),
+             qPrintable(sheet()->strip()->accessibleName()));
+    QVERIFY(sheet()->remarks()->text().contains("clip", Qt::CaseInsensitive));
+  }
+
+ private:
+  /// Chooses an entry of any chip's menu by the start of its words.
+  void trigger_menu(const QString& words) {
+    for (const Chip* chip : sheet()->findChildren<Chip*>()) {
+      for (QAction* action : const_cast<Chip*>(chip)->menu()->actions()) {
+        if (action->text().startsWith(words)) {
+          action->trigger();
+          return;
+        }
+      }
+    }
+    QFAIL(qPrintable("no entry " + words));
+  }
+};
+
+QTEST_MAIN(SheetTest)
+#include "sheet_test.moc"
