@@ -267,7 +267,7 @@ void TwoToneSheet::resizeEvent(QResizeEvent* event) {
     ladder_table_->set_columns({96, 74, 54, 54, 54, 100, -1, 96});
   else
     ladder_table_->set_columns({138, 74, 58, 58, 58, 108, -1, 102});
-  right_->setFixedWidth(total < 1200 ? 240 : total < 1440 ? 262 : total < 1920 ? 296 : 340);
+  right_->setFixedWidth(total < 1200 ? 236 : total < 1440 ? 262 : total < 1920 ? 296 : 340);
 }
 
 }  // namespace heron
