@@ -13,17 +13,27 @@
 namespace heron {
 namespace {
 
+constexpr int kTyping = 1;  // edits that follow each other as a text is typed
+
 /// One change with its reverse. A failing change is reported, not thrown through Qt.
 class Edit : public QUndoCommand {
  public:
-  Edit(const QString& text, std::function<void()> redo, std::function<void()> undo)
-      : QUndoCommand(text), redo_(std::move(redo)), undo_(std::move(undo)) {}
+  Edit(const QString& text, std::function<void()> redo, std::function<void()> undo, Id typed_in)
+      : QUndoCommand(text), redo_(std::move(redo)), undo_(std::move(undo)), typed_in_(typed_in) {}
   void redo() override { redo_(); }
   void undo() override { undo_(); }
+  int id() const override { return typed_in_ != 0 ? kTyping : -1; }
+  bool mergeWith(const QUndoCommand* later) override {
+    const auto* edit = static_cast<const Edit*>(later);
+    if (edit->typed_in_ != typed_in_) return false;
+    redo_ = edit->redo_;
+    return true;
+  }
 
  private:
   std::function<void()> redo_;
   std::function<void()> undo_;
+  Id typed_in_;  ///< the test whose note is being typed; 0 for every other change
 };
 
 }  // namespace
@@ -93,7 +103,7 @@ void Session::after_change(Id test) {
 }
 
 void Session::edit_test(Id test, const QString& text, const Change& redo, const Change& undo,
-                        bool even_if_signed) {
+                        bool even_if_signed, Id typed_in) {
   if (shack_->is_read_only()) {
     emit refused(qt_text(shack_->why_read_only()), {});
     emit test_changed();
@@ -120,8 +130,8 @@ void Session::edit_test(Id test, const QString& text, const Change& redo, const 
       emit test_changed();
     }
   };
-  undo_.push(
-      new Edit(text, [guarded, redo] { guarded(redo); }, [guarded, undo] { guarded(undo); }));
+  undo_.push(new Edit(
+      text, [guarded, redo] { guarded(redo); }, [guarded, undo] { guarded(undo); }, typed_in));
 }
 
 void Session::set_output(std::size_t step, const QString& typed, std::optional<double> dbm) {
@@ -142,7 +152,7 @@ void Session::set_note(const QString& note) {
   if (before == note.toStdString()) return;
   edit(
       tr("note"), [this, id = test_, note] { set_test_note(*shack_, id, note.toStdString()); },
-      [this, id = test_, before] { set_test_note(*shack_, id, before); });
+      [this, id = test_, before] { set_test_note(*shack_, id, before); }, false, test_);
 }
 
 void Session::set_convention(const QString& convention) {

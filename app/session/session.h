@@ -71,11 +71,12 @@ class Session : public QObject {
   using Change = std::function<void()>;
   /// Runs redo now; after each redo and undo the headline and the views are refreshed.
   void edit(const QString& text, const Change& redo, const Change& undo,
-            bool even_if_signed = false) {
-    edit_test(test_, text, redo, undo, even_if_signed);
+            bool even_if_signed = false, Id typed_in = 0) {
+    edit_test(test_, text, redo, undo, even_if_signed, typed_in);
   }
+  /// Consecutive edits with the same `typed_in` are one step of undo.
   void edit_test(Id test, const QString& text, const Change& redo, const Change& undo,
-                 bool even_if_signed);
+                 bool even_if_signed, Id typed_in = 0);
   void after_change(Id test);
   void reload_test();
   std::unique_ptr<Shack> shack_;

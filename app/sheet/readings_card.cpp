@@ -34,6 +34,11 @@ ReadingsCard::ReadingsCard(QWidget* parent)
   signature_->setWordWrap(true);
   column->addWidget(signature_);
   column->addWidget(take_back_);
+  // What is typed is on disk a second after the last key, not only when the field is left.
+  note_timer_.setSingleShot(true);
+  note_timer_.setInterval(1000);
+  connect(note_, &QPlainTextEdit::textChanged, &note_timer_, qOverload<>(&QTimer::start));
+  connect(&note_timer_, &QTimer::timeout, this, &ReadingsCard::flush);
   connect(output_, &LevelField::entered, this, &ReadingsCard::output_entered);
   connect(output_, &LevelField::cleared, this, &ReadingsCard::output_cleared);
   connect(take_back_, &QAbstractButton::clicked, this, &ReadingsCard::signature_taken_back);

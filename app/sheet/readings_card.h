@@ -1,6 +1,7 @@
 #pragma once
 
 #include <QPlainTextEdit>
+#include <QTimer>
 
 #include "app/widget/card.h"
 #include "app/widget/level_field.h"
@@ -36,6 +37,7 @@ class ReadingsCard : public Card {
   QLabel* signature_;
   PushButton* take_back_;
   QString stored_note_;
+  QTimer note_timer_;
 };
 
 }  // namespace heron

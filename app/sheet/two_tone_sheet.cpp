@@ -2,6 +2,7 @@
 
 #include <QDragEnterEvent>
 #include <QFileDialog>
+#include <QHBoxLayout>
 #include <QMimeData>
 #include <QResizeEvent>
 #include <QStackedWidget>
@@ -263,11 +264,13 @@ void TwoToneSheet::resizeEvent(QResizeEvent* event) {
   const int total = window()->width();
   const bool is_narrow = total < 1200;
   for (QWidget* words : {relative_words_, table_words_}) words->setVisible(!is_narrow);
+  controls_->setSpacing(is_narrow ? 5 : 8);
+  // What has no room is in the row's tool tip and in what is copied.
   if (is_narrow)
-    ladder_table_->set_columns({96, 74, 54, 54, 54, 100, -1, 96});
+    ladder_table_->set_columns({138, 74, 54, 54, 0, 0, 100, -1, 96});
   else
-    ladder_table_->set_columns({138, 74, 58, 58, 58, 108, -1, 102});
-  right_->setFixedWidth(total < 1200 ? 236 : total < 1440 ? 262 : total < 1920 ? 296 : 340);
+    ladder_table_->set_columns({138, 74, 58, 58, 58, total < 1440 ? 0 : 58, 108, -1, 102});
+  right_->setFixedWidth(total < 1200 ? 240 : total < 1440 ? 262 : total < 1920 ? 296 : 340);
 }
 
 }  // namespace heron

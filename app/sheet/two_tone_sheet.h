@@ -16,6 +16,7 @@
 #include "app/widget/segmented.h"
 #include "app/widget/verdict_card.h"
 
+class QHBoxLayout;
 class QStackedWidget;
 
 namespace heron {
@@ -90,6 +91,7 @@ class TwoToneSheet : public QWidget {
   QLabel* title_ = nullptr;
   QLabel* question_ = nullptr;
   PushButton* primary_ = nullptr;
+  QHBoxLayout* controls_ = nullptr;
   QLabel* relative_words_ = nullptr;
   QLabel* table_words_ = nullptr;
   QLabel* consequence_ = nullptr;

@@ -69,9 +69,8 @@ QWidget* TwoToneSheet::build_title() {
 QWidget* TwoToneSheet::build_controls() {
   auto* box = new QWidget;
   box->setFixedHeight(42);
-  auto* row = new QHBoxLayout(box);
+  auto* row = controls_ = new QHBoxLayout(box);
   row->setContentsMargins(19, 2, 19, 14);
-  row->setSpacing(8);
   relative_words_ = new Words(tr("Relative to"), Type::control, Tone::mute);
   row->addWidget(relative_words_);
   convention_ = new Segmented(tr("Relative to"), {tr("one tone"), tr("PEP")});
@@ -138,7 +137,7 @@ void TwoToneSheet::connect_all() {
   connect(ladder_table_, &FigureTable::row_chosen, this, &TwoToneSheet::choose_step);
   connect(ladder_table_, &FigureTable::cell_chosen, this, [this](int row, int cell) {
     const int k = cell - LadderModel::kIm3;
-    if (k < 0 || k > 2) return;
+    if (k < 0 || k >= LadderModel::kOrders) return;
     const int side = ladder_model_->row(row).im_side[k];
     if (side != 0) choose_product(3 + 2 * k, side == 2);
   });

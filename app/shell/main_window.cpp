@@ -297,7 +297,7 @@ void MainWindow::dropEvent(QDropEvent* event) {
 
 void MainWindow::resizeEvent(QResizeEvent* event) {
   QWidget::resizeEvent(event);
-  rail_->setFixedWidth(width() < 1200 ? 200 : width() < 1440 ? 240 : width() < 1920 ? 256 : 272);
+  rail_->setFixedWidth(width() < 1200 ? 208 : width() < 1440 ? 240 : width() < 1920 ? 256 : 272);
 }
 
 }  // namespace heron

@@ -1,10 +1,14 @@
 #include "app/shell/shack_list.h"
 
+#include <QKeyEvent>
 #include <QMouseEvent>
+#include <algorithm>
 
 #include "app/paint/figure_text.h"
+#include "app/paint/focus_ring.h"
 #include "app/paint/verdict_mark.h"
 #include "app/theme/fonts.h"
+#include "app/widget/painted_button.h"
 
 namespace heron {
 namespace {
@@ -16,7 +20,17 @@ ShackList::ShackList(const QString& heading, const QString& aside, const QString
                      QWidget* parent)
     : Card(parent), heading_(heading), aside_(aside), empty_(empty) {
   setMouseTracking(true);
-  setAccessibleName(heading);
+  setFocusPolicy(Qt::StrongFocus);
+  watch_keyboard_focus(this);
+  speak();
+}
+
+void ShackList::speak() {
+  // The name says where the keyboard is, so that moving is heard.
+  const bool has_row = current_ < static_cast<int>(rows_.size());
+  const Row* row = has_row ? &rows_[static_cast<std::size_t>(current_)] : nullptr;
+  setAccessibleName(row == nullptr ? heading_ + ": " + empty_
+                                   : heading_ + ": " + row->name + ", " + row->line);
 }
 
 void ShackList::set_rows(const std::vector<Row>& rows) {
@@ -24,6 +38,8 @@ void ShackList::set_rows(const std::vector<Row>& rows) {
   QStringList words;
   for (const Row& r : rows_) words << r.name + ", " + r.line;
   setAccessibleDescription(words.join("; "));
+  current_ = std::clamp(current_, 0, std::max(0, static_cast<int>(rows_.size()) - 1));
+  speak();
   update();
 }
 
@@ -47,6 +63,8 @@ void ShackList::paintEvent(QPaintEvent* event) {
     const Row& r = rows_[i];
     const double y = kTop + static_cast<double>(i) * kRow;
     if (y + kRow > height()) break;
+    if (has_keyboard_focus(this) && static_cast<int>(i) == current_)
+      draw_focus_ring(p, QRectF(10, y - 2, width() - 20, kRow - 2), 5, t);
     if (i > 0) p.fillRect(QRectF(44, y - 2, width() - 64, 1), t.hair);
     draw_verdict(p, {26, y + 15}, 10, r.mark.verdict, t);
     p.setFont(type_font(Type::name));
@@ -62,10 +80,35 @@ void ShackList::paintEvent(QPaintEvent* event) {
 
 void ShackList::mousePressEvent(QMouseEvent* event) {
   const int i = (static_cast<int>(event->position().y()) - kTop) / kRow;
-  if (event->position().y() >= kTop && i >= 0 && i < static_cast<int>(rows_.size())) {
-    const Row& r = rows_[static_cast<std::size_t>(i)];
-    if (r.evaluation != 0) emit chosen(r.evaluation, r.test);
+  if (event->position().y() >= kTop) choose(i);
+}
+
+void ShackList::choose(int i) {
+  if (i < 0 || i >= static_cast<int>(rows_.size())) return;
+  const Row r = rows_[static_cast<std::size_t>(i)];
+  if (r.evaluation != 0) emit chosen(r.evaluation, r.test);
+}
+
+void ShackList::keyPressEvent(QKeyEvent* event) {
+  const int last = std::max(0, static_cast<int>(rows_.size()) - 1);
+  switch (event->key()) {
+    case Qt::Key_Up:
+      current_ = std::max(0, current_ - 1);
+      break;
+    case Qt::Key_Down:
+      current_ = std::min(last, current_ + 1);
+      break;
+    case Qt::Key_Return:
+    case Qt::Key_Enter:
+    case Qt::Key_Space:
+      choose(current_);
+      return;
+    default:
+      Card::keyPressEvent(event);
+      return;
   }
+  speak();
+  update();
 }
 
 void ShackList::mouseMoveEvent(QMouseEvent* event) {

@@ -31,12 +31,16 @@ class ShackList : public Card {
   void paintEvent(QPaintEvent* event) override;
   void mousePressEvent(QMouseEvent* event) override;
   void mouseMoveEvent(QMouseEvent* event) override;
+  void keyPressEvent(QKeyEvent* event) override;
 
  private:
   QString heading_;
   QString aside_;
   QString empty_;
+  void choose(int row);
+  void speak();
   std::vector<Row> rows_;
+  int current_ = 0;  ///< where the keyboard is
 };
 
 }  // namespace heron

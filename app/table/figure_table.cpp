@@ -41,7 +41,8 @@ void FigureTable::lay_out() {
   for (const int w : widths_) fixed += std::max(0, w);
   for (int c = 0; c < model()->columnCount() && c < static_cast<int>(widths_.size()); ++c) {
     const int w = widths_[static_cast<std::size_t>(c)];
-    setColumnWidth(c, w >= 0 ? w : std::max(60, viewport()->width() - fixed));
+    setColumnHidden(c, w == 0);
+    if (w != 0) setColumnWidth(c, w >= 0 ? w : std::max(60, viewport()->width() - fixed));
   }
 }
 

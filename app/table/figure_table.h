@@ -10,7 +10,7 @@ class FigureTable : public QTableView {
   Q_OBJECT
  public:
   explicit FigureTable(const QString& name, QWidget* parent = nullptr);
-  /// Widths of the columns; -1 takes the slack.
+  /// Widths of the columns; -1 takes the slack, 0 hides one (it is still copied).
   void set_columns(const std::vector<int>& widths);
   void choose_row(int row);  ///< without a signal
   int chosen_row() const;

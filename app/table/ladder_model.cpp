@@ -21,10 +21,9 @@ LadderModel::Row row_of(const TwoToneTest& t, std::size_t i, const std::string& 
   const auto& a = t.analyses[i];
   row.is_taken = a.has_value();
   if (!a || a->products.empty()) return row;
-  const int orders[] = {3, 5, 7};
   const TwoToneProduct* worst = a->worst();
-  for (int k = 0; k < 3; ++k) {
-    const TwoToneProduct* p = a->worse_side(orders[k]);
+  for (int k = 0; k < LadderModel::kOrders; ++k) {
+    const TwoToneProduct* p = a->worse_side(3 + 2 * k);
     if (p == nullptr) continue;
     const double level = convention == kRePep ? p->level_db_pep : p->level_dbc;
     row.im[k] =
@@ -63,6 +62,13 @@ QVariant LadderModel::data(const QModelIndex& index, int role) const {
         .arg(r.step, r.worst.isEmpty() ? tr("not taken") : r.worst,
              qt_text(verdict_word(r.mark.verdict)));
   }
+  if (role == Qt::ToolTipRole && r.is_taken) {
+    QStringList orders;
+    for (int k = 0; k < kOrders; ++k) {
+      if (!r.im[k].isEmpty()) orders << tr("IM%1 %2 dB").arg(3 + 2 * k).arg(r.im[k]);
+    }
+    return orders.join('\n');
+  }
   if (role != Qt::DisplayRole && role != Qt::AccessibleTextRole) return {};
   switch (index.column()) {
     case kStep:
@@ -75,6 +81,8 @@ QVariant LadderModel::data(const QModelIndex& index, int role) const {
       return r.im[1];
     case kIm7:
       return r.im[2];
+    case kIm9:
+      return r.im[3];
     case kWorst:
       return r.worst_u.isEmpty() ? r.worst : r.worst + QString::fromUtf8(" ± ") + r.worst_u;
     case kMargin:
@@ -90,8 +98,8 @@ QVariant LadderModel::data(const QModelIndex& index, int role) const {
 
 QVariant LadderModel::headerData(int section, Qt::Orientation orientation, int role) const {
   if (orientation != Qt::Horizontal || role != Qt::DisplayRole) return {};
-  static const char* heads[kColumns] = {"Drive step", "Output, W", "IM3",        "IM5",
-                                        "IM7",        "Worst, dB", "Margin, dB", "Verdict"};
+  static const char* heads[kColumns] = {"Drive step", "Output, W", "IM3",        "IM5",    "IM7",
+                                        "IM9",        "Worst, dB", "Margin, dB", "Verdict"};
   return tr(heads[section]);
 }
 

@@ -11,12 +11,13 @@ namespace heron {
 class LadderModel : public QAbstractTableModel {
   Q_OBJECT
  public:
-  enum Column { kStep, kOutput, kIm3, kIm5, kIm7, kWorst, kMargin, kVerdict, kColumns };
+  enum Column { kStep, kOutput, kIm3, kIm5, kIm7, kIm9, kWorst, kMargin, kVerdict, kColumns };
+  static constexpr int kOrders = kIm9 - kIm3 + 1;
   struct Row {
     QString step;
     QString output;
-    QString im[3];
-    int im_side[3] = {0, 0, 0};  ///< 0 none, 1 lower, 2 upper: which side is shown
+    QString im[kOrders];
+    int im_side[kOrders] = {};  ///< 0 none, 1 lower, 2 upper: which side is shown
     QString worst;
     QString worst_u;
     int deciding = -1;  ///< index into im

@@ -104,7 +104,8 @@ void LadderDelegate::paint_cell(QPainter& p, const QRectF& cell, const QModelInd
     }
     case LadderModel::kIm3:
     case LadderModel::kIm5:
-    case LadderModel::kIm7: {
+    case LadderModel::kIm7:
+    case LadderModel::kIm9: {
       const int k = index.column() - LadderModel::kIm3;
       if (row.im[k].isEmpty())
         dash(p, cell, t);

@@ -23,8 +23,8 @@ inline TwoToneAnalysis made_analysis(const std::vector<double>& levels_dbc, doub
     TwoToneProduct p;
     p.order = 3 + 2 * static_cast<int>(i / 2);
     p.side = i % 2 == 0 ? Side::lower : Side::upper;
-    p.frequency_hz = p.side == Side::lower ? 650.0 - 600.0 * (p.order - 1)
-                                           : 1850.0 + 600.0 * (p.order - 1);
+    p.frequency_hz =
+        p.side == Side::lower ? 650.0 - 600.0 * (p.order - 1) : 1850.0 + 600.0 * (p.order - 1);
     p.level_dbc = levels_dbc[i];
     p.level_db_pep = levels_dbc[i] - a.pep_over_tone_db();
     p.is_bound = levels_dbc[i] < floor_dbc + 3.0;

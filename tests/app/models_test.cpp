@@ -59,7 +59,7 @@ class ModelsTest : public QObject {
         QCOMPARE(model.rowCount(), 3);
         const LadderModel::Row& row = model.row(0);
         const bool pep = QString(convention) == kRePep;
-        for (int k = 0; k < 3; ++k) {
+        for (int k = 0; k < LadderModel::kOrders; ++k) {
           const TwoToneProduct* p = a.worse_side(3 + 2 * k);
           const double level = pep ? p->level_db_pep : p->level_dbc;
           QVERIFY(std::abs(number_in(row.im[k]) - level) <= 0.0501);
@@ -69,7 +69,7 @@ class ModelsTest : public QObject {
         const TwoToneProduct* worst = a.worst();
         QVERIFY(std::abs(number_in(row.worst) - (pep ? worst->level_db_pep : worst->level_dbc)) <
                 0.51);
-        QCOMPARE(row.deciding, worst->order <= 7 ? (worst->order - 3) / 2 : -1);
+        QCOMPARE(row.deciding, worst->order <= 9 ? (worst->order - 3) / 2 : -1);
         QVERIFY(!model.row(1).is_taken);
         QVERIFY(model.row(1).worst.isEmpty());
         QVERIFY(model.index(1, LadderModel::kVerdict).data().toString() == "not taken");
