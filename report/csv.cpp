@@ -6,9 +6,12 @@ namespace heron {
 namespace {
 
 std::string field(const std::string& text) {
-  // A spreadsheet would run a cell that begins with a formula sign.
+  // A spreadsheet would run a cell that begins with a formula sign; "-10 dB" is none.
   std::string safe = text;
-  if (!safe.empty() && (safe[0] == '=' || safe[0] == '+' || safe[0] == '@')) safe.insert(0, "'");
+  const char first = safe.empty() ? ' ' : safe[0];
+  const bool is_minus_formula = first == '-' && safe.find_first_of("=+*/|!(@") != std::string::npos;
+  if (first == '=' || first == '+' || first == '@' || first == '\t' || is_minus_formula)
+    safe.insert(0, "'");
   if (safe.find_first_of(",\"\r\n") == std::string::npos) return safe;
   std::string quoted = "\"";
   for (const char c : safe) {

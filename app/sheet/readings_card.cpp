@@ -38,7 +38,7 @@ ReadingsCard::ReadingsCard(QWidget* parent)
   note_timer_.setSingleShot(true);
   note_timer_.setInterval(1000);
   connect(note_, &QPlainTextEdit::textChanged, &note_timer_, qOverload<>(&QTimer::start));
-  connect(&note_timer_, &QTimer::timeout, this, &ReadingsCard::flush);
+  connect(&note_timer_, &QTimer::timeout, this, &ReadingsCard::flush_note);
   connect(output_, &LevelField::entered, this, &ReadingsCard::output_entered);
   connect(output_, &LevelField::cleared, this, &ReadingsCard::output_cleared);
   connect(take_back_, &QAbstractButton::clicked, this, &ReadingsCard::signature_taken_back);
@@ -50,16 +50,23 @@ void ReadingsCard::set_test(const TwoToneTest* test, int step, bool read_only) {
   output_->setEnabled(has_step && !read_only && !is_signed);
   note_->setReadOnly(read_only || is_signed);
   note_->setEnabled(test != nullptr);
+  const Id test_id = test != nullptr ? test->test.id : 0;
+  const Id step_id = has_step ? test->steps[static_cast<std::size_t>(step)].id : 0;
+  const bool other_step = step_id != shown_step_;
+  const bool other_test = test_id != shown_test_;
+  shown_step_ = step_id;
+  shown_test_ = test_id;
   if (has_step) {
     const Step& s = test->steps[static_cast<std::size_t>(step)];
     head_->setText(tr("Output at %1, PEP").arg(qt_text(s.label)));
-    output_->set_typed(s.output ? qt_text(s.output->typed) : QString());
+    output_->set_typed(s.output ? qt_text(s.output->typed) : QString(), other_step);
   } else {
     head_->setText(tr("Output of this step"));
-    output_->set_typed({});
+    output_->set_typed({}, other_step);
   }
   stored_note_ = test != nullptr ? qt_text(test->test.note) : QString();
-  if (!note_->hasFocus() && note_->toPlainText() != stored_note_) note_->setPlainText(stored_note_);
+  if ((other_test || !note_->hasFocus()) && note_->toPlainText() != stored_note_)
+    note_->setPlainText(stored_note_);
   signature_->setVisible(is_signed);
   take_back_->setVisible(is_signed && !read_only);
   if (is_signed) {
@@ -70,6 +77,11 @@ void ReadingsCard::set_test(const TwoToneTest* test, int step, bool read_only) {
 }
 
 void ReadingsCard::flush() {
+  if (output_->isEnabled()) output_->commit();
+  flush_note();
+}
+
+void ReadingsCard::flush_note() {
   if (!note_->isReadOnly() && note_->toPlainText() != stored_note_) {
     stored_note_ = note_->toPlainText();
     emit note_written(stored_note_);
@@ -77,7 +89,7 @@ void ReadingsCard::flush() {
 }
 
 bool ReadingsCard::eventFilter(QObject* watched, QEvent* event) {
-  if (watched == note_ && event->type() == QEvent::FocusOut) flush();
+  if (watched == note_ && event->type() == QEvent::FocusOut) flush_note();
   return Card::eventFilter(watched, event);
 }
 

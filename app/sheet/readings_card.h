@@ -18,7 +18,7 @@ class ReadingsCard : public Card {
   void set_test(const TwoToneTest* test, int step, bool read_only);
   LevelField* output() { return output_; }
   QPlainTextEdit* note() { return note_; }
-  /// Hands over a note that is still being written.
+  /// Hands over what is still being typed.
   void flush();
 
  signals:
@@ -36,7 +36,10 @@ class ReadingsCard : public Card {
   QPlainTextEdit* note_;
   QLabel* signature_;
   PushButton* take_back_;
+  void flush_note();
   QString stored_note_;
+  Id shown_test_ = 0;
+  Id shown_step_ = 0;
   QTimer note_timer_;
 };
 

@@ -29,7 +29,11 @@ MainWindow::MainWindow(QWidget* parent) : QWidget(parent) {
   restoreGeometry(settings.value("window/geometry").toByteArray());
 }
 
-MainWindow::~MainWindow() = default;
+MainWindow::~MainWindow() {
+  // Losing the focus hands over what is being typed: while there is still a session to take it.
+  hide();
+  delete pages_;
+}
 
 void MainWindow::build() {
   auto* column = new QVBoxLayout(this);

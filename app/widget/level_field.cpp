@@ -29,8 +29,9 @@ LevelField::LevelField(const QString& name, const QString& default_unit, QWidget
   connect(edit_, &QLineEdit::editingFinished, this, &LevelField::commit);
 }
 
-void LevelField::set_typed(const QString& typed) {
-  if (edit_->hasFocus() && edit_->isModified()) return;  // never take away what is being typed
+void LevelField::set_typed(const QString& typed, bool other_step) {
+  // Never take away what is being typed, and never carry it to another step.
+  if (!other_step && edit_->hasFocus() && edit_->isModified()) return;
   edit_->setText(typed);
   edit_->setModified(false);
   last_good_ = typed;

@@ -15,7 +15,9 @@ class LevelField : public QWidget {
   Q_OBJECT
  public:
   LevelField(const QString& name, const QString& default_unit, QWidget* parent = nullptr);
-  void set_typed(const QString& typed);  ///< without a signal
+  /// Without a signal; what is being typed stays unless `other_step`.
+  void set_typed(const QString& typed, bool other_step = false);
+  void commit();  ///< takes over what is typed, if it is a level
   QString typed() const;
   QLineEdit* edit() { return edit_; }
   QString message() const;
@@ -26,7 +28,6 @@ class LevelField : public QWidget {
 
  private:
   void show_understanding();
-  void commit();
   std::string default_unit_;
   QLineEdit* edit_;
   QLabel* understood_;

@@ -1,5 +1,8 @@
+#include <QRectF>
+#include <QRegularExpression>
 #include <QXmlStreamReader>
 #include <QtTest>
+#include <random>
 
 #include "core/quantity/format.h"
 #include "report/csv.h"
@@ -76,6 +79,104 @@ class ReportTest : public QObject {
     }
   }
 
+  /// Whatever is typed anywhere, the page stays well-formed and runs nothing.
+  void hostile_words_stay_words() {
+    MadeShack made;
+    const std::string hostile =
+        "</td><script>alert('x')</script>&amp;\"]]>--><svg onload=1> \xc3\xa9";
+    set_test_note(*made.shack, made.test_id, hostile);
+    set_test_hookup(*made.shack, made.test_id, hostile);
+    set_test_conditions(*made.shack, made.test_id, hostile);
+    set_step_label(*made.shack, made.step_id, hostile);
+    sign_test(*made.shack, made.test_id, hostile, "2026-03-02T19:04:00Z");
+    Limit limit = MadeShack::limit();
+    limit.name = hostile;
+    set_test_limit(*made.shack, made.test_id, limit);
+    add_journal_entry(*made.shack, made.device_id, hostile);
+    refresh_headline(*made.shack, made.test_id);
+    const ReportDocument d = gather_report(*made.shack, made.evaluation_id);
+    QString html = QString::fromStdString(report_html(d));
+    QVERIFY(!html.contains("<script") && !html.contains("onload=1>"));
+    QVERIFY(html.count("&lt;script&gt;") >= 6);
+    // As XML, apart from what HTML writes otherwise.
+    html.remove("<!doctype html>");
+    html.replace(QRegularExpression("<meta ([^>]*)>"), "<meta \\1/>");
+    QXmlStreamReader xml(html);
+    while (!xml.atEnd()) xml.readNext();
+    QVERIFY2(!xml.hasError(), qPrintable(QString("%1 at line %2, column %3")
+                                             .arg(xml.errorString())
+                                             .arg(xml.lineNumber())
+                                             .arg(xml.columnNumber())));
+    const std::string svg = spectrum_svg(*d.sections[0].picture);
+    QXmlStreamReader picture(QByteArray::fromStdString(svg));
+    while (!picture.atEnd()) picture.readNext();
+    QVERIFY(!picture.hasError());
+    QVERIFY(nlohmann::json::accept(report_json(d).dump()));
+  }
+
+  /// Every text comes back from the CSV as it was, quotes, line ends and all (RFC 4180).
+  void csv_fields_come_back_as_they_were() {
+    std::mt19937 random(1);
+    const std::string alphabet = "ab,\"\r\n;=' \xc3\xa9";
+    for (int round = 0; round < 200; ++round) {
+      ReportDocument d;
+      std::string test = "t";
+      std::string step = "s";
+      for (unsigned i = 0; i < random() % 12; ++i) test += alphabet[random() % alphabet.size()];
+      for (unsigned i = 0; i < random() % 12; ++i) step += alphabet[random() % alphabet.size()];
+      d.figures.push_back({test, step, {}, "limit", "pass"});
+      const auto rows = parsed_csv(report_csv(d));
+      QCOMPARE(rows.size(), 2U);
+      QCOMPARE(rows[1].size(), rows[0].size());
+      QCOMPARE(rows[1][0], test);
+      QCOMPARE(rows[1][1], step);
+    }
+  }
+
+  void a_spreadsheet_keeps_levels_and_drops_formulas() {
+    ReportDocument d;
+    d.figures.push_back({"-10 dB", "-1+cmd|' /C calc'!A0", {}, "@x", ""});
+    const auto rows = parsed_csv(report_csv(d));
+    QCOMPARE(rows[1][0], std::string("-10 dB"));
+    QCOMPARE(rows[1][1], std::string("'-1+cmd|' /C calc'!A0"));
+    QCOMPARE(rows[1][9], std::string("'@x"));
+  }
+
+  /// At any scale of the picture no level lies over a tone's name or another level.
+  void labels_of_the_picture_are_apart() {
+    std::mt19937 random(4);
+    std::uniform_real_distribution<double> level(-75.0, -12.0);
+    for (int round = 0; round < 60; ++round) {
+      SpectrumPicture p;
+      p.x_from_hz = -8000;
+      p.x_to_hz = 10000;
+      p.tones = {{650, -6}, {1850, -6.1}};
+      p.floor_db = -80;
+      p.limit_db = -30;
+      p.limit_words = "Limit";
+      for (int k = 0; k < 10; ++k) {
+        const int order = 3 + 2 * (k / 2);
+        const bool upper = k % 2 == 1;
+        p.flags.push_back({order, upper,
+                           upper ? 1850.0 + 600 * (order - 1) : 650.0 - 600 * (order - 1),
+                           level(random), false, k == round % 10});
+      }
+      std::vector<QRectF> boxes;
+      QXmlStreamReader xml(QByteArray::fromStdString(spectrum_svg(p)));
+      while (!xml.atEnd()) {
+        if (xml.readNext() != QXmlStreamReader::StartElement || xml.name() != u"rect") continue;
+        const auto at = [&](const char* name) {
+          return xml.attributes().value(QLatin1String(name)).toDouble();
+        };
+        if (at("height") == 13) boxes.emplace_back(at("x"), at("y"), at("width"), 13);
+      }
+      QCOMPARE(boxes.size(), 10U);
+      for (std::size_t i = 0; i < boxes.size(); ++i) {
+        for (std::size_t j = i + 1; j < boxes.size(); ++j) QVERIFY(!boxes[i].intersects(boxes[j]));
+      }
+    }
+  }
+
   void a_spreadsheet_is_given_no_formulas() {
     ReportDocument d;
     d.figures.push_back({"=cmd()", "a,\"b\"", {}, "", ""});
@@ -84,6 +185,33 @@ class ReportTest : public QObject {
   }
 
  private:
+  static std::vector<std::vector<std::string>> parsed_csv(const std::string& text) {
+    std::vector<std::vector<std::string>> rows(1);
+    std::string field;
+    bool quoted = false;
+    for (std::size_t i = 0; i < text.size(); ++i) {
+      const char c = text[i];
+      if (quoted) {
+        if (c == '"' && i + 1 < text.size() && text[i + 1] == '"')
+          field += text[++i];
+        else if (c == '"')
+          quoted = false;
+        else
+          field += c;
+      } else if (c == '"') {
+        quoted = true;
+      } else if (c == ',' || c == '\r') {
+        rows.back().push_back(field);
+        field.clear();
+      } else if (c == '\n') {
+        rows.emplace_back();
+      } else {
+        field += c;
+      }
+    }
+    if (rows.back().empty()) rows.pop_back();
+    return rows;
+  }
   static std::string figure_text_of(const TwoToneTest& t) {
     return figure_text(product_figure(*t.analyses[0], *t.analyses[0]->worst(), kRePep));
   }

@@ -1,0 +1,314 @@
+// The frame round the sheet: shack, header, command box, messages, and what happens between tests.
+#include <QPlainTextEdit>
+#include <QSettings>
+#include <QSignalSpy>
+#include <QStandardPaths>
+#include <QtTest>
+
+#include "app/shell/main_window.h"
+#include "app/shell/shack_list.h"
+#include "app/theme/dress.h"
+#include "app/widget/ask.h"
+#include "tests/app/made_wav.h"
+
+using namespace heron;
+using heron::testing::MadeShack;
+using heron::testing::write_wav;
+
+namespace {
+
+/// Answers the questions that come, one after the other.
+void answer(const QStringList& texts) {
+  if (texts.isEmpty()) return;
+  QTimer::singleShot(60, qApp, [texts] {
+    auto* dialog = qobject_cast<AskDialog*>(QApplication::activeModalWidget());
+    QVERIFY(dialog != nullptr);
+    auto* edit = dialog->findChild<QLineEdit*>();
+    edit->setText(texts.first());
+    answer(texts.mid(1));
+    QTest::keyClick(edit, Qt::Key_Return);
+    if (dialog->isVisible()) dialog->reject();
+  });
+}
+
+void escape_next() {
+  QTimer::singleShot(60, qApp, [] {
+    QVERIFY(QApplication::activeModalWidget() != nullptr);
+    QTest::keyClick(QApplication::activeModalWidget(), Qt::Key_Escape);
+  });
+}
+
+}  // namespace
+
+class ShellTest : public QObject {
+  Q_OBJECT
+  std::unique_ptr<MadeShack> made_;
+  std::unique_ptr<MainWindow> window_;
+  TwoToneSheet* sheet() { return window_->sheet(); }
+  Session& session() { return window_->session(); }
+  void run_command(const QString& words) {
+    QTest::keyClick(window_.get(), Qt::Key_K, Qt::ControlModifier);
+    QVERIFY(window_->command_box()->isVisible());
+    QTest::keyClicks(window_->command_box()->edit(), words);
+    QTest::keyClick(window_->command_box()->edit(), Qt::Key_Return);
+  }
+
+ private slots:
+  void initTestCase() {
+    QStandardPaths::setTestModeEnabled(true);
+    QApplication::setOrganizationName("even-heron-shell-test");
+    QVERIFY(dress(*qApp));
+  }
+  void init() {
+    QSettings().clear();
+    made_ = std::make_unique<MadeShack>();
+    // A test that was better a year and a half ago: due, and changed since.
+    made_->shack.reset();
+    window_ = std::make_unique<MainWindow>();
+    QVERIFY(window_->open_shack(made_->folder.path()));
+    window_->resize(1280, 800);
+    window_->show();
+    QVERIFY(QTest::qWaitForWindowExposed(window_.get()));
+  }
+  void cleanup() {
+    window_.reset();
+    made_.reset();
+  }
+
+  void what_is_typed_stays_with_its_step_whatever_key_leads_away() {
+    window_->show_evaluation(made_->evaluation_id);
+    session().add_test("Second", "7 MHz");
+    const Id second = session().test_id();
+    session().show_test(made_->test_id);
+    QLineEdit* output = sheet()->readings()->output()->edit();
+    output->setFocus();
+    output->selectAll();
+    QTest::keyClicks(output, "25 W");
+    QTest::keyClick(window_.get(), Qt::Key_2, Qt::ControlModifier);
+    QCOMPARE(session().test_id(), second);
+    QCOMPARE(output->text(), QString());  // the second test's step has none
+    QCOMPARE(steps(session().shack(), made_->test_id)[0].output->typed, std::string("25 W"));
+    QTest::keyClick(output, Qt::Key_Return);
+    QVERIFY(!steps(session().shack(), second)[0].output);
+    // The same for a note.
+    sheet()->readings()->note()->setFocus();
+    QTest::keyClicks(sheet()->readings()->note(), "second note");
+    QTest::keyClick(window_.get(), Qt::Key_1, Qt::ControlModifier);
+    QCOMPARE(sheet()->readings()->note()->toPlainText(), QString());
+    QCOMPARE(test(session().shack(), second).note, std::string("second note"));
+    QCOMPARE(test(session().shack(), made_->test_id).note, std::string());
+  }
+
+  void an_unreadable_output_is_not_carried_to_another_step() {
+    window_->show_evaluation(made_->evaluation_id);
+    QLineEdit* output = sheet()->readings()->output()->edit();
+    output->setFocus();
+    output->selectAll();
+    QTest::keyClicks(output, "thirty");
+    sheet()->choose_step(1);
+    QCOMPARE(output->text(), QString());
+    sheet()->choose_step(0);
+    QCOMPARE(output->text(), QString("30 W"));
+  }
+
+  void a_note_is_on_disk_while_it_is_typed() {
+    window_->show_evaluation(made_->evaluation_id);
+    sheet()->readings()->note()->setFocus();
+    QTest::keyClicks(sheet()->readings()->note(), "fan");
+    QTRY_COMPARE_WITH_TIMEOUT(test(session().shack(), made_->test_id).note, std::string("fan"),
+                              4000);
+    QTest::keyClicks(sheet()->readings()->note(), " off");
+    QTRY_COMPARE_WITH_TIMEOUT(test(session().shack(), made_->test_id).note, std::string("fan off"),
+                              4000);
+    QVERIFY(sheet()->readings()->note()->hasFocus());
+    // Another program sees it too: it is in the file.
+    const auto reader = Shack::open(made_->path());
+    QVERIFY(reader->is_read_only());
+    QCOMPARE(test(*reader, made_->test_id).note, std::string("fan off"));
+    // All that typing is one step of undo.
+    window_->session().undo_stack().undo();
+    QCOMPARE(test(session().shack(), made_->test_id).note, std::string());
+  }
+
+  void the_shack_is_walked_by_keyboard() {
+    auto* recent = window_->shack_view()->recent();
+    std::vector<ShackList::Row> rows;
+    for (int i = 0; i < 3; ++i)
+      rows.push_back({QString("Test %1").arg(i), "line", {}, 20.0, false, i + 1, 10 + i});
+    recent->set_rows(rows);
+    QSignalSpy chosen(recent, &ShackList::chosen);
+    // The window would open the evaluation: only the wish matters here.
+    disconnect(recent, &ShackList::chosen, window_->shack_view(), nullptr);
+    recent->setFocus(Qt::TabFocusReason);
+    QTest::keyClick(recent, Qt::Key_Down);
+    QVERIFY(recent->accessibleName().contains("Test 1"));
+    QTest::keyClick(recent, Qt::Key_Down);
+    QTest::keyClick(recent, Qt::Key_Down);  // stays on the last
+    QTest::keyClick(recent, Qt::Key_Return);
+    QCOMPARE(chosen.count(), 1);
+    QCOMPARE(chosen[0][1].toLongLong(), 12LL);
+    QTest::keyClick(recent, Qt::Key_Up);
+    QTest::keyClick(recent, Qt::Key_Space);
+    QCOMPARE(chosen[1][1].toLongLong(), 11LL);
+    recent->set_rows({});
+    QTest::keyClick(recent, Qt::Key_Return);
+    QCOMPARE(chosen.count(), 2);
+    QVERIFY(recent->accessibleName().contains("later evaluation"));
+  }
+
+  void a_first_device_in_an_empty_shack() {
+    QTemporaryDir fresh;
+    QVERIFY(window_->open_or_create_shack(fresh.filePath("s"), "Skerry Point"));
+    const auto* model = window_->shack_view()->matrix()->model();
+    QCOMPARE(model->rowCount(), 0);
+    bool told = false;
+    for (const QLabel* label : window_->shack_view()->findChildren<QLabel*>())
+      told = told || label->text().contains("add the first device");
+    QVERIFY(told);
+    answer({"Dunlin 6, transverter, no. 7", "Evaluation"});
+    emit window_->shack_view()->device_asked();
+    QCOMPARE(devices(session().shack()).size(), 1U);
+    const Device d = devices(session().shack())[0];
+    QCOMPARE(d.kind, std::string("transverter"));
+    QCOMPARE(d.serial, std::string("no. 7"));
+    QCOMPARE(session().course().size(), 1U);
+    QVERIFY(window_->evaluation_page()->isVisible());
+    window_->show_shack();
+    QCOMPARE(model->rowCount(), 1);
+  }
+
+  void leaving_a_question_changes_nothing() {
+    escape_next();
+    emit window_->shack_view()->device_asked();
+    QCOMPARE(devices(session().shack()).size(), 1U);
+    escape_next();
+    emit window_->shack_view()->new_evaluation_asked(made_->device_id);
+    QCOMPARE(evaluations(session().shack(), made_->device_id).size(), 1U);
+    window_->show_evaluation(made_->evaluation_id);
+    window_->activateWindow();
+    QVERIFY(QTest::qWaitForWindowActive(window_.get()));
+    escape_next();
+    QTest::keyClick(window_.get(), Qt::Key_Return, Qt::ControlModifier);
+    QVERIFY(!session().two_tone()->test.is_signed());
+  }
+
+  void commands_do_what_they_say() {
+    run_command("reedling before");
+    QVERIFY(window_->evaluation_page()->isVisible());
+    session().set_note("x");
+    run_command("undo note");
+    QVERIFY(session().two_tone()->test.note.empty());
+    run_command("redo note");
+    QCOMPARE(session().two_tone()->test.note, std::string("x"));
+    run_command("copy the table");
+    QVERIFY(QApplication::clipboard()->text().startsWith("Drive step\t"));
+    QVERIFY(QApplication::clipboard()->text().contains("30 W"));
+    run_command("copy the figure");
+    QVERIFY(QApplication::clipboard()->text().contains("Pass"));
+    run_command("go to the shack");
+    QVERIFY(window_->shack_view()->isVisible());
+    QTest::keyClick(window_.get(), Qt::Key_K, Qt::ControlModifier);
+    QTest::keyClicks(window_->command_box()->edit(), "there is no such thing");
+    QCOMPARE(window_->command_box()->shown().size(), 0);
+    QTest::keyClick(window_->command_box()->edit(), Qt::Key_Return);  // nothing to run
+    QVERIFY(window_->command_box()->isVisible());
+    QTest::keyClick(window_->command_box()->edit(), Qt::Key_Escape);
+    QVERIFY(!window_->command_box()->isVisible());
+  }
+
+  void the_command_box_lists_exports_only_where_there_is_something() {
+    QTest::keyClick(window_.get(), Qt::Key_K, Qt::ControlModifier);
+    QTest::keyClicks(window_->command_box()->edit(), "export");
+    QCOMPARE(window_->command_box()->shown().size(), 0);
+    QTest::keyClick(window_->command_box()->edit(), Qt::Key_Escape);
+    window_->show_evaluation(made_->evaluation_id);
+    QTest::keyClick(window_.get(), Qt::Key_K, Qt::ControlModifier);
+    QTest::keyClicks(window_->command_box()->edit(), "export");
+    QCOMPARE(window_->command_box()->shown().size(), 5);
+    QTest::keyClick(window_->command_box()->edit(), Qt::Key_Escape);
+  }
+
+  void messages_stay_until_read_and_good_news_does_not_cover_bad() {
+    MessageBar* bar = window_->messages();
+    bar->complain("tape.wav: it is torn", "Mend it");
+    QCOMPARE(bar->text(), QString("tape.wav: it is torn. Mend it."));
+    bar->tell("Saved");
+    QVERIFY(bar->text().contains("torn"));
+    QTest::keyClick(window_.get(), Qt::Key_Escape);
+    QVERIFY(bar->text().isEmpty());
+    bar->show_work("Writing x.zip");
+    bar->set_progress(0.426);
+    QCOMPARE(bar->text(), QString("Writing x.zip, 43 %"));
+    QSignalSpy stop(bar, &MessageBar::stop_asked);
+    QTest::mouseClick(bar->findChild<PushButton*>(), Qt::LeftButton);
+    QCOMPARE(stop.count(), 1);
+    bar->work_done();
+    bar->set_progress(0.9);  // late news of work that is over
+    QVERIFY(bar->text().isEmpty());
+  }
+
+  void a_damaged_import_is_told_and_changes_nothing() {
+    const QString path = made_->folder.filePath("bad.zip");
+    QFile file(path);
+    QVERIFY(file.open(QIODevice::WriteOnly));
+    file.write("PK\x03\x04 but then nothing that makes sense");
+    file.close();
+    window_->import_from(path);
+    QTRY_VERIFY(!window_->messages()->is_working());
+    QVERIFY2(window_->messages()->text().contains("bad.zip"),
+             qPrintable(window_->messages()->text()));
+    QCOMPARE(devices(session().shack()).size(), 1U);
+    QCOMPARE(evaluations(session().shack(), made_->device_id).size(), 1U);
+  }
+
+  void things_are_dropped_where_they_belong() {
+    const auto drop = [&](const QString& path) {
+      QMimeData mime;
+      mime.setUrls({QUrl::fromLocalFile(path)});
+      QDragEnterEvent enter(QPoint(300, 300), Qt::CopyAction, &mime, Qt::LeftButton,
+                            Qt::NoModifier);
+      QApplication::sendEvent(window_.get(), &enter);
+      QVERIFY(enter.isAccepted());
+      QDropEvent event(QPointF(300, 300), Qt::CopyAction, &mime, Qt::LeftButton, Qt::NoModifier);
+      QApplication::sendEvent(window_.get(), &event);
+    };
+    write_wav(made_->folder.filePath("a.wav"), -30.0);
+    drop(made_->folder.filePath("a.wav"));
+    QVERIFY(window_->messages()->text().contains("Open a test first"));
+    QTest::keyClick(window_.get(), Qt::Key_Escape);
+    QTemporaryDir other;
+    Shack::create(other.filePath("s").toStdString(), "elsewhere").reset();
+    drop(other.filePath("s"));
+    QCOMPARE(session().shack().place(), std::string("elsewhere"));
+  }
+
+  void removing_a_test_can_be_undone() {
+    window_->show_evaluation(made_->evaluation_id);
+    session().add_test("Second", "7 MHz");
+    emit window_->rail()->removal_asked(session().test_id());
+    QCOMPARE(session().course().size(), 1U);
+    QCOMPARE(session().test_id(), made_->test_id);
+    QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier);
+    QCOMPARE(session().course().size(), 2U);
+  }
+
+  void both_themes_are_complete_and_nothing_keeps_the_other_ones_paper() {
+    window_->show_evaluation(made_->evaluation_id);
+    const auto lightness = [&](const QPoint& at) {
+      QApplication::processEvents();
+      return window_->grab().toImage().pixelColor(at).lightness();
+    };
+    // A point of the rail, of the sheet, of a card, of the table.
+    const QPoint points[] = {{120, 600}, {620, 90}, {1140, 780}, {620, 650}};
+    window_->set_dark(false);
+    for (const QPoint& p : points)
+      QVERIFY2(lightness(p) > 200, qPrintable(QString("%1").arg(p.x())));
+    window_->set_dark(true);
+    for (const QPoint& p : points)
+      QVERIFY2(lightness(p) < 60, qPrintable(QString("%1").arg(p.x())));
+    window_->set_dark(false);
+  }
+};
+
+QTEST_MAIN(ShellTest)
+#include "shell_test.moc"
