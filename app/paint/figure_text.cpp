@@ -38,6 +38,14 @@ double figure_text_width(const QString& text, Type figures, Type words) {
   return width;
 }
 
+QString elided_figure_text(const QString& text, Type figures, Type words, double width) {
+  QString fitted = text;
+  for (qsizetype kept = text.size() - 1;
+       kept > 0 && figure_text_width(fitted, figures, words) > width; --kept)
+    fitted = text.left(kept).trimmed() + QChar(0x2026);
+  return fitted;
+}
+
 double draw_figure_text(QPainter& painter, QPointF baseline, const QString& text, Type figures,
                         Type words, const QColor& colour) {
   painter.setPen(colour);

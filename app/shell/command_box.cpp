@@ -39,7 +39,9 @@ class CommandDelegate : public QStyledItemDelegate {
     p->drawText(box.adjusted(0, 0, -16, 0), Qt::AlignVCenter | Qt::AlignRight, c.shortcut);
     p->setFont(type_font(Type::name));
     p->setPen(t.ink);
-    draw_elided(*p, QRectF(box.left() + 82, box.top(), box.width() - 170, box.height()),
+    draw_elided(*p,
+                QRectF(box.left() + 82, box.top(), box.width() - (c.shortcut.isEmpty() ? 98 : 170),
+                       box.height()),
                 Qt::AlignVCenter, c.name);
     p->restore();
   }

@@ -1,7 +1,6 @@
 // What the window's menus and the command box offer; the composition is in main_window.cpp.
 #include <QApplication>
 #include <QFileDialog>
-#include <QMessageBox>
 #include <QStandardPaths>
 
 #include "app/shell/main_window.h"
@@ -195,12 +194,12 @@ void MainWindow::ask_for_import() {
 }
 
 void MainWindow::show_about() {
-  QMessageBox::about(
-      this, tr("Even Heron"),
-      tr("<b>Even Heron %1</b><br>A bench companion for radio amateurs.<br><br>GPL-3.0-or-later. "
-         "Fonts: Inter and JetBrains Mono, SIL Open Font License 1.1. "
-         "Plots by QCustomPlot, spectra by FFTW.")
-          .arg(QApplication::applicationVersion()));
+  tell(this, tr("Even Heron %1").arg(QApplication::applicationVersion()),
+       tr("A bench companion for radio amateurs.\n\nFree software under the GPL, version 3 or "
+          "later. "
+          "Fonts: Inter and JetBrains Mono, SIL Open Font License 1.1. Plots by QCustomPlot, "
+          "spectra by FFTW."),
+       tr("Back to work"));
 }
 
 }  // namespace heron

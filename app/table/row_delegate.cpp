@@ -79,9 +79,10 @@ void LadderDelegate::paint_cell(QPainter& p, const QRectF& cell, const QModelInd
   const double baseline = cell.center().y() + 4.5;
   switch (index.column()) {
     case LadderModel::kStep: {
-      const double w =
-          draw_figure_text(p, {cell.left() + 20, baseline}, row.step, Type::figure_chosen,
-                           Type::current, row.is_taken ? t.ink : t.mute);
+      const double w = draw_figure_text(
+          p, {cell.left() + 20, baseline},
+          elided_figure_text(row.step, Type::figure_chosen, Type::current, cell.width() - 26),
+          Type::figure_chosen, Type::current, row.is_taken ? t.ink : t.mute);
       const double x = cell.left() + 20 + std::max(w + 10, 44.0);
       p.setFont(type_font(Type::label));
       const QString words =

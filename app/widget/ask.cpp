@@ -10,6 +10,9 @@
 #include "app/widget/words.h"
 
 namespace heron {
+namespace {
+constexpr int kWidth = 400;
+}  // namespace
 
 AskDialog::AskDialog(const QString& heading, const QString& explanation, const QString& label,
                      const QString& initial, const QString& button, Complaint complaint,
@@ -20,16 +23,18 @@ AskDialog::AskDialog(const QString& heading, const QString& explanation, const Q
       complaint_(std::move(complaint)) {
   setObjectName("ask");
   setWindowTitle(heading);
-  setFixedWidth(400);
+  setFixedWidth(kWidth);
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(20, 18, 20, 18);
   column->setSpacing(8);
   column->addWidget(new Words(heading, Type::heading));
   auto* words = new Words(explanation, Type::body, Tone::slate);
   words->setWordWrap(true);
+  words->setMinimumHeight(words->heightForWidth(kWidth - 40));
   column->addWidget(words);
   column->addSpacing(4);
-  column->addWidget(new Words(label, Type::label, Tone::mute));
+  label_ = new Words(label, Type::label, Tone::mute);
+  column->addWidget(label_);
   edit_->setFixedHeight(30);
   edit_->setAccessibleName(label);
   edit_->setFont(type_font(Type::body));
@@ -41,6 +46,7 @@ AskDialog::AskDialog(const QString& heading, const QString& explanation, const Q
   auto* row = new QHBoxLayout;
   row->addStretch();
   auto* leave = new PushButton(tr("Leave"), ButtonRank::secondary);
+  leave_ = leave;
   auto* go = new PushButton(button, ButtonRank::primary);
   row->addWidget(leave);
   row->addWidget(go);
@@ -53,6 +59,11 @@ AskDialog::AskDialog(const QString& heading, const QString& explanation, const Q
 
 QString AskDialog::text() const {
   return edit_->text().trimmed();
+}
+
+void AskDialog::only_tell() {
+  for (QWidget* w : {static_cast<QWidget*>(edit_), static_cast<QWidget*>(label_), leave_})
+    w->hide();
 }
 
 void AskDialog::try_accept() {
@@ -82,6 +93,12 @@ std::optional<QString> ask(QWidget* parent, const QString& heading, const QStrin
   AskDialog dialog(heading, explanation, label, initial, button, std::move(complaint), parent);
   if (dialog.exec() != QDialog::Accepted) return std::nullopt;
   return dialog.text();
+}
+
+void tell(QWidget* parent, const QString& heading, const QString& text, const QString& button) {
+  AskDialog dialog(heading, text, {}, {}, button, {}, parent);
+  dialog.only_tell();
+  dialog.exec();
 }
 
 }  // namespace heron

@@ -18,6 +18,8 @@ class AskDialog : public QDialog {
   AskDialog(const QString& heading, const QString& explanation, const QString& label,
             const QString& initial, const QString& button, Complaint complaint, QWidget* parent);
   QString text() const;
+  /// Leaves out the field and "Leave": something to read, not to answer.
+  void only_tell();
 
  protected:
   void paintEvent(QPaintEvent* event) override;
@@ -26,6 +28,8 @@ class AskDialog : public QDialog {
   void try_accept();
   QLineEdit* edit_;
   QLabel* error_;
+  QLabel* label_;
+  QWidget* leave_;
   Complaint complaint_;
 };
 
@@ -33,5 +37,8 @@ class AskDialog : public QDialog {
 std::optional<QString> ask(QWidget* parent, const QString& heading, const QString& explanation,
                            const QString& label, const QString& initial, const QString& button,
                            AskDialog::Complaint complaint = {});
+
+/// Something to read, on the same card.
+void tell(QWidget* parent, const QString& heading, const QString& text, const QString& button);
 
 }  // namespace heron

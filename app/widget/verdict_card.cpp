@@ -111,13 +111,12 @@ void VerdictCard::paintEvent(QPaintEvent* event) {
   QPainter p(this);
   p.setRenderHint(QPainter::Antialiasing);
   const Theme& t = theme_of(this);
-  p.setFont(type_font(Type::control));
-  p.setPen(t.slate);
-  p.drawText(QRectF(16, 10, width() - 32, 24), Qt::AlignVCenter, content_.where);
+  double where_right = width() - 16;
   if (!content_.limit.isEmpty() || content_.mark.verdict == Verdict::not_taken) {
     const QString word = qt_text(verdict_word(content_.mark.verdict));
     const double w = QFontMetricsF(type_font(Type::control_chosen)).horizontalAdvance(word) + 38;
     const QRectF pill(width() - 16 - w, 10, w, 24);
+    where_right = pill.left() - 8;
     p.setPen(Qt::NoPen);
     p.setBrush(verdict_tint(t, content_.mark.verdict));
     p.drawRoundedRect(pill, 12, 12);
@@ -126,6 +125,9 @@ void VerdictCard::paintEvent(QPaintEvent* event) {
     p.setFont(type_font(Type::control_chosen));
     p.drawText(pill.adjusted(28, 0, 0, 0), Qt::AlignVCenter, word);
   }
+  p.setFont(type_font(Type::control));
+  p.setPen(t.slate);
+  draw_elided(p, QRectF(16, 10, where_right - 16, 24), Qt::AlignVCenter, content_.where);
   if (!content_.value.isEmpty()) {
     paint_readout(p, 70);
     p.setFont(type_font(Type::body));
