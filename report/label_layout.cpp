@@ -5,8 +5,8 @@
 
 namespace heron {
 
-void spread_labels(std::vector<LabelBox*> labels, std::vector<LabelBox> obstacles, double top,
-                   double bottom) {
+void spread_labels(const std::vector<LabelBox*>& labels, std::vector<LabelBox> obstacles,
+                   double top, double bottom) {
   for (LabelBox* label : labels) {
     const double last = std::max(top, bottom - label->height);
     const double wished = std::clamp(label->y, top, last);

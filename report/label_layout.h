@@ -19,7 +19,7 @@ struct LabelBox {
 /// Moves labels up or down, as little as needed, until none lies over an obstacle or another; the
 /// first in `labels` chooses first. All stay between `top` and `bottom`; one that finds no room
 /// there stays where it was.
-void spread_labels(std::vector<LabelBox*> labels, std::vector<LabelBox> obstacles, double top,
-                   double bottom);
+void spread_labels(const std::vector<LabelBox*>& labels, std::vector<LabelBox> obstacles,
+                   double top, double bottom);
 
 }  // namespace heron

@@ -6,14 +6,14 @@
 
 #include "app/sheet/uncertainty_card.h"
 #include "app/shell/main_window.h"
-#include "app/theme/dress.h"
-#include "app/widget/ask.h"
 #include "core/quantity/format.h"
 #include "tests/app/made_ladder.h"
 #include "tests/app/made_wav.h"
+#include "tests/app/open_window.h"
 
 using namespace heron;
-using heron::testing::MadeShack;
+using heron::testing::answer_next;
+using heron::testing::OpenWindow;
 using heron::testing::write_wav;
 
 namespace {
@@ -22,31 +22,14 @@ Limit limit_at(double value) {
   return {"own limit", Sense::at_most, value, "dB", kRePep, 20.0};
 }
 
-/// Types into the next question, presses Return, and leaves it if it stays open; reports its hint.
-void answer_next(const QString& text, QString* hint = nullptr) {
-  QTimer::singleShot(50, qApp, [text, hint] {
-    auto* dialog = qobject_cast<AskDialog*>(QApplication::activeModalWidget());
-    QVERIFY(dialog != nullptr);
-    auto* edit = dialog->findChild<QLineEdit*>();
-    edit->setText(text);
-    QTest::keyClick(edit, Qt::Key_Return);
-    if (!dialog->isVisible()) return;
-    if (hint != nullptr) {
-      for (const QLabel* label : dialog->findChildren<QLabel*>()) *hint += label->text() + "\n";
-    }
-    dialog->reject();
-  });
-}
-
 }  // namespace
 
 class SheetTest : public QObject {
   Q_OBJECT
-  std::unique_ptr<MadeShack> made_;
-  std::unique_ptr<MainWindow> window_;
+  std::unique_ptr<OpenWindow> open_;
 
-  TwoToneSheet* sheet() { return window_->sheet(); }
-  Session& session() { return window_->session(); }
+  TwoToneSheet* sheet() { return open_->window->sheet(); }
+  Session& session() { return open_->window->session(); }
   const VerdictCardContent& content() { return sheet()->verdict()->content(); }
 
   void let_it_settle() {
@@ -54,26 +37,12 @@ class SheetTest : public QObject {
   }
 
  private slots:
-  void initTestCase() {
-    QStandardPaths::setTestModeEnabled(true);
-    QApplication::setOrganizationName("even-heron-sheet-test");
-    QVERIFY(dress(*qApp));
-  }
+  void initTestCase() { QVERIFY(heron::testing::prepare_window_tests("even-heron-sheet-test")); }
   void init() {
-    QSettings().clear();
-    made_ = std::make_unique<MadeShack>();
-    made_->shack.reset();
-    window_ = std::make_unique<MainWindow>();
-    QVERIFY(window_->open_shack(made_->folder.path()));
-    window_->resize(1280, 800);
-    window_->show();
-    QVERIFY(QTest::qWaitForWindowExposed(window_.get()));
-    window_->show_evaluation(made_->evaluation_id);
+    open_ = std::make_unique<OpenWindow>();
+    open_->window->show_evaluation(open_->made.evaluation_id);
   }
-  void cleanup() {
-    window_.reset();
-    made_.reset();
-  }
+  void cleanup() { open_.reset(); }
 
   void each_verdict_has_its_word_and_its_sentence_data() {
     QTest::addColumn<double>("distance");  // of the limit above the worst product
@@ -103,8 +72,9 @@ class SheetTest : public QObject {
     QCOMPARE(session().course()[0].headline->judgement.verdict, verdict);
     QCOMPARE(sheet()->ladder_table()->model()->index(0, LadderModel::kVerdict).data().toString(),
              word);
-    window_->show_shack();
-    QVERIFY(window_->shack_view()->matrix()->model()->index(0, 1).data().toString().contains(word));
+    open_->window->show_shack();
+    QVERIFY(open_->window->shack_view()->matrix()->model()->index(0, 1).data().toString().contains(
+        word));
   }
 
   void without_a_limit_the_figure_stands_and_nothing_is_judged() {
@@ -177,7 +147,7 @@ class SheetTest : public QObject {
   void tones_and_flags_do_not_lie_over_each_other() {
     QFETCH(int, width);
     QFETCH(int, zooms);
-    window_->resize(width, 800);
+    open_->window->resize(width, 800);
     let_it_settle();
     SpectrumPlot* plot = sheet()->plot();
     plot->setFocus();
@@ -205,44 +175,45 @@ class SheetTest : public QObject {
   void words_are_whole_at_every_width() {
     QFETCH(int, width);
     QFETCH(bool, dark);
-    window_->set_dark(dark);
-    window_->resize(width, 720);
+    open_->window->set_dark(dark);
+    open_->window->resize(width, 720);
     let_it_settle();
     int checked = 0;
-    for (const QLabel* label : window_->findChildren<QLabel*>()) {
+    for (const QLabel* label : open_->window->findChildren<QLabel*>()) {
       if (!label->isVisible() || label->text().isEmpty()) continue;
       ++checked;
       if (label->wordWrap()) {
         QVERIFY2(label->heightForWidth(label->width()) <= label->height() + 1 ||
-                     label->window() != window_.get() || !label->isVisibleTo(window_.get()),
+                     label->window() != open_->window.get() ||
+                     !label->isVisibleTo(open_->window.get()),
                  qPrintable("cut off below: " + label->text()));
       } else {
         QVERIFY2(label->fontMetrics().horizontalAdvance(label->text()) <= label->width() + 1,
                  qPrintable("cut off: " + label->text()));
       }
     }
-    for (const PushButton* button : window_->findChildren<PushButton*>()) {
+    for (const PushButton* button : open_->window->findChildren<PushButton*>()) {
       if (!button->isVisible()) continue;
       ++checked;
       QVERIFY2(button->sizeHint().width() <= button->width() + 1,
                qPrintable("cut off: " + button->text() + " " + button->accessibleName() + " in " +
                           button->parentWidget()->metaObject()->className()));
     }
-    for (const Chip* chip : window_->findChildren<Chip*>()) {
+    for (const Chip* chip : open_->window->findChildren<Chip*>()) {
       if (!chip->isVisible()) continue;
       ++checked;
       QVERIFY2(chip->sizeHint().width() <= chip->width() + 1,
                qPrintable("cut off: " + chip->accessibleName()));
     }
     QVERIFY(checked >= 12);
-    window_->set_dark(false);
+    open_->window->set_dark(false);
   }
 
   void nothing_lies_over_its_neighbour() {
     for (const int width : {1100, 1280, 1920}) {
-      window_->resize(width, 700);
+      open_->window->resize(width, 700);
       let_it_settle();
-      for (const QWidget* parent : window_->findChildren<QWidget*>()) {
+      for (const QWidget* parent : open_->window->findChildren<QWidget*>()) {
         if (!parent->isVisible() || parent->layout() == nullptr) continue;
         QList<const QWidget*> children;
         for (const QObject* o : parent->children()) {
@@ -276,10 +247,10 @@ class SheetTest : public QObject {
     for (const QWidget* wanted : std::initializer_list<const QWidget*>{
              sheet()->plot(), sheet()->convention(), sheet()->primary(),
              sheet()->readings()->output()->edit(), sheet()->readings()->note(),
-             window_->rail()->list()})
+             open_->window->rail()->list()})
       QVERIFY2(seen.contains(wanted), wanted->metaObject()->className());
     for (const char* keys : {"F6", "F6", "F6", "F6"}) {
-      QTest::keySequence(window_.get(), QKeySequence(keys));
+      QTest::keySequence(open_->window.get(), QKeySequence(keys));
       QVERIFY(QApplication::focusWidget() != nullptr);
     }
   }
@@ -307,8 +278,8 @@ class SheetTest : public QObject {
   void a_note_is_kept_when_the_sheet_is_left() {
     sheet()->readings()->note()->setFocus();
     QTest::keyClicks(sheet()->readings()->note(), "fan off");
-    window_->show_shack();
-    QCOMPARE(test(session().shack(), made_->test_id).note, std::string("fan off"));
+    open_->window->show_shack();
+    QCOMPARE(test(session().shack(), open_->made.test_id).note, std::string("fan off"));
   }
 
   void a_removed_step_comes_back_with_its_recording() {
@@ -316,7 +287,7 @@ class SheetTest : public QObject {
     session().remove_step(0);
     QCOMPARE(sheet()->ladder_table()->model()->rowCount(), 1);
     QVERIFY(content().mark.verdict == Verdict::not_taken);
-    QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier);
+    QTest::keyClick(open_->window.get(), Qt::Key_Z, Qt::ControlModifier);
     QCOMPARE(sheet()->ladder_table()->model()->rowCount(), 2);
     QCOMPARE(session().two_tone()->steps[0].capture->hash, before);
   }
@@ -328,7 +299,7 @@ class SheetTest : public QObject {
     s.clip_level = 1.0;
     s.noise_dbfs = -70.0;
     const auto samples = generate_two_tone(s);
-    const QString path = made_->folder.filePath("hot.wav");
+    const QString path = open_->made.folder.filePath("hot.wav");
     SF_INFO info{};
     info.samplerate = 48000;
     info.channels = 2;

@@ -7,12 +7,12 @@
 
 #include "app/shell/main_window.h"
 #include "app/shell/shack_list.h"
-#include "app/theme/dress.h"
 #include "app/widget/ask.h"
 #include "tests/app/made_wav.h"
+#include "tests/app/open_window.h"
 
 using namespace heron;
-using heron::testing::MadeShack;
+using heron::testing::OpenWindow;
 using heron::testing::write_wav;
 
 namespace {
@@ -42,65 +42,47 @@ void escape_next() {
 
 class ShellTest : public QObject {
   Q_OBJECT
-  std::unique_ptr<MadeShack> made_;
-  std::unique_ptr<MainWindow> window_;
-  TwoToneSheet* sheet() { return window_->sheet(); }
-  Session& session() { return window_->session(); }
+  std::unique_ptr<OpenWindow> open_;
+  TwoToneSheet* sheet() { return open_->window->sheet(); }
+  Session& session() { return open_->window->session(); }
   void run_command(const QString& words) {
-    QTest::keyClick(window_.get(), Qt::Key_K, Qt::ControlModifier);
-    QVERIFY(window_->command_box()->isVisible());
-    QTest::keyClicks(window_->command_box()->edit(), words);
-    QTest::keyClick(window_->command_box()->edit(), Qt::Key_Return);
+    QTest::keyClick(open_->window.get(), Qt::Key_K, Qt::ControlModifier);
+    QVERIFY(open_->window->command_box()->isVisible());
+    QTest::keyClicks(open_->window->command_box()->edit(), words);
+    QTest::keyClick(open_->window->command_box()->edit(), Qt::Key_Return);
   }
 
  private slots:
-  void initTestCase() {
-    QStandardPaths::setTestModeEnabled(true);
-    QApplication::setOrganizationName("even-heron-shell-test");
-    QVERIFY(dress(*qApp));
-  }
-  void init() {
-    QSettings().clear();
-    made_ = std::make_unique<MadeShack>();
-    // A test that was better a year and a half ago: due, and changed since.
-    made_->shack.reset();
-    window_ = std::make_unique<MainWindow>();
-    QVERIFY(window_->open_shack(made_->folder.path()));
-    window_->resize(1280, 800);
-    window_->show();
-    QVERIFY(QTest::qWaitForWindowExposed(window_.get()));
-  }
-  void cleanup() {
-    window_.reset();
-    made_.reset();
-  }
+  void initTestCase() { QVERIFY(heron::testing::prepare_window_tests("even-heron-shell-test")); }
+  void init() { open_ = std::make_unique<OpenWindow>(); }
+  void cleanup() { open_.reset(); }
 
   void what_is_typed_stays_with_its_step_whatever_key_leads_away() {
-    window_->show_evaluation(made_->evaluation_id);
+    open_->window->show_evaluation(open_->made.evaluation_id);
     session().add_test("Second", "7 MHz");
     const Id second = session().test_id();
-    session().show_test(made_->test_id);
+    session().show_test(open_->made.test_id);
     QLineEdit* output = sheet()->readings()->output()->edit();
     output->setFocus();
     output->selectAll();
     QTest::keyClicks(output, "25 W");
-    QTest::keyClick(window_.get(), Qt::Key_2, Qt::ControlModifier);
+    QTest::keyClick(open_->window.get(), Qt::Key_2, Qt::ControlModifier);
     QCOMPARE(session().test_id(), second);
     QCOMPARE(output->text(), QString());  // the second test's step has none
-    QCOMPARE(steps(session().shack(), made_->test_id)[0].output->typed, std::string("25 W"));
+    QCOMPARE(steps(session().shack(), open_->made.test_id)[0].output->typed, std::string("25 W"));
     QTest::keyClick(output, Qt::Key_Return);
     QVERIFY(!steps(session().shack(), second)[0].output);
     // The same for a note.
     sheet()->readings()->note()->setFocus();
     QTest::keyClicks(sheet()->readings()->note(), "second note");
-    QTest::keyClick(window_.get(), Qt::Key_1, Qt::ControlModifier);
+    QTest::keyClick(open_->window.get(), Qt::Key_1, Qt::ControlModifier);
     QCOMPARE(sheet()->readings()->note()->toPlainText(), QString());
     QCOMPARE(test(session().shack(), second).note, std::string("second note"));
-    QCOMPARE(test(session().shack(), made_->test_id).note, std::string());
+    QCOMPARE(test(session().shack(), open_->made.test_id).note, std::string());
   }
 
   void an_unreadable_output_is_not_carried_to_another_step() {
-    window_->show_evaluation(made_->evaluation_id);
+    open_->window->show_evaluation(open_->made.evaluation_id);
     QLineEdit* output = sheet()->readings()->output()->edit();
     output->setFocus();
     output->selectAll();
@@ -112,33 +94,33 @@ class ShellTest : public QObject {
   }
 
   void a_note_is_on_disk_while_it_is_typed() {
-    window_->show_evaluation(made_->evaluation_id);
+    open_->window->show_evaluation(open_->made.evaluation_id);
     sheet()->readings()->note()->setFocus();
     QTest::keyClicks(sheet()->readings()->note(), "fan");
-    QTRY_COMPARE_WITH_TIMEOUT(test(session().shack(), made_->test_id).note, std::string("fan"),
+    QTRY_COMPARE_WITH_TIMEOUT(test(session().shack(), open_->made.test_id).note, std::string("fan"),
                               4000);
     QTest::keyClicks(sheet()->readings()->note(), " off");
-    QTRY_COMPARE_WITH_TIMEOUT(test(session().shack(), made_->test_id).note, std::string("fan off"),
-                              4000);
+    QTRY_COMPARE_WITH_TIMEOUT(test(session().shack(), open_->made.test_id).note,
+                              std::string("fan off"), 4000);
     QVERIFY(sheet()->readings()->note()->hasFocus());
     // Another program sees it too: it is in the file.
-    const auto reader = Shack::open(made_->path());
+    const auto reader = Shack::open(open_->made.path());
     QVERIFY(reader->is_read_only());
-    QCOMPARE(test(*reader, made_->test_id).note, std::string("fan off"));
+    QCOMPARE(test(*reader, open_->made.test_id).note, std::string("fan off"));
     // All that typing is one step of undo.
-    window_->session().undo_stack().undo();
-    QCOMPARE(test(session().shack(), made_->test_id).note, std::string());
+    open_->window->session().undo_stack().undo();
+    QCOMPARE(test(session().shack(), open_->made.test_id).note, std::string());
   }
 
   void the_shack_is_walked_by_keyboard() {
-    auto* recent = window_->shack_view()->recent();
+    auto* recent = open_->window->shack_view()->recent();
     std::vector<ShackList::Row> rows;
     for (int i = 0; i < 3; ++i)
       rows.push_back({QString("Test %1").arg(i), "line", {}, 20.0, false, i + 1, 10 + i});
     recent->set_rows(rows);
     QSignalSpy chosen(recent, &ShackList::chosen);
     // The window would open the evaluation: only the wish matters here.
-    disconnect(recent, &ShackList::chosen, window_->shack_view(), nullptr);
+    disconnect(recent, &ShackList::chosen, open_->window->shack_view(), nullptr);
     recent->setFocus(Qt::TabFocusReason);
     QTest::keyClick(recent, Qt::Key_Down);
     QVERIFY(recent->accessibleName().contains("Test 1"));
@@ -158,43 +140,43 @@ class ShellTest : public QObject {
 
   void a_first_device_in_an_empty_shack() {
     QTemporaryDir fresh;
-    QVERIFY(window_->open_or_create_shack(fresh.filePath("s"), "Skerry Point"));
-    const auto* model = window_->shack_view()->matrix()->model();
+    QVERIFY(open_->window->open_or_create_shack(fresh.filePath("s"), "Skerry Point"));
+    const auto* model = open_->window->shack_view()->matrix()->model();
     QCOMPARE(model->rowCount(), 0);
     bool told = false;
-    for (const QLabel* label : window_->shack_view()->findChildren<QLabel*>())
+    for (const QLabel* label : open_->window->shack_view()->findChildren<QLabel*>())
       told = told || label->text().contains("add the first device");
     QVERIFY(told);
     answer({"Dunlin 6, transverter, no. 7", "Evaluation"});
-    emit window_->shack_view()->device_asked();
+    emit open_->window->shack_view()->device_asked();
     QCOMPARE(devices(session().shack()).size(), 1U);
     const Device d = devices(session().shack())[0];
     QCOMPARE(d.kind, std::string("transverter"));
     QCOMPARE(d.serial, std::string("no. 7"));
     QCOMPARE(session().course().size(), 1U);
-    QVERIFY(window_->evaluation_page()->isVisible());
-    window_->show_shack();
+    QVERIFY(open_->window->evaluation_page()->isVisible());
+    open_->window->show_shack();
     QCOMPARE(model->rowCount(), 1);
   }
 
   void leaving_a_question_changes_nothing() {
     escape_next();
-    emit window_->shack_view()->device_asked();
+    emit open_->window->shack_view()->device_asked();
     QCOMPARE(devices(session().shack()).size(), 1U);
     escape_next();
-    emit window_->shack_view()->new_evaluation_asked(made_->device_id);
-    QCOMPARE(evaluations(session().shack(), made_->device_id).size(), 1U);
-    window_->show_evaluation(made_->evaluation_id);
-    window_->activateWindow();
-    QVERIFY(QTest::qWaitForWindowActive(window_.get()));
+    emit open_->window->shack_view()->new_evaluation_asked(open_->made.device_id);
+    QCOMPARE(evaluations(session().shack(), open_->made.device_id).size(), 1U);
+    open_->window->show_evaluation(open_->made.evaluation_id);
+    open_->window->activateWindow();
+    QVERIFY(QTest::qWaitForWindowActive(open_->window.get()));
     escape_next();
-    QTest::keyClick(window_.get(), Qt::Key_Return, Qt::ControlModifier);
+    QTest::keyClick(open_->window.get(), Qt::Key_Return, Qt::ControlModifier);
     QVERIFY(!session().two_tone()->test.is_signed());
   }
 
   void commands_do_what_they_say() {
     run_command("reedling before");
-    QVERIFY(window_->evaluation_page()->isVisible());
+    QVERIFY(open_->window->evaluation_page()->isVisible());
     session().set_note("x");
     run_command("undo note");
     QVERIFY(session().two_tone()->test.note.empty());
@@ -206,35 +188,35 @@ class ShellTest : public QObject {
     run_command("copy the figure");
     QVERIFY(QApplication::clipboard()->text().contains("Pass"));
     run_command("go to the shack");
-    QVERIFY(window_->shack_view()->isVisible());
-    QTest::keyClick(window_.get(), Qt::Key_K, Qt::ControlModifier);
-    QTest::keyClicks(window_->command_box()->edit(), "there is no such thing");
-    QCOMPARE(window_->command_box()->shown().size(), 0);
-    QTest::keyClick(window_->command_box()->edit(), Qt::Key_Return);  // nothing to run
-    QVERIFY(window_->command_box()->isVisible());
-    QTest::keyClick(window_->command_box()->edit(), Qt::Key_Escape);
-    QVERIFY(!window_->command_box()->isVisible());
+    QVERIFY(open_->window->shack_view()->isVisible());
+    QTest::keyClick(open_->window.get(), Qt::Key_K, Qt::ControlModifier);
+    QTest::keyClicks(open_->window->command_box()->edit(), "there is no such thing");
+    QCOMPARE(open_->window->command_box()->shown().size(), 0);
+    QTest::keyClick(open_->window->command_box()->edit(), Qt::Key_Return);  // nothing to run
+    QVERIFY(open_->window->command_box()->isVisible());
+    QTest::keyClick(open_->window->command_box()->edit(), Qt::Key_Escape);
+    QVERIFY(!open_->window->command_box()->isVisible());
   }
 
   void the_command_box_lists_exports_only_where_there_is_something() {
-    QTest::keyClick(window_.get(), Qt::Key_K, Qt::ControlModifier);
-    QTest::keyClicks(window_->command_box()->edit(), "export");
-    QCOMPARE(window_->command_box()->shown().size(), 0);
-    QTest::keyClick(window_->command_box()->edit(), Qt::Key_Escape);
-    window_->show_evaluation(made_->evaluation_id);
-    QTest::keyClick(window_.get(), Qt::Key_K, Qt::ControlModifier);
-    QTest::keyClicks(window_->command_box()->edit(), "export");
-    QCOMPARE(window_->command_box()->shown().size(), 5);
-    QTest::keyClick(window_->command_box()->edit(), Qt::Key_Escape);
+    QTest::keyClick(open_->window.get(), Qt::Key_K, Qt::ControlModifier);
+    QTest::keyClicks(open_->window->command_box()->edit(), "export");
+    QCOMPARE(open_->window->command_box()->shown().size(), 0);
+    QTest::keyClick(open_->window->command_box()->edit(), Qt::Key_Escape);
+    open_->window->show_evaluation(open_->made.evaluation_id);
+    QTest::keyClick(open_->window.get(), Qt::Key_K, Qt::ControlModifier);
+    QTest::keyClicks(open_->window->command_box()->edit(), "export");
+    QCOMPARE(open_->window->command_box()->shown().size(), 5);
+    QTest::keyClick(open_->window->command_box()->edit(), Qt::Key_Escape);
   }
 
   void messages_stay_until_read_and_good_news_does_not_cover_bad() {
-    MessageBar* bar = window_->messages();
+    MessageBar* bar = open_->window->messages();
     bar->complain("tape.wav: it is torn", "Mend it");
     QCOMPARE(bar->text(), QString("tape.wav: it is torn. Mend it."));
     bar->tell("Saved");
     QVERIFY(bar->text().contains("torn"));
-    QTest::keyClick(window_.get(), Qt::Key_Escape);
+    QTest::keyClick(open_->window.get(), Qt::Key_Escape);
     QVERIFY(bar->text().isEmpty());
     bar->show_work("Writing x.zip");
     bar->set_progress(0.426);
@@ -248,17 +230,17 @@ class ShellTest : public QObject {
   }
 
   void a_damaged_import_is_told_and_changes_nothing() {
-    const QString path = made_->folder.filePath("bad.zip");
+    const QString path = open_->made.folder.filePath("bad.zip");
     QFile file(path);
     QVERIFY(file.open(QIODevice::WriteOnly));
     file.write("PK\x03\x04 but then nothing that makes sense");
     file.close();
-    window_->import_from(path);
-    QTRY_VERIFY(!window_->messages()->is_working());
-    QVERIFY2(window_->messages()->text().contains("bad.zip"),
-             qPrintable(window_->messages()->text()));
+    open_->window->import_from(path);
+    QTRY_VERIFY(!open_->window->messages()->is_working());
+    QVERIFY2(open_->window->messages()->text().contains("bad.zip"),
+             qPrintable(open_->window->messages()->text()));
     QCOMPARE(devices(session().shack()).size(), 1U);
-    QCOMPARE(evaluations(session().shack(), made_->device_id).size(), 1U);
+    QCOMPARE(evaluations(session().shack(), open_->made.device_id).size(), 1U);
   }
 
   void things_are_dropped_where_they_belong() {
@@ -267,15 +249,15 @@ class ShellTest : public QObject {
       mime.setUrls({QUrl::fromLocalFile(path)});
       QDragEnterEvent enter(QPoint(300, 300), Qt::CopyAction, &mime, Qt::LeftButton,
                             Qt::NoModifier);
-      QApplication::sendEvent(window_.get(), &enter);
+      QApplication::sendEvent(open_->window.get(), &enter);
       QVERIFY(enter.isAccepted());
       QDropEvent event(QPointF(300, 300), Qt::CopyAction, &mime, Qt::LeftButton, Qt::NoModifier);
-      QApplication::sendEvent(window_.get(), &event);
+      QApplication::sendEvent(open_->window.get(), &event);
     };
-    write_wav(made_->folder.filePath("a.wav"), -30.0);
-    drop(made_->folder.filePath("a.wav"));
-    QVERIFY(window_->messages()->text().contains("Open a test first"));
-    QTest::keyClick(window_.get(), Qt::Key_Escape);
+    write_wav(open_->made.folder.filePath("a.wav"), -30.0);
+    drop(open_->made.folder.filePath("a.wav"));
+    QVERIFY(open_->window->messages()->text().contains("Open a test first"));
+    QTest::keyClick(open_->window.get(), Qt::Key_Escape);
     QTemporaryDir other;
     Shack::create(other.filePath("s").toStdString(), "elsewhere").reset();
     drop(other.filePath("s"));
@@ -283,30 +265,30 @@ class ShellTest : public QObject {
   }
 
   void removing_a_test_can_be_undone() {
-    window_->show_evaluation(made_->evaluation_id);
+    open_->window->show_evaluation(open_->made.evaluation_id);
     session().add_test("Second", "7 MHz");
-    emit window_->rail()->removal_asked(session().test_id());
+    emit open_->window->rail()->removal_asked(session().test_id());
     QCOMPARE(session().course().size(), 1U);
-    QCOMPARE(session().test_id(), made_->test_id);
-    QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier);
+    QCOMPARE(session().test_id(), open_->made.test_id);
+    QTest::keyClick(open_->window.get(), Qt::Key_Z, Qt::ControlModifier);
     QCOMPARE(session().course().size(), 2U);
   }
 
   void both_themes_are_complete_and_nothing_keeps_the_other_ones_paper() {
-    window_->show_evaluation(made_->evaluation_id);
+    open_->window->show_evaluation(open_->made.evaluation_id);
     const auto lightness = [&](const QPoint& at) {
       QApplication::processEvents();
-      return window_->grab().toImage().pixelColor(at).lightness();
+      return open_->window->grab().toImage().pixelColor(at).lightness();
     };
     // A point of the rail, of the sheet, of a card, of the table.
     const QPoint points[] = {{120, 600}, {620, 90}, {1140, 780}, {620, 650}};
-    window_->set_dark(false);
+    open_->window->set_dark(false);
     for (const QPoint& p : points)
       QVERIFY2(lightness(p) > 200, qPrintable(QString("%1").arg(p.x())));
-    window_->set_dark(true);
+    open_->window->set_dark(true);
     for (const QPoint& p : points)
       QVERIFY2(lightness(p) < 60, qPrintable(QString("%1").arg(p.x())));
-    window_->set_dark(false);
+    open_->window->set_dark(false);
   }
 };
 

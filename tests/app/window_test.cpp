@@ -9,27 +9,15 @@
 
 #include "app/sheet/uncertainty_card.h"
 #include "app/shell/main_window.h"
-#include "app/theme/dress.h"
-#include "app/widget/ask.h"
 #include "tests/app/made_wav.h"
+#include "tests/app/open_window.h"
 
 using namespace heron;
-using heron::testing::MadeShack;
+using heron::testing::answer_next;
+using heron::testing::OpenWindow;
 using heron::testing::write_wav;
 
 namespace {
-
-/// Answers the next question the window asks.
-void answer_next(const QString& text) {
-  QTimer::singleShot(50, qApp, [text] {
-    auto* dialog = qobject_cast<AskDialog*>(QApplication::activeModalWidget());
-    QVERIFY(dialog != nullptr);
-    auto* edit = dialog->findChild<QLineEdit*>();
-    edit->setText(text);
-    QTest::keyClick(edit, Qt::Key_Return);
-    if (dialog->isVisible()) dialog->reject();
-  });
-}
 
 void drop(QWidget* target, const QString& path) {
   QMimeData mime;
@@ -45,37 +33,19 @@ void drop(QWidget* target, const QString& path) {
 
 class WindowTest : public QObject {
   Q_OBJECT
-  std::unique_ptr<MadeShack> made_;
-  std::unique_ptr<MainWindow> window_;
+  std::unique_ptr<OpenWindow> open_;
 
-  TwoToneSheet* sheet() { return window_->sheet(); }
+  TwoToneSheet* sheet() { return open_->window->sheet(); }
   QString verdict() { return sheet()->verdict()->accessibleName(); }
-  void open() {
-    window_ = std::make_unique<MainWindow>();
-    QVERIFY(window_->open_shack(made_->folder.path()));
-    window_->resize(1280, 800);
-    window_->show();
-    QVERIFY(QTest::qWaitForWindowExposed(window_.get()));
-    window_->show_evaluation(made_->evaluation_id);
-  }
   void wait_until_read() { QTRY_VERIFY_WITH_TIMEOUT(!sheet()->is_busy(), 20000); }
 
  private slots:
-  void initTestCase() {
-    QStandardPaths::setTestModeEnabled(true);
-    QApplication::setOrganizationName("even-heron-test");
-    QVERIFY(dress(*qApp));
-  }
+  void initTestCase() { QVERIFY(heron::testing::prepare_window_tests("even-heron-test")); }
   void init() {
-    QSettings().clear();
-    made_ = std::make_unique<MadeShack>();
-    made_->shack.reset();
-    open();
+    open_ = std::make_unique<OpenWindow>();
+    open_->window->show_evaluation(open_->made.evaluation_id);
   }
-  void cleanup() {
-    window_.reset();
-    made_.reset();
-  }
+  void cleanup() { open_.reset(); }
 
   void the_verdict_is_read_at_once() {
     QVERIFY(verdict().contains("Pass"));
@@ -90,7 +60,7 @@ class WindowTest : public QObject {
     QTest::keyClick(sheet()->ladder_table(), Qt::Key_Down);
     QCOMPARE(sheet()->chosen_step(), 1);
     QVERIFY(verdict().contains("Not taken"));
-    const QString wav = made_->folder.filePath("loud.wav");
+    const QString wav = open_->made.folder.filePath("loud.wav");
     write_wav(wav, -18.0);
     drop(sheet(), wav);
     wait_until_read();
@@ -99,22 +69,22 @@ class WindowTest : public QObject {
     QVERIFY(verdict().contains(QString::fromUtf8("−19.9")));
     // Killed and opened again, everything is there.
     QFile::remove(wav);
-    window_.reset();
-    open();
+    open_->reopen();
+    open_->window->show_evaluation(open_->made.evaluation_id);
     sheet()->choose_step(1);
     QVERIFY(verdict().contains("Fail"));
   }
 
   void undo_takes_a_recording_off_and_redo_puts_it_back() {
     sheet()->choose_step(1);
-    const QString wav = made_->folder.filePath("a.wav");
+    const QString wav = open_->made.folder.filePath("a.wav");
     write_wav(wav, -30.0);
     drop(sheet(), wav);
     wait_until_read();
     QVERIFY(!verdict().contains("Not taken"));
-    QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier);
+    QTest::keyClick(open_->window.get(), Qt::Key_Z, Qt::ControlModifier);
     QVERIFY(verdict().contains("Not taken"));
-    QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier | Qt::ShiftModifier);
+    QTest::keyClick(open_->window.get(), Qt::Key_Z, Qt::ControlModifier | Qt::ShiftModifier);
     QVERIFY(!verdict().contains("Not taken"));
   }
 
@@ -127,7 +97,7 @@ class WindowTest : public QObject {
     QVERIFY(std::abs(sheet()->verdict()->content().mark.margin - margin) < 1e-9);
     QVERIFY(verdict().contains(QString::fromUtf8("limit −24 dB")));
     QVERIFY(sheet()->plot()->picture().y_title.find("one tone") != std::string::npos);
-    QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier);
+    QTest::keyClick(open_->window.get(), Qt::Key_Z, Qt::ControlModifier);
     QCOMPARE(sheet()->convention()->current(), 1);
   }
 
@@ -138,49 +108,49 @@ class WindowTest : public QObject {
     QTest::keyClicks(edit, "31,5 W");
     QVERIFY(sheet()->readings()->output()->message().contains("44.98 dBm"));
     QTest::keyClick(edit, Qt::Key_Return);
-    QCOMPARE(window_->session().two_tone()->steps[0].output->typed, std::string("31,5 W"));
-    QVERIFY(std::abs(window_->session().two_tone()->steps[0].output->dbm - 44.983) < 1e-3);
+    QCOMPARE(open_->window->session().two_tone()->steps[0].output->typed, std::string("31,5 W"));
+    QVERIFY(std::abs(open_->window->session().two_tone()->steps[0].output->dbm - 44.983) < 1e-3);
     QCOMPARE(sheet()->ladder_table()->model()->index(0, LadderModel::kOutput).data().toString(),
              QString("31.5"));
     edit->selectAll();
     QTest::keyClicks(edit, "thirty");
     QTest::keyClick(edit, Qt::Key_Return);
     QVERIFY(sheet()->readings()->output()->message().contains("30 W"));
-    QCOMPARE(window_->session().two_tone()->steps[0].output->typed, std::string("31,5 W"));
-    window_->session().undo_stack().undo();
-    QCOMPARE(window_->session().two_tone()->steps[0].output->typed, std::string("30 W"));
+    QCOMPARE(open_->window->session().two_tone()->steps[0].output->typed, std::string("31,5 W"));
+    open_->window->session().undo_stack().undo();
+    QCOMPARE(open_->window->session().two_tone()->steps[0].output->typed, std::string("30 W"));
   }
 
   void a_signed_test_is_closed_until_the_signature_is_taken_back() {
     sheet()->readings()->note()->setFocus();
     QTest::keyClicks(sheet()->readings()->note(), "bias 320 mA");
     answer_next("Both of us");
-    QTest::keyClick(window_.get(), Qt::Key_Return, Qt::ControlModifier);
-    QTRY_VERIFY(window_->session().two_tone()->test.is_signed());
-    QCOMPARE(window_->session().two_tone()->test.note, std::string("bias 320 mA"));
+    QTest::keyClick(open_->window.get(), Qt::Key_Return, Qt::ControlModifier);
+    QTRY_VERIFY(open_->window->session().two_tone()->test.is_signed());
+    QCOMPARE(open_->window->session().two_tone()->test.note, std::string("bias 320 mA"));
     QCOMPARE(sheet()->primary()->text(), QString("Signed off"));
     QVERIFY(!sheet()->primary()->isEnabled());
     QVERIFY(!sheet()->readings()->output()->isEnabled());
-    window_->session().set_limit(std::nullopt);
-    QVERIFY(window_->messages()->text().contains("signed off"));
-    QVERIFY(window_->session().two_tone()->test.limit.has_value());
-    window_->session().take_back_signature();
+    open_->window->session().set_limit(std::nullopt);
+    QVERIFY(open_->window->messages()->text().contains("signed off"));
+    QVERIFY(open_->window->session().two_tone()->test.limit.has_value());
+    open_->window->session().take_back_signature();
     QVERIFY(sheet()->primary()->isEnabled());
   }
 
   void a_bad_file_is_explained_and_nothing_is_lost() {
-    const QString path = made_->folder.filePath("letter.wav");
+    const QString path = open_->made.folder.filePath("letter.wav");
     QFile file(path);
     QVERIFY(file.open(QIODevice::WriteOnly));
     file.write("not a recording at all");
     file.close();
     drop(sheet(), path);
     wait_until_read();
-    QVERIFY(window_->messages()->text().contains("letter.wav"));
-    QVERIFY(window_->messages()->text().contains("neither a WAV nor a SigMF"));
+    QVERIFY(open_->window->messages()->text().contains("letter.wav"));
+    QVERIFY(open_->window->messages()->text().contains("neither a WAV nor a SigMF"));
     QVERIFY(verdict().contains("Pass"));
-    QTest::keyClick(window_.get(), Qt::Key_Escape);
-    QVERIFY(window_->messages()->text().isEmpty());
+    QTest::keyClick(open_->window.get(), Qt::Key_Escape);
+    QVERIFY(open_->window->messages()->text().isEmpty());
   }
 
   void a_table_cell_and_its_flag_are_one_choice() {
@@ -219,8 +189,8 @@ class WindowTest : public QObject {
     QCOMPARE(plot->xAxis->range().size(), before);
     for (const char* name : {"p.svg", "p.png"}) {
       QString reason;
-      QVERIFY(plot->save_picture(made_->folder.filePath(name), &reason));
-      QVERIFY(QFileInfo(made_->folder.filePath(name)).size() > 3000);
+      QVERIFY(plot->save_picture(open_->made.folder.filePath(name), &reason));
+      QVERIFY(QFileInfo(open_->made.folder.filePath(name)).size() > 3000);
     }
     QString reason;
     QVERIFY(!plot->save_picture("/nowhere/p.png", &reason));
@@ -238,31 +208,31 @@ class WindowTest : public QObject {
 
   void every_kind_of_export_is_written_and_comes_back() {
     for (const char* ending : {"pdf", "html", "csv", "json", "zip"}) {
-      const QString path = made_->folder.filePath(QString("report.") + ending);
-      QVERIFY2(window_->export_to(path), qPrintable(window_->messages()->text()));
-      QTRY_VERIFY(window_->messages()->text().contains("Saved"));
+      const QString path = open_->made.folder.filePath(QString("report.") + ending);
+      QVERIFY2(open_->window->export_to(path), qPrintable(open_->window->messages()->text()));
+      QTRY_VERIFY(open_->window->messages()->text().contains("Saved"));
       QVERIFY(QFileInfo(path).size() > 500);
     }
-    QFile pdf(made_->folder.filePath("report.pdf"));
+    QFile pdf(open_->made.folder.filePath("report.pdf"));
     QVERIFY(pdf.open(QIODevice::ReadOnly));
     QVERIFY(pdf.read(5) == "%PDF-");
-    QVERIFY(!window_->export_to("/nowhere/report.pdf"));
-    QVERIFY(window_->messages()->text().contains("cannot be written"));
-    QTest::keyClick(window_.get(), Qt::Key_Escape);
-    window_->import_from(made_->folder.filePath("report.zip"));
-    QVERIFY(window_->messages()->is_working());
-    window_->import_from(made_->folder.filePath("report.zip"));  // one at a time
-    QVERIFY(window_->messages()->text().contains("still being worked on"));
-    QTRY_VERIFY(window_->session().evaluation_id() != made_->evaluation_id);
+    QVERIFY(!open_->window->export_to("/nowhere/report.pdf"));
+    QVERIFY(open_->window->messages()->text().contains("cannot be written"));
+    QTest::keyClick(open_->window.get(), Qt::Key_Escape);
+    open_->window->import_from(open_->made.folder.filePath("report.zip"));
+    QVERIFY(open_->window->messages()->is_working());
+    open_->window->import_from(open_->made.folder.filePath("report.zip"));  // one at a time
+    QVERIFY(open_->window->messages()->text().contains("still being worked on"));
+    QTRY_VERIFY(open_->window->session().evaluation_id() != open_->made.evaluation_id);
     QVERIFY(verdict().contains("Pass"));
-    QVERIFY(window_->messages()->text().contains("Imported report.zip"));
+    QVERIFY(open_->window->messages()->text().contains("Imported report.zip"));
   }
 
   void a_second_window_reads_only() {
     MainWindow second;
-    QVERIFY(second.open_shack(made_->folder.path()));
+    QVERIFY(second.open_shack(open_->made.folder.path()));
     QVERIFY(second.messages()->text().contains("another window"));
-    second.show_evaluation(made_->evaluation_id);
+    second.show_evaluation(open_->made.evaluation_id);
     QVERIFY(!second.sheet()->primary()->isEnabled());
     second.session().set_note("x");
     QVERIFY(second.session().two_tone()->test.note.empty());
@@ -270,51 +240,51 @@ class WindowTest : public QObject {
   }
 
   void the_command_box_finds_devices_tests_and_actions() {
-    QTest::keyClick(window_.get(), Qt::Key_K, Qt::ControlModifier);
-    QTRY_VERIFY(window_->command_box()->isVisible());
-    QTest::keyClicks(window_->command_box()->edit(), "night");
-    QCOMPARE(window_->command_box()->shown().size(), 1);
-    QTest::keyClick(window_->command_box()->edit(), Qt::Key_Return);
-    QVERIFY(window_->is_dark());
-    QTest::keyClick(window_.get(), Qt::Key_T, Qt::ControlModifier);
-    QVERIFY(!window_->is_dark());
-    QTest::keyClick(window_.get(), Qt::Key_K, Qt::ControlModifier);
-    QTest::keyClicks(window_->command_box()->edit(), "two-tone reedling");
-    QVERIFY(window_->command_box()->shown().size() >= 1);
-    QTest::keyClick(window_->command_box()->edit(), Qt::Key_Escape);
-    QVERIFY(!window_->command_box()->isVisible());
+    QTest::keyClick(open_->window.get(), Qt::Key_K, Qt::ControlModifier);
+    QTRY_VERIFY(open_->window->command_box()->isVisible());
+    QTest::keyClicks(open_->window->command_box()->edit(), "night");
+    QCOMPARE(open_->window->command_box()->shown().size(), 1);
+    QTest::keyClick(open_->window->command_box()->edit(), Qt::Key_Return);
+    QVERIFY(open_->window->is_dark());
+    QTest::keyClick(open_->window.get(), Qt::Key_T, Qt::ControlModifier);
+    QVERIFY(!open_->window->is_dark());
+    QTest::keyClick(open_->window.get(), Qt::Key_K, Qt::ControlModifier);
+    QTest::keyClicks(open_->window->command_box()->edit(), "two-tone reedling");
+    QVERIFY(open_->window->command_box()->shown().size() >= 1);
+    QTest::keyClick(open_->window->command_box()->edit(), Qt::Key_Escape);
+    QVERIFY(!open_->window->command_box()->isVisible());
   }
 
   void the_shack_shows_and_opens_the_figure() {
-    window_->show_shack();
-    const auto* model = window_->shack_view()->matrix()->model();
+    open_->window->show_shack();
+    const auto* model = open_->window->shack_view()->matrix()->model();
     QCOMPARE(model->rowCount(), 1);
     QVERIFY(model->index(0, 1).data().toString().contains("Pass"));
-    window_->shack_view()->matrix()->setCurrentIndex(model->index(0, 1));
-    QTest::keyClick(window_->shack_view()->matrix(), Qt::Key_Return);
-    QVERIFY(window_->evaluation_page()->isVisible());
+    open_->window->shack_view()->matrix()->setCurrentIndex(model->index(0, 1));
+    QTest::keyClick(open_->window->shack_view()->matrix(), Qt::Key_Return);
+    QVERIFY(open_->window->evaluation_page()->isVisible());
   }
 
   void what_is_no_shack_is_explained_and_the_open_one_stays() {
     QTemporaryDir empty;
-    QVERIFY(!window_->open_shack(empty.path()));
-    QVERIFY(window_->messages()->text().contains("no shack"));
-    QVERIFY(window_->session().is_open());
+    QVERIFY(!open_->window->open_shack(empty.path()));
+    QVERIFY(open_->window->messages()->text().contains("no shack"));
+    QVERIFY(open_->window->session().is_open());
     QVERIFY(verdict().contains("Pass"));
   }
 
   void a_new_device_gets_a_test_of_its_own() {
     answer_next("Evaluation one");
-    emit window_->shack_view()->new_evaluation_asked(made_->device_id);
-    QCOMPARE(window_->session().course().size(), 1U);
+    emit open_->window->shack_view()->new_evaluation_asked(open_->made.device_id);
+    QCOMPARE(open_->window->session().course().size(), 1U);
     QVERIFY(verdict().contains("Not taken"));
     QVERIFY(sheet()->primary()->text().contains("Add a recording"));
-    QVERIFY(window_->session().two_tone()->test.limit.has_value());
+    QVERIFY(open_->window->session().two_tone()->test.limit.has_value());
   }
 
   void every_control_has_a_name_and_can_be_reached() {
     int checked = 0;
-    for (QWidget* w : window_->findChildren<QWidget*>()) {
+    for (QWidget* w : open_->window->findChildren<QWidget*>()) {
       if (!w->isVisible() || w->focusPolicy() == Qt::NoFocus ||
           w->accessibleName().isEmpty() == false) {
         checked += w->isVisible() && w->focusPolicy() != Qt::NoFocus ? 1 : 0;
@@ -331,23 +301,23 @@ class WindowTest : public QObject {
   }
 
   void the_budget_adds_up() {
-    const TwoToneTest* t = window_->session().two_tone();
+    const TwoToneTest* t = open_->window->session().two_tone();
     Figure f = product_figure(*t->analyses[0], *t->analyses[0]->worst(), kRePep);
     f.contributions.push_back({"recorder linearity", 0.3, Scope::common});
-    UncertaintyCard card(f, 5.0, window_.get());
+    UncertaintyCard card(f, 5.0, open_->window.get());
     QVERIFY(card.text().contains("recorder linearity: \u00b1 0.60 dB"));
     QVERIFY(card.text().contains("common to all steps"));
     QVERIFY(card.text().contains("noise in the recording"));
   }
 
   void geometry_and_theme_are_remembered() {
-    window_->set_dark(true);
-    window_->resize(1300, 820);
-    window_->close();
+    open_->window->set_dark(true);
+    open_->window->resize(1300, 820);
+    open_->window->close();
     QVERIFY(QSettings().value("window/night").toBool());
     MainWindow again;
     QCOMPARE(again.size(), QSize(1300, 820));
-    window_->set_dark(false);
+    open_->window->set_dark(false);
   }
 };
 
