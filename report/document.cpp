@@ -13,6 +13,8 @@ std::vector<std::string> reading_rules() {
       "dB re one tone: relative to the mean power of the two equal tones. dB re PEP: relative to "
       "peak envelope power, "
       "6.02 dB lower for equal tones.",
+      "Odd products of the audio source itself fall on the upper products of a transmitter: its "
+      "own purity must be known.",
   };
 }
 
