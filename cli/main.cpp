@@ -13,6 +13,7 @@ int main(int argc, char** argv) {
   app.require_subcommand(1);
   std::vector<std::pair<std::string, heron::CommandRun>> commands;
   commands.emplace_back("level", heron::add_level_command(app));
+  commands.emplace_back("chain", heron::add_chain_command(app));
   commands.emplace_back("two-tone", heron::add_two_tone_command(app));
   commands.emplace_back("tone-pair", heron::add_tone_pair_command(app));
   commands.emplace_back("report", heron::add_report_command(app));

@@ -252,7 +252,7 @@ class CliFaultsTest : public QObject {
     QVERIFY(file.open(QIODevice::ReadOnly));
     const QString text = QString::fromUtf8(file.readAll());
     const QRegularExpression option("--[a-z][a-z-]+");
-    for (const char* command : {"level", "two-tone", "tone-pair", "report"}) {
+    for (const char* command : {"level", "chain", "two-tone", "tone-pair", "report"}) {
       const QString help = run({command, "--help"}).out;
       QVERIFY(text.contains(QString("`") + command));
       auto found = option.globalMatch(help);

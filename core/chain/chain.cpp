@@ -1,0 +1,145 @@
+#include "core/chain/chain.h"
+
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+
+#include "core/error.h"
+#include "core/quantity/format.h"
+#include "core/quantity/levels.h"
+
+namespace heron {
+namespace {
+
+constexpr double kTwoToneCrestDb = 3.010299957;  // PEP over average power
+
+double root_sum_square(const std::vector<Contribution>& list) {
+  double sum = 0.0;
+  for (const Contribution& c : list) sum += c.u * c.u;
+  return std::sqrt(sum);
+}
+
+void check_chain(const Chain& chain, const Drive& drive) {
+  const std::string subject = chain.name.empty() ? "chain" : "chain \u201c" + chain.name + "\u201d";
+  if (chain.parts.empty())
+    throw InputError(subject, "parts", "it has no parts", "Add at least the instrument");
+  if (!(chain.impedance_ohm > 0.0) || !std::isfinite(chain.impedance_ohm))
+    throw InputError(subject, "impedance_ohm", "it is not a number above 0", "Use 50");
+  if (!std::isfinite(drive.pep_dbm))
+    throw InputError(subject, "drive", "it is not a level", "Give it in dBm");
+  if (!(drive.frequency_hz >= 0.0) || !std::isfinite(drive.frequency_hz))
+    throw InputError(subject, "frequency", "it is not a number of 0 or more", "Give it in hertz");
+  for (std::size_t i = 0; i < chain.parts.size(); ++i) {
+    check_part(chain.parts[i]);
+    const PartKind* kind = find_part_kind(chain.parts[i].kind);
+    if (kind->is_instrument && i + 1 < chain.parts.size())
+      throw InputError(subject, fmt::format("part {}", i + 1),
+                       "the instrument stands in the middle", "Put the instrument last");
+  }
+}
+
+/// Ratings of one input against its level.
+void rate(ChainNode& node, const Part& part, const Drive& drive) {
+  const double crest = drive.is_two_tone ? kTwoToneCrestDb : 0.0;
+  const auto bind = [&](double rating_dbm, const char* limit) {
+    if (node.rating_dbm && *node.rating_dbm <= rating_dbm) return;
+    node.rating_dbm = rating_dbm;
+    node.margin_db = rating_dbm - node.level_dbm;
+    node.limit = limit;
+  };
+  if (part.max_input_w) {
+    const ThermalRating rating{*part.max_input_w, part.time_constant_s};
+    const double average_w = to_watt(Dbm{node.level_dbm - crest}).value;
+    node.max_key_down_s = key_down_time_s(rating, average_w);
+    const bool is_short = drive.key_down_s.has_value() && part.time_constant_s.has_value();
+    const double allowed_w = is_short ? allowed_power_w(rating, *drive.key_down_s) : rating.rated_w;
+    bind(to_dbm(Watt{allowed_w}).value + crest, is_short ? "key-down" : "continuous");
+  }
+  if (part.max_input_dbm) {
+    if (node.level_dbm > *part.max_input_dbm) node.max_key_down_s = 0.0;
+    bind(*part.max_input_dbm, "absolute");
+  }
+}
+
+void add_window_remark(ChainResult& result, const Part& part, const ChainNode& node) {
+  if (!part.best_input_dbm) return;
+  const auto [low, high] = *part.best_input_dbm;
+  const double middle = (low + high) / 2.0;
+  const double change = std::round(node.level_dbm - middle);
+  if (node.level_dbm > high) {
+    result.remarks.push_back({"above_best_window", Severity::caution,
+                              fmt::format("{} dBm into {} is {} dB above its best window.",
+                                          number_text(node.level_dbm, 1), part.name,
+                                          number_text(node.level_dbm - high, 1)),
+                              fmt::format("Add {:.0f} dB of attenuation", change)});
+  } else if (node.level_dbm < low) {
+    result.remarks.push_back({"below_best_window", Severity::note,
+                              fmt::format("{} dBm into {} is {} dB below its best window.",
+                                          number_text(node.level_dbm, 1), part.name,
+                                          number_text(low - node.level_dbm, 1)),
+                              fmt::format("Take {:.0f} dB of attenuation out", -change)});
+  }
+}
+
+void add_safety_remark(ChainResult& result, const ChainNode& node) {
+  if (!node.margin_db || *node.margin_db >= 0.0) return;
+  const std::string key_down =
+      node.max_key_down_s && *node.max_key_down_s > 0.0
+          ? fmt::format(" From cold it stands {:.0f} s.", std::floor(*node.max_key_down_s))
+          : "";
+  result.remarks.push_back(
+      {"overload", Severity::fault,
+       fmt::format("{} gets {} dBm and stands {} dBm ({} rating): {} dB too much.{}", node.name,
+                   number_text(node.level_dbm, 1), number_text(*node.rating_dbm, 1), node.limit,
+                   number_text(-*node.margin_db, 1), key_down),
+       "Do not key it: reduce the power, or put more attenuation before it"});
+}
+
+}  // namespace
+
+ChainResult evaluate_chain(const Chain& chain, const Drive& drive) {
+  check_chain(chain, drive);
+  ChainResult result;
+  std::vector<Contribution> before;
+  double level = drive.pep_dbm;
+  std::optional<double> vswr_before = chain.source_vswr;
+  std::string name_before = "device";
+  for (std::size_t i = 0; i < chain.parts.size(); ++i) {
+    const Part& part = chain.parts[i];
+    const auto vswr_in = part.input_vswr(drive.frequency_hz);
+    if (vswr_before && vswr_in) {
+      const double u =
+          u_mismatch_db(reflection_from_vswr(*vswr_before), reflection_from_vswr(*vswr_in));
+      if (u > 0.0)
+        before.push_back({"mismatch " + name_before + " to " + part.name, u, Scope::common});
+    }
+    ChainNode node;
+    node.name = part.name;
+    node.level_dbm = level;
+    node.contributions = before;
+    node.u_db = root_sum_square(before);
+    rate(node, part, drive);
+    if (node.margin_db && *node.margin_db < 0.0) result.is_safe = false;
+    if (node.max_key_down_s &&
+        (!result.max_key_down_s || *node.max_key_down_s < *result.max_key_down_s)) {
+      result.max_key_down_s = node.max_key_down_s;
+      result.binding = part.name;
+    }
+    add_safety_remark(result, node);
+    const bool is_instrument = find_part_kind(part.kind)->is_instrument;
+    if (is_instrument) add_window_remark(result, part, node);
+    result.nodes.push_back(std::move(node));
+    if (part.u_db > 0.0) before.push_back({part.name, part.u_db, Scope::common});
+    if (is_instrument) break;
+    const double gain = part.gain.at(drive.frequency_hz, "part \u201c" + part.name + "\u201d");
+    level += gain;
+    result.total_gain_db += gain;
+    vswr_before = part.output_vswr(drive.frequency_hz);
+    name_before = part.name;
+  }
+  result.contributions = before;
+  sort_remarks(result.remarks);
+  return result;
+}
+
+}  // namespace heron

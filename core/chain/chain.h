@@ -1,0 +1,55 @@
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "core/chain/part.h"
+#include "core/judge/remark.h"
+#include "core/quantity/figure.h"
+
+namespace heron {
+
+/// A hook-up from the device outwards: first the part at the device, last the instrument.
+struct Chain {
+  std::string name;
+  double impedance_ohm = 50.0;
+  std::optional<double> source_vswr;  ///< of the device's output
+  std::vector<Part> parts;
+};
+
+/// What the device puts into it.
+struct Drive {
+  double pep_dbm = 0.0;
+  bool is_two_tone = false;  ///< average power is half of PEP then, else equal to it
+  double frequency_hz = 0.0;
+  std::optional<double> key_down_s;  ///< for how long; continuous if not given
+};
+
+/// The input of one part.
+struct ChainNode {
+  std::string name;
+  double level_dbm = 0.0;                   ///< PEP
+  std::vector<Contribution> contributions;  ///< of everything before it, and the match into it
+  double u_db = 0.0;
+  std::optional<double> rating_dbm;  ///< PEP that it stands for this drive
+  std::optional<double> margin_db;   ///< rating - level
+  std::string limit;                 ///< what binds: "continuous", "key-down", "absolute"; or empty
+  std::optional<double> max_key_down_s;  ///< from cold; nullopt = unlimited
+};
+
+struct ChainResult {
+  std::vector<ChainNode> nodes;             ///< one a part
+  double total_gain_db = 0.0;               ///< to the instrument's input
+  std::vector<Contribution> contributions;  ///< of the total gain, and the instrument's own
+  bool is_safe = true;
+  std::optional<double> max_key_down_s;  ///< of the whole chain; 0 = an absolute rating is exceeded
+  std::string binding;                   ///< the part that limits it
+  std::vector<Remark> remarks;
+};
+
+/// Levels, uncertainties and ratings at every node. Mismatch enters where the VSWR on both sides is
+/// known. InputError: no parts, a part that cannot be, a frequency outside a table.
+ChainResult evaluate_chain(const Chain& chain, const Drive& drive);
+
+}  // namespace heron

@@ -1,0 +1,41 @@
+#pragma once
+
+#include <optional>
+#include <string>
+#include <utility>
+#include <vector>
+
+#include "core/chain/thermal.h"
+#include "core/chain/touchstone.h"
+
+namespace heron {
+
+/// One piece of a hook-up as seen from its input.
+struct Part {
+  std::string name;
+  std::string kind = "adapter";  ///< one of part_kinds()
+  Gain gain;
+  double u_db = 0.0;           ///< standard uncertainty of the gain
+  std::optional<double> vswr;  ///< at both ports
+  std::optional<Touchstone> network;
+  std::optional<double> max_input_w;  ///< continuous, average power
+  std::optional<double> time_constant_s;
+  std::optional<double> max_input_dbm;  ///< absolute, peak envelope
+  std::optional<std::pair<double, double>> best_input_dbm;
+
+  std::optional<double> input_vswr(double frequency_hz) const;
+  std::optional<double> output_vswr(double frequency_hz) const;
+};
+
+struct PartKind {
+  std::string id;
+  bool is_passive;     ///< cannot have gain
+  bool is_instrument;  ///< ends a chain
+};
+const std::vector<PartKind>& part_kinds();
+const PartKind* find_part_kind(const std::string& id);  ///< nullptr if unknown
+
+/// What a person must mend before the part can be used; InputError naming part and field.
+void check_part(const Part& part);
+
+}  // namespace heron
