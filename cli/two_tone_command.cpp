@@ -3,7 +3,9 @@
 #include <memory>
 
 #include "cli/output.h"
+#include "core/chain/chain_json.h"
 #include "core/error.h"
+#include "core/method/refer_two_tone.h"
 #include "core/method/two_tone.h"
 #include "core/method/two_tone_json.h"
 #include "core/quantity/format.h"
@@ -24,6 +26,7 @@ struct TwoToneOptions {
   double carrier_hz = 0.0;
   std::optional<double> center_hz;
   std::optional<double> full_scale_dbm;
+  std::string chain_file;
   std::optional<double> limit_db;
   std::string limit_relative = "pep";
   bool fail_on_verdict = false;
@@ -51,7 +54,8 @@ Judged judged(const TwoToneOptions& o, const TwoToneAnalysis& a) {
   return j;
 }
 
-json to_contract(const TwoToneOptions& o, const TwoToneAnalysis& a, const Judged& j) {
+json to_contract(const TwoToneOptions& o, const TwoToneAnalysis& a, const Judged& j,
+                 const std::vector<Contribution>& path) {
   json out = common_json("two-tone", {o.file});
   const auto center = o.center_hz ? o.center_hz : a.capture.center_hz;
   const auto with_rf = [&](json entry, double frequency) {
@@ -102,7 +106,8 @@ json to_contract(const TwoToneOptions& o, const TwoToneAnalysis& a, const Judged
   out["usable_dynamic_range_db"] =
       a.usable_dynamic_range_db ? json(*a.usable_dynamic_range_db) : json(nullptr);
   for (const char* convention : {kReOneTone, kRePep}) {
-    for (const Figure& f : to_result(a, convention).figures) {
+    for (Figure f : to_result(a, convention).figures) {
+      if (f.unit == "dBm") f.contributions.insert(f.contributions.end(), path.begin(), path.end());
       if (f.id.starts_with("im") || f.id == "worst" || convention == kRePep)
         out["figures"].push_back(to_json(f));
     }
@@ -150,11 +155,27 @@ int run(const TwoToneOptions& o) {
   settings.carrier_hz = o.carrier_hz;
   settings.full_scale_dbm = o.full_scale_dbm;
   CaptureOpener open = capture_opener(o.file);
+  std::optional<Chain> chain;
+  if (!o.chain_file.empty()) {
+    chain = read_chain(o.chain_file);
+    if (!o.center_hz && !open()->info().center_hz) {
+      fmt::print(stderr,
+                 "even-heron-cli: --chain needs --center: the recording does not say which radio "
+                 "frequency is at 0 Hz\n");
+      return kWrongUsage;
+    }
+  }
   if (o.start_s != 0.0 || o.length_s != 0.0) open = capture_range(open, o.start_s, o.length_s);
-  const TwoToneAnalysis a = analyse_two_tone(open, settings, terminal_progress("analysing"));
+  TwoToneAnalysis a = analyse_two_tone(open, settings, terminal_progress("analysing"));
+  std::vector<Contribution> path;
+  if (chain) {
+    const double center = o.center_hz ? *o.center_hz : a.capture.center_hz.value_or(0.0);
+    a = refer_to_device(a, *chain, center);
+    path = level_contributions(*chain, center);
+  }
   const Judged j = judged(o, a);
   if (o.json)
-    print_json(to_contract(o, a, j));
+    print_json(to_contract(o, a, j, path));
   else
     print_table(a, j);
   const bool passed = j.judgement && j.judgement->verdict == Verdict::pass;
@@ -187,6 +208,7 @@ CommandRun add_two_tone_command(CLI::App& app) {
   c->add_option("--center", o->center_hz, "Radio frequency at 0 Hz");
   c->add_option("--full-scale-dbm", o->full_scale_dbm,
                 "Level of a full-scale sinusoid at the sampler input");
+  c->add_option("--chain", o->chain_file, "Hook-up (chain file): levels are those at the device");
   c->add_option("--limit", o->limit_db, "Worst product allowed, dB");
   c->add_option("--limit-relative", o->limit_relative, "The limit is relative to")
       ->check(CLI::IsMember({"pep", "one-tone"}))

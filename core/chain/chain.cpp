@@ -95,7 +95,20 @@ void add_safety_remark(ChainResult& result, const ChainNode& node) {
        "Do not key it: reduce the power, or put more attenuation before it"});
 }
 
+/// Of one part; an instrument ends the chain and passes nothing on.
+double gain_db(const Part& part, double frequency_hz) {
+  return find_part_kind(part.kind)->is_instrument
+             ? 0.0
+             : part.gain.at(frequency_hz, "part \u201c" + part.name + "\u201d");
+}
+
 }  // namespace
+
+double total_gain_db(const Chain& chain, double frequency_hz) {
+  double sum = 0.0;
+  for (const Part& part : chain.parts) sum += gain_db(part, frequency_hz);
+  return sum;
+}
 
 ChainResult evaluate_chain(const Chain& chain, const Drive& drive) {
   check_chain(chain, drive);
@@ -131,7 +144,7 @@ ChainResult evaluate_chain(const Chain& chain, const Drive& drive) {
     result.nodes.push_back(std::move(node));
     if (part.u_db > 0.0) before.push_back({part.name, part.u_db, Scope::common});
     if (is_instrument) break;
-    const double gain = part.gain.at(drive.frequency_hz, "part \u201c" + part.name + "\u201d");
+    const double gain = gain_db(part, drive.frequency_hz);
     level += gain;
     result.total_gain_db += gain;
     vswr_before = part.output_vswr(drive.frequency_hz);

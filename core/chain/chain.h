@@ -48,6 +48,9 @@ struct ChainResult {
   std::vector<Remark> remarks;
 };
 
+/// From the device to the instrument's input, dB. InputError outside a part's table.
+double total_gain_db(const Chain& chain, double frequency_hz);
+
 /// Levels, uncertainties and ratings at every node. Mismatch enters where the VSWR on both sides is
 /// known. InputError: no parts, a part that cannot be, a frequency outside a table.
 ChainResult evaluate_chain(const Chain& chain, const Drive& drive);

@@ -10,7 +10,7 @@
 #include "core/method/method_table.h"
 #include "core/quantity/format.h"
 #include "store/clock.h"
-#include "tests/app/made_ladder.h"
+#include "tests/store/made_ladder.h"
 #include "tests/store/made_shack.h"
 
 using namespace heron;

@@ -7,9 +7,9 @@
 #include "app/sheet/uncertainty_card.h"
 #include "app/shell/main_window.h"
 #include "core/quantity/format.h"
-#include "tests/app/made_ladder.h"
 #include "tests/app/made_wav.h"
 #include "tests/app/open_window.h"
+#include "tests/store/made_ladder.h"
 
 using namespace heron;
 using heron::testing::answer_next;

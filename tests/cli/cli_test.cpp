@@ -142,6 +142,30 @@ class CliTest : public QObject {
     QCOMPARE(run({"two-tone", at("two.wav"), "--tones", "650,99000"}).status, 3);
   }
 
+  void a_hookup_refers_levels_to_the_device() {
+    std::ofstream(at("chain.json").toStdString())
+        << R"({"format":"even-heron-chain","version":1,"parts":[)"
+        << R"({"name":"pad","kind":"attenuator","gain_db":-40,"u_db":0.2},)"
+        << R"({"name":"sampler","kind":"instrument","u_db":0.5}]})";
+    const QStringList common{"two-tone", at("two.wav"),      "--json",
+                             "--chain",  at("chain.json"),   "--center",
+                             "14200000", "--full-scale-dbm", "7"};
+    const auto j = run(common).json();
+    QVERIFY(std::abs(j["tones"][0]["level_dbm"].get<double>() - (47.0 - 12.508)) < 0.02);
+    QVERIFY(std::abs(j["worst_dbc"].get<double>() + 35.028) < 0.02);
+    for (const auto& f : j["figures"]) {
+      if (f["id"] == "pep") QVERIFY(std::abs(f["u"].get<double>() - std::hypot(0.2, 0.5)) < 0.01);
+    }
+    QCOMPARE(run({"two-tone", at("two.wav"), "--chain", at("chain.json")}).status, 2);
+    QCOMPARE(run({"two-tone", at("two.wav"), "--chain", at("absent.json"), "--center", "0"}).status,
+             3);
+    const auto c = run({"chain", at("chain.json"), "--in-dbm", "30", "--freq", "14.2e6", "--json"});
+    QCOMPARE(c.status, 0);
+    QVERIFY(std::abs(c.json()["nodes"][1]["level_dbm"].get<double>() + 10.0) < 1e-9);
+    QCOMPARE(c.json()["safe"].get<bool>(), true);
+    QVERIFY(c.json()["max_key_down_s"].is_null());
+  }
+
   void tone_pairs_are_judged() {
     QCOMPARE(run({"tone-pair", "900,1800", "--json"}).json()["usable"].get<bool>(), false);
     const auto j = run({"tone-pair", "650,1850", "--json"}).json();
