@@ -269,7 +269,7 @@ void TwoToneSheet::resizeEvent(QResizeEvent* event) {
   if (is_narrow)
     ladder_table_->set_columns({138, 74, 54, 54, 0, 0, 100, -1, 96});
   else
-    ladder_table_->set_columns({138, 74, 58, 58, 58, total < 1440 ? 0 : 58, 108, -1, 102});
+    ladder_table_->set_columns({148, 74, 58, 58, 58, total < 1440 ? 0 : 58, 108, -1, 102});
   right_->setFixedWidth(total < 1200 ? 240 : total < 1440 ? 262 : total < 1920 ? 296 : 340);
 }
 
