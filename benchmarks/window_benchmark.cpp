@@ -10,12 +10,13 @@
 #include <chrono>
 #include <cstdio>
 #include <filesystem>
-#include <sndfile.h>
 #include <unistd.h>
 
 #include "app/shell/main_window.h"
 #include "app/theme/dress.h"
 #include "core/signal/generate.h"
+#include "core/signal/memory_capture.h"
+#include "core/signal/write_wav.h"
 
 namespace {
 
@@ -62,16 +63,8 @@ QString minute_of_recording(const QDir& folder) {
   s.seconds = 60.0;
   s.nonlinearity.coefficients = {-0.3, 0.1};
   s.noise_dbfs = -70.0;
-  const auto samples = generate_two_tone(s);
   const QString path = folder.filePath("minute.wav");
-  SF_INFO info{};
-  info.samplerate = static_cast<int>(s.sample_rate_hz);
-  info.channels = 2;
-  info.format = SF_FORMAT_WAV | SF_FORMAT_PCM_16;
-  SNDFILE* file = sf_open(path.toUtf8().constData(), SFM_WRITE, &info);
-  sf_writef_float(file, reinterpret_cast<const float*>(samples.data()),
-                  static_cast<sf_count_t>(samples.size()));
-  sf_close(file);
+  write_wav(memory_capture(generate_two_tone(s), s.sample_rate_hz), path.toStdString());
   return path;
 }
 

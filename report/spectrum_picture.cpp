@@ -3,7 +3,6 @@
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
-#include <numeric>
 
 #include "core/quantity/format.h"
 
@@ -63,17 +62,6 @@ SpectrumPicture spectrum_picture(const TwoToneAnalysis& a, const std::string& co
     picture.worst_verdict = judge(product_figure(a, *worst, limit->convention), *limit).verdict;
   }
   return picture;
-}
-
-std::vector<std::size_t> flags_by_precedence(const SpectrumPicture& picture) {
-  std::vector<std::size_t> order(picture.flags.size());
-  std::iota(order.begin(), order.end(), 0U);
-  std::stable_sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) {
-    const SpectrumFlag& fa = picture.flags[a];
-    const SpectrumFlag& fb = picture.flags[b];
-    return fa.is_worst != fb.is_worst ? fa.is_worst : fa.level_db > fb.level_db;
-  });
-  return order;
 }
 
 }  // namespace heron

@@ -10,7 +10,4 @@ namespace heron {
 SpectrumPicture spectrum_picture(const TwoToneAnalysis& analysis, const std::string& convention,
                                  const std::optional<Limit>& limit);
 
-/// Indices of the flags in the order in which they choose their places: the worst, then by level.
-std::vector<std::size_t> flags_by_precedence(const SpectrumPicture& picture);
-
 }  // namespace heron

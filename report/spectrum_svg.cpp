@@ -6,8 +6,7 @@
 #include <limits>
 
 #include "core/quantity/format.h"
-#include "report/label_layout.h"
-#include "report/spectrum_picture.h"
+#include "report/flag_layout.h"
 #include "report/verdict_svg.h"
 
 namespace heron {
@@ -108,33 +107,20 @@ double words_width(const std::string& utf8) {
                    std::count_if(utf8.begin(), utf8.end(), [&](char c) { return !continues(c); }));
 }
 
-std::string flag_words(const SpectrumFlag& flag) {
-  return (flag.is_bound ? "\u2264 " : "") + number_text(flag.level_db, 1);
-}
-
 std::vector<LabelBox> flag_boxes(const Frame& f, const SpectrumPicture& p) {
-  std::vector<LabelBox> boxes;
-  const double limit_y = p.limit_db ? f.y(*p.limit_db) : -1.0;
-  for (const SpectrumFlag& flag : p.flags) {
-    double top = f.y(flag.level_db) - 38;
-    if (p.limit_db)
-      top = flag.level_db > *p.limit_db - 3.0 ? std::min(top, limit_y - 44)
-                                              : std::max(top, limit_y + 5);
-    const double width = std::max(20.0, 4 + words_width(flag_words(flag)));
-    const double x = f.x(flag.frequency_hz);
-    boxes.push_back({flag.is_upper ? x : x - width, top, width, 29});
-  }
-  std::vector<LabelBox> obstacles;
+  std::vector<LabelBox> tones;
   for (std::size_t i = 0; i < p.tones.size(); ++i) {
     const double width = words_width(tone_words(p.tones[i]));
     const double x = f.x(p.tones[i].first);
-    obstacles.push_back({i == 0 ? x - 8 - width : x + 8, f.y(p.tones[i].second) - 8, width, 14});
+    tones.push_back({i == 0 ? x - 8 - width : x + 8, f.y(p.tones[i].second) - 8, width, 14});
   }
-  if (p.limit_db) obstacles.push_back({kLeft, limit_y - 2, kRight - kLeft, 4});
-  std::vector<LabelBox*> moved;
-  for (const std::size_t i : flags_by_precedence(p)) moved.push_back(&boxes[i]);
-  spread_labels(moved, obstacles, kTop - 4, kBottom - 1);
-  return boxes;
+  const SpectrumFrame frame{[&](double hz) { return f.x(hz); },
+                            [&](double db) { return f.y(db); },
+                            kLeft,
+                            kRight,
+                            kTop,
+                            kBottom};
+  return place_flags(p, frame, tones, words_width);
 }
 
 std::string flags(const Frame& f, const SpectrumPicture& p) {

@@ -92,10 +92,7 @@ class ZipReader {
     if (!zip_) refuse(path, "", "this is not an exported evaluation, or it is damaged");
   }
   std::string text(const std::string& name) {
-    zip_stat_t stat{};
-    if (zip_stat(zip_.get(), name.c_str(), 0, &stat) != 0)
-      refuse(path_, name, "it is missing from the file");
-    if (stat.size > kLargestJsonBytes) refuse(path_, name, "it is larger than 256 MB");
+    if (size_of(name) > kLargestJsonBytes) refuse(path_, name, "it is larger than 256 MB");
     std::string content;
     stream(name, [&](const char* bytes, std::size_t count) {
       content.append(bytes, count);
@@ -105,18 +102,16 @@ class ZipReader {
   }
   void extract(const std::string& name, const fs::path& to, const Progress& progress,
                const std::stop_token& stop) {
-    zip_stat_t stat{};
-    if (zip_stat(zip_.get(), name.c_str(), 0, &stat) != 0)
-      refuse(path_, name, "it is missing from the file");
+    const std::uint64_t size = size_of(name);
     std::ofstream out(to, std::ios::binary);
     std::uint64_t written = 0;
     stream(name, [&](const char* bytes, std::size_t count) {
       if (stop.stop_requested()) throw Cancelled();
       written += count;
       // More than the archive says is a bomb, not a recording.
-      if (written > stat.size) refuse(path_, name, "it is larger than it says");
+      if (written > size) refuse(path_, name, "it is larger than it says");
       out.write(bytes, static_cast<std::streamsize>(count));
-      if (progress) progress(static_cast<double>(written) / static_cast<double>(stat.size));
+      if (progress) progress(static_cast<double>(written) / static_cast<double>(size));
     });
     if (!out.flush()) {
       throw InputError(to.parent_path().string(), "", "the recording could not be written",
@@ -125,6 +120,12 @@ class ZipReader {
   }
 
  private:
+  std::uint64_t size_of(const std::string& name) {
+    zip_stat_t stat{};
+    if (zip_stat(zip_.get(), name.c_str(), 0, &stat) != 0)
+      refuse(path_, name, "it is missing from the file");
+    return stat.size;
+  }
   template <class Take>
   void stream(const std::string& name, const Take& take) {
     const std::unique_ptr<zip_file_t, int (*)(zip_file_t*)> file(

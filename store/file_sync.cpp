@@ -3,7 +3,6 @@
 #include <cerrno>
 #include <cstring>
 #include <fcntl.h>
-#include <fstream>
 #include <unistd.h>
 
 #include "core/error.h"
@@ -16,7 +15,7 @@ AtomicFile::AtomicFile(std::filesystem::path folder, const std::string& temporar
       temporary_(folder_ / (kTemporaryPrefix + std::to_string(::getpid()) + "-" + temporary_name)),
       subject_(subject.empty() ? folder_.string() : std::move(subject)) {
   descriptor_ = ::open(temporary_.c_str(), O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC, 0644);
-  if (descriptor_ < 0) fail("created", errno);
+  if (descriptor_ < 0) fail(errno);
 }
 
 AtomicFile::~AtomicFile() {
@@ -29,17 +28,17 @@ void AtomicFile::write(const void* data, std::size_t bytes) {
   while (bytes > 0) {
     const ssize_t written = ::write(descriptor_, at, bytes);
     if (written < 0 && errno == EINTR) continue;
-    if (written < 0) fail("written", errno);
+    if (written < 0) fail(errno);
     at += written;
     bytes -= static_cast<std::size_t>(written);
   }
 }
 
 void AtomicFile::commit(const std::string& name) {
-  if (::fsync(descriptor_) != 0) fail("written", errno);
+  if (::fsync(descriptor_) != 0) fail(errno);
   ::close(descriptor_);
   descriptor_ = -1;
-  if (::rename(temporary_.c_str(), (folder_ / name).c_str()) != 0) fail("renamed", errno);
+  if (::rename(temporary_.c_str(), (folder_ / name).c_str()) != 0) fail(errno);
   temporary_.clear();
   // The rename itself is only safe once the folder is.
   const int folder = ::open(folder_.c_str(), O_RDONLY | O_DIRECTORY | O_CLOEXEC);
@@ -53,34 +52,24 @@ void AtomicFile::write_whole(const std::filesystem::path& path, std::string_view
   std::error_code ignored;
   const auto status = std::filesystem::status(path, ignored);
   if (std::filesystem::exists(status) && !std::filesystem::is_regular_file(status)) {
-    std::ofstream out;
-    if (!std::filesystem::is_directory(status)) out.open(path, std::ios::binary);
-    out.write(text.data(), static_cast<std::streamsize>(text.size()));
-    if (!out.flush()) {
-      throw InputError(path.string(), "", "it could not be written",
-                       "Name a file in a folder that may be written to");
-    }
-    return;
+    throw InputError(path.string(), "", "it is there already and not a file",
+                     "Choose another name");
   }
-  const auto real = std::filesystem::weakly_canonical(path, ignored);
-  if (!real.empty() && real != path) {
-    write_whole(real, text);
-    return;
-  }
-  const std::string name = path.filename().string();
-  AtomicFile file(path.has_parent_path() ? path.parent_path() : ".", name, path.string());
+  // Through a link, the file it leads to is the one to replace.
+  const auto real = std::filesystem::weakly_canonical(std::filesystem::absolute(path));
+  const std::string name = real.filename().string();
+  AtomicFile file(real.parent_path(), name, path.string());
   file.write(text);
   file.commit(name);
 }
 
-void AtomicFile::fail(const char* doing, int error_number) const {
+void AtomicFile::fail(int error_number) const {
   const bool full = error_number == ENOSPC || error_number == EDQUOT || error_number == EFBIG;
-  throw InputError(
-      subject_, "",
-      full ? "the disk is full"
-           : std::string("it could not be ") + doing + " (" + std::strerror(error_number) + ")",
-      full ? "Free some space and try again; nothing was changed"
-           : "Check that the folder is there and may be written to");
+  throw InputError(subject_, "",
+                   full ? "the disk is full"
+                        : std::string("it cannot be written (") + std::strerror(error_number) + ")",
+                   full ? "Free some space and try again; nothing was changed"
+                        : "Check that the folder is there and may be written to");
 }
 
 }  // namespace heron

@@ -20,12 +20,11 @@ class AtomicFile {
   void write(std::string_view text) { write(text.data(), text.size()); }
   /// Moves the file to folder/name; replaces what is there.
   void commit(const std::string& name);
-  /// A file a person asked for: messages name it. A link is followed; a pipe or device is written
-  /// to, never replaced.
+  /// A file a person asked for: messages name it. A link is followed; what is no file is refused.
   static void write_whole(const std::filesystem::path& path, std::string_view text);
 
  private:
-  [[noreturn]] void fail(const char* doing, int error_number) const;
+  [[noreturn]] void fail(int error_number) const;
   std::filesystem::path folder_;
   std::filesystem::path temporary_;
   std::string subject_;

@@ -1,5 +1,6 @@
 #include "app/export/report_pdf.h"
 
+#include <QBuffer>
 #include <QFileInfo>
 #include <QSvgRenderer>
 #include <algorithm>
@@ -8,8 +9,8 @@
 #include "app/paint/verdict_mark.h"
 #include "app/theme/qt_text.h"
 #include "app/theme/theme.h"
-#include "core/error.h"
 #include "report/spectrum_svg.h"
+#include "store/file_sync.h"
 
 namespace heron {
 namespace {
@@ -165,19 +166,11 @@ void section(PageWriter& page, const ReportSection& s) {
 }  // namespace
 
 void write_report_pdf(const ReportDocument& d, const QString& path) {
-  const QFileInfo info(path);
-  if (info.exists() && !info.isFile()) {
-    throw InputError(path.toStdString(), "", "it is there already and not a file",
-                     "Choose another name");
-  }
-  const QString temporary = info.absolutePath() + "/." + info.fileName() + ".part";
-  QFile file(temporary);
-  if (!file.open(QIODevice::WriteOnly)) {
-    throw InputError(path.toStdString(), "", "the file cannot be written",
-                     "Choose another folder, or check its permissions");
-  }
+  QByteArray bytes;
+  QBuffer buffer(&bytes);
+  buffer.open(QIODevice::WriteOnly);
   {
-    QPdfWriter pdf(&file);
+    QPdfWriter pdf(&buffer);
     pdf.setPageSize(QPageSize(QPageSize::A4));
     pdf.setTitle(qt_text(d.title));
     pdf.setCreator("Even Heron");
@@ -197,14 +190,8 @@ void write_report_pdf(const ReportDocument& d, const QString& path) {
       page.text(QString::fromUtf8("•  ") + qt_text(rule), face(8), t.slate, 4);
     page.finish();
   }
-  const bool written = file.flush() && file.error() == QFileDevice::NoError && file.size() > 0;
-  file.close();
-  QFile::remove(path);
-  if (!written || !QFile::rename(temporary, path)) {
-    QFile::remove(temporary);
-    throw InputError(path.toStdString(), "", "the file cannot be written",
-                     "Free some space, or choose another folder");
-  }
+  AtomicFile::write_whole(QFileInfo(path).absoluteFilePath().toStdString(),
+                          {bytes.constData(), static_cast<std::size_t>(bytes.size())});
 }
 
 }  // namespace heron

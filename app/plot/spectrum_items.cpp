@@ -8,8 +8,7 @@
 #include "app/theme/fonts.h"
 #include "app/theme/qt_text.h"
 #include "core/quantity/format.h"
-#include "report/label_layout.h"
-#include "report/spectrum_picture.h"
+#include "report/flag_layout.h"
 
 namespace heron {
 namespace {
@@ -29,10 +28,6 @@ constexpr double kToneGap = 8.0;  // between a tone's name and its level
 
 QString tone_name(double hz) {
   return number(hz, 0) + " Hz";
-}
-
-QString flag_words(const SpectrumFlag& flag) {
-  return (flag.is_bound ? QString::fromUtf8("≤ ") : QString()) + number(flag.level_db);
 }
 
 LabelBox label_box(const QRectF& r) {
@@ -181,60 +176,37 @@ void SpectrumOverlay::draw_tones(QPainter& p) const {
   }
 }
 
-void SpectrumOverlay::FlagBox::move_to(double top) {
-  words.moveTop(top + 15);
-  pennant.moveTop(top);
-}
-
-SpectrumOverlay::FlagBox SpectrumOverlay::box_of(const SpectrumFlag& flag) const {
-  const QRect area = parentPlot()->axisRect()->rect();
-  const double x = std::round(x_of(flag.frequency_hz)) + 0.5;
-  const double peak = y_of(flag.level_db);
-  double top = peak - 40;
-  if (scene_.picture.limit_db) {
-    const double limit_y = y_of(*scene_.picture.limit_db);
-    // Peaks near the limit fly above it at one height; lower ones start below the line.
-    if (flag.level_db > *scene_.picture.limit_db - 3.0)
-      top = std::min(top, limit_y - 46);
-    else
-      top = std::max(top, limit_y + 5);
-  }
-  const double width = QFontMetricsF(type_font(Type::tick)).horizontalAdvance(flag_words(flag)) + 4;
-  const double d = flag.is_upper ? 1.0 : -1.0;
-  FlagBox box{{x, peak - 4},
-              QRectF(x, 0, 20 * d, 14).normalized(),
-              QRectF(x + 2 * d, 0, (width + 2) * d, 15).normalized(),
-              x > area.left() + 2 && x < area.right() - 2};
-  box.move_to(std::floor(top) + 0.5);
-  return box;
-}
-
 std::vector<SpectrumOverlay::FlagBox> SpectrumOverlay::flag_boxes() const {
-  const QRect area = parentPlot()->axisRect()->rect();
-  const std::vector<SpectrumFlag>& flags = scene_.picture.flags;
+  const QRectF area = parentPlot()->axisRect()->rect();
+  const SpectrumFrame frame{[this](double hz) { return x_of(hz); },
+                            [this](double db) { return y_of(db); },
+                            area.left(),
+                            area.right(),
+                            area.top(),
+                            area.bottom()};
+  std::vector<LabelBox> tones;
+  for (const QRectF& tone : tone_boxes()) tones.push_back(label_box(tone));
+  const QFontMetricsF metrics(type_font(Type::tick));
+  const std::vector<LabelBox> places = place_flags(
+      scene_.picture, frame, tones,
+      [&](const std::string& words) { return metrics.horizontalAdvance(qt_text(words)); });
   std::vector<FlagBox> boxes;
-  for (const SpectrumFlag& flag : flags) boxes.push_back(box_of(flag));
-  std::vector<LabelBox> labels;
-  for (const FlagBox& box : boxes) labels.push_back(label_box(box.bounds()));
-  std::vector<LabelBox> obstacles;
-  for (const QRectF& tone : tone_boxes()) obstacles.push_back(label_box(tone));
-  if (scene_.picture.limit_db) {
-    obstacles.push_back({static_cast<double>(area.left()), y_of(*scene_.picture.limit_db) - 2,
-                         static_cast<double>(area.width()), 4});
+  for (std::size_t i = 0; i < places.size(); ++i) {
+    const SpectrumFlag& flag = scene_.picture.flags[i];
+    // Lines stay on pixels.
+    const double x = std::round(x_of(flag.frequency_hz)) + 0.5;
+    const double top = std::round(places[i].y) + 0.5;
+    const QRectF all(flag.is_upper ? x : x - places[i].width, top, places[i].width,
+                     places[i].height);
+    boxes.push_back({{x, y_of(flag.level_db) - 4}, all, frame.shows(flag.frequency_hz)});
   }
-  std::vector<LabelBox*> visible;
-  for (const std::size_t i : flags_by_precedence(scene_.picture)) {
-    if (boxes[i].visible) visible.push_back(&labels[i]);
-  }
-  spread_labels(visible, obstacles, area.top() - 6, area.bottom() - 1);
-  for (std::size_t i = 0; i < boxes.size(); ++i) boxes[i].move_to(std::round(labels[i].y) + 0.5);
   return boxes;
 }
 
 std::vector<QRectF> SpectrumOverlay::labels() const {
   std::vector<QRectF> all = tone_boxes();
   for (const FlagBox& box : flag_boxes()) {
-    if (box.visible) all.push_back(box.bounds());
+    if (box.visible) all.push_back(box.all);
   }
   return all;
 }
@@ -244,9 +216,9 @@ std::optional<std::pair<int, bool>> SpectrumOverlay::flag_at(QPointF point) cons
   for (std::size_t i = 0; i < boxes.size(); ++i) {
     const FlagBox& box = boxes[i];
     const SpectrumFlag& flag = scene_.picture.flags[i];
-    const bool on_pole = std::abs(point.x() - box.foot.x()) < 5 && point.y() > box.pennant.top() &&
+    const bool on_pole = std::abs(point.x() - box.foot.x()) < 5 && point.y() > box.all.top() &&
                          point.y() < box.foot.y() + 12;
-    if (box.visible && (on_pole || box.bounds().adjusted(-3, -3, 3, 1).contains(point)))
+    if (box.visible && (on_pole || box.all.adjusted(-3, -3, 3, 1).contains(point)))
       return std::pair{flag.order, flag.is_upper};
   }
   return std::nullopt;
@@ -264,26 +236,30 @@ void SpectrumOverlay::draw_flag(QPainter& p, const SpectrumFlag& flag, const Fla
   const double d = flag.is_upper ? 1.0 : -1.0;
   p.setRenderHint(QPainter::Antialiasing, false);
   p.setPen(QPen(colour, is_chosen ? 2 : 1));
-  const QPointF o(box.foot.x(), box.pennant.top());
+  const QPointF o(box.foot.x(), box.all.top());
   if (box.foot.y() > o.y()) p.drawLine(box.foot, o);
   p.setRenderHint(QPainter::Antialiasing, true);
   p.setPen(QPen(colour, 1));
   p.setBrush(filled ? colour : t.sheet);
-  p.drawPolygon(QPolygonF({o, o + QPointF(20 * d, 0), o + QPointF(16 * d, 7),
-                           o + QPointF(20 * d, 14), o + QPointF(0, 14)}));
+  p.drawPolygon(
+      QPolygonF({o, o + QPointF(kPennantWidth * d, 0),
+                 o + QPointF((kPennantWidth - 4) * d, kPennantHeight / 2),
+                 o + QPointF(kPennantWidth * d, kPennantHeight), o + QPointF(0, kPennantHeight)}));
   QFont strong = type_font(Type::label);
   strong.setWeight(QFont::DemiBold);
   p.setFont(strong);
   p.setPen(filled ? (t.is_dark ? t.sunk : QColor(Qt::white)) : t.ink);
-  p.drawText(box.pennant.adjusted(flag.is_upper ? 0 : 3, 0, flag.is_upper ? -3 : 0, 0),
-             Qt::AlignCenter, QString::number(flag.order));
+  const QRectF pennant(d > 0 ? o.x() : o.x() - kPennantWidth, o.y(), kPennantWidth, kPennantHeight);
+  p.drawText(pennant.adjusted(d > 0 ? 0 : 3, 0, d > 0 ? -3 : 0, 0), Qt::AlignCenter,
+             QString::number(flag.order));
   QFont tick = type_font(Type::tick);
   if (filled) tick.setWeight(QFont::DemiBold);
   p.setFont(tick);
   p.setPen(filled ? colour : t.slate);
-  on_backing(p, box.words.adjusted(-10, 0, 10, 0).adjusted(d > 0 ? 12 : 0, 0, d > 0 ? 0 : -12, 0),
-             (d > 0 ? Qt::AlignLeft : Qt::AlignRight) | Qt::AlignVCenter, flag_words(flag),
-             t.sheet);
+  // From the pole outwards; a strong face may reach a little further than its box.
+  const QRectF words(d > 0 ? o.x() + 4 : o.x() - 84, o.y() + 15, 80, 15);
+  on_backing(p, words, (d > 0 ? Qt::AlignLeft : Qt::AlignRight) | Qt::AlignVCenter,
+             qt_text(flag_words(flag)), t.sheet);
 }
 
 void SpectrumOverlay::draw_cursor(QPainter& p) const {

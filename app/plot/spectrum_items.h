@@ -50,16 +50,12 @@ class SpectrumOverlay : public QCPAbstractItem {
  private:
   struct FlagBox {
     QPointF foot;
-    QRectF pennant;
-    QRectF words;  ///< the level below it
+    QRectF all;  ///< pennant and the level below it
     bool visible;
-    QRectF bounds() const { return pennant.united(words); }
-    void move_to(double top);
   };
   double x_of(double hz) const;
   double y_of(double db) const;
-  FlagBox box_of(const SpectrumFlag& flag) const;
-  /// One box a flag of the picture; flags give way to tones, to the limit and to each other.
+  /// One box a flag of the picture.
   std::vector<FlagBox> flag_boxes() const;
   std::vector<QRectF> tone_boxes() const;
   void draw_titles(QPainter& p) const;

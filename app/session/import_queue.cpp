@@ -58,13 +58,8 @@ ImportQueue::ImportQueue(Session& session, QObject* parent) : QObject(parent), s
 bool ImportQueue::may_add() {
   const TwoToneTest* t = session_.two_tone();
   if (t == nullptr) return false;
-  if (session_.shack().is_read_only()) {
-    emit failed(qt_text(session_.shack().why_read_only()), {});
-    return false;
-  }
-  if (t->test.is_signed()) {
-    emit failed(tr("This test is signed off by %1.").arg(qt_text(t->test.signed_by)),
-                tr("Take the signature back to add a recording."));
+  if (const auto no = session_.refusal(t->test.id)) {
+    emit failed(no->what, no->what_to_do);
     return false;
   }
   return true;
@@ -122,10 +117,12 @@ void ImportQueue::start_next() {
   };
   connect(job_, &BackgroundJob::progressed, this, &ImportQueue::progressed);
   connect(job_, &BackgroundJob::finished, this, [this, item, captures, taken, end] {
-    if (captures == session_.shack().captures_folder()) {
-      session_.attach(item.test, item.step, taken->stored, taken->analysis);
+    const bool kept = captures == session_.shack().captures_folder() &&
+                      session_.attach(item.test, item.step, taken->stored, taken->analysis);
+    if (kept)
       emit attached(item.test, item.step);
-    }
+    else  // another shack was opened meanwhile, or the test was signed off
+      discard_capture(captures, taken->stored);
     end();
   });
   connect(job_, &BackgroundJob::cancelled, this, [this, end] {

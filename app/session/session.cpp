@@ -102,23 +102,25 @@ void Session::after_change(Id test) {
   emit test_changed();
 }
 
+std::optional<Refusal> Session::refusal(Id test) const {
+  if (shack_->is_read_only()) return Refusal{qt_text(shack_->why_read_only()), {}};
+  if (test == 0) return std::nullopt;
+  try {
+    const Test t = heron::test(*shack_, test);
+    if (!t.is_signed()) return std::nullopt;
+    return Refusal{tr("This test is signed off by %1.").arg(qt_text(t.signed_by)),
+                   tr("Take the signature back to change it.")};
+  } catch (const InputError& error) {
+    return Refusal{qt_text(error.what_happened()), qt_text(error.advice)};
+  }
+}
+
 void Session::edit_test(Id test, const QString& text, const Change& redo, const Change& undo,
                         bool even_if_signed, Id typed_in) {
-  if (shack_->is_read_only()) {
-    emit refused(qt_text(shack_->why_read_only()), {});
+  const std::optional<Refusal> no = refusal(even_if_signed ? 0 : test);
+  if (no) {
+    emit refused(no->what, no->what_to_do);
     emit test_changed();
-    return;
-  }
-  try {
-    const Test t = even_if_signed ? Test{} : heron::test(*shack_, test);
-    if (t.is_signed()) {
-      emit refused(tr("This test is signed off by %1.").arg(qt_text(t.signed_by)),
-                   tr("Take the signature back to change it."));
-      emit test_changed();
-      return;
-    }
-  } catch (const InputError& error) {
-    emit refused(qt_text(error.what_happened()), qt_text(error.advice));
     return;
   }
   const auto guarded = [this, test](const Change& change) {
@@ -300,7 +302,7 @@ Id Session::add_evaluation(Id device, const QString& title) {
   return heron::add_evaluation(*shack_, device, title.toStdString());
 }
 
-void Session::attach(Id test, Id step, const StoredCapture& capture,
+bool Session::attach(Id test, Id step, const StoredCapture& capture,
                      const TwoToneAnalysis& analysis) {
   auto id = std::make_shared<Id>(0);
   // The recording may land after another test was opened: it belongs to the one it was dropped on.
@@ -311,10 +313,12 @@ void Session::attach(Id test, Id step, const StoredCapture& capture,
           set_step_capture_removed(*shack_, *id, false);
           return;
         }
-        *id = attach_capture(*shack_, step, capture);
-        save_result(*shack_, *id, "two_tone", record);
+        const Id attached = attach_capture(*shack_, step, capture);
+        save_result(*shack_, attached, "two_tone", record);
+        *id = attached;  // only when both are written
       },
       [this, id] { set_step_capture_removed(*shack_, *id, true); }, false);
+  return *id != 0;
 }
 
 }  // namespace heron

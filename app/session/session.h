@@ -15,6 +15,12 @@
 
 namespace heron {
 
+/// Why something may not be changed, and what to do about it.
+struct Refusal {
+  QString what;
+  QString what_to_do;
+};
+
 /// The open shack and what is being looked at. Every change goes through an undoable edit that is
 /// on disk when it is done; views follow the signals.
 class Session : public QObject {
@@ -38,6 +44,10 @@ class Session : public QObject {
   /// The shown test with its evidence; nullptr if there is none.
   const TwoToneTest* two_tone() const { return two_tone_ ? &*two_tone_ : nullptr; }
 
+  /// Why a test may not be changed: read only, or signed off. Nothing if it may; 0 asks only
+  /// whether the shack can be written.
+  std::optional<Refusal> refusal(Id test) const;
+
   // Edits; each can be undone. A signed test refuses all but its signature being taken back.
   void set_output(std::size_t step, const QString& typed, std::optional<double> dbm);
   void set_note(const QString& note);
@@ -58,7 +68,8 @@ class Session : public QObject {
   void remove_test(Id test);
   Id add_evaluation(Id device, const QString& title);
   /// A recording that is stored and analysed becomes the step's current one.
-  void attach(Id test, Id step, const StoredCapture& capture, const TwoToneAnalysis& analysis);
+  /// False if it was refused.
+  bool attach(Id test, Id step, const StoredCapture& capture, const TwoToneAnalysis& analysis);
 
  signals:
   void shack_opened();

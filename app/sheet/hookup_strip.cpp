@@ -15,10 +15,6 @@
 namespace heron {
 namespace {
 
-QString words_of(const std::string& s) {
-  return qt_text(s);
-}
-
 constexpr double kRatingAt = 0.72;
 
 }  // namespace
@@ -33,7 +29,7 @@ void HookupStrip::set_step(const QString& device, const TwoToneTest* test, int s
   device_ = {device, {}, {}};
   path_ = {tr("Path"),
            test == nullptr || test->test.hookup.empty() ? tr("not described")
-                                                        : words_of(test->test.hookup),
+                                                        : qt_text(test->test.hookup),
            {}};
   recorder_ = {tr("Recorder"), tr("no recording"), {}};
   output_.clear();
@@ -43,20 +39,20 @@ void HookupStrip::set_step(const QString& device, const TwoToneTest* test, int s
   if (test != nullptr && step >= 0 && step < static_cast<int>(test->steps.size())) {
     const auto i = static_cast<std::size_t>(step);
     const auto& a = test->analyses[i];
-    device_.line = words_of(test->test.conditions);
+    device_.line = qt_text(test->test.conditions);
     if (const auto output = step_output(test->steps[i], a)) {
-      output_ = words_of(number_text(output->value, 1, true)) + " dBm";
+      output_ = qt_text(number_text(output->value, 1, true)) + " dBm";
       if (output->expanded() > 0.0)
-        output_u_ = QString::fromUtf8("± ") + words_of(number_text(output->expanded(), 1)) + " dB";
+        output_u_ = QString::fromUtf8("± ") + qt_text(number_text(output->expanded(), 1)) + " dB";
       device_.small =
           tr("%1 PEP, typed")
-              .arg(words_of(engineering_text(to_watt(Dbm{output->value}).value, "W", 3)));
+              .arg(qt_text(engineering_text(to_watt(Dbm{output->value}).value, "W", 3)));
     }
     if (a) {
       const double headroom = -a->peak_dbfs;
       recorder_.line = a->clipped_samples > 0
                            ? tr("clipped: %1 samples at full scale").arg(a->clipped_samples)
-                           : tr("%1 dB under full scale").arg(words_of(number_text(headroom, 1)));
+                           : tr("%1 dB under full scale").arg(qt_text(number_text(headroom, 1)));
       fill_ = std::clamp(kRatingAt * (1.0 - headroom / 60.0), 0.0, 1.0);
       is_clipped_ = a->clipped_samples > 0;
       if (a->tones.size() == 2 && device_.small.isEmpty()) device_.small = tr("output not typed");

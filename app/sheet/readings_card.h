@@ -31,12 +31,12 @@ class ReadingsCard : public Card {
   bool eventFilter(QObject* watched, QEvent* event) override;
 
  private:
+  void flush_note();
   QLabel* head_;
   LevelField* output_;
   QPlainTextEdit* note_;
   QLabel* signature_;
   PushButton* take_back_;
-  void flush_note();
   QString stored_note_;
   Id shown_test_ = 0;
   Id shown_step_ = 0;

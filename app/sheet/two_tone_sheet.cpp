@@ -225,7 +225,7 @@ void TwoToneSheet::primary_action() {
   }
   const QStringList files =
       QFileDialog::getOpenFileNames(this, tr("Add recordings"), {}, recording_filter());
-  if (!files.isEmpty()) queue_->add(files, step_);
+  if (!files.isEmpty()) add_recordings(files);
 }
 
 void TwoToneSheet::recording_attached(long long test, long long step) {
@@ -256,7 +256,7 @@ void TwoToneSheet::dropEvent(QDropEvent* event) {
     if (url.isLocalFile()) paths << url.toLocalFile();
   }
   event->acceptProposedAction();
-  queue_->add(paths, step_);
+  add_recordings(paths);
 }
 
 void TwoToneSheet::resizeEvent(QResizeEvent* event) {

@@ -10,6 +10,7 @@
 #include "core/quantity/parse_level.h"
 
 namespace heron {
+
 void TwoToneSheet::ask_signature() {
   const auto name = ask(
       this, tr("Sign off this test"),

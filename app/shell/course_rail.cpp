@@ -22,8 +22,7 @@ namespace {
 QString headline_text(const Test& test) {
   if (!test.headline) return QObject::tr("not taken");
   const FormattedFigure f = format_figure(test.headline->figure, Rounding::compact, 1);
-  return (f.bound.empty() ? QString() : qt_text(f.bound) + " ") + qt_text(f.value) + " " +
-         qt_text(test.headline->figure.unit) +
+  return qt_text(f.shown()) + " " + qt_text(test.headline->figure.unit) +
          (test.headline->figure.convention == "re PEP"        ? " PEP"
           : test.headline->figure.convention == "re one tone" ? "c"
                                                               : "");

@@ -199,13 +199,12 @@ bool MainWindow::export_to(const QString& path) {
     if (path.endsWith(".zip", Qt::CaseInsensitive)) {
       const auto packed = std::make_shared<PackedEvaluation>(
           pack_with_report(session_.shack(), session_.evaluation_id()));
-      work_on(
+      return work_on(
           path, tr("Writing %1"),
           [packed, to = path.toStdString()](const Progress& progress, const std::stop_token& stop) {
             write_packed(*packed, to, progress, stop);
           },
           [this, path] { messages_->tell(tr("Saved %1").arg(path)); });
-      return true;
     }
     export_evaluation_file(session_.shack(), session_.evaluation_id(), path);
     messages_->tell(tr("Saved %1").arg(path));
@@ -239,12 +238,12 @@ void MainWindow::import_from(const QString& path) {
       });
 }
 
-void MainWindow::work_on(const QString& path, const QString& words, BackgroundJob::Work work,
+bool MainWindow::work_on(const QString& path, const QString& words, BackgroundJob::Work work,
                          const std::function<void()>& then) {
   if (job_ != nullptr) {
     messages_->complain(tr("%1 is still being worked on").arg(job_->name()),
                         tr("Wait for it, or stop it first"));
-    return;
+    return false;
   }
   job_ = new BackgroundJob(QFileInfo(path).fileName(), std::move(work), this);
   messages_->show_work(words.arg(job_->name()));
@@ -270,6 +269,7 @@ void MainWindow::work_on(const QString& path, const QString& words, BackgroundJo
             messages_->complain(what, advice);
           });
   job_->start();
+  return true;
 }
 
 void MainWindow::closeEvent(QCloseEvent* event) {

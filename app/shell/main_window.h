@@ -63,8 +63,8 @@ class MainWindow : public QWidget {
   void ask_for_import();
   void show_about();
   bool pages_is_evaluation() const;
-  /// Long work on a file, one at a time; told in the message bar.
-  void work_on(const QString& path, const QString& words, BackgroundJob::Work work,
+  /// Long work on a file, told in the message bar; one at a time: false if there is one already.
+  bool work_on(const QString& path, const QString& words, BackgroundJob::Work work,
                const std::function<void()>& then);
   Session session_;
   HeaderBar* header_ = nullptr;

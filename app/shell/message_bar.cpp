@@ -18,7 +18,9 @@ MessageBar::MessageBar(QWidget* parent) : QWidget(parent), words_(new Words({}, 
   close_ = new PushButton(tr("Close"), ButtonRank::link);
   row->addWidget(close_);
   connect(close_, &QAbstractButton::clicked, this, [this] {
-    if (is_working_)
+    if (is_working_ && is_error_)
+      show_progress();
+    else if (is_working_)
       emit stop_asked();
     else
       hide();
@@ -39,20 +41,26 @@ void MessageBar::complain(const QString& what, const QString& what_to_do) {
 void MessageBar::show_work(const QString& what) {
   work_ = what;
   is_working_ = true;
-  close_->setText(tr("Stop"));
-  set_progress(0.0);
+  fraction_ = 0.0;
   timer_.stop();
+  show_progress();
+}
+
+void MessageBar::show_progress() {
+  set(tr("%1, %2 %").arg(work_).arg(qRound(100.0 * fraction_)), false);
 }
 
 void MessageBar::set_progress(double fraction) {
   if (!is_working_) return;
   fraction_ = fraction;
-  set(tr("%1, %2 %").arg(work_).arg(qRound(100.0 * fraction)), false);
+  if (is_error_)
+    update();  // a complaint stays until it is closed; the bar below it goes on
+  else
+    show_progress();
 }
 
 void MessageBar::work_done() {
   is_working_ = false;
-  close_->setText(tr("Close"));
   hide();
 }
 
@@ -64,6 +72,7 @@ void MessageBar::tell(const QString& what) {
 
 void MessageBar::set(const QString& what, bool is_error) {
   is_error_ = is_error;
+  close_->setText(is_working_ && !is_error ? tr("Stop") : tr("Close"));
   words_->setText(what);
   setAccessibleName(what);
   show();

@@ -30,6 +30,7 @@ class MessageBar : public QWidget {
 
  private:
   void set(const QString& what, bool is_error);
+  void show_progress();
   QLabel* words_;
   PushButton* close_;
   QString work_;

@@ -34,11 +34,11 @@ class ShackList : public Card {
   void keyPressEvent(QKeyEvent* event) override;
 
  private:
+  void choose(int row);
+  void speak();
   QString heading_;
   QString aside_;
   QString empty_;
-  void choose(int row);
-  void speak();
   std::vector<Row> rows_;
   int current_ = 0;  ///< where the keyboard is
 };

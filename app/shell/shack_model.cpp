@@ -67,8 +67,7 @@ Verdict cell_verdict(const ShackCell& cell) {
 
 QString cell_figure(const Headline& headline) {
   const FormattedFigure f = format_figure(headline.figure, Rounding::compact, 1);
-  return (f.bound.empty() ? QString() : qt_text(f.bound) + " ") + qt_text(f.value) + " " +
-         qt_text(headline.figure.unit);
+  return qt_text(f.shown()) + " " + qt_text(headline.figure.unit);
 }
 
 void ShackModel::load(const Shack& shack, Filter filter) {

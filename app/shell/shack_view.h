@@ -20,9 +20,7 @@ class ShackView : public QWidget {
   explicit ShackView(Session& session, QWidget* parent = nullptr);
   void refresh();
   FigureTable* matrix() { return matrix_; }
-  class ShackList* due() { return due_; }
   class ShackList* recent() { return recent_; }
-  Segmented* filter() { return filter_; }
 
  signals:
   void evaluation_asked(long long evaluation, long long test);

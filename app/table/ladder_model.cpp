@@ -33,7 +33,7 @@ LadderModel::Row row_of(const TwoToneTest& t, std::size_t i, const std::string& 
   }
   const FormattedFigure f =
       format_figure(product_figure(*a, *worst, convention), Rounding::compact, 1);
-  row.worst = (f.bound.empty() ? QString() : qt_text(f.bound) + " ") + qt_text(f.value);
+  row.worst = qt_text(f.shown());
   row.worst_u = qt_text(f.uncertainty);
   row.has_limit = t.test.limit.has_value();
   if (row.has_limit) {

@@ -1,17 +1,17 @@
 #include "core/chain/chain_json.h"
 
 #include <fmt/format.h>
-#include <fstream>
 #include <nlohmann/json.hpp>
 
 #include "core/error.h"
+#include "core/read_text.h"
 
 namespace heron {
 namespace {
 
 using nlohmann::json;
 
-constexpr std::uintmax_t kLargestFileBytes = 64U << 20U;
+constexpr std::uintmax_t kLargestFileMb = 64;
 
 /// One object of the file and where it stands, for messages.
 class Fields {
@@ -103,23 +103,6 @@ Part part_from_json(const json& record, const std::string& subject, std::size_t 
   return part;
 }
 
-std::string text_of(const std::filesystem::path& path) {
-  std::error_code error;
-  if (std::filesystem::is_directory(path, error))
-    throw InputError(path.string(), "", "it is a folder", "Name a file");
-  const auto size = std::filesystem::file_size(path, error);
-  if (error)
-    throw InputError(path.string(), "", "it cannot be read (" + error.message() + ")",
-                     "Check the name and the permissions");
-  if (size > kLargestFileBytes)
-    throw InputError(path.string(), "", "it is larger than 64 MB", "Choose the right file");
-  std::ifstream in(path, std::ios::binary);
-  std::string text(size, '\0');
-  in.read(text.data(), static_cast<std::streamsize>(size));
-  if (!in) throw InputError(path.string(), "", "it cannot be read", "Check the permissions");
-  return text;
-}
-
 }  // namespace
 
 Chain chain_from_json(const json& record, const std::string& subject, const NetworkText& network) {
@@ -144,8 +127,7 @@ Chain chain_from_json(const json& record, const std::string& subject, const Netw
 }
 
 Chain read_chain(const std::filesystem::path& path) {
-  std::string text = text_of(path);
-  if (text.starts_with("\xef\xbb\xbf")) text.erase(0, 3);
+  const std::string text = read_text(path, kLargestFileMb);
   const std::string subject = path.filename().string();
   json record;
   try {
@@ -154,8 +136,9 @@ Chain read_chain(const std::filesystem::path& path) {
     throw InputError(subject, fmt::format("byte {}", error.byte), "it is not JSON",
                      "Compare it with the example in the documentation");
   }
-  return chain_from_json(
-      record, subject, [&](const std::string& file) { return text_of(path.parent_path() / file); });
+  return chain_from_json(record, subject, [&](const std::string& file) {
+    return read_text(path.parent_path() / file, kLargestFileMb);
+  });
 }
 
 json to_json(const Chain& chain) {

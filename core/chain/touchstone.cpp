@@ -245,7 +245,6 @@ const TwoPort& nearest(const std::vector<TwoPort>& points, double frequency_hz) 
 }  // namespace
 
 Touchstone parse_touchstone(std::string_view text, const std::string& name) {
-  if (text.substr(0, 3) == "\xef\xbb\xbf") text.remove_prefix(3);
   Reader reader(name);
   while (!text.empty()) {
     const std::size_t end = text.find_first_of("\n\r");

@@ -1,18 +1,8 @@
 #include "core/method/refer_two_tone.h"
 
-#include <cmath>
-
 #include "core/quantity/levels.h"
 
 namespace heron {
-namespace {
-
-double mean_power_db(double a_db, double b_db) {
-  return db_from_power_ratio((power_ratio_from_db(a_db) + power_ratio_from_db(b_db)) / 2.0);
-}
-
-}  // namespace
-
 TwoToneAnalysis refer_to_device(const TwoToneAnalysis& analysis, const Chain& chain,
                                 double center_hz) {
   TwoToneAnalysis a = analysis;
@@ -25,10 +15,7 @@ TwoToneAnalysis refer_to_device(const TwoToneAnalysis& analysis, const Chain& ch
   for (TestTone& t : a.tones) t.level_dbfs += rise(t.frequency_hz);
   if (a.tones.size() != 2) return a;
   const double before = a.one_tone_dbfs;
-  a.one_tone_dbfs = mean_power_db(a.tones[0].level_dbfs, a.tones[1].level_dbfs);
-  a.pep_dbfs =
-      a.one_tone_dbfs +
-      pep_over_one_tone(voltage_ratio_from_db(a.tones[1].level_dbfs - a.tones[0].level_dbfs)).value;
+  a.set_references();
   const double reference = before - a.one_tone_dbfs;
   for (TwoToneProduct& p : a.products) {
     const double change = reference + rise(p.frequency_hz);
@@ -37,6 +24,8 @@ TwoToneAnalysis refer_to_device(const TwoToneAnalysis& analysis, const Chain& ch
     p.level_db_pep = to_pep(DbOneTone{p.level_dbc}, Db{a.pep_over_tone_db()}).value;
   }
   if (a.carrier_dbc) *a.carrier_dbc += reference + rise(a.carrier_hz);
+  if (a.image_dbc) *a.image_dbc += reference;
+  if (a.usable_dynamic_range_db) *a.usable_dynamic_range_db -= reference;
   if (a.full_scale_dbm) {
     const Drive drive{a.pep_dbfs + *a.full_scale_dbm, true, center_hz, std::nullopt};
     const ChainResult levels = evaluate_chain(chain, drive);

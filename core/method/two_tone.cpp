@@ -191,11 +191,7 @@ TwoToneAnalysis analyse_two_tone(const CaptureOpener& open, const TwoToneSetting
   const LinePower line_2 = meter.at(meter.signed_frequency({0, 1}), tone_width);
   a.tones.push_back(test_tone(line_1, mean_of(track.f1_hz), track.u_f1_hz));
   a.tones.push_back(test_tone(line_2, mean_of(track.f2_hz), track.u_f2_hz));
-  const double p1 = std::max(line_1.power, 1e-30);
-  const double p2 = std::max(line_2.power, 1e-30);
-  const double one_tone = (p1 + p2) / 2.0;
-  a.one_tone_dbfs = db_from_power_ratio(one_tone);
-  a.pep_dbfs = a.one_tone_dbfs + pep_over_one_tone(std::sqrt(p2 / p1)).value;
+  a.set_references();
 
   const double spacing = track.middle_of(-1, 1);
   if (line_1.is_bound || line_2.is_bound) {
@@ -209,6 +205,7 @@ TwoToneAnalysis analyse_two_tone(const CaptureOpener& open, const TwoToneSetting
     add_two_tone_remarks(a, settings, seen);
     return a;
   }
+  const double one_tone = power_ratio_from_db(a.one_tone_dbfs);
   const double tone_u_db =
       kDbPerRelativePower * std::hypot(line_1.u_power, line_2.u_power) / 2.0 / one_tone;
   measure_products(a, meter, settings.highest_order, one_tone, tone_u_db, seen);

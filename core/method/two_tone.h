@@ -74,6 +74,8 @@ struct TwoToneAnalysis {
   Curve spectrum;
   std::vector<Remark> remarks;
 
+  /// Sets both references from the levels of the two tones.
+  void set_references();
   double pep_over_tone_db() const { return pep_dbfs - one_tone_dbfs; }
   /// The product that decides; nullptr without products.
   const TwoToneProduct* worst() const;

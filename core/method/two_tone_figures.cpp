@@ -9,6 +9,13 @@
 
 namespace heron {
 
+void TwoToneAnalysis::set_references() {
+  const double p1 = power_ratio_from_db(tones[0].level_dbfs);
+  const double p2 = power_ratio_from_db(tones[1].level_dbfs);
+  one_tone_dbfs = db_from_power_ratio((p1 + p2) / 2.0);
+  pep_dbfs = one_tone_dbfs + pep_over_one_tone(std::sqrt(p2 / p1)).value;
+}
+
 const TwoToneProduct* TwoToneAnalysis::worst() const {
   const auto found =
       std::max_element(products.begin(), products.end(),

@@ -48,7 +48,7 @@ FormattedFigure format_figure(const Figure& figure, Rounding rounding, int fallb
 
 std::string figure_text(const Figure& figure, Rounding rounding) {
   const FormattedFigure text = format_figure(figure, rounding, 1);
-  std::string out = text.bound.empty() ? text.value : text.bound + " " + text.value;
+  std::string out = text.shown();
   if (!text.uncertainty.empty()) out += " \u00b1 " + text.uncertainty;
   return figure.unit.empty() ? out : out + " " + figure.unit;
 }

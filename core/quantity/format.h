@@ -16,6 +16,8 @@ struct FormattedFigure {
   std::string value;        ///< "-30.42" with a true minus sign (U+2212)
   std::string uncertainty;  ///< "0.70"; empty if the figure has none or is a bound
   std::string bound;        ///< "≤", "≥" or empty
+  /// Value with its bound, without uncertainty: "≤ −48.4".
+  std::string shown() const { return bound.empty() ? value : bound + " " + value; }
 };
 
 /// Fixed decimals with a true minus sign; -0.0 becomes 0.0. Non-finite gives a dash.

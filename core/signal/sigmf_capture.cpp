@@ -10,13 +10,14 @@
 #include <nlohmann/json.hpp>
 
 #include "core/error.h"
+#include "core/read_text.h"
 
 namespace heron {
 namespace {
 
 using nlohmann::json;
 
-constexpr std::uintmax_t kLargestMetaBytes = 16U << 20U;
+constexpr std::uintmax_t kLargestMetaMb = 16;
 
 [[noreturn]] void refuse(const std::string& name, const std::string& where,
                          const std::string& why) {
@@ -168,9 +169,7 @@ std::optional<double> number_at(const json& object, const char* key, const std::
 SigmfMeta parse_sigmf_meta(const std::string& text, const std::string& name) {
   json root;
   try {
-    std::string_view body = text;
-    if (body.starts_with("\xef\xbb\xbf")) body.remove_prefix(3);
-    root = json::parse(body);
+    root = json::parse(text);
   } catch (const json::parse_error& error) {
     refuse(name, fmt::format("byte {}", error.byte), "the metadata is not valid JSON");
   }
@@ -241,16 +240,14 @@ std::unique_ptr<CaptureReader> open_sigmf(const std::filesystem::path& path) {
   data_path.replace_extension(".sigmf-data");
   const std::string name = meta_path.filename().string();
   std::error_code error;
-  const std::uintmax_t size = std::filesystem::file_size(meta_path, error);
-  if (error) refuse(path.string(), "", "its .sigmf-meta file is missing beside it");
-  if (size > kLargestMetaBytes) refuse(name, "", "the metadata file is larger than 16 MB");
+  if (!std::filesystem::exists(meta_path, error)) {
+    refuse(path.string(), "", "its .sigmf-meta file is missing beside it");
+  }
   if (!std::filesystem::is_regular_file(data_path, error)) {
     refuse(path.string(), "", "its .sigmf-data file is missing beside it");
   }
-  std::ifstream file(meta_path, std::ios::binary);
-  const std::string text{std::istreambuf_iterator<char>(file), {}};
-  if (!file) refuse(name, "", "the metadata file cannot be read");
-  return std::make_unique<SigmfCapture>(parse_sigmf_meta(text, name), data_path);
+  return std::make_unique<SigmfCapture>(
+      parse_sigmf_meta(read_text(meta_path, kLargestMetaMb), name), data_path);
 }
 
 }  // namespace heron

@@ -9,18 +9,10 @@
 #include "tests/app/made_wav.h"
 
 using namespace heron;
+using heron::testing::files_in;
 using heron::testing::MadeShack;
 using heron::testing::write_wav;
 namespace fs = std::filesystem;
-
-namespace {
-
-std::size_t files_in(const fs::path& folder) {
-  return static_cast<std::size_t>(
-      std::distance(fs::directory_iterator(folder), fs::directory_iterator()));
-}
-
-}  // namespace
 
 class ImportQueueTest : public QObject {
   Q_OBJECT
@@ -165,6 +157,19 @@ class ImportQueueTest : public QObject {
     QCOMPARE(steps_of(made_->test_id).size(), 2U);
   }
 
+  void a_test_signed_meanwhile_keeps_its_evidence_and_the_copy_goes() {
+    const std::size_t before = files_in(session_->shack().captures_folder());
+    QSignalSpy attached(queue_.get(), &ImportQueue::attached);
+    QSignalSpy refused(session_.get(), &Session::refused);
+    queue_->add({made("late.wav", -20.0)}, 1);
+    session_->sign("Both of us");
+    QVERIFY(wait());
+    QCOMPARE(attached.count(), 0);
+    QCOMPARE(refused.count(), 1);
+    QVERIFY(!steps_of(made_->test_id)[1].capture);
+    QCOMPARE(files_in(session_->shack().captures_folder()), before);
+  }
+
   void a_recording_never_lands_in_another_shack() {
     QTemporaryDir elsewhere;
     QSignalSpy attached(queue_.get(), &ImportQueue::attached);
@@ -173,6 +178,7 @@ class ImportQueueTest : public QObject {
     QVERIFY(wait());
     QCOMPARE(attached.count(), 0);
     QVERIFY(devices(session_->shack()).empty());
+    QCOMPARE(files_in(made_->path() / "captures"), 2U);  // nor stays where nothing names it
   }
 
   void deleting_the_queue_in_the_middle_is_safe() {

@@ -43,13 +43,15 @@ struct OpenWindow {
 };
 
 /// Types into the next question, presses Return, and leaves it if it stays open; then `hint` is
-/// what it said.
-inline void answer_next(const QString& text, QString* hint = nullptr) {
-  QTimer::singleShot(50, qApp, [text, hint] {
+/// what it said. `then` prepares for the question that follows at once.
+inline void answer_next(const QString& text, QString* hint = nullptr,
+                        const std::function<void()>& then = {}) {
+  QTimer::singleShot(50, qApp, [text, hint, then] {
     auto* dialog = qobject_cast<AskDialog*>(QApplication::activeModalWidget());
     QVERIFY(dialog != nullptr);
     auto* edit = dialog->findChild<QLineEdit*>();
     edit->setText(text);
+    if (then) then();
     QTest::keyClick(edit, Qt::Key_Return);
     if (!dialog->isVisible()) return;
     if (hint != nullptr) {

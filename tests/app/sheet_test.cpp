@@ -298,16 +298,8 @@ class SheetTest : public QObject {
     s.amplitude = 0.7;
     s.clip_level = 1.0;
     s.noise_dbfs = -70.0;
-    const auto samples = generate_two_tone(s);
     const QString path = open_->made.folder.filePath("hot.wav");
-    SF_INFO info{};
-    info.samplerate = 48000;
-    info.channels = 2;
-    info.format = SF_FORMAT_WAV | SF_FORMAT_PCM_16;
-    SNDFILE* file = sf_open(path.toUtf8().constData(), SFM_WRITE, &info);
-    sf_writef_float(file, reinterpret_cast<const float*>(samples.data()),
-                    static_cast<sf_count_t>(samples.size()));
-    sf_close(file);
+    write_wav(memory_capture(generate_two_tone(s), s.sample_rate_hz), path.toStdString());
     sheet()->choose_step(1);
     sheet()->add_recordings({path});
     QTRY_VERIFY_WITH_TIMEOUT(!sheet()->is_busy(), 20000);

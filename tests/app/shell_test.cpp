@@ -7,29 +7,15 @@
 
 #include "app/shell/main_window.h"
 #include "app/shell/shack_list.h"
-#include "app/widget/ask.h"
 #include "tests/app/made_wav.h"
 #include "tests/app/open_window.h"
 
 using namespace heron;
+using heron::testing::answer_next;
 using heron::testing::OpenWindow;
 using heron::testing::write_wav;
 
 namespace {
-
-/// Answers the questions that come, one after the other.
-void answer(const QStringList& texts) {
-  if (texts.isEmpty()) return;
-  QTimer::singleShot(60, qApp, [texts] {
-    auto* dialog = qobject_cast<AskDialog*>(QApplication::activeModalWidget());
-    QVERIFY(dialog != nullptr);
-    auto* edit = dialog->findChild<QLineEdit*>();
-    edit->setText(texts.first());
-    answer(texts.mid(1));
-    QTest::keyClick(edit, Qt::Key_Return);
-    if (dialog->isVisible()) dialog->reject();
-  });
-}
 
 void escape_next() {
   QTimer::singleShot(60, qApp, [] {
@@ -147,7 +133,7 @@ class ShellTest : public QObject {
     for (const QLabel* label : open_->window->shack_view()->findChildren<QLabel*>())
       told = told || label->text().contains("add the first device");
     QVERIFY(told);
-    answer({"Dunlin 6, transverter, no. 7", "Evaluation"});
+    answer_next("Dunlin 6, transverter, no. 7", nullptr, [] { answer_next("Evaluation"); });
     emit open_->window->shack_view()->device_asked();
     QCOMPARE(devices(session().shack()).size(), 1U);
     const Device d = devices(session().shack())[0];
@@ -221,6 +207,12 @@ class ShellTest : public QObject {
     bar->show_work("Writing x.zip");
     bar->set_progress(0.426);
     QCOMPARE(bar->text(), QString("Writing x.zip, 43 %"));
+    // A complaint in the middle stays until it is closed; then the work is seen again.
+    bar->complain("y.wav: it is torn", "Mend it");
+    bar->set_progress(0.6);
+    QVERIFY(bar->text().contains("torn"));
+    QTest::mouseClick(bar->findChild<PushButton*>(), Qt::LeftButton);
+    QCOMPARE(bar->text(), QString("Writing x.zip, 60 %"));
     QSignalSpy stop(bar, &MessageBar::stop_asked);
     QTest::mouseClick(bar->findChild<PushButton*>(), Qt::LeftButton);
     QCOMPARE(stop.count(), 1);

@@ -2,8 +2,8 @@
 #include <QtTest>
 #include <fstream>
 #include <nlohmann/json.hpp>
-#include <sndfile.h>
 
+#include "core/signal/write_wav.h"
 #include "tests/store/made_shack.h"
 
 using namespace heron;
@@ -39,15 +39,8 @@ class CliTest : public QObject {
   QString at(const char* name) const { return folder_.filePath(name); }
 
   void write(const char* name, const TwoToneSignal& signal) {
-    const auto iq = generate_two_tone(signal);
-    SF_INFO info{};
-    info.samplerate = 48000;
-    info.channels = 2;
-    info.format = SF_FORMAT_WAV | SF_FORMAT_PCM_16;
-    SNDFILE* file = sf_open(at(name).toUtf8().constData(), SFM_WRITE, &info);
-    sf_writef_float(file, reinterpret_cast<const float*>(iq.data()),
-                    static_cast<sf_count_t>(iq.size()));
-    sf_close(file);
+    write_wav(memory_capture(generate_two_tone(signal), signal.sample_rate_hz),
+              at(name).toStdString());
   }
 
  private slots:

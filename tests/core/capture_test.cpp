@@ -7,9 +7,12 @@
 #include <sndfile.h>
 
 #include "core/error.h"
+#include "core/read_text.h"
 #include "core/signal/capture_range.h"
 #include "core/signal/memory_capture.h"
 #include "core/signal/wav_header.h"
+#include "core/signal/write_wav.h"
+#include "tests/core/said.h"
 
 using namespace heron;
 namespace fs = std::filesystem;
@@ -45,15 +48,12 @@ std::vector<float> read_all(CaptureReader& reader) {
 }
 
 QString refusal(const fs::path& path) {
-  try {
+  return heron::testing::refusal([&] {
     const auto reader = open_capture(path);
     std::vector<float> block(1000);
     while (reader->read(block) > 0) {
     }
-  } catch (const InputError& error) {
-    return error.advice.empty() ? QString() : QString::fromUtf8(error.what());
-  }
-  return {};
+  });
 }
 
 /// JSON with its quotes: keeps the texts below readable.
@@ -259,6 +259,37 @@ class CaptureTest : public QObject {
                              InputError);
     QVERIFY_EXCEPTION_THROWN(capture_range(memory_capture(samples, 1000.0), -1.0, 1.0)(),
                              InputError);
+  }
+
+  void what_is_written_is_read_back() {
+    std::vector<std::complex<float>> iq(3000);
+    for (std::size_t i = 0; i < iq.size(); ++i)
+      iq[i] = {static_cast<float>(static_cast<int>(i % 201) - 100) / 128.0F, 0.25F};
+    heron::write_wav(memory_capture(iq, 62500.0), at("iq.wav"));
+    const auto back = open_capture(at("iq.wav"));
+    QCOMPARE(back->info().sample_rate_hz, 62500.0);
+    QVERIFY(back->info().is_complex);
+    const auto samples = read_all(*back);
+    QCOMPARE(samples.size(), 2 * iq.size());
+    for (std::size_t i = 0; i < iq.size(); ++i)
+      QVERIFY(std::abs(samples[2 * i] - iq[i].real()) <= 1.0F / 32768.0F);
+    heron::write_wav(memory_capture(std::vector<float>(500, 0.5F), 8000.0), at("audio.wav"));
+    QVERIFY(!open_capture(at("audio.wav"))->info().is_complex);
+    QVERIFY(heron::testing::refusal([&] {
+              heron::write_wav(memory_capture(iq, 48000.0), "/nowhere/at/all.wav");
+            }).contains("all.wav"));
+    QVERIFY(heron::testing::refusal([&] {
+              heron::write_wav(memory_capture(iq, 48000.0), "/dev/full");
+            }).contains("/dev/full"));
+  }
+
+  void texts_are_read_without_their_mark_and_within_bounds() {
+    write_text(at("mark.txt"), "\xef\xbb\xbfhello");
+    QCOMPARE(read_text(at("mark.txt"), 1), std::string("hello"));
+    write_text(at("big.txt"), std::string(1100000, 'x'));
+    QVERIFY(heron::testing::refusal([&] { read_text(at("big.txt"), 1); }).contains("1 MB"));
+    QVERIFY(heron::testing::refusal([&] { read_text(at("none.txt"), 1); }).contains("none.txt"));
+    QVERIFY(heron::testing::refusal([&] { read_text(at("."), 1); }).contains("folder"));
   }
 };
 

@@ -5,7 +5,7 @@
 #include <random>
 
 #include "core/quantity/levels.h"
-#include "tests/store/made_ladder.h"
+#include "tests/core/made_analysis.h"
 
 using namespace heron;
 using heron::testing::made_analysis;

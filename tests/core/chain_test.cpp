@@ -7,10 +7,12 @@
 #include <random>
 
 #include "core/chain/chain_json.h"
-#include "core/error.h"
 #include "core/quantity/levels.h"
+#include "tests/core/said.h"
 
 using namespace heron;
+using heron::testing::has_remark;
+using heron::testing::refusal;
 
 namespace {
 
@@ -40,20 +42,6 @@ Chain skerry() {
 
 bool close(double a, double b, double tolerance = 1e-9) {
   return std::abs(a - b) <= tolerance;
-}
-
-bool has(const ChainResult& r, const std::string& code) {
-  return std::any_of(r.remarks.begin(), r.remarks.end(),
-                     [&](const Remark& m) { return m.code == code; });
-}
-
-QString refusal(const std::function<void()>& run) {
-  try {
-    run();
-  } catch (const InputError& error) {
-    return error.advice.empty() ? QString() : QString::fromUtf8(error.what());
-  }
-  return {};
 }
 
 }  // namespace
@@ -115,7 +103,7 @@ class ChainTest : public QObject {
     QVERIFY(!carrier.is_safe);
     QVERIFY(close(*carrier.max_key_down_s, 131.833, 5e-4));
     QCOMPARE(carrier.binding, std::string("power pad"));
-    QVERIFY(has(carrier, "overload"));
+    QVERIFY(has_remark(carrier.remarks, "overload"));
     QCOMPARE(carrier.remarks.front().severity, Severity::fault);
     // Two tones of 30 W PEP are 15 W on average: within the rating.
     const ChainResult tones = evaluate_chain(chain, {dbm, true, 14.2e6, std::nullopt});
@@ -178,9 +166,9 @@ class ChainTest : public QObject {
 
   void the_best_window_is_advised_with_a_number() {
     const ChainResult hot = evaluate_chain(skerry(), {37.0, false, 14.2e6, std::nullopt});
-    QVERIFY(has(hot, "above_best_window"));
+    QVERIFY(has_remark(hot.remarks, "above_best_window"));
     const ChainResult cold = evaluate_chain(skerry(), {0.0, false, 14.2e6, std::nullopt});
-    QVERIFY(has(cold, "below_best_window"));
+    QVERIFY(has_remark(cold.remarks, "below_best_window"));
     QVERIFY(cold.remarks[0].action.find("23 dB") != std::string::npos);  // to the middle, -17.5
   }
 

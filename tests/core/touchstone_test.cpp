@@ -6,18 +6,14 @@
 
 #include "core/error.h"
 #include "core/quantity/levels.h"
+#include "tests/core/said.h"
 
 using namespace heron;
 
 namespace {
 
-QString refusal(const std::string& text) {
-  try {
-    parse_touchstone(text, "part.s2p");
-  } catch (const InputError& error) {
-    return error.advice.empty() ? QString() : QString::fromUtf8(error.what());
-  }
-  return {};
+QString refused_text(const std::string& text) {
+  return heron::testing::refusal([&] { parse_touchstone(text, "part.s2p"); });
 }
 
 bool close(std::complex<double> a, std::complex<double> b) {
@@ -140,7 +136,7 @@ class TouchstoneTest : public QObject {
   void broken_files_are_refused_by_line() {
     QFETCH(QByteArray, text);
     QFETCH(QString, words);
-    const QString said = refusal(text.toStdString());
+    const QString said = refused_text(text.toStdString());
     QVERIFY2(said.contains("part.s2p") && said.contains(words), qPrintable(said));
   }
 

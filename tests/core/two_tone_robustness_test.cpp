@@ -10,14 +10,14 @@
 #include "core/quantity/levels.h"
 #include "core/signal/generate.h"
 #include "core/signal/memory_capture.h"
+#include "tests/core/made_analysis.h"
+#include "tests/core/said.h"
 
 using namespace heron;
+using heron::testing::analyse;
+using heron::testing::has_remark;
 
 namespace {
-
-TwoToneAnalysis analyse(const TwoToneSignal& s, const TwoToneSettings& settings = {}) {
-  return analyse_two_tone(memory_capture(generate_two_tone(s), s.sample_rate_hz), settings);
-}
 
 /// Largest deviation, dB, of products well above the floor from the model; -1 if there were none.
 double worst_error_db(const TwoToneAnalysis& a, const TwoToneSignal& s) {
@@ -38,11 +38,6 @@ TwoToneSignal distorted() {
   s.nonlinearity.coefficients = {-0.3, 0.6};
   s.noise_dbfs = -85.0;
   return s;
-}
-
-bool has(const TwoToneAnalysis& a, const std::string& code) {
-  return std::any_of(a.remarks.begin(), a.remarks.end(),
-                     [&](const Remark& r) { return r.code == code; });
 }
 
 }  // namespace
@@ -188,7 +183,7 @@ class TwoToneRobustnessTest : public QObject {
       QVERIFY(std::abs(a.pep_over_tone_db() - expected) < 1e-6);
       for (const TwoToneProduct& p : a.products)
         QVERIFY(std::abs(p.level_dbc - p.level_db_pep - expected) < 1e-6);
-      QCOMPARE(has(a, "unequal_tones"), imbalance > 0.4);
+      QCOMPARE(has_remark(a.remarks, "unequal_tones"), imbalance > 0.4);
     }
   }
 

@@ -9,20 +9,14 @@
 #include "core/quantity/levels.h"
 #include "core/signal/generate.h"
 #include "core/signal/memory_capture.h"
+#include "tests/core/made_analysis.h"
+#include "tests/core/said.h"
 
 using namespace heron;
+using heron::testing::analyse;
+using heron::testing::has_remark;
 
 namespace {
-
-TwoToneAnalysis analyse(const TwoToneSignal& signal, const TwoToneSettings& settings = {}) {
-  return analyse_two_tone(memory_capture(generate_two_tone(signal), signal.sample_rate_hz),
-                          settings);
-}
-
-bool has(const TwoToneAnalysis& a, const std::string& code) {
-  return std::any_of(a.remarks.begin(), a.remarks.end(),
-                     [&](const Remark& r) { return r.code == code; });
-}
 
 TwoToneSignal textbook() {
   TwoToneSignal s;
@@ -126,7 +120,7 @@ class TwoToneTest : public QObject {
       QVERIFY(p.is_bound);
       QVERIFY(p.level_dbc > p.floor_dbc - 12.0 && p.level_dbc < p.floor_dbc + 4.0);
     }
-    QVERIFY(has(a, "products_at_noise"));
+    QVERIFY(has_remark(a.remarks, "products_at_noise"));
     QCOMPARE(to_result(a, kRePep).headline()->bound, Bound::upper);
   }
 
@@ -177,10 +171,11 @@ class TwoToneTest : public QObject {
       return analyse(s);
     };
     const TwoToneAnalysis a = with(code);
-    QVERIFY2(has(a, code.toStdString()), "the remark is missing");
+    QVERIFY2(has_remark(a.remarks, code.toStdString()), "the remark is missing");
     // ... and only then.
-    QVERIFY2(!has(with("nothing"), code.toStdString()) || code == "products_at_noise",
-             "spoke without a reason");
+    QVERIFY2(
+        !has_remark(with("nothing").remarks, code.toStdString()) || code == "products_at_noise",
+        "spoke without a reason");
     if (code == "one_tone" || code == "no_tone" || code == "record_short") {
       QVERIFY(a.products.empty());
       QVERIFY(to_result(a, kRePep).headline() == nullptr);

@@ -11,6 +11,7 @@
 #include "tests/store/made_shack.h"
 
 using namespace heron;
+using heron::testing::files_in;
 using heron::testing::MadeShack;
 namespace fs = std::filesystem;
 
@@ -25,11 +26,6 @@ std::vector<float> all_samples(const CaptureOpener& open) {
                block.begin() + static_cast<std::ptrdiff_t>(got * reader->floats_per_frame()));
   }
   return all;
-}
-
-std::size_t file_count(const fs::path& folder) {
-  return static_cast<std::size_t>(
-      std::distance(fs::directory_iterator(folder), fs::directory_iterator()));
 }
 
 }  // namespace
@@ -71,31 +67,31 @@ class CaptureFilesTest : public QObject {
 
   void the_same_recording_is_kept_once() {
     MadeShack made;
-    const std::size_t before = file_count(made.shack->captures_folder());
+    const std::size_t before = files_in(made.shack->captures_folder());
     QCOMPARE(store_capture(made.shack->captures_folder(), testing::two_tones()).hash,
              made.stored.hash);
-    QCOMPARE(file_count(made.shack->captures_folder()), before);
+    QCOMPARE(files_in(made.shack->captures_folder()), before);
     QVERIFY(store_capture(made.shack->captures_folder(), testing::two_tones(-35.0, 2)).hash !=
             made.stored.hash);
-    QCOMPARE(file_count(made.shack->captures_folder()), before + 2);
+    QCOMPARE(files_in(made.shack->captures_folder()), before + 2);
   }
 
   void stopping_leaves_nothing_behind() {
     MadeShack made;
-    const std::size_t before = file_count(made.shack->captures_folder());
+    const std::size_t before = files_in(made.shack->captures_folder());
     std::stop_source stop;
     stop.request_stop();
     QVERIFY_EXCEPTION_THROWN(
         store_capture(made.shack->captures_folder(), testing::two_tones(-30), {}, stop.get_token()),
         Cancelled);
-    QCOMPARE(file_count(made.shack->captures_folder()), before);
+    QCOMPARE(files_in(made.shack->captures_folder()), before);
   }
 
   /// A file-size limit stands in for a full disk: the write fails in the middle.
   void a_full_disk_leaves_nothing_behind() {
     MadeShack made;
     const fs::path folder = made.shack->captures_folder();
-    const std::size_t before = file_count(folder);
+    const std::size_t before = files_in(folder);
     const pid_t child = ::fork();
     if (child == 0) {
       ::signal(SIGXFSZ, SIG_IGN);
@@ -112,7 +108,7 @@ class CaptureFilesTest : public QObject {
     ::waitpid(child, &status, 0);
     QVERIFY(WIFEXITED(status));
     QCOMPARE(WEXITSTATUS(status), 7);
-    QCOMPARE(file_count(folder), before);
+    QCOMPARE(files_in(folder), before);
   }
 
   void a_killed_import_is_cleared_away() {

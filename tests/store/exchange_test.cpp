@@ -8,6 +8,7 @@
 #include "tests/store/made_shack.h"
 
 using namespace heron;
+using heron::testing::files_in;
 using heron::testing::MadeShack;
 namespace fs = std::filesystem;
 
@@ -33,11 +34,6 @@ void rewrite(const fs::path& path, const char* name,
 
 Id import_from(Shack& shack, const fs::path& zip) {
   return add_unpacked(shack, unpack_evaluation(zip, shack.captures_folder()));
-}
-
-std::size_t files_in(const fs::path& folder) {
-  return static_cast<std::size_t>(
-      std::distance(fs::directory_iterator(folder), fs::directory_iterator()));
 }
 
 }  // namespace

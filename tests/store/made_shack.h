@@ -33,6 +33,11 @@ inline CaptureOpener two_tones(double im3_dbc = -35.0, std::uint64_t seed = 1) {
   return memory_capture(generate_two_tone(s), s.sample_rate_hz, about);
 }
 
+inline std::size_t files_in(const std::filesystem::path& folder) {
+  return static_cast<std::size_t>(std::distance(std::filesystem::directory_iterator(folder),
+                                                std::filesystem::directory_iterator()));
+}
+
 /// A shack with one device, one evaluation, one two-tone test of two steps, the first taken.
 struct MadeShack {
   QTemporaryDir folder;

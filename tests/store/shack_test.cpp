@@ -8,24 +8,13 @@
 
 #include "core/error.h"
 #include "store/schema.h"
+#include "tests/core/said.h"
 #include "tests/store/made_shack.h"
 
 using namespace heron;
 using heron::testing::MadeShack;
+using heron::testing::refusal;
 namespace fs = std::filesystem;
-
-namespace {
-
-QString refusal(const std::function<void()>& action) {
-  try {
-    action();
-  } catch (const InputError& error) {
-    return QString::fromUtf8(error.what());
-  }
-  return {};
-}
-
-}  // namespace
 
 class ShackTest : public QObject {
   Q_OBJECT

@@ -2,9 +2,7 @@
 
 #include <cmath>
 #include <fmt/format.h>
-#include <sndfile.h>
 
-#include "core/error.h"
 #include "core/quantity/levels.h"
 #include "core/signal/generate.h"
 #include "core/signal/memory_capture.h"
@@ -62,22 +60,6 @@ CaptureOpener record_step(const RecordedStep& step, const RecordingConditions& c
   about.center_hz = c.center_hz;
   about.recorded_at = c.recorded_at;
   return memory_capture(generate_two_tone(s), s.sample_rate_hz, about);
-}
-
-void write_wav(const CaptureOpener& open, const std::string& path) {
-  const auto reader = open();
-  SF_INFO info{};
-  info.samplerate = static_cast<int>(reader->info().sample_rate_hz);
-  info.channels = 2;
-  info.format = SF_FORMAT_WAV | SF_FORMAT_PCM_16;
-  SNDFILE* file = sf_open(path.c_str(), SFM_WRITE, &info);
-  if (file == nullptr)
-    throw InputError(path, "", "the file cannot be written", "Choose another folder");
-  std::vector<float> block(1U << 16U);
-  while (const std::size_t frames = reader->read(block)) {
-    sf_writef_float(file, block.data(), static_cast<sf_count_t>(frames));
-  }
-  sf_close(file);
 }
 
 }  // namespace heron::demo

@@ -29,7 +29,4 @@ struct RecordingConditions {
 CaptureOpener record_step(const RecordedStep& step, const RecordingConditions& conditions,
                           std::uint64_t seed);
 
-/// The same as a WAV file, to be dropped on the window.
-void write_wav(const CaptureOpener& open, const std::string& path);
-
 }  // namespace heron::demo

@@ -10,6 +10,7 @@
 #include "core/method/two_tone.h"
 #include "core/method/two_tone_json.h"
 #include "core/quantity/levels.h"
+#include "core/signal/write_wav.h"
 #include "store/capture_files.h"
 #include "store/clock.h"
 #include "store/device.h"
@@ -255,8 +256,8 @@ int main(int argc, char** argv) {
     add_others(*shack);
     const auto recordings = folder / "recordings to try";
     std::filesystem::create_directories(recordings);
-    demo::write_wav(demo::record_step({"30 W", 30.0, {-29.0, -30.5, -38.0, -50.0}}, {}, 77),
-                    (recordings / "Reedling 30 W, new bias.wav").string());
+    write_wav(demo::record_step({"30 W", 30.0, {-29.0, -30.5, -38.0, -50.0}}, {}, 77),
+              (recordings / "Reedling 30 W, new bias.wav").string());
     return 0;
   } catch (const InputError& error) {
     fmt::print(stderr, "make-demo-shack: {}\n", error.what());
