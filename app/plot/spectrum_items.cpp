@@ -101,7 +101,7 @@ void SpectrumOverlay::draw_titles(QPainter& p) const {
   if (!scene_.empty_words.isEmpty()) {
     p.setFont(type_font(Type::question));
     p.setPen(t.slate);
-    p.drawText(QRectF(area), Qt::AlignCenter, scene_.empty_words);
+    on_backing(p, QRectF(area), Qt::AlignCenter, scene_.empty_words, t.sheet);
     return;
   }
   if (scene_.picture.floor_db > -190.0) {
