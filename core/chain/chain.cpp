@@ -11,8 +11,6 @@
 namespace heron {
 namespace {
 
-constexpr double kTwoToneCrestDb = 3.010299957;  // PEP over average power
-
 double root_sum_square(const std::vector<Contribution>& list) {
   double sum = 0.0;
   for (const Contribution& c : list) sum += c.u * c.u;
@@ -32,15 +30,22 @@ void check_chain(const Chain& chain, const Drive& drive) {
   for (std::size_t i = 0; i < chain.parts.size(); ++i) {
     check_part(chain.parts[i]);
     const PartKind* kind = find_part_kind(chain.parts[i].kind);
-    if (kind->is_instrument && i + 1 < chain.parts.size())
+    if (kind->ends_chain && i + 1 < chain.parts.size())
       throw InputError(subject, fmt::format("part {}", i + 1),
                        "the instrument stands in the middle", "Put the instrument last");
+    for (std::size_t j = 0; j < i; ++j) {
+      if (!chain.parts[i].bench_id.empty() && chain.parts[j].bench_id == chain.parts[i].bench_id)
+        throw InputError(subject, fmt::format("part {}", i + 1),
+                         fmt::format("{} is already part {}: the chain would run in a circle",
+                                     chain.parts[i].name, j + 1),
+                         "Take one of the two out");
+    }
   }
 }
 
 /// Ratings of one input against its level.
 void rate(ChainNode& node, const Part& part, const Drive& drive) {
-  const double crest = drive.is_two_tone ? kTwoToneCrestDb : 0.0;
+  const double crest = peak_to_average_db(drive);
   const auto bind = [&](double rating_dbm, const char* limit) {
     if (node.rating_dbm && *node.rating_dbm <= rating_dbm) return;
     node.rating_dbm = rating_dbm;
@@ -95,14 +100,40 @@ void add_safety_remark(ChainResult& result, const ChainNode& node) {
        "Do not key it: reduce the power, or put more attenuation before it"});
 }
 
+/// Power into a part that nobody has rated: from a tenth of a watt on that deserves a word.
+void add_rating_remark(ChainResult& result, const Part& part, const ChainNode& node) {
+  constexpr double kWorthAWordDbm = 20.0;
+  if (part.max_input_w || part.max_input_dbm || node.level_dbm < kWorthAWordDbm) return;
+  result.remarks.push_back(
+      {"rating_missing", Severity::caution,
+       fmt::format("{} gets {} and no rating is stated: nothing says whether it stands that.",
+                   part.name, engineering_text(to_watt(Dbm{node.level_dbm}).value, "W", 3)),
+       "Enter its rating"});
+}
+
 /// Of one part; an instrument ends the chain and passes nothing on.
 double gain_db(const Part& part, double frequency_hz) {
-  return find_part_kind(part.kind)->is_instrument
+  return find_part_kind(part.kind)->ends_chain
              ? 0.0
              : part.gain.at(frequency_hz, "part \u201c" + part.name + "\u201d");
 }
 
 }  // namespace
+
+double peak_to_average_db(const Drive& drive) {
+  return drive.is_two_tone ? db_from_power_ratio(2.0) : 0.0;
+}
+
+Chain aged(Chain chain, const std::string& on) {
+  for (Part& part : chain.parts) part.u_age_db = ageing_u_db(part.calibration, part.u_db, on);
+  return chain;
+}
+
+const Part* recorder_of(const Chain& chain) {
+  if (chain.parts.empty()) return nullptr;
+  const PartKind* kind = find_part_kind(chain.parts.back().kind);
+  return kind != nullptr && kind->ends_chain ? &chain.parts.back() : nullptr;
+}
 
 double total_gain_db(const Chain& chain, double frequency_hz) {
   double sum = 0.0;
@@ -114,9 +145,12 @@ ChainResult evaluate_chain(const Chain& chain, const Drive& drive) {
   check_chain(chain, drive);
   ChainResult result;
   std::vector<Contribution> before;
+  if (chain.source_u_db > 0.0)
+    before.push_back(
+        {chain.source.empty() ? "source" : chain.source, chain.source_u_db, Scope::common});
   double level = drive.pep_dbm;
   std::optional<double> vswr_before = chain.source_vswr;
-  std::string name_before = "device";
+  std::string name_before = chain.source.empty() ? "device" : chain.source;
   for (std::size_t i = 0; i < chain.parts.size(); ++i) {
     const Part& part = chain.parts[i];
     const auto vswr_in = part.input_vswr(drive.frequency_hz);
@@ -139,11 +173,14 @@ ChainResult evaluate_chain(const Chain& chain, const Drive& drive) {
       result.binding = part.name;
     }
     add_safety_remark(result, node);
-    const bool is_instrument = find_part_kind(part.kind)->is_instrument;
-    if (is_instrument) add_window_remark(result, part, node);
+    add_rating_remark(result, part, node);
+    const bool ends_chain = find_part_kind(part.kind)->ends_chain;
+    if (ends_chain) add_window_remark(result, part, node);
     result.nodes.push_back(std::move(node));
     if (part.u_db > 0.0) before.push_back({part.name, part.u_db, Scope::common});
-    if (is_instrument) break;
+    if (part.u_age_db > 0.0)
+      before.push_back({"calibration age of " + part.name, part.u_age_db, Scope::common});
+    if (ends_chain) break;
     const double gain = gain_db(part, drive.frequency_hz);
     level += gain;
     result.total_gain_db += gain;

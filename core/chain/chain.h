@@ -10,11 +10,15 @@
 
 namespace heron {
 
-/// A hook-up from the device outwards: first the part at the device, last the instrument.
+/// A hook-up along the signal: from the device to the instrument that ends it, or from a generator
+/// to the device.
 struct Chain {
   std::string name;
+  std::string source;  ///< what drives it, where that has a name of its own
   double impedance_ohm = 50.0;
   std::optional<double> source_vswr;  ///< of the device's output
+  double source_u_db = 0.0;           ///< standard uncertainty of a generator's level
+  bool is_source_in_emf = false;      ///< its dial shows open-circuit volts
   std::vector<Part> parts;
 };
 
@@ -24,7 +28,13 @@ struct Drive {
   bool is_two_tone = false;  ///< average power is half of PEP then, else equal to it
   double frequency_hz = 0.0;
   std::optional<double> key_down_s;  ///< for how long; continuous if not given
+  std::string typed = {};            ///< how the level was typed
+  std::string typed_frequency = {};
+  std::string typed_key_down = {};
 };
+
+/// Peak envelope power over average power of a drive, dB.
+double peak_to_average_db(const Drive& drive);
 
 /// The input of one part.
 struct ChainNode {
@@ -48,11 +58,17 @@ struct ChainResult {
   std::vector<Remark> remarks;
 };
 
+/// The chain on a day: what age has added since each part's calibration is part of its uncertainty.
+Chain aged(Chain chain, const std::string& on);
+
+/// The instrument or device at its end; nullptr if it has none.
+const Part* recorder_of(const Chain& chain);
+
 /// From the device to the instrument's input, dB. InputError outside a part's table.
 double total_gain_db(const Chain& chain, double frequency_hz);
 
 /// Levels, uncertainties and ratings at every node. Mismatch enters where the VSWR on both sides is
-/// known. InputError: no parts, a part that cannot be, a frequency outside a table.
+/// known. InputError: no parts, a part that cannot be or stands twice, a frequency outside a table.
 ChainResult evaluate_chain(const Chain& chain, const Drive& drive);
 
 }  // namespace heron

@@ -1,9 +1,11 @@
 #include "core/chain/chain_json.h"
 
+#include <algorithm>
+#include <complex>
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 
-#include "core/error.h"
+#include "core/json_fields.h"
 #include "core/read_text.h"
 
 namespace heron {
@@ -13,43 +15,8 @@ using nlohmann::json;
 
 constexpr std::uintmax_t kLargestFileMb = 64;
 
-/// One object of the file and where it stands, for messages.
-class Fields {
- public:
-  Fields(const json& object, std::string subject, std::string place)
-      : object_(object), subject_(std::move(subject)), place_(std::move(place)) {
-    if (!object_.is_object()) refuse("", "it is not an object", "Write { } round it");
-  }
-  [[noreturn]] void refuse(const std::string& key, const std::string& why,
-                           const std::string& what_to_do) const {
-    const std::string where = place_.empty() ? key : key.empty() ? place_ : place_ + ", " + key;
-    throw InputError(subject_, where, why, what_to_do);
-  }
-  std::optional<double> number(const char* key) const {
-    const auto found = object_.find(key);
-    if (found == object_.end() || found->is_null()) return std::nullopt;
-    if (!found->is_number()) refuse(key, "it is not a number", "Write it without quotes");
-    return found->get<double>();
-  }
-  std::string text(const char* key, const std::string& otherwise) const {
-    const auto found = object_.find(key);
-    if (found == object_.end()) return otherwise;
-    if (!found->is_string()) refuse(key, "it is not text", "Write it in quotes");
-    return found->get<std::string>();
-  }
-  const json* find(const char* key) const {
-    const auto found = object_.find(key);
-    return found == object_.end() || found->is_null() ? nullptr : &*found;
-  }
-
- private:
-  const json& object_;
-  std::string subject_;
-  std::string place_;
-};
-
 /// A list of pairs of numbers.
-std::vector<std::pair<double, double>> pairs(const Fields& fields, const char* key,
+std::vector<std::pair<double, double>> pairs(const JsonFields& fields, const char* key,
                                              const json& list) {
   std::vector<std::pair<double, double>> out;
   for (const json& item : list) {
@@ -61,30 +28,54 @@ std::vector<std::pair<double, double>> pairs(const Fields& fields, const char* k
   return out;
 }
 
-Part part_from_json(const json& record, const std::string& subject, std::size_t index,
-                    const NetworkText& network) {
-  const Fields head(record, subject, fmt::format("part {}", index + 1));
-  Part part;
-  part.name = head.text("name", fmt::format("part {}", index + 1));
-  const Fields fields(record, subject,
-                      fmt::format("part {} (\u201c{}\u201d)", index + 1, part.name));
-  part.kind = fields.text("kind", "adapter");
-  part.u_db = fields.number("u_db").value_or(0.0);
-  part.vswr = fields.number("vswr");
-  part.max_input_w = fields.number("max_input_w");
-  part.time_constant_s = fields.number("time_constant_s");
-  part.max_input_dbm = fields.number("max_input_dbm");
-  if (const json* window = fields.find("best_input_dbm")) {
-    if (!window->is_array())
-      fields.refuse("best_input_dbm", "it is not a pair", "Write [-25, -10]");
-    const auto pair = pairs(fields, "best_input_dbm", json::array({*window}));
-    part.best_input_dbm = pair.front();
+/// Points of a network as written by to_json: frequency and four complex numbers.
+Touchstone network_from_json(const JsonFields& fields, const json& record) {
+  Touchstone network;
+  const JsonFields inner(record, fields.subject(), fields.place() + ", network");
+  network.reference_ohm = inner.number("reference_ohm").value_or(50.0);
+  const json* points = inner.find("points");
+  if (points == nullptr || !points->is_array())
+    inner.refuse("points", "it is not a list", "Leave it out");
+  for (const json& p : *points) {
+    const bool is_row =
+        p.is_array() && p.size() == 9 &&
+        std::all_of(p.begin(), p.end(), [](const json& v) { return v.is_number(); });
+    if (!is_row ||
+        (!network.points.empty() && p[0].get<double>() <= network.points.back().frequency_hz))
+      fields.refuse(
+          "network",
+          fmt::format("point {} is not nine numbers in rising order", network.points.size() + 1),
+          "Drop the Touchstone file on the part again");
+    const auto value = [&](std::size_t i) {
+      return std::complex<double>(p[i].get<double>(), p[i + 1].get<double>());
+    };
+    network.points.push_back({p[0].get<double>(), value(1), value(3), value(5), value(7)});
   }
+  if (network.points.empty())
+    fields.refuse("network", "it has no points", "Drop the Touchstone file on the part again");
+  return network;
+}
+
+json network_to_json(const Touchstone& network) {
+  json points = json::array();
+  for (const TwoPort& p : network.points)
+    points.push_back(
+        json::array({p.frequency_hz, p.s11.real(), p.s11.imag(), p.s21.real(), p.s21.imag(),
+                     p.s12.real(), p.s12.imag(), p.s22.real(), p.s22.imag()}));
+  return {{"reference_ohm", network.reference_ohm}, {"points", points}};
+}
+
+void read_gain(Part& part, const JsonFields& fields, const NetworkText& network) {
   const json* gain = fields.find("gain_db");
+  const json* points = fields.find("network");
   const std::string file = fields.text("touchstone", "");
-  if (gain != nullptr && !file.empty())
+  if (gain != nullptr && (!file.empty() || points != nullptr))
     fields.refuse("gain_db", "there is a Touchstone file too", "Keep one of the two");
-  if (!file.empty()) {
+  if (points != nullptr) {
+    if (!points->is_object()) fields.refuse("network", "it is not an object", "Leave it out");
+    part.network = network_from_json(fields, *points);
+    part.gain = part.network->gain("part \u201c" + part.name + "\u201d");
+  } else if (!file.empty()) {
     part.network = parse_touchstone(network(file), file);
     part.gain = part.network->gain(file);
   } else if (gain != nullptr && gain->is_number()) {
@@ -96,17 +87,44 @@ Part part_from_json(const json& record, const std::string& subject, std::size_t 
   } else if (gain != nullptr) {
     fields.refuse("gain_db", "it is neither a number nor a table",
                   "Write -40.0 or [[frequency_hz, gain_db], \u2026]");
-  } else if (part.kind != "instrument" && part.kind != "adapter") {
+  } else if (part.kind != "instrument" && part.kind != "device" && part.kind != "adapter") {
     fields.refuse("gain_db", "it is missing", "Write the gain in dB, negative for loss");
   }
-  check_part(part);
-  return part;
 }
 
 }  // namespace
 
+Part part_from_json(const json& record, const std::string& subject, const std::string& place,
+                    const NetworkText& network) {
+  Part part;
+  part.name = JsonFields(record, subject, place).text("name", place);
+  const JsonFields fields(record, subject,
+                          part.name == place ? place : place + " (\u201c" + part.name + "\u201d)");
+  part.kind = fields.text("kind", "adapter");
+  part.u_db = fields.number("u_db").value_or(0.0);
+  part.vswr = fields.number("vswr");
+  part.max_input_w = fields.number("max_input_w");
+  part.time_constant_s = fields.number("time_constant_s");
+  part.max_input_dbm = fields.number("max_input_dbm");
+  part.full_scale_dbm = fields.number("full_scale_dbm");
+  part.linearity_u_db = fields.number("linearity_u_db");
+  part.calibration.date = fields.text("calibrated", "");
+  part.calibration.interval_months = fields.number("interval_months");
+  part.calibration.ageing_u_db_per_month = fields.number("ageing_u_db_per_month");
+  part.bench_id = fields.text("bench_id", "");
+  if (const json* window = fields.find("best_input_dbm")) {
+    if (!window->is_array())
+      fields.refuse("best_input_dbm", "it is not a pair", "Write [-25, -10]");
+    const auto pair = pairs(fields, "best_input_dbm", json::array({*window}));
+    part.best_input_dbm = pair.front();
+  }
+  read_gain(part, fields, network);
+  check_part(part);
+  return part;
+}
+
 Chain chain_from_json(const json& record, const std::string& subject, const NetworkText& network) {
-  const Fields root(record, subject, "");
+  const JsonFields root(record, subject, "");
   if (root.text("format", "") != "even-heron-chain")
     root.refuse("format", "this is not a chain file",
                 "It begins with \"format\": \"even-heron-chain\"");
@@ -114,6 +132,11 @@ Chain chain_from_json(const json& record, const std::string& subject, const Netw
     root.refuse("version", "a newer Even Heron wrote this file", "Update Even Heron");
   Chain chain;
   chain.name = root.text("name", "");
+  chain.source = root.text("source", "");
+  chain.source_u_db = root.number("source_u_db").value_or(0.0);
+  if (!(chain.source_u_db >= 0.0))
+    root.refuse("source_u_db", "it is below 0", "Give the standard uncertainty in dB");
+  chain.is_source_in_emf = root.flag("source_in_emf", false);
   chain.impedance_ohm = root.number("impedance_ohm").value_or(50.0);
   chain.source_vswr = root.number("source_vswr");
   if (chain.source_vswr && !(*chain.source_vswr >= 1.0))
@@ -122,7 +145,8 @@ Chain chain_from_json(const json& record, const std::string& subject, const Netw
   if (parts == nullptr || !parts->is_array() || parts->empty())
     root.refuse("parts", "it has no parts", "Add at least the instrument");
   for (const json& part : *parts)
-    chain.parts.push_back(part_from_json(part, subject, chain.parts.size(), network));
+    chain.parts.push_back(
+        part_from_json(part, subject, fmt::format("part {}", chain.parts.size() + 1), network));
   return chain;
 }
 
@@ -141,33 +165,74 @@ Chain read_chain(const std::filesystem::path& path) {
   });
 }
 
+json to_json(const Drive& d) {
+  json out = {{"pep_dbm", d.pep_dbm},
+              {"two_tone", d.is_two_tone},
+              {"frequency_hz", d.frequency_hz},
+              {"typed", d.typed}};
+  if (d.key_down_s) out["key_down_s"] = *d.key_down_s;
+  if (!d.typed_frequency.empty()) out["typed_frequency"] = d.typed_frequency;
+  if (!d.typed_key_down.empty()) out["typed_key_down"] = d.typed_key_down;
+  return out;
+}
+
+Drive drive_from_json(const json& record, const std::string& subject, const std::string& place) {
+  const JsonFields fields(record, subject, place);
+  const auto level = fields.number("pep_dbm");
+  const auto frequency = fields.number("frequency_hz");
+  if (!level || !frequency)
+    fields.refuse("", "level or frequency is missing", "Set the drive of the hook-up again");
+  return {*level,
+          fields.flag("two_tone", true),
+          *frequency,
+          fields.number("key_down_s"),
+          fields.text("typed", ""),
+          fields.text("typed_frequency", ""),
+          fields.text("typed_key_down", "")};
+}
+
+json to_json(const Part& part) {
+  json out = {{"name", part.name}, {"kind", part.kind}, {"u_db", part.u_db}};
+  if (part.network) {
+    out["network"] = network_to_json(*part.network);
+  } else if (part.gain.is_constant()) {
+    out["gain_db"] = part.gain.largest_db();
+  } else {
+    json table = json::array();
+    for (const GainPoint& p : part.gain.points())
+      table.push_back(json::array({p.frequency_hz, p.gain_db}));
+    out["gain_db"] = std::move(table);
+  }
+  const auto put = [&](const char* key, const std::optional<double>& value) {
+    if (value) out[key] = *value;
+  };
+  put("vswr", part.vswr);
+  put("max_input_w", part.max_input_w);
+  put("time_constant_s", part.time_constant_s);
+  put("max_input_dbm", part.max_input_dbm);
+  put("full_scale_dbm", part.full_scale_dbm);
+  put("linearity_u_db", part.linearity_u_db);
+  put("interval_months", part.calibration.interval_months);
+  put("ageing_u_db_per_month", part.calibration.ageing_u_db_per_month);
+  if (!part.calibration.date.empty()) out["calibrated"] = part.calibration.date;
+  if (!part.bench_id.empty()) out["bench_id"] = part.bench_id;
+  if (part.best_input_dbm)
+    out["best_input_dbm"] = json::array({part.best_input_dbm->first, part.best_input_dbm->second});
+  return out;
+}
+
 json to_json(const Chain& chain) {
   json parts = json::array();
-  for (const Part& part : chain.parts) {
-    json out = {{"name", part.name}, {"kind", part.kind}, {"u_db", part.u_db}};
-    if (part.gain.is_constant()) {
-      out["gain_db"] = part.gain.largest_db();
-    } else {
-      json table = json::array();
-      for (const GainPoint& p : part.gain.points())
-        table.push_back(json::array({p.frequency_hz, p.gain_db}));
-      out["gain_db"] = std::move(table);
-    }
-    if (part.vswr) out["vswr"] = *part.vswr;
-    if (part.max_input_w) out["max_input_w"] = *part.max_input_w;
-    if (part.time_constant_s) out["time_constant_s"] = *part.time_constant_s;
-    if (part.max_input_dbm) out["max_input_dbm"] = *part.max_input_dbm;
-    if (part.best_input_dbm)
-      out["best_input_dbm"] =
-          json::array({part.best_input_dbm->first, part.best_input_dbm->second});
-    parts.push_back(std::move(out));
-  }
+  for (const Part& part : chain.parts) parts.push_back(to_json(part));
   json out = {{"format", "even-heron-chain"},
               {"version", 1},
               {"impedance_ohm", chain.impedance_ohm},
               {"parts", parts}};
   if (!chain.name.empty()) out["name"] = chain.name;
+  if (!chain.source.empty()) out["source"] = chain.source;
   if (chain.source_vswr) out["source_vswr"] = *chain.source_vswr;
+  if (chain.source_u_db > 0.0) out["source_u_db"] = chain.source_u_db;
+  if (chain.is_source_in_emf) out["source_in_emf"] = true;
   return out;
 }
 

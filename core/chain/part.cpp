@@ -23,10 +23,10 @@ void require_positive(const Part& part, const char* field, const std::optional<d
 
 const std::vector<PartKind>& part_kinds() {
   static const std::vector<PartKind> kinds = {
-      {"attenuator", true, false}, {"load", true, false},     {"coupler", true, false},
-      {"tap", true, false},        {"cable", true, false},    {"splitter", true, false},
-      {"filter", true, false},     {"probe", true, false},    {"adapter", true, false},
-      {"amplifier", false, false}, {"instrument", true, true}};
+      {"attenuator", true, false}, {"load", true, false},      {"coupler", true, false},
+      {"tap", true, false},        {"cable", true, false},     {"splitter", true, false},
+      {"filter", true, false},     {"probe", true, false},     {"adapter", true, false},
+      {"amplifier", false, false}, {"instrument", true, true}, {"device", true, true}};
   return kinds;
 }
 
@@ -74,6 +74,19 @@ void check_part(const Part& part) {
   if (part.best_input_dbm && !(part.best_input_dbm->first < part.best_input_dbm->second))
     refuse(part, "best_input_dbm", "its lower end is not below its upper end",
            "Give [lowest, highest] in dBm");
+  if (part.full_scale_dbm && !std::isfinite(*part.full_scale_dbm))
+    refuse(part, "full_scale_dbm", "it is not a number", "Leave it out if it is not known");
+  if (part.linearity_u_db && !(*part.linearity_u_db >= 0.0))
+    refuse(part, "linearity_u_db", "it is not a number of 0 or more",
+           "Leave it out if it is not known");
+  if (part.calibration.interval_months && !(*part.calibration.interval_months > 0.0))
+    refuse(part, "interval_months", "it is not a number above 0", "Give the months between two");
+  if (part.calibration.ageing_u_db_per_month && !(*part.calibration.ageing_u_db_per_month >= 0.0))
+    refuse(part, "ageing_u_db_per_month", "it is not a number of 0 or more",
+           "Leave it out if it is not known");
+  if (!part.calibration.date.empty() &&
+      !months_between(part.calibration.date, part.calibration.date))
+    refuse(part, "calibrated", "it is not a date", "Write it like 2026-03-14");
 }
 
 }  // namespace heron

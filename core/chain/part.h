@@ -5,6 +5,7 @@
 #include <utility>
 #include <vector>
 
+#include "core/chain/calibration.h"
 #include "core/chain/thermal.h"
 #include "core/chain/touchstone.h"
 
@@ -15,13 +16,18 @@ struct Part {
   std::string name;
   std::string kind = "adapter";  ///< one of part_kinds()
   Gain gain;
-  double u_db = 0.0;           ///< standard uncertainty of the gain
+  double u_db = 0.0;           ///< standard uncertainty of the gain, on the day of calibration
+  double u_age_db = 0.0;       ///< what its age has added since; see aged()
   std::optional<double> vswr;  ///< at both ports
   std::optional<Touchstone> network;
   std::optional<double> max_input_w;  ///< continuous, average power
   std::optional<double> time_constant_s;
   std::optional<double> max_input_dbm;  ///< absolute, peak envelope
   std::optional<std::pair<double, double>> best_input_dbm;
+  std::optional<double> full_scale_dbm;  ///< of a recorder's input
+  std::optional<double> linearity_u_db;  ///< how far a recorder's scale may bend between two lines
+  Calibration calibration;
+  std::string bench_id;  ///< which thing on the bench it is; empty = described only here
 
   std::optional<double> input_vswr(double frequency_hz) const;
   std::optional<double> output_vswr(double frequency_hz) const;
@@ -29,8 +35,8 @@ struct Part {
 
 struct PartKind {
   std::string id;
-  bool is_passive;     ///< cannot have gain
-  bool is_instrument;  ///< ends a chain
+  bool is_passive;  ///< cannot have gain
+  bool ends_chain;  ///< an instrument's input, or a device that is driven
 };
 const std::vector<PartKind>& part_kinds();
 const PartKind* find_part_kind(const std::string& id);  ///< nullptr if unknown

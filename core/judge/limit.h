@@ -13,7 +13,8 @@ struct Limit {
   double value = 0.0;
   std::string unit;
   std::string convention;
-  double span = 20.0;  ///< full scale of the margin line for this characteristic, in `unit`
+  double span = 20.0;      ///< full scale of the margin line for this characteristic, in `unit`
+  std::string typed = {};  ///< as it was typed, where a person did
 };
 
 /// "−30 dB", "± 0.5 ppm", "at least 30 W".

@@ -1,5 +1,6 @@
 #include "core/method/refer_two_tone.h"
 
+#include "core/method/two_tone_trace.h"
 #include "core/quantity/levels.h"
 
 namespace heron {
@@ -27,7 +28,10 @@ TwoToneAnalysis refer_to_device(const TwoToneAnalysis& analysis, const Chain& ch
   if (a.image_dbc) *a.image_dbc += reference;
   if (a.usable_dynamic_range_db) *a.usable_dynamic_range_db -= reference;
   if (a.full_scale_dbm) {
-    const Drive drive{a.pep_dbfs + *a.full_scale_dbm, true, center_hz, std::nullopt};
+    // It was keyed as long as the recording lasts, at least.
+    Drive drive{a.pep_dbfs + *a.full_scale_dbm, true, center_hz, std::nullopt};
+    if (a.window != kAnalyserWindow && a.capture.sample_rate_hz > 0.0 && a.capture.frames > 0)
+      drive.key_down_s = a.capture.duration_s();
     const ChainResult levels = evaluate_chain(chain, drive);
     a.remarks.insert(a.remarks.end(), levels.remarks.begin(), levels.remarks.end());
     sort_remarks(a.remarks);

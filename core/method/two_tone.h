@@ -62,6 +62,8 @@ struct TwoToneAnalysis {
   double drift_hz = 0.0;  ///< of the tones over the record, peak to peak
   std::optional<double> full_scale_dbm;
   double linearity_u_db = 0.0;
+  double repeatability_u_db = 0.0;  ///< scatter of the same step taken several times
+  std::string noise_source = "noise in the recording";  ///< what a product's own u comes from
 
   std::vector<TestTone> tones;  ///< none, one, or two in order of frequency
   double one_tone_dbfs = 0.0;   ///< mean power of the two: reference "one tone"

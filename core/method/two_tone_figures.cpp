@@ -57,7 +57,9 @@ Figure product_figure(const TwoToneAnalysis& a, const TwoToneProduct& p,
     figure.bound = Bound::upper;
     return figure;
   }
-  figure.contributions.push_back({"noise in the recording", p.u_db, Scope::independent});
+  figure.contributions.push_back({a.noise_source, p.u_db, Scope::independent});
+  if (a.repeatability_u_db > 0.0)
+    figure.contributions.push_back({"repeatability", a.repeatability_u_db, Scope::independent});
   if (a.linearity_u_db > 0.0) {
     figure.contributions.push_back({"recorder linearity", a.linearity_u_db, Scope::common});
   }
@@ -83,9 +85,8 @@ Result to_result(const TwoToneAnalysis& a, const std::string& convention) {
     pep.value = a.pep_dbfs + a.full_scale_dbm.value_or(0.0);
     pep.unit = a.full_scale_dbm ? "dBm" : "dBFS";
     pep.convention = "PEP";
-    pep.contributions.push_back({"noise in the recording",
-                                 std::hypot(a.tones[0].u_db, a.tones[1].u_db) / 2.0,
-                                 Scope::independent});
+    pep.contributions.push_back(
+        {a.noise_source, std::hypot(a.tones[0].u_db, a.tones[1].u_db) / 2.0, Scope::independent});
     result.figures.push_back(pep);
   }
   for (const TwoToneProduct& p : a.products)

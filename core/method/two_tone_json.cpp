@@ -148,6 +148,7 @@ json to_json(const TwoToneAnalysis& a) {
           {"drift_hz", a.drift_hz},
           {"full_scale_dbm", optional_number(a.full_scale_dbm)},
           {"linearity_u_db", a.linearity_u_db},
+          {"noise_source", a.noise_source},
           {"tones", tones},
           {"one_tone_dbfs", a.one_tone_dbfs},
           {"pep_dbfs", a.pep_dbfs},
@@ -173,6 +174,7 @@ TwoToneAnalysis two_tone_from_json(const json& r) {
     a.drift_hz = r.at("drift_hz");
     a.full_scale_dbm = optional_number(r, "full_scale_dbm");
     a.linearity_u_db = r.at("linearity_u_db");
+    a.noise_source = r.value("noise_source", a.noise_source);
     for (const json& t : r.at("tones")) {
       a.tones.push_back({t.at("frequency_hz"), optional_number(t, "u_frequency_hz").value_or(0.0),
                          t.at("level_dbfs"), optional_number(t, "u_db").value_or(0.0)});
@@ -226,8 +228,10 @@ TwoToneSettings two_tone_settings_from_json(const json& r) {
 }
 
 json to_json(const Limit& l) {
-  return {{"name", l.name}, {"sense", sense_name(l.sense)}, {"value", l.value},
-          {"unit", l.unit}, {"convention", l.convention},   {"span", l.span}};
+  json out = {{"name", l.name}, {"sense", sense_name(l.sense)}, {"value", l.value},
+              {"unit", l.unit}, {"convention", l.convention},   {"span", l.span}};
+  if (!l.typed.empty()) out["typed"] = l.typed;
+  return out;
 }
 
 Limit limit_from_json(const json& r) {
@@ -239,6 +243,7 @@ Limit limit_from_json(const json& r) {
     l.unit = r.at("unit");
     l.convention = r.at("convention");
     l.span = r.at("span");
+    l.typed = r.value("typed", "");
     return l;
   } catch (const json::exception& error) {
     damaged(error);

@@ -47,8 +47,8 @@ void find_dominance_changes(TwoToneLadder& ladder, const std::vector<LadderStep>
     if (low.dominant_order == 0 || high.dominant_order == 0 ||
         low.dominant_order == high.dominant_order)
       continue;
-    DominanceChange change{low.dominant_order, high.dominant_order, *low.output_dbm,
-                           *high.output_dbm, 0.0};
+    DominanceChange change{
+        low.dominant_order, high.dominant_order, *low.output_dbm, *high.output_dbm, 0.0, 0.0};
     const auto gap = [&](std::size_t row) {
       const TwoToneAnalysis& a = *steps[row].analysis;
       const TwoToneProduct* now = a.worse_side(change.to_order);
@@ -57,6 +57,15 @@ void find_dominance_changes(TwoToneLadder& ladder, const std::vector<LadderStep>
     };
     change.crossing_dbm =
         crossing(change.lower_dbm, change.upper_dbm, gap(order[i - 1]), gap(order[i]));
+    const auto u = [&](std::size_t row, int n) {
+      const TwoToneProduct* p = steps[row].analysis->worse_side(n);
+      return p == nullptr || p->is_bound ? 0.0
+                                         : product_figure(*steps[row].analysis, *p, kReOneTone).u();
+    };
+    const double width = change.upper_dbm - change.lower_dbm;
+    const double slope = std::abs(gap(order[i]) - gap(order[i - 1])) / std::max(width, 1e-9);
+    const double u_gap = std::hypot(u(order[i], change.to_order), u(order[i], change.from_order));
+    change.u_db = slope > 0.0 ? std::min(u_gap / slope, width / 2.0) : width / 2.0;
     ladder.dominance_changes.push_back(change);
   }
 }
@@ -96,6 +105,11 @@ void find_intercept(TwoToneLadder& ladder, const std::vector<LadderStep>& steps,
   oip3.value = x0 - low->level_dbc / 2.0;
   oip3.contributions.push_back({"noise in the recording", low->u_db / 2.0, Scope::independent});
   ladder.oip3 = oip3;
+  ladder.remarks.push_back(
+      {"oip3", Severity::note,
+       fmt::format("IM3 follows the 3 dB law: output intercept {} dBm, one tone.",
+                   number_text(oip3.value, 1, true)),
+       ""});
 }
 
 void add_ladder_remarks(TwoToneLadder& ladder) {

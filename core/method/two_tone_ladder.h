@@ -32,6 +32,7 @@ struct DominanceChange {
   double lower_dbm = 0.0;
   double upper_dbm = 0.0;
   double crossing_dbm = 0.0;  ///< straight in dB over dB between the two steps
+  double u_db = 0.0;          ///< of the crossing, from both products; at most half their distance
 };
 
 struct TwoToneLadder {

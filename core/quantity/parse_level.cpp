@@ -1,83 +1,15 @@
 #include "core/quantity/parse_level.h"
 
 #include <algorithm>
-#include <charconv>
 #include <cmath>
 #include <numbers>
 
 #include "core/error.h"
 #include "core/quantity/format.h"
+#include "core/quantity/typed_number.h"
 
 namespace heron {
 namespace {
-
-void replace_all(std::string& text, std::string_view from, std::string_view to) {
-  for (std::size_t at = 0; (at = text.find(from, at)) != std::string::npos; at += to.size()) {
-    text.replace(at, from.size(), to);
-  }
-}
-
-/// ASCII form: true minus to '-', both micro signs to 'u', no-break spaces to spaces, trimmed.
-std::string normalised(std::string_view raw) {
-  std::string text(raw);
-  replace_all(text, "\u2212", "-");
-  replace_all(text, "\u2013", "-");
-  replace_all(text, "\u00b5", "u");
-  replace_all(text, "\u03bc", "u");
-  replace_all(text, "\u00a0", " ");
-  replace_all(text, "\u202f", " ");
-  replace_all(text, "\t", " ");
-  const auto first = text.find_first_not_of(' ');
-  if (first == std::string::npos) return {};
-  return text.substr(first, text.find_last_not_of(' ') - first + 1);
-}
-
-std::string lower(std::string text) {
-  std::transform(text.begin(), text.end(), text.begin(),
-                 [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
-  return text;
-}
-
-struct NumberAndRest {
-  double value;
-  std::string rest;
-};
-
-std::optional<NumberAndRest> leading_number(std::string text) {
-  std::size_t at = 0;
-  bool negative = false;
-  if (at < text.size() && (text[at] == '-' || text[at] == '+')) {
-    negative = text[at] == '-';
-    ++at;
-    while (at < text.size() && text[at] == ' ') ++at;
-  }
-  std::size_t end = at;
-  int marks = 0;
-  while (end < text.size() && (std::isdigit(static_cast<unsigned char>(text[end])) ||
-                               text[end] == '.' || text[end] == ',')) {
-    if (text[end] == ',' || text[end] == '.') {
-      ++marks;
-      text[end] = '.';
-    }
-    ++end;
-  }
-  if (end == at || marks > 1) return std::nullopt;
-  // An exponent only if digits follow, so that "2 EMF" stays a unit.
-  if (end < text.size() && (text[end] == 'e' || text[end] == 'E')) {
-    std::size_t exponent = end + 1;
-    if (exponent < text.size() && (text[exponent] == '-' || text[exponent] == '+')) ++exponent;
-    if (exponent < text.size() && std::isdigit(static_cast<unsigned char>(text[exponent]))) {
-      end = exponent;
-      while (end < text.size() && std::isdigit(static_cast<unsigned char>(text[end]))) ++end;
-    }
-  }
-  double value = 0.0;
-  const auto result = std::from_chars(text.data() + at, text.data() + end, value);
-  if (result.ec != std::errc{} || result.ptr != text.data() + end) return std::nullopt;
-  const auto rest = text.find_first_not_of(' ', end);
-  return NumberAndRest{negative ? -value : value,
-                       rest == std::string::npos ? "" : text.substr(rest)};
-}
 
 [[noreturn]] void refuse(std::string_view typed, const std::string& reason) {
   throw InputError("\u201c" + std::string(typed) + "\u201d", "", reason,
@@ -115,11 +47,12 @@ struct Unit {
   double factor = 1.0;
   Waveform waveform = Waveform::rms;
   std::optional<bool> emf;
+  bool is_mean = false;
 };
 
 /// Takes trailing words ("rms", "pp", "emf", "pd", "pep") off the unit.
 bool take_suffix(std::string& unit, std::string_view word) {
-  const std::string low = lower(unit);
+  const std::string low = lower_case(unit);
   if (low.size() < word.size() || !low.ends_with(word)) return false;
   unit.resize(unit.size() - word.size());
   while (!unit.empty() && (unit.back() == ' ' || unit.back() == '_')) unit.pop_back();
@@ -132,14 +65,16 @@ std::optional<Unit> parse_unit(std::string text) {
     unit.emf = true;
   else if (take_suffix(text, "pd"))
     unit.emf = false;
-  if (take_suffix(text, "rms") || take_suffix(text, "pep"))
+  if (take_suffix(text, "mean") || take_suffix(text, "average"))
+    unit.is_mean = true;
+  else if (take_suffix(text, "rms") || take_suffix(text, "pep"))
     unit.waveform = Waveform::rms;
   else if (take_suffix(text, "peak") || take_suffix(text, "pk"))
     unit.waveform = Waveform::peak;
   else if (take_suffix(text, "pp") || take_suffix(text, "p-p"))
     unit.waveform = Waveform::peak_to_peak;
 
-  const std::string low = lower(text);
+  const std::string low = lower_case(text);
   if (low == "dbm")
     unit.kind = Unit::dbm;
   else if (low == "dbw")
@@ -175,7 +110,7 @@ std::optional<TypedLevel> parse_s_units(const std::string& text, const LevelInpu
   if (!units->rest.empty()) {
     const auto extra = leading_number(units->rest);
     if (!extra || units->value != 9.0) return std::nullopt;
-    const std::string unit = lower(extra->rest);
+    const std::string unit = lower_case(extra->rest);
     if (!unit.empty() && unit != "db") return std::nullopt;
     over = extra->value;
   }
@@ -189,14 +124,8 @@ std::optional<TypedLevel> parse_s_units(const std::string& text, const LevelInpu
 
 }  // namespace
 
-std::optional<double> parse_number(std::string_view text) {
-  const auto number = leading_number(normalised(text));
-  if (!number || !number->rest.empty() || !std::isfinite(number->value)) return std::nullopt;
-  return number->value;
-}
-
 TypedLevel parse_level(std::string_view raw, const LevelInputOptions& options) {
-  const std::string text = normalised(raw);
+  const std::string text = normalised_typing(raw);
   if (text.empty()) refuse(raw, "nothing was typed");
   if (!(options.impedance.value > 0.0) || !std::isfinite(options.impedance.value)) {
     refuse(raw, "the impedance must be more than 0 \u03a9");
@@ -240,6 +169,10 @@ TypedLevel parse_level(std::string_view raw, const LevelInputOptions& options) {
       typed.level = to_dbm(Watt{value});
       quantity = engineering_text(value, "W");
     }
+  }
+  if (unit->is_mean && options.is_two_tone) {
+    typed.level = typed.level + Db{db_from_power_ratio(2.0)};
+    quantity += " mean, peak envelope";
   }
   if (!std::isfinite(typed.level.value) || std::abs(typed.level.value) > 400.0) {
     refuse(raw, "no bench has a level of this size");

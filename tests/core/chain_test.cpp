@@ -37,7 +37,10 @@ Chain skerry() {
   sampler.u_db = 0.5;
   sampler.max_input_dbm = 0.0;
   sampler.best_input_dbm = {{-25.0, -10.0}};
-  return {"Skerry", 50.0, std::nullopt, {pad, cable, sampler}};
+  Chain made;
+  made.name = "Skerry";
+  made.parts = {pad, cable, sampler};
+  return made;
 }
 
 bool close(double a, double b, double tolerance = 1e-9) {

@@ -24,7 +24,9 @@ Chain chain_of(Gain gain) {
   sampler.kind = "instrument";
   sampler.u_db = 0.5;
   sampler.max_input_dbm = 0.0;
-  return {"", 50.0, std::nullopt, {pad, sampler}};
+  Chain chain;
+  chain.parts = {pad, sampler};
+  return chain;
 }
 
 bool close(double a, double b) {

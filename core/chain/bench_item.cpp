@@ -1,0 +1,320 @@
+#include "core/chain/bench_item.h"
+
+#include <algorithm>
+
+#include "core/error.h"
+#include "core/quantity/format.h"
+
+namespace heron {
+namespace {
+
+const char* const kPads = "Pads and loads";
+const char* const kLines = "Cables and adapters";
+const char* const kCouplers = "Couplers and filters";
+const char* const kActive = "Amplifiers and probes";
+const char* const kInstruments = "Instruments";
+
+/// Where the number of a field lives, const as the item is.
+template <class Item>
+auto optional_number(Item& item, const std::string& key) -> decltype(&item.gate_s) {
+  if (key == "vswr") return &item.part.vswr;
+  if (key == "max_input_w") return &item.part.max_input_w;
+  if (key == "time_constant_s") return &item.part.time_constant_s;
+  if (key == "max_input_dbm") return &item.part.max_input_dbm;
+  if (key == "full_scale_dbm") return &item.part.full_scale_dbm;
+  if (key == "interval_months") return &item.part.calibration.interval_months;
+  if (key == "timebase_ppm") return &item.timebase_ppm;
+  if (key == "gate_s") return &item.gate_s;
+  if (key == "current_limit_a") return &item.current_limit_a;
+  return nullptr;
+}
+
+template <class Item>
+auto text_of(Item& item, const std::string& key) -> decltype(&item.note) {
+  if (key == "name") return &item.part.name;
+  if (key == "serial") return &item.serial;
+  if (key == "note") return &item.note;
+  if (key == "level_means") return &item.level_means;
+  if (key == "resolution") return &item.resolution;
+  if (key == "calibrated") return &item.part.calibration.date;
+  return nullptr;
+}
+
+/// The value of a number field in its quantity's unit.
+std::optional<double> number_of(const BenchItem& item, const std::string& key) {
+  if (key == "gain_db")
+    return item.part.gain.is_constant() ? std::optional(item.part.gain.largest_db()) : std::nullopt;
+  if (key == "u_db") return 2.0 * item.part.u_db;
+  if (key == "linearity_u_db")
+    return item.part.linearity_u_db ? std::optional(2.0 * *item.part.linearity_u_db) : std::nullopt;
+  if (key == "ageing_u_db_per_month") {
+    const auto& ageing = item.part.calibration.ageing_u_db_per_month;
+    return ageing ? std::optional(2.0 * *ageing) : std::nullopt;
+  }
+  if (key == "best_low")
+    return item.part.best_input_dbm ? std::optional(item.part.best_input_dbm->first) : std::nullopt;
+  if (key == "best_high")
+    return item.part.best_input_dbm ? std::optional(item.part.best_input_dbm->second)
+                                    : std::nullopt;
+  const std::optional<double>* place = optional_number(item, key);
+  return place != nullptr ? *place : std::nullopt;
+}
+
+void set_number(BenchItem& item, const std::string& key, std::optional<double> value) {
+  if (std::optional<double>* place = optional_number(item, key)) {
+    *place = value;
+  } else if (key == "gain_db") {
+    item.part.gain = Gain(value.value_or(0.0));
+    item.part.network.reset();
+    item.curve_name.clear();
+  } else if (key == "u_db") {
+    item.part.u_db = value.value_or(0.0) / 2.0;
+  } else if (key == "linearity_u_db") {
+    item.part.linearity_u_db = value ? std::optional(*value / 2.0) : std::nullopt;
+  } else if (key == "ageing_u_db_per_month") {
+    item.part.calibration.ageing_u_db_per_month =
+        value ? std::optional(*value / 2.0) : std::nullopt;
+  } else if (key == "best_low" || key == "best_high") {
+    auto& window = item.part.best_input_dbm;
+    if (!value) {
+      window.reset();
+      return;
+    }
+    // One end alone is a window of 20 dB until the other is typed.
+    if (!window)
+      window =
+          key == "best_low" ? std::pair{*value, *value + 20.0} : std::pair{*value - 20.0, *value};
+    (key == "best_low" ? window->first : window->second) = *value;
+  }
+}
+
+void check_date(const std::string& date) {
+  if (!months_between(date, date))
+    throw InputError("\u201c" + date + "\u201d", "", "it is not a date",
+                     "Write it like 2026-03-14");
+}
+
+/// The time constant may be typed before the rating that it belongs to.
+void check_unfinished(Part part) {
+  if (!part.max_input_w) part.time_constant_s.reset();
+  check_part(part);
+}
+
+/// "1 MHz: -0.05 dB; 30 MHz: -0.40 dB" as a gain over frequency.
+Gain gain_table(const std::string& typed) {
+  std::vector<GainPoint> points;
+  std::size_t at = 0;
+  while (at <= typed.size()) {
+    const std::size_t end = std::min(typed.find(';', at), typed.size());
+    const std::string entry = typed.substr(at, end - at);
+    at = end + 1;
+    if (entry.find_first_not_of(' ') == std::string::npos) continue;
+    const std::size_t colon = entry.find(':');
+    if (colon == std::string::npos)
+      throw InputError("\u201c" + entry + "\u201d", "", "a frequency or a gain is missing",
+                       "Type a table like 1 MHz: \u22120.05 dB; 30 MHz: \u22120.4 dB");
+    points.push_back({parse_quantity(entry.substr(0, colon), Quantity::frequency).value,
+                      parse_quantity(entry.substr(colon + 1), Quantity::gain).value});
+  }
+  return {std::move(points), "\u201c" + typed + "\u201d"};
+}
+
+}  // namespace
+
+const std::vector<BenchSort>& bench_sorts() {
+  static const std::vector<BenchSort> sorts = {
+      {"attenuator", "Attenuator", kPads, "attenuator"},
+      {"step_attenuator", "Step attenuator", kPads, "attenuator"},
+      {"load", "Load with a tap", kPads, "load"},
+      {"cable", "Cable", kLines, "cable"},
+      {"adapter", "Adapter", kLines, "adapter"},
+      {"splitter", "Splitter", kLines, "splitter"},
+      {"coupler", "Coupler", kCouplers, "coupler"},
+      {"tap", "Sampling tap", kCouplers, "tap"},
+      {"filter", "Filter", kCouplers, "filter"},
+      {"amplifier", "Amplifier", kActive, "amplifier"},
+      {"probe", "Probe", kActive, "probe"},
+      {"generator", "Generator", kInstruments, "instrument"},
+      {"sampler", "Sampler", kInstruments, "instrument"},
+      {"spectrum_analyser", "Spectrum analyser", kInstruments, "instrument"},
+      {"power_meter", "Power meter", kInstruments, "instrument"},
+      {"power_sensor", "Power sensor", kInstruments, "instrument"},
+      {"counter", "Counter", kInstruments, "instrument"},
+      {"rms_voltmeter", "Voltmeter, true RMS", kInstruments, "instrument"},
+      {"average_voltmeter", "Voltmeter, average responding", kInstruments, "instrument"},
+      {"supply", "Supply", kInstruments, "instrument"},
+      {"thermometer", "Thermometer", kInstruments, "instrument"}};
+  return sorts;
+}
+
+const BenchSort* find_bench_sort(const std::string& id) {
+  const auto& sorts = bench_sorts();
+  const auto found =
+      std::find_if(sorts.begin(), sorts.end(), [&](const BenchSort& s) { return s.id == id; });
+  return found == sorts.end() ? nullptr : &*found;
+}
+
+std::vector<BenchField> bench_fields(const std::string& sort) {
+  const BenchSort* found = find_bench_sort(sort);
+  const bool is_instrument = found != nullptr && found->kind == "instrument";
+  const bool has_input = sort != "generator" && sort != "supply" && sort != "thermometer";
+  const bool is_level_meter = sort == "sampler" || sort == "spectrum_analyser" ||
+                              sort == "power_meter" || sort == "power_sensor";
+  std::vector<BenchField> fields = {{"name", "Name", "what it says on your bench", {}, {}},
+                                    {"serial", "Number", "serial or your own mark", {}, {}}};
+  const auto add = [&](const char* key, const char* label, const char* hint,
+                       std::optional<Quantity> quantity, std::vector<std::string> choices = {}) {
+    fields.push_back({key, label, hint, quantity, std::move(choices)});
+  };
+  if (!is_instrument)
+    add("gain_db", sort == "amplifier" ? "Gain" : "Gain, negative for loss",
+        "a number, a table such as 1 MHz: \u22120.1; 30 MHz: \u22120.4, or drop a Touchstone file",
+        Quantity::gain);
+  if (!is_instrument || is_level_meter || sort == "generator")
+    add("u_db", is_instrument ? "\u00b1 of its level" : "\u00b1 of the gain",
+        "95 % interval on the day of calibration", Quantity::uncertainty);
+  if (sort == "generator")
+    add("level_means", "The dial means", "dBm into a match, or volts as EMF or PD", {},
+        {"dbm", "emf", "pd"});
+  if (sort == "sampler" || sort == "spectrum_analyser")
+    add("linearity_u_db", "\u00b1 between lines", "how far its scale may bend, 95 % interval",
+        Quantity::uncertainty);
+  if (sort == "counter") {
+    add("timebase_ppm", "Timebase", "its limit of error", Quantity::relative);
+    add("gate_s", "Gate", "counting time", Quantity::duration);
+  }
+  if (sort == "supply") add("current_limit_a", "Current limit", "", Quantity::current);
+  if (!is_instrument || is_level_meter || sort == "generator")
+    add("vswr", "VSWR", "at its ports; or the return loss in dB", Quantity::vswr);
+  if (has_input && sort != "counter") {
+    add("max_input_w", "Continuous rating", "average power it stands for ever", Quantity::power);
+    add("time_constant_s", "Time constant", "of heating; unknown makes the rating absolute",
+        Quantity::duration);
+  }
+  if (has_input)
+    add("max_input_dbm", is_instrument ? "Damage level" : "Peak rating", "peak envelope, absolute",
+        Quantity::level);
+  if (is_level_meter || sort == "counter") {
+    add("best_low", "Best input from", "lower end of its best window", Quantity::level);
+    add("best_high", "Best input to", "upper end of its best window", Quantity::level);
+  }
+  if (sort == "sampler")
+    add("full_scale_dbm", "Full scale", "a full-scale sinusoid at its input", Quantity::level);
+  if (is_instrument)
+    add("resolution", "Resolution", "last digit of the display, such as 0.1 mV", {});
+  add("calibrated", "Calibrated", "the day, such as 2026-03-14", {});
+  add("interval_months", "Wanted every", "months between calibrations", Quantity::interval);
+  if (!is_instrument || is_level_meter || sort == "generator")
+    add("ageing_u_db_per_month", "Ages by, a month",
+        "not stated: its \u00b1 comes again within one interval", Quantity::uncertainty);
+  add("note", "Note", "", {});
+  return fields;
+}
+
+std::string field_text(const BenchItem& item, const BenchField& field) {
+  if (!field.quantity) {
+    const std::string* text = text_of(item, field.key);
+    return text != nullptr ? *text : std::string();
+  }
+  const auto typed = item.typed.find(field.key);
+  if (field.key == "gain_db" && typed == item.typed.end() && !item.part.gain.is_constant() &&
+      !item.part.network) {
+    std::string table;
+    for (const GainPoint& p : item.part.gain.points())
+      table += (table.empty() ? "" : "; ") + frequency_text(p.frequency_hz) + ": " +
+               quantity_text(Quantity::gain, p.gain_db);
+    return table;
+  }
+  if (typed != item.typed.end()) return typed->second;
+  const auto value = number_of(item, field.key);
+  if (!value || (field.key == "u_db" && *value == 0.0)) return {};
+  return quantity_text(*field.quantity, *value);
+}
+
+void set_field(BenchItem& item, const BenchField& field, const std::string& typed) {
+  if (!field.quantity) {
+    std::string* text = text_of(item, field.key);
+    if (text == nullptr) return;
+    if (!field.choices.empty() && !typed.empty() &&
+        std::find(field.choices.begin(), field.choices.end(), typed) == field.choices.end())
+      throw InputError("\u201c" + typed + "\u201d", "", "it is not one of the choices",
+                       "Choose " + field.choices.front());
+    if (field.key == "calibrated" && !typed.empty()) check_date(typed);
+    if (field.key == "name" && typed.empty())
+      throw InputError("name", "", "it is empty", "Type what you call it");
+    *text = typed;
+    return;
+  }
+  BenchItem changed = item;
+  if (typed.empty()) {
+    changed.typed.erase(field.key);
+    set_number(changed, field.key, std::nullopt);
+  } else {
+    if (field.key == "gain_db" && typed.find(';') != std::string::npos) {
+      set_number(changed, field.key, 0.0);
+      changed.part.gain = gain_table(typed);
+    } else {
+      set_number(changed, field.key, parse_quantity(typed, *field.quantity).value);
+    }
+    changed.typed[field.key] = typed;
+  }
+  check_unfinished(changed.part);
+  item = std::move(changed);
+}
+
+void set_curve(BenchItem& item, std::string_view text, const std::string& file_name) {
+  const Touchstone network = parse_touchstone(text, file_name);
+  BenchItem changed = item;
+  changed.part.network = network;
+  changed.part.gain = network.gain(file_name);
+  changed.curve_name = file_name;
+  changed.typed.erase("gain_db");
+  check_part(changed.part);
+  item = std::move(changed);
+}
+
+void calibrate(BenchItem& item, const std::string& date, std::optional<double> gain_db,
+               double u_db) {
+  check_date(date);
+  BenchItem changed = item;
+  Part& part = changed.part;
+  if (!part.calibration.date.empty()) {
+    changed.past.push_back(
+        {part.calibration.date, part.u_db,
+         part.gain.is_constant() ? std::optional(part.gain.largest_db()) : std::nullopt});
+  }
+  part.calibration.date = date;
+  part.u_db = u_db;
+  changed.typed.erase("u_db");
+  if (gain_db) {
+    part.gain = Gain(*gain_db);
+    part.network.reset();
+    changed.curve_name.clear();
+    changed.typed.erase("gain_db");
+  }
+  check_part(part);
+  item = std::move(changed);
+}
+
+BenchItem made_item(const std::string& sort) {
+  const BenchSort* found = find_bench_sort(sort);
+  if (found == nullptr)
+    throw InputError("sort", "", "\u201c" + sort + "\u201d is not known", "Choose one of the list");
+  BenchItem item;
+  item.sort = found->id;
+  item.part.name = found->label;
+  item.part.kind = found->kind;
+  item.part.calibration.interval_months = 12.0;
+  return item;
+}
+
+void check_item(const BenchItem& item) {
+  if (find_bench_sort(item.sort) == nullptr)
+    throw InputError("\u201c" + item.part.name + "\u201d", "sort",
+                     "\u201c" + item.sort + "\u201d is not known", "Choose one of the list");
+  if (item.part.name.empty())
+    throw InputError("bench item", "name", "it is empty", "Type what you call it");
+  check_unfinished(item.part);
+}
+
+}  // namespace heron

@@ -1,0 +1,25 @@
+#pragma once
+
+#include <optional>
+#include <string>
+
+#include "core/chain/chain.h"
+#include "core/judge/verdict.h"
+
+namespace heron {
+
+/// Whether one node of a chain stands its level. A part: pass under its average and peak rating;
+/// too close over the average rating as long as the thermal model allows the planned key-down, or
+/// within its uncertainty of a rating; fail otherwise. An end: pass inside its best window; too
+/// close if usable outside it; fail at or above full scale or its damage level.
+struct NodeVerdict {
+  Verdict verdict = Verdict::not_taken;  ///< not_taken: nothing is stated to judge by
+  std::optional<double> margin_db;       ///< to what binds; average ratings count from the mean
+  std::optional<double> limit_dbm;       ///< what binds
+  bool is_average = false;               ///< it binds the mean power, not the envelope
+  std::string limit;                     ///< "10 W average: 2:10 min max"
+};
+
+NodeVerdict judge_node(const Part& part, const ChainNode& node, const Drive& drive);
+
+}  // namespace heron

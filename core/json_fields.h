@@ -1,0 +1,56 @@
+#pragma once
+
+#include <nlohmann/json.hpp>
+#include <optional>
+#include <string>
+#include <utility>
+
+#include "core/error.h"
+
+namespace heron {
+
+/// One object of a file and where it stands, so that messages name the place of what is wrong.
+class JsonFields {
+ public:
+  JsonFields(const nlohmann::json& object, std::string subject, std::string place)
+      : object_(object), subject_(std::move(subject)), place_(std::move(place)) {
+    if (!object_.is_object()) refuse("", "it is not an object", "Write { } round it");
+  }
+  [[noreturn]] void refuse(const std::string& key, const std::string& why,
+                           const std::string& what_to_do) const {
+    const std::string where = place_.empty() ? key : key.empty() ? place_ : place_ + ", " + key;
+    throw InputError(subject_, where, why, what_to_do);
+  }
+  std::optional<double> number(const char* key) const {
+    const auto* found = find(key);
+    if (found == nullptr) return std::nullopt;
+    if (!found->is_number()) refuse(key, "it is not a number", "Write it without quotes");
+    return found->get<double>();
+  }
+  std::string text(const char* key, const std::string& otherwise) const {
+    const auto found = object_.find(key);
+    if (found == object_.end()) return otherwise;
+    if (!found->is_string()) refuse(key, "it is not text", "Write it in quotes");
+    return found->get<std::string>();
+  }
+  bool flag(const char* key, bool otherwise) const {
+    const auto* found = find(key);
+    if (found == nullptr) return otherwise;
+    if (!found->is_boolean()) refuse(key, "it is not true or false", "Write true or false");
+    return found->get<bool>();
+  }
+  /// nullptr if it is missing or null.
+  const nlohmann::json* find(const char* key) const {
+    const auto found = object_.find(key);
+    return found == object_.end() || found->is_null() ? nullptr : &*found;
+  }
+  const std::string& subject() const { return subject_; }
+  const std::string& place() const { return place_; }
+
+ private:
+  const nlohmann::json& object_;
+  std::string subject_;
+  std::string place_;
+};
+
+}  // namespace heron

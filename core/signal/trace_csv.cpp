@@ -1,0 +1,118 @@
+#include "core/signal/trace_csv.h"
+
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+
+#include "core/csv_table.h"
+#include "core/error.h"
+#include "core/quantity/parse_quantity.h"
+#include "core/quantity/typed_number.h"
+
+namespace heron {
+namespace {
+
+constexpr std::size_t kFewestPoints = 8;
+
+[[noreturn]] void refuse(const std::string& name, std::size_t line, const std::string& why,
+                         const std::string& what_to_do) {
+  throw InputError(name, line > 0 ? fmt::format("line {}", line) : "", why, what_to_do);
+}
+
+/// Column numbers and the factor of the frequency, from a header line.
+struct Columns {
+  std::size_t frequency = 0;
+  std::size_t level = 1;
+  double factor = 1.0;
+};
+
+std::optional<Columns> header_columns(const std::vector<std::string>& cells) {
+  Columns columns;
+  bool has_frequency = false;
+  bool has_level = false;
+  for (std::size_t i = 0; i < cells.size(); ++i) {
+    const std::string cell = lower_case(cells[i]);
+    if (!has_frequency && cell.starts_with("freq")) {
+      has_frequency = true;
+      columns.frequency = i;
+      if (cell.find("ghz") != std::string::npos)
+        columns.factor = 1e9;
+      else if (cell.find("mhz") != std::string::npos)
+        columns.factor = 1e6;
+      else if (cell.find("khz") != std::string::npos)
+        columns.factor = 1e3;
+    } else if (!has_level && (cell.find("dbm") != std::string::npos || cell.starts_with("level") ||
+                              cell.starts_with("ampl") || cell.starts_with("power"))) {
+      has_level = true;
+      columns.level = i;
+    }
+  }
+  if (!has_frequency || !has_level) return std::nullopt;
+  return columns;
+}
+
+double rbw_of(const std::string& name, const std::string& text) {
+  std::string typed = text;
+  if (parse_number(typed)) typed += " Hz";
+  double hz = 0.0;
+  try {
+    hz = parse_quantity(typed, Quantity::frequency).value;
+  } catch (const InputError& error) {
+    refuse(name, 0, "its RBW cannot be read: " + error.reason, "Write it like # rbw: 10 Hz");
+  }
+  if (hz <= 0.0) refuse(name, 0, "its RBW is not above 0", "Write it like # rbw: 10 Hz");
+  return hz;
+}
+
+}  // namespace
+
+double SpectrumTrace::spacing_hz() const {
+  std::vector<double> steps;
+  for (std::size_t i = 1; i < frequency_hz.size(); ++i)
+    steps.push_back(frequency_hz[i] - frequency_hz[i - 1]);
+  if (steps.empty()) return 0.0;
+  std::nth_element(steps.begin(), steps.begin() + static_cast<std::ptrdiff_t>(steps.size() / 2),
+                   steps.end());
+  return steps[steps.size() / 2];
+}
+
+SpectrumTrace parse_trace(std::string_view text, const std::string& name) {
+  const CsvTable table = parse_csv(text, name);
+  SpectrumTrace trace;
+  trace.name = name;
+  if (const auto rbw = table.conditions.find("rbw"); rbw != table.conditions.end())
+    trace.rbw_hz = rbw_of(name, rbw->second);
+  Columns columns;
+  if (!table.heads.empty()) {
+    const auto named = header_columns(table.heads);
+    if (!named)
+      refuse(name, 0, "this is not a trace: there is no frequency and no level",
+             "Begin it with frequency_hz,level_dbm");
+    columns = *named;
+  }
+  for (const CsvTable::Row& row : table.rows) {
+    if (row.cells.size() <= std::max(columns.frequency, columns.level))
+      refuse(name, row.line, "a column is missing", "Give a frequency and a level on each line");
+    const auto frequency = parse_number(row.cells[columns.frequency]);
+    const auto level = parse_number(row.cells[columns.level]);
+    if (!frequency || !level)
+      refuse(name, row.line,
+             "\u201c" + row.cells[frequency ? columns.level : columns.frequency].substr(0, 20) +
+                 "\u201d is not a number",
+             "Export the trace again");
+    const double hz = *frequency * columns.factor;
+    if (!trace.frequency_hz.empty() && hz <= trace.frequency_hz.back())
+      refuse(name, row.line, "its frequency does not rise above the one before",
+             "Sort the trace by frequency");
+    if (std::abs(*level) > 400.0 || std::abs(hz) > 1e13)
+      refuse(name, row.line, "no analyser shows such a figure", "Give hertz and dBm");
+    trace.frequency_hz.push_back(hz);
+    trace.level_dbm.push_back(*level);
+  }
+  if (trace.frequency_hz.size() < kFewestPoints)
+    refuse(name, 0, fmt::format("it has {} points", trace.frequency_hz.size()),
+           "Export the whole trace");
+  return trace;
+}
+
+}  // namespace heron

@@ -1,0 +1,25 @@
+#pragma once
+
+#include <cstddef>
+#include <optional>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace heron {
+
+/// A spectrum as an analyser wrote it.
+struct SpectrumTrace {
+  std::string name;
+  std::vector<double> frequency_hz;  ///< rising
+  std::vector<double> level_dbm;
+  std::optional<double> rbw_hz;  ///< 3 dB width of its filter, from a "# rbw: 10 Hz" line
+  double spacing_hz() const;     ///< median distance of two points
+};
+
+/// Reads `frequency_hz,level_dbm` with a header, `#` comments, comma or semicolon or tab, decimal
+/// point or comma, byte order mark and CRLF. A header may name MHz or kHz. InputError with the
+/// line: no numbers, a column missing, frequencies that do not rise, fewer than eight points.
+SpectrumTrace parse_trace(std::string_view text, const std::string& name);
+
+}  // namespace heron

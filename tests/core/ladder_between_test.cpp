@@ -1,0 +1,237 @@
+// A ladder between its steps, and with an amplifier behind.
+#include "core/method/ladder_between.h"
+
+#include <QtTest>
+#include <random>
+
+#include "core/method/driven_amplifier.h"
+#include "core/method/ladder_advice.h"
+#include "core/quantity/budget.h"
+#include "core/quantity/levels.h"
+#include "tests/core/made_analysis.h"
+
+using namespace heron;
+using heron::testing::made_analysis;
+
+namespace heron::testing {
+
+/// Steps with the given worst IM3 and IM5 (dBc, both sides alike).
+struct MadeLadder {
+  std::vector<TwoToneAnalysis> analyses;
+  std::vector<double> dbm;
+  std::vector<LadderStep> steps() const {
+    std::vector<LadderStep> list;
+    for (std::size_t i = 0; i < analyses.size(); ++i) {
+      Figure output;
+      output.value = dbm[i];
+      output.unit = "dBm";
+      list.push_back({"step", output, &analyses[i]});
+    }
+    return list;
+  }
+};
+
+}  // namespace heron::testing
+
+using heron::testing::MadeLadder;
+
+namespace {
+
+MadeLadder ladder(const std::vector<std::tuple<double, double, double>>& steps, double u_db = 0.1) {
+  MadeLadder made;
+  for (const auto& [dbm, im3, im5] : steps) {
+    made.analyses.push_back(made_analysis({im3, im3 - 1, im5, im5 - 1}, u_db));
+    made.dbm.push_back(dbm);
+  }
+  return made;
+}
+
+std::vector<AmplifierStep> amplifier(const MadeLadder& made, double gain_db) {
+  std::vector<AmplifierStep> steps;
+  for (std::size_t i = 0; i < made.analyses.size(); ++i)
+    steps.push_back({made.dbm[i], made.dbm[i] + gain_db, &made.analyses[i]});
+  return steps;
+}
+
+}  // namespace
+
+class LadderBetweenTest : public QObject {
+  Q_OBJECT
+ private slots:
+  void between_two_steps_a_level_is_straight_in_decibels() {
+    const MadeLadder made = ladder({{30, -50, -60}, {40, -30, -50}});
+    const auto traces = ladder_traces(made.steps(), kReOneTone);
+    QCOMPARE(traces.size(), 2U);
+    for (const double x : {30.0, 32.5, 37.0, 40.0}) {
+      const auto level = level_at(traces[0], x);
+      QVERIFY(level.has_value());
+      QVERIFY(std::abs(level->value - (-50.0 + 2.0 * (x - 30.0))) < 1e-9);
+    }
+    QVERIFY(!level_at(traces[0], 29.0));
+    QVERIFY(!level_at(traces[0], 41.0));
+    // In the other convention every level is 6.02 dB lower.
+    QVERIFY(std::abs(level_at(ladder_traces(made.steps(), kRePep)[0], 35.0)->value + 46.0206) <
+            1e-3);
+  }
+
+  void between_steps_the_larger_uncertainty_holds_and_bounds_stay_bounds() {
+    MadeLadder made = ladder({{30, -50, -60}, {40, -30, -50}});
+    for (auto& p : made.analyses[0].products) p.u_db = 0.7;
+    const auto traces = ladder_traces(made.steps(), kReOneTone);
+    QVERIFY(std::abs(level_at(traces[0], 38.0)->u() - 0.7) < 1e-9);
+    MadeLadder bound = ladder({{30, -95, -95}, {40, -30, -50}});
+    const auto at = level_at(ladder_traces(bound.steps(), kReOneTone)[0], 35.0);
+    QCOMPARE(at->bound, Bound::upper);
+    QCOMPARE(at->value, -30.0);  // nobody knows more
+  }
+
+  void the_output_at_the_limit_is_found_from_above() {
+    // Not monotonic: a dip at 36 dBm must not be taken for the answer.
+    const MadeLadder made =
+        ladder({{30, -40, -70}, {36, -25, -70}, {38, -35, -70}, {44, -20, -70}});
+    const auto traces = ladder_traces(made.steps(), kReOneTone);
+    const auto at = output_at_limit(traces, -30.0);
+    QVERIFY(at.has_value() && !at->is_at_least);
+    QVERIFY(std::abs(at->output_dbm - 40.0) < 0.01);  // 38 + 5/15 * 6
+    QVERIFY(at->sure_dbm < at->output_dbm);
+    const double slope = 15.0 / 6.0;
+    const double u = made.analyses[3].products[0].u_db;
+    QVERIFY(std::abs((at->output_dbm - at->sure_dbm) - 2.0 * u / slope) < 0.03);
+    QVERIFY(output_at_limit(traces, -10.0)->is_at_least);
+    QVERIFY(!output_at_limit(traces, -60.0));
+  }
+
+  void the_crossing_carries_the_uncertainty_of_both_orders() {
+    const MadeLadder made = ladder({{40, -30, -34}, {44, -28, -24}}, 0.2);
+    const TwoToneLadder result = evaluate_ladder(made.steps(), std::nullopt);
+    QCOMPARE(result.dominance_changes.size(), 1U);
+    const DominanceChange& change = result.dominance_changes[0];
+    QVERIFY(std::abs(change.crossing_dbm - 42.0) < 1e-9);
+    QVERIFY(std::abs(change.u_db - std::hypot(0.2, 0.2) / 2.0) < 1e-9);  // the gap runs 2 dB per dB
+  }
+
+  /// The interval of a step's figure, interpolated, covers the truth about as often as it says.
+  void the_limit_output_covers_the_truth() {
+    std::mt19937 random(17);
+    std::normal_distribution<double> noise(0.0, 0.3);
+    int covered = 0;
+    constexpr int kTrials = 400;
+    for (int i = 0; i < kTrials; ++i) {
+      // Truth: IM3 = -40 + 2 (x - 38) dBc, limit -31: crossed at 42.5 dBm.
+      MadeLadder made;
+      for (const double x : {36.0, 40.0, 44.0}) {
+        made.analyses.push_back(
+            made_analysis({-40.0 + 2.0 * (x - 38.0) + noise(random), -120.0}, 0.3));
+        made.dbm.push_back(x);
+      }
+      const auto at = output_at_limit(ladder_traces(made.steps(), kReOneTone), -31.0);
+      QVERIFY(at.has_value());
+      if (std::abs(at->output_dbm - 42.5) <= 2.0 * at->u_db) ++covered;
+    }
+    // Between steps the larger ± holds, which is on the safe side of 95 %.
+    QVERIFY2(covered >= kTrials * 0.95, qPrintable(QString::number(covered)));
+  }
+
+  void exciter_and_amplifier_add_between_power_and_voltage() {
+    const MadeLadder exciter = ladder({{36, -40, -60}, {42, -30, -50}});
+    const MadeLadder amp = ladder({{36, -40, -60}, {42, -30, -50}});
+    const DrivenAmplifier d =
+        predict_driven(exciter.steps(), amplifier(amp, 10.0), {}, kReOneTone, -30.0);
+    QVERIFY(d.points.size() > 40);
+    for (const DrivenPoint& p : d.points) {
+      const double alone = -40.0 + 10.0 / 6.0 * (p.exciter_dbm - 36.0);
+      QVERIFY(std::abs(p.power_sum_db - (alone + 3.0103)) < 1e-6);
+      QVERIFY(std::abs(p.in_phase_db - (alone + 6.0206)) < 1e-6);
+      QVERIFY(std::abs(p.amplifier_dbm - (p.exciter_dbm + 10.0)) < 1e-9);
+      QVERIFY(std::abs(p.u_db - std::hypot(0.5 * 0.1, 0.5 * 0.1)) < 1e-9);
+    }
+    // The whole band under the limit: in phase, with its uncertainty.
+    const double at = 36.0 + (10.0 - 6.0206 - 2.0 * d.points[0].u_db) / (10.0 / 6.0);
+    QVERIFY(std::abs(*d.exciter_at_limit_dbm - at) < 0.01);
+    QVERIFY(std::abs(*d.amplifier_at_limit_dbm - at - 10.0) < 0.01);
+    QVERIFY(!d.is_limit_beyond);
+    const auto wanted = driven_at_output(d, 50.0);
+    QVERIFY(std::abs(wanted->exciter_dbm - 40.0) < 1e-6);
+    QVERIFY(!driven_at_output(d, 60.0));
+  }
+
+  void a_measured_pair_is_placed_against_the_band() {
+    const MadeLadder exciter = ladder({{36, -40, -60}, {42, -30, -50}});
+    const MadeLadder amp = ladder({{36, -40, -60}, {42, -30, -50}});
+    const auto place = [&](double im3) {
+      const MadeLadder pair = ladder({{42, im3, -70}});
+      const auto d = predict_driven(exciter.steps(), amplifier(amp, 10.0), amplifier(pair, 10.0),
+                                    kReOneTone, -30.0);
+      return d.measured.at(0).place;
+    };
+    QCOMPARE(place(-25.5), 0);
+    QCOMPARE(place(-22.0), 1);
+    QCOMPARE(place(-33.0), -1);
+    QCOMPARE(place(-23.85), 0);  // above by less than its uncertainty
+  }
+
+  void ladders_that_do_not_meet_predict_nothing_and_say_so() {
+    const MadeLadder exciter = ladder({{30, -40, -60}, {36, -30, -50}});
+    const MadeLadder amp = ladder({{40, -40, -60}, {46, -30, -50}});
+    const auto d = predict_driven(exciter.steps(), amplifier(amp, 10.0), {}, kReOneTone, -30.0);
+    QVERIFY(d.points.empty());
+    const auto advice = advise_ladder(ladder_traces(exciter.steps(), kReOneTone), std::nullopt,
+                                      std::nullopt, d, "Curlew 120");
+    QCOMPARE(advice.remarks.size(), 1U);
+    QCOMPARE(advice.remarks[0].code, std::string("driven_unknown"));
+  }
+
+  void advice_names_the_numbers() {
+    const MadeLadder made = ladder({{36, -40, -60}, {42, -30, -50}});
+    const auto traces = ladder_traces(made.steps(), kReOneTone);
+    const Limit limit{"Marsh club", Sense::at_most, -33.0, "dB", kReOneTone, 20.0};
+    const auto advice = advise_ladder(traces, limit, 39.0, {}, "");
+    QVERIFY(advice.at_ceiling->is_between_steps);
+    QVERIFY(std::abs(advice.at_ceiling->figure.value + 35.0) < 1e-9);
+    QCOMPARE(advice.remarks.size(), 1U);
+    QVERIFY2(advice.remarks[0].text.find("10.4") != std::string::npos,
+             advice.remarks[0].text.c_str());  // 40.2 dBm
+    const auto outside = advise_ladder(traces, limit, 50.0, {}, "");
+    QVERIFY(!outside.at_ceiling);
+    QVERIFY(std::any_of(outside.remarks.begin(), outside.remarks.end(),
+                        [](const Remark& r) { return r.code == "ceiling_outside"; }));
+  }
+
+  void a_step_named_after_its_drive_is_understood() {
+    QVERIFY(std::abs(*drive_of_label("12 W") - 40.7918) < 1e-3);
+    QVERIFY(std::abs(*drive_of_label("41 dBm") - 41.0) < 1e-9);
+    QVERIFY(std::abs(*drive_of_label("2.5 W bias low") - 33.9794) < 1e-3);
+    QVERIFY(std::abs(*drive_of_label("5W, new bias") - 36.9897) < 1e-3);
+    QVERIFY(!drive_of_label("full power"));
+    QVERIFY(!drive_of_label(""));
+  }
+
+  void a_budget_is_ranked_folded_and_adds_up() {
+    Figure f;
+    f.unit = "dB";
+    f.contributions = {{"pad", 0.30, Scope::common},     {"noise", 0.10, Scope::independent},
+                       {"sampler", 0.40, Scope::common}, {"tiny", 0.01, Scope::independent},
+                       {"tinier", 0.005, Scope::common}, {"noise", 0.10, Scope::independent}};
+    const Budget b = budget_of(f);
+    QCOMPARE(b.rows.size(), 4U);
+    QCOMPARE(b.rows[0].name, std::string("sampler"));
+    QCOMPARE(b.rows.back().name, std::string("2 others"));
+    double square = 0.0;
+    double share = 0.0;
+    for (const BudgetRow& r : b.rows) {
+      square += r.expanded * r.expanded;
+      share += r.share;
+    }
+    QVERIFY(std::abs(std::sqrt(square) - b.expanded) < 1e-12);
+    QVERIFY(std::abs(share - 1.0) < 1e-12);
+    QVERIFY(std::abs(b.expanded_if_halved - std::sqrt(square - 0.75 * 0.64)) < 1e-12);
+    QVERIFY(std::abs(b.step_to_step - std::sqrt(2.0 * (0.08 + 0.0004))) < 1e-12);
+    QVERIFY(help_sentence(b, "dB", 0.9).find("settles") != std::string::npos);
+    QVERIFY(help_sentence(b, "dB", 0.2).find("alone does not settle") != std::string::npos);
+    QVERIFY(help_sentence(b, "dB", 5.0).find("settled without it") != std::string::npos);
+    QVERIFY(budget_of(Figure{}).rows.empty());
+  }
+};
+
+QTEST_APPLESS_MAIN(LadderBetweenTest)
+#include "ladder_between_test.moc"
