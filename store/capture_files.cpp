@@ -11,7 +11,7 @@
 
 #include "core/error.h"
 #include "store/file_sync.h"
-#include "store/stored_json.h"
+#include "store/rows.h"
 
 namespace heron {
 namespace {
@@ -109,19 +109,38 @@ StoredCapture store_capture(const std::filesystem::path& captures_folder, const 
   return stored;
 }
 
+StoredCapture store_trace(const std::filesystem::path& captures_folder, const std::string& text,
+                          const SpectrumTrace& trace) {
+  Sha256 hash;
+  hash.add(text.data(), text.size());
+  StoredCapture stored;
+  stored.hash = hash.hex();
+  stored.info.name = trace.name;
+  stored.info.format = fmt::format("CSV trace, {} points", trace.frequency_hz.size());
+  stored.info.frames = static_cast<std::int64_t>(trace.frequency_hz.size());
+  const std::string name = stored.hash + ".csv";
+  if (std::filesystem::exists(captures_folder / name)) return stored;
+  AtomicFile file(captures_folder, stored.hash + "-csv");
+  file.write(text);
+  file.commit(name);
+  stored.is_new = true;
+  return stored;
+}
+
 void discard_capture(const std::filesystem::path& captures_folder, const StoredCapture& capture) {
   if (!capture.is_new) return;
   std::error_code ignored;
-  for (const char* ending : {".sigmf-meta", ".sigmf-data"})
+  for (const char* ending : {".sigmf-meta", ".sigmf-data", ".csv"})
     std::filesystem::remove(captures_folder / (capture.hash + ending), ignored);
 }
 
 std::filesystem::path capture_path(const Shack& shack, const std::string& hash) {
-  return shack.captures_folder() / (hash + ".sigmf-meta");
+  const std::filesystem::path trace = shack.captures_folder() / (hash + ".csv");
+  return std::filesystem::exists(trace) ? trace : shack.captures_folder() / (hash + ".sigmf-meta");
 }
 
 Id attach_capture(Shack& shack, Id step, const StoredCapture& capture,
-                  const std::string& taken_at) {
+                  const Attachment& attachment) {
   Id id = 0;
   shack.write([&](SQLite::Database& db) {
     SQLite::Statement insert(
@@ -136,10 +155,18 @@ Id attach_capture(Shack& shack, Id step, const StoredCapture& capture,
     insert.bind(6, utc_now());
     insert.exec();
     SQLite::Statement attach(
-        db, "INSERT INTO step_capture(step_id, capture_hash, taken_at) VALUES (?, ?, ?)");
+        db,
+        "INSERT INTO step_capture(step_id, capture_hash, taken_at, hookup_version_id, "
+        "added_attenuation_db, added_attenuation_typed) VALUES (?, ?, ?, ?, ?, ?)");
     attach.bind(1, static_cast<int64_t>(step));
     attach.bind(2, capture.hash);
-    attach.bind(3, taken_at.empty() ? utc_now() : taken_at);
+    attach.bind(3, attachment.taken_at.empty() ? utc_now() : attachment.taken_at);
+    if (attachment.hookup_version_id != 0)
+      attach.bind(4, static_cast<int64_t>(attachment.hookup_version_id));
+    if (attachment.added) {
+      attach.bind(5, attachment.added->db);
+      attach.bind(6, attachment.added->typed);
+    }
     attach.exec();
     id = db.getLastInsertRowid();
   });

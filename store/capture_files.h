@@ -5,7 +5,9 @@
 
 #include "core/progress.h"
 #include "core/signal/capture.h"
+#include "core/signal/trace_csv.h"
 #include "store/shack.h"
+#include "store/step.h"
 
 namespace heron {
 
@@ -22,6 +24,10 @@ struct StoredCapture {
 StoredCapture store_capture(const std::filesystem::path& captures_folder, const CaptureOpener& open,
                             const Progress& progress = {}, const std::stop_token& stop = {});
 
+/// The same for an analyser's trace: its text goes into the folder as HASH.csv.
+StoredCapture store_trace(const std::filesystem::path& captures_folder, const std::string& text,
+                          const SpectrumTrace& trace);
+
 /// Takes a recording away that this process has just stored and that nothing names yet.
 void discard_capture(const std::filesystem::path& captures_folder, const StoredCapture& capture);
 
@@ -29,7 +35,12 @@ void discard_capture(const std::filesystem::path& captures_folder, const StoredC
 std::filesystem::path capture_path(const Shack& shack, const std::string& hash);
 
 /// Puts a stored recording on a step; it becomes the step's current one. Returns its id.
+struct Attachment {
+  std::string taken_at = {};  ///< now, if empty
+  Id hookup_version_id = 0;
+  std::optional<AddedAttenuation> added = std::nullopt;  ///< taken beside the step's own
+};
 Id attach_capture(Shack& shack, Id step, const StoredCapture& capture,
-                  const std::string& taken_at = "");
+                  const Attachment& attachment = {});
 
 }  // namespace heron

@@ -6,7 +6,7 @@
 #include "core/error.h"
 #include "core/method/two_tone_json.h"
 #include "store/clock.h"
-#include "store/stored_json.h"
+#include "store/rows.h"
 
 namespace heron {
 namespace {
@@ -107,14 +107,10 @@ void add_journal_entry(Shack& shack, Id device, const std::string& text) {
 }
 
 std::vector<JournalEntry> journal(const Shack& shack, Id device) {
-  std::vector<JournalEntry> entries;
-  shack.read([&](SQLite::Database& db) {
-    SQLite::Statement rows(db, "SELECT at, text FROM journal WHERE device_id = ? ORDER BY id");
-    rows.bind(1, static_cast<int64_t>(device));
-    while (rows.executeStep())
-      entries.push_back({rows.getColumn(0).getString(), rows.getColumn(1).getString()});
-  });
-  return entries;
+  return rows_of(shack, "SELECT at, text FROM journal WHERE device_id = ? ORDER BY id", device,
+                 [](SQLite::Statement& row) {
+                   return JournalEntry{row.getColumn(0).getString(), row.getColumn(1).getString()};
+                 });
 }
 
 }  // namespace heron

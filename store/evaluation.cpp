@@ -1,7 +1,8 @@
 #include "store/evaluation.h"
 
+#include "core/chain/chain_json.h"
 #include "core/method/two_tone_json.h"
-#include "store/stored_json.h"
+#include "store/rows.h"
 
 namespace heron {
 namespace {
@@ -10,7 +11,8 @@ using nlohmann::json;
 
 constexpr const char* kTestColumns =
     "SELECT id, evaluation_id, position, characteristic, title, hookup, conditions, convention, "
-    "settings_json, limit_json, headline_json, note, signed_by, signed_at FROM test ";
+    "settings_json, limit_json, headline_json, note, signed_by, signed_at, "
+    "hookup_id, drive_json, amplifier_test_id, pair_test_id FROM test ";
 
 json to_json(const Headline& h) {
   json out = {{"figure", heron::to_json(h.figure)},
@@ -74,6 +76,12 @@ Test test_at(SQLite::Statement& row) {
   t.note = row.getColumn(11).getString();
   t.signed_by = row.getColumn(12).getString();
   t.signed_at = row.getColumn(13).getString();
+  t.hookup_id = row.getColumn(14).isNull() ? 0 : row.getColumn(14).getInt64();
+  if (!row.getColumn(15).isNull())
+    t.drive = drive_from_json(parse_stored(row.getColumn(15).getString(), "a test's drive"),
+                              "shack", "a test's drive");
+  t.amplifier_test_id = row.getColumn(16).isNull() ? 0 : row.getColumn(16).getInt64();
+  t.pair_test_id = row.getColumn(17).isNull() ? 0 : row.getColumn(17).getInt64();
   return t;
 }
 
@@ -85,31 +93,15 @@ Evaluation evaluation_at(SQLite::Statement& row) {
 }  // namespace
 
 std::vector<Evaluation> evaluations(const Shack& shack, Id device) {
-  std::vector<Evaluation> all;
-  shack.read([&](SQLite::Database& db) {
-    SQLite::Statement rows(
-        db,
-        "SELECT id, device_id, title, started_at FROM evaluation WHERE device_id = ? AND "
-        "removed_at IS NULL ORDER BY started_at DESC, id DESC");
-    rows.bind(1, static_cast<int64_t>(device));
-    while (rows.executeStep()) all.push_back(evaluation_at(rows));
-  });
-  return all;
+  return rows_of(shack,
+                 "SELECT id, device_id, title, started_at FROM evaluation WHERE device_id = ? AND "
+                 "removed_at IS NULL ORDER BY started_at DESC, id DESC",
+                 device, evaluation_at);
 }
 
 Evaluation evaluation(const Shack& shack, Id id) {
-  Evaluation found;
-  shack.read([&](SQLite::Database& db) {
-    SQLite::Statement row(db,
-                          "SELECT id, device_id, title, started_at FROM evaluation WHERE id = ?");
-    row.bind(1, static_cast<int64_t>(id));
-    if (row.executeStep()) found = evaluation_at(row);
-  });
-  if (found.id == 0) {
-    throw InputError("evaluation", std::to_string(id), "it is not in this shack",
-                     "Choose another evaluation");
-  }
-  return found;
+  return row_of(shack, "SELECT id, device_id, title, started_at FROM evaluation WHERE id = ?", id,
+                "evaluation", evaluation_at);
 }
 
 Id add_evaluation(Shack& shack, Id device, const std::string& title,
@@ -128,27 +120,14 @@ Id add_evaluation(Shack& shack, Id device, const std::string& title,
 }
 
 std::vector<Test> tests(const Shack& shack, Id evaluation) {
-  std::vector<Test> all;
-  shack.read([&](SQLite::Database& db) {
-    SQLite::Statement rows(db,
-                           std::string(kTestColumns) +
-                               "WHERE evaluation_id = ? AND removed_at IS NULL ORDER BY position");
-    rows.bind(1, static_cast<int64_t>(evaluation));
-    while (rows.executeStep()) all.push_back(test_at(rows));
-  });
-  return all;
+  return rows_of(shack,
+                 std::string(kTestColumns) +
+                     "WHERE evaluation_id = ? AND removed_at IS NULL ORDER BY position",
+                 evaluation, test_at);
 }
 
 Test test(const Shack& shack, Id id) {
-  Test found;
-  shack.read([&](SQLite::Database& db) {
-    SQLite::Statement row(db, std::string(kTestColumns) + "WHERE id = ?");
-    row.bind(1, static_cast<int64_t>(id));
-    if (row.executeStep()) found = test_at(row);
-  });
-  if (found.id == 0)
-    throw InputError("test", std::to_string(id), "it is not in this shack", "Choose another test");
-  return found;
+  return row_of(shack, std::string(kTestColumns) + "WHERE id = ?", id, "test", test_at);
 }
 
 Id add_test(Shack& shack, const Test& t) {
@@ -157,8 +136,9 @@ Id add_test(Shack& shack, const Test& t) {
     SQLite::Statement insert(
         db,
         "INSERT INTO test(evaluation_id, position, characteristic, title, hookup, conditions, "
-        "convention, settings_json, limit_json, note) VALUES (?1, (SELECT COALESCE(MAX(position), "
-        "0) + 1 FROM test WHERE evaluation_id = ?1), ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9)");
+        "convention, settings_json, limit_json, note, hookup_id, drive_json) VALUES (?1, (SELECT "
+        "COALESCE(MAX(position), 0) + 1 FROM test WHERE evaluation_id = ?1), ?2, ?3, ?4, ?5, ?6, "
+        "?7, ?8, ?9, ?10, ?11)");
     insert.bind(1, static_cast<int64_t>(t.evaluation_id));
     insert.bind(2, t.characteristic);
     insert.bind(3, t.title);
@@ -168,6 +148,8 @@ Id add_test(Shack& shack, const Test& t) {
     insert.bind(7, t.settings.dump());
     if (t.limit) insert.bind(8, heron::to_json(*t.limit).dump());
     insert.bind(9, t.note);
+    if (t.hookup_id != 0) insert.bind(10, static_cast<int64_t>(t.hookup_id));
+    if (t.drive) insert.bind(11, heron::to_json(*t.drive).dump());
     insert.exec();
     id = db.getLastInsertRowid();
   });
@@ -193,22 +175,28 @@ void set_test_settings(Shack& shack, Id id, const json& settings) {
   set_column(shack, "test", "settings_json", id, settings.dump());
 }
 
+void set_test_hookup_id(Shack& shack, Id id, Id hookup) {
+  set_reference(shack, "test", "hookup_id", id, hookup);
+}
+
+void set_test_drive(Shack& shack, Id id, const std::optional<Drive>& drive) {
+  set_column(shack, "test", "drive_json", id,
+             drive ? std::optional(heron::to_json(*drive).dump()) : std::nullopt);
+}
+
+void set_test_driving(Shack& shack, Id id, Id amplifier_test, Id pair_test) {
+  set_reference(shack, "test", "amplifier_test_id", id, amplifier_test);
+  set_reference(shack, "test", "pair_test_id", id, pair_test);
+}
+
 void set_test_limit(Shack& shack, Id id, const std::optional<Limit>& limit) {
-  shack.write([&](SQLite::Database& db) {
-    SQLite::Statement update(db, "UPDATE test SET limit_json = ? WHERE id = ?");
-    if (limit) update.bind(1, heron::to_json(*limit).dump());
-    update.bind(2, static_cast<int64_t>(id));
-    update.exec();
-  });
+  set_column(shack, "test", "limit_json", id,
+             limit ? std::optional(heron::to_json(*limit).dump()) : std::nullopt);
 }
 
 void set_test_headline(Shack& shack, Id id, const std::optional<Headline>& headline) {
-  shack.write([&](SQLite::Database& db) {
-    SQLite::Statement update(db, "UPDATE test SET headline_json = ? WHERE id = ?");
-    if (headline) update.bind(1, to_json(*headline).dump());
-    update.bind(2, static_cast<int64_t>(id));
-    update.exec();
-  });
+  set_column(shack, "test", "headline_json", id,
+             headline ? std::optional(to_json(*headline).dump()) : std::nullopt);
 }
 
 void sign_test(Shack& shack, Id id, const std::string& name, const std::string& at) {

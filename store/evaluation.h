@@ -5,6 +5,7 @@
 #include <string>
 #include <vector>
 
+#include "core/chain/chain.h"
 #include "core/judge/limit.h"
 #include "core/judge/verdict.h"
 #include "core/quantity/figure.h"
@@ -44,6 +45,10 @@ struct Test {
   std::string note;
   std::string signed_by;
   std::string signed_at;
+  Id hookup_id = 0;            ///< 0 = only the words above
+  std::optional<Drive> drive;  ///< what is planned to be put into it
+  Id amplifier_test_id = 0;  ///< a ladder of the amplifier that this device drives, measured alone
+  Id pair_test_id = 0;       ///< and of both together
   bool is_signed() const { return !signed_at.empty(); }
 };
 
@@ -63,6 +68,9 @@ void set_test_conditions(Shack& shack, Id id, const std::string& conditions);
 void set_test_convention(Shack& shack, Id id, const std::string& convention);
 void set_test_settings(Shack& shack, Id id, const nlohmann::json& settings);
 void set_test_limit(Shack& shack, Id id, const std::optional<Limit>& limit);
+void set_test_hookup_id(Shack& shack, Id id, Id hookup);  ///< 0 = none
+void set_test_drive(Shack& shack, Id id, const std::optional<Drive>& drive);
+void set_test_driving(Shack& shack, Id id, Id amplifier_test, Id pair_test);  ///< 0 = none
 void set_test_headline(Shack& shack, Id id, const std::optional<Headline>& headline);
 /// Empty name takes the signature back.
 void sign_test(Shack& shack, Id id, const std::string& name, const std::string& at);

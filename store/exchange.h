@@ -13,6 +13,8 @@
 
 namespace heron {
 
+inline constexpr const char* kEvaluationFormat = "even-heron-evaluation";
+
 /// One evaluation on its way out: all that the database knows of it, and which files belong to it.
 struct PackedEvaluation {
   /// Name and content: evaluation.json and what is added, such as figures.csv.

@@ -1,6 +1,6 @@
 #include "store/result_record.h"
 
-#include "store/stored_json.h"
+#include "store/rows.h"
 
 namespace heron {
 

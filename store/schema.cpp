@@ -97,8 +97,56 @@ CREATE INDEX step_of_test ON step(test_id, position);
 CREATE INDEX capture_of_step ON step_capture(step_id, id);
 )sql";
 
+// The bench, hook-ups with their versions, and what a recording was taken on.
+constexpr const char* kVersion2 = R"sql(
+CREATE TABLE bench_item (
+  id INTEGER PRIMARY KEY,
+  record_json TEXT NOT NULL,
+  added_at TEXT NOT NULL,
+  retired_at TEXT,
+  removed_at TEXT
+);
+CREATE TABLE hookup (
+  id INTEGER PRIMARY KEY,
+  name TEXT NOT NULL CHECK (name <> ''),
+  made_at TEXT NOT NULL,
+  removed_at TEXT
+);
+CREATE TABLE hookup_version (
+  id INTEGER PRIMARY KEY,
+  hookup_id INTEGER NOT NULL REFERENCES hookup(id) ON DELETE CASCADE,
+  number INTEGER NOT NULL,
+  chain_json TEXT NOT NULL,
+  made_at TEXT NOT NULL,
+  removed_at TEXT,
+  UNIQUE (hookup_id, number)
+);
+CREATE TABLE vouched (
+  id INTEGER PRIMARY KEY,
+  test_id INTEGER NOT NULL REFERENCES test(id) ON DELETE CASCADE,
+  hookup_version_id INTEGER NOT NULL REFERENCES hookup_version(id),
+  pep_dbm REAL NOT NULL,
+  by_name TEXT NOT NULL CHECK (by_name <> ''),
+  why TEXT NOT NULL CHECK (why <> ''),
+  at TEXT NOT NULL
+);
+ALTER TABLE test ADD COLUMN hookup_id INTEGER REFERENCES hookup(id);
+ALTER TABLE test ADD COLUMN drive_json TEXT;
+ALTER TABLE test ADD COLUMN amplifier_test_id INTEGER REFERENCES test(id) ON DELETE SET NULL;
+ALTER TABLE test ADD COLUMN pair_test_id INTEGER REFERENCES test(id) ON DELETE SET NULL;
+ALTER TABLE step ADD COLUMN products_json TEXT;
+ALTER TABLE step_capture ADD COLUMN hookup_version_id INTEGER REFERENCES hookup_version(id);
+ALTER TABLE step_capture ADD COLUMN added_attenuation_db REAL;
+CREATE INDEX version_of_hookup ON hookup_version(hookup_id, number);
+CREATE INDEX capture_on_version ON step_capture(hookup_version_id);
+)sql";
+
+constexpr const char* kVersion3 = R"sql(
+ALTER TABLE step_capture ADD COLUMN added_attenuation_typed TEXT;
+)sql";
+
 /// Element i leads from version i to i + 1. Only ever append.
-constexpr std::array<const char*, 1> kMigrations{kVersion1};
+constexpr std::array<const char*, 3> kMigrations{kVersion1, kVersion2, kVersion3};
 
 }  // namespace
 

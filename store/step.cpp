@@ -1,16 +1,81 @@
 #include "store/step.h"
 
-#include "store/stored_json.h"
+#include <algorithm>
+
+#include "store/rows.h"
 
 namespace heron {
+
+namespace {
+
+using nlohmann::json;
+
+std::vector<TypedProduct> stored_products(const std::string& text) {
+  try {
+    return typed_products_from_json(parse_stored(text, "typed readings"));
+  } catch (const json::exception&) {
+    throw InputError("shack", "typed readings", "the stored record is damaged",
+                     "Type the readings again");
+  }
+}
+
+void read_captures(SQLite::Database& db, Step& s) {
+  SQLite::Statement rows(
+      db,
+      "SELECT sc.id, sc.capture_hash, c.name, sc.taken_at, sc.hookup_version_id, "
+      "sc.added_attenuation_db, sc.added_attenuation_typed FROM step_capture sc JOIN capture c ON "
+      "c.hash = sc.capture_hash "
+      "WHERE sc.step_id = ? AND sc.removed_at IS NULL ORDER BY sc.id DESC");
+  rows.bind(1, static_cast<int64_t>(s.id));
+  while (rows.executeStep()) {
+    StepCapture c{rows.getColumn(0).getInt64(),
+                  rows.getColumn(1).getString(),
+                  rows.getColumn(2).getString(),
+                  rows.getColumn(3).getString(),
+                  rows.getColumn(4).isNull() ? 0 : rows.getColumn(4).getInt64(),
+                  std::nullopt};
+    if (!rows.getColumn(5).isNull())
+      c.added = AddedAttenuation{rows.getColumn(5).getDouble(), rows.getColumn(6).getString()};
+    if (!c.added) {
+      if (!s.capture) s.capture = c;
+    } else if (c.added->db == 0.0) {
+      s.repeats.push_back(c);
+    } else if (!s.self_test) {
+      s.self_test = c;
+    }
+  }
+}
+
+}  // namespace
+
+json to_json(const std::vector<TypedProduct>& products) {
+  json list = json::array();
+  for (const TypedProduct& p : products)
+    list.push_back({{"order", p.order},
+                    {"typed", p.typed},
+                    {"level_db", p.level_db},
+                    {"convention", p.convention},
+                    {"bound", p.is_bound}});
+  return list;
+}
+
+std::vector<TypedProduct> typed_products_from_json(const json& list) {
+  std::vector<TypedProduct> products;
+  for (const json& r : list) {
+    const int order = static_cast<int>(std::clamp(r.at("order").get<double>(), 3.0, 15.0));
+    products.push_back(
+        {order, r.at("typed"), r.at("level_db"), r.at("convention"), r.value("bound", false)});
+  }
+  return products;
+}
 
 std::vector<Step> steps(const Shack& shack, Id test) {
   std::vector<Step> all;
   shack.read([&](SQLite::Database& db) {
     SQLite::Statement rows(
         db,
-        "SELECT id, label, output_typed, output_dbm, output_u_db, note FROM step WHERE test_id "
-        "= ? AND removed_at IS NULL ORDER BY position, id");
+        "SELECT id, label, output_typed, output_dbm, output_u_db, note, products_json FROM step "
+        "WHERE test_id = ? AND removed_at IS NULL ORDER BY position, id");
     rows.bind(1, static_cast<int64_t>(test));
     while (rows.executeStep()) {
       Step s;
@@ -22,16 +87,8 @@ std::vector<Step> steps(const Shack& shack, Id test) {
                                rows.getColumn(4).getDouble()};
       }
       s.note = rows.getColumn(5).getString();
-      SQLite::Statement latest(
-          db,
-          "SELECT sc.id, sc.capture_hash, c.name, sc.taken_at FROM step_capture sc JOIN capture "
-          "c ON c.hash = sc.capture_hash WHERE sc.step_id = ? AND sc.removed_at IS NULL ORDER BY "
-          "sc.id DESC LIMIT 1");
-      latest.bind(1, static_cast<int64_t>(s.id));
-      if (latest.executeStep()) {
-        s.capture = StepCapture{latest.getColumn(0).getInt64(), latest.getColumn(1).getString(),
-                                latest.getColumn(2).getString(), latest.getColumn(3).getString()};
-      }
+      if (!rows.getColumn(6).isNull()) s.products = stored_products(rows.getColumn(6).getString());
+      read_captures(db, s);
       all.push_back(s);
     }
   });
@@ -72,6 +129,15 @@ void set_step_output(Shack& shack, Id id, const std::optional<TypedOutput>& outp
     update.bind(4, static_cast<int64_t>(id));
     update.exec();
   });
+}
+
+void set_step_products(Shack& shack, Id id, const std::vector<TypedProduct>& products) {
+  set_column(shack, "step", "products_json", id,
+             products.empty() ? std::nullopt : std::optional(to_json(products).dump()));
+}
+
+void set_step_capture_hookup(Shack& shack, Id step_capture, Id hookup_version) {
+  set_reference(shack, "step_capture", "hookup_version_id", step_capture, hookup_version);
 }
 
 void set_step_capture_removed(Shack& shack, Id step_capture, bool removed) {

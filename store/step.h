@@ -1,9 +1,11 @@
 #pragma once
 
+#include <nlohmann/json_fwd.hpp>
 #include <optional>
 #include <string>
 #include <vector>
 
+#include "core/method/two_tone_typed.h"
 #include "store/shack.h"
 
 namespace heron {
@@ -15,12 +17,21 @@ struct TypedOutput {
   double u_db = 0.0;  ///< standard uncertainty
 };
 
+/// How much more attenuation stood before the recorder than in the step's own recording: a
+/// self-test of the recorder; 0 = the same taken once again.
+struct AddedAttenuation {
+  double db = 0.0;
+  std::string typed = {};
+};
+
 /// A recording as attached to a step.
 struct StepCapture {
   Id id = 0;
   std::string hash;
   std::string name;
   std::string taken_at;
+  Id hookup_version_id = 0;               ///< 0 = levels as recorded
+  std::optional<AddedAttenuation> added;  ///< taken beside the step's own
 };
 
 /// One step of a ladder with its evidence.
@@ -30,14 +41,24 @@ struct Step {
   std::string label;
   std::optional<TypedOutput> output;
   std::string note;
-  std::optional<StepCapture> capture;  ///< the latest that was not removed
+  std::optional<StepCapture> capture;    ///< the latest that was not removed
+  std::optional<StepCapture> self_test;  ///< the latest taken with more attenuation
+  std::vector<StepCapture> repeats;      ///< the same once again, latest first
+  std::vector<TypedProduct> products;    ///< read off a screen
 };
+
+nlohmann::json to_json(const std::vector<TypedProduct>& products);
+/// Throws nlohmann::json::exception if a part is missing.
+std::vector<TypedProduct> typed_products_from_json(const nlohmann::json& list);
 
 std::vector<Step> steps(const Shack& shack, Id test);
 Id add_step(Shack& shack, Id test, const std::string& label);
 void set_step_removed(Shack& shack, Id id, bool removed);
 void set_step_label(Shack& shack, Id id, const std::string& label);
 void set_step_output(Shack& shack, Id id, const std::optional<TypedOutput>& output);
+void set_step_products(Shack& shack, Id id, const std::vector<TypedProduct>& products);
+/// 0 = none. Recordings keep what they were taken on until somebody says otherwise.
+void set_step_capture_hookup(Shack& shack, Id step_capture, Id hookup_version);
 void set_step_capture_removed(Shack& shack, Id step_capture, bool removed);
 
 }  // namespace heron

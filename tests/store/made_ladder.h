@@ -18,9 +18,17 @@ inline TwoToneTest made_test(const std::vector<std::optional<TwoToneAnalysis>>& 
     s.id = static_cast<Id>(i) + 1;
     s.label = std::to_string(10 * (i + 1)) + " W";
     s.output = TypedOutput{s.label, to_dbm(Watt{10.0 * static_cast<double>(i + 1)}).value, 0.1};
-    if (analyses[i]) s.capture = StepCapture{s.id, "h", "f.wav", "2026-03-02T19:04:00Z"};
+    if (analyses[i])
+      s.capture = StepCapture{s.id, "h", "f.wav", "2026-03-02T19:04:00Z", 0, std::nullopt};
     t.steps.push_back(s);
     t.analyses.push_back(analyses[i]);
+    Figure output;
+    output.value = s.output->dbm;
+    output.unit = "dBm";
+    output.contributions = {{"power meter", 0.1, Scope::common}};
+    t.outputs.push_back(output);
+    t.taken_on.emplace_back();
+    t.self_tests.emplace_back();
   }
   reevaluate(t);
   return t;
