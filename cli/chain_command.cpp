@@ -17,6 +17,7 @@ struct ChainOptions {
   double in_dbm = 0.0;
   double frequency_hz = 0.0;
   std::optional<double> key_down_s;
+  std::string date;
   bool two_tone = false;
   bool json = false;
 };
@@ -42,8 +43,9 @@ void print_table(const ChainResult& r) {
 }
 
 int run(const ChainOptions& o) {
-  const Chain chain = read_chain(o.file);
-  const ChainResult r = evaluate_chain(chain, {o.in_dbm, o.two_tone, o.frequency_hz, o.key_down_s});
+  const Chain chain = aged(read_chain(o.file), o.date);
+  const ChainResult r =
+      evaluate_chain(chain, {o.in_dbm, o.two_tone, o.frequency_hz, o.key_down_s, {}, {}, {}});
   if (!o.json) {
     print_table(r);
     print_remarks(r.remarks);
@@ -86,6 +88,7 @@ CommandRun add_chain_command(CLI::App& app) {
   c->add_option("--freq", o->frequency_hz, "Frequency, Hz")->required();
   c->add_option("--key-down", o->key_down_s, "Keyed for so many seconds, from cold")
       ->check(CLI::PositiveNumber);
+  c->add_option("--date", o->date, "Day of use, for the age of calibrations (2026-03-14)");
   c->add_flag("--two-tone", o->two_tone, "The level is the PEP of two equal tones");
   c->add_flag("--json", o->json, "One JSON object");
   return [o] { return run(*o); };

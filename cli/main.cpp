@@ -15,6 +15,7 @@ int main(int argc, char** argv) {
   commands.emplace_back("level", heron::add_level_command(app));
   commands.emplace_back("chain", heron::add_chain_command(app));
   commands.emplace_back("two-tone", heron::add_two_tone_command(app));
+  commands.emplace_back("ladder", heron::add_ladder_command(app));
   commands.emplace_back("tone-pair", heron::add_tone_pair_command(app));
   commands.emplace_back("report", heron::add_report_command(app));
   try {

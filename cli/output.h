@@ -31,6 +31,7 @@ std::function<void(double)> terminal_progress(const std::string& what);
 
 /// Each adds one subcommand.
 CommandRun add_chain_command(CLI::App& app);
+CommandRun add_ladder_command(CLI::App& app);
 CommandRun add_level_command(CLI::App& app);
 CommandRun add_two_tone_command(CLI::App& app);
 CommandRun add_tone_pair_command(CLI::App& app);

@@ -1,4 +1,5 @@
 #include <CLI/CLI.hpp>
+#include <filesystem>
 #include <fmt/format.h>
 #include <memory>
 
@@ -8,7 +9,10 @@
 #include "core/method/refer_two_tone.h"
 #include "core/method/two_tone.h"
 #include "core/method/two_tone_json.h"
+#include "core/method/two_tone_trace.h"
 #include "core/quantity/format.h"
+#include "core/quantity/typed_number.h"
+#include "core/read_text.h"
 #include "core/signal/capture_range.h"
 #include "report/json.h"
 
@@ -27,6 +31,7 @@ struct TwoToneOptions {
   std::optional<double> center_hz;
   std::optional<double> full_scale_dbm;
   std::string chain_file;
+  std::string date;
   std::optional<double> limit_db;
   std::string limit_relative = "pep";
   bool fail_on_verdict = false;
@@ -118,8 +123,12 @@ json to_contract(const TwoToneOptions& o, const TwoToneAnalysis& a, const Judged
 }
 
 void print_table(const TwoToneAnalysis& a, const Judged& j) {
-  fmt::print("{}, {}, {:.1f} s at {}\n", a.capture.name, a.capture.format, a.capture.duration_s(),
-             engineering_text(a.capture.sample_rate_hz, "Hz"));
+  if (a.window == kAnalyserWindow)
+    fmt::print("{}, {}, RBW noise bandwidth {}\n", a.capture.name, a.capture.format,
+               engineering_text(a.rbw_hz, "Hz", 3));
+  else
+    fmt::print("{}, {}, {:.1f} s at {}\n", a.capture.name, a.capture.format, a.capture.duration_s(),
+               engineering_text(a.capture.sample_rate_hz, "Hz"));
   for (const TestTone& t : a.tones) {
     fmt::print("tone  {:>12} Hz  {:>8} dBFS\n", number_text(t.frequency_hz, 2),
                number_text(t.level_dbfs, 2));
@@ -144,6 +153,51 @@ void print_table(const TwoToneAnalysis& a, const Judged& j) {
   print_remarks(a.remarks);
 }
 
+bool is_trace(const std::string& file) {
+  return lower_case(std::filesystem::path(file).extension().string()) == ".csv";
+}
+
+/// A trace's frequencies are radio frequencies, and so are those of the capture unless --center
+/// says what is at 0 Hz.
+void move_center(TwoToneAnalysis& a, double center_hz) {
+  const double shift = *a.capture.center_hz - center_hz;
+  for (TestTone& t : a.tones) t.frequency_hz += shift;
+  for (TwoToneProduct& p : a.products) p.frequency_hz += shift;
+  a.carrier_hz += shift;
+  a.capture.center_hz = center_hz;
+}
+
+/// Refers to the device where there is a hook-up, judges, prints.
+int report(const TwoToneOptions& o, TwoToneAnalysis a, const std::optional<Chain>& chain) {
+  std::vector<Contribution> path;
+  if (chain) {
+    const bool knows = is_trace(o.file) || !o.center_hz;
+    const double center = knows ? a.capture.center_hz.value_or(0.0) : *o.center_hz;
+    a = refer_to_device(a, *chain, center);
+    path = level_contributions(*chain, center);
+  }
+  if (is_trace(o.file)) move_center(a, o.center_hz.value_or(0.0));
+  const Judged j = judged(o, a);
+  if (o.json)
+    print_json(to_contract(o, a, j, path));
+  else
+    print_table(a, j);
+  const bool passed = j.judgement && j.judgement->verdict == Verdict::pass;
+  return o.fail_on_verdict && j.limit && !passed ? kVerdictNotPass : kDone;
+}
+
+TwoToneAnalysis analyse_file_trace(const TwoToneOptions& o) {
+  constexpr std::uintmax_t kLargestTraceMb = 64;
+  const double center = o.center_hz.value_or(0.0);
+  TraceSettings settings;
+  if (!o.tones.empty()) settings.tones_hz = std::pair(o.tones[0] + center, o.tones[1] + center);
+  if (o.center_hz || o.carrier_hz != 0.0) settings.carrier_hz = o.carrier_hz + center;
+  settings.highest_order = o.orders;
+  const std::filesystem::path path(o.file);
+  return analyse_trace(parse_trace(read_text(path, kLargestTraceMb), path.filename().string()),
+                       settings);
+}
+
 int run(const TwoToneOptions& o) {
   if (o.fail_on_verdict && !o.limit_db) {
     fmt::print(stderr, "even-heron-cli: --fail-on-verdict needs a --limit to judge by\n");
@@ -154,10 +208,20 @@ int run(const TwoToneOptions& o) {
   settings.highest_order = o.orders;
   settings.carrier_hz = o.carrier_hz;
   settings.full_scale_dbm = o.full_scale_dbm;
-  CaptureOpener open = capture_opener(o.file);
   std::optional<Chain> chain;
-  if (!o.chain_file.empty()) {
-    chain = read_chain(o.chain_file);
+  if (!o.chain_file.empty()) chain = aged(read_chain(o.chain_file), o.date);
+  TwoToneAnalysis a;
+  if (is_trace(o.file)) {
+    if (o.start_s != 0.0 || o.length_s != 0.0) {
+      fmt::print(stderr,
+                 "even-heron-cli: a trace has no time: --start and --length do not apply\n");
+      return kWrongUsage;
+    }
+    a = analyse_file_trace(o);
+    return report(o, a, chain);
+  }
+  CaptureOpener open = capture_opener(o.file);
+  if (chain) {
     if (!o.center_hz && !open()->info().center_hz) {
       fmt::print(stderr,
                  "even-heron-cli: --chain needs --center: the recording does not say which radio "
@@ -166,20 +230,10 @@ int run(const TwoToneOptions& o) {
     }
   }
   if (o.start_s != 0.0 || o.length_s != 0.0) open = capture_range(open, o.start_s, o.length_s);
-  TwoToneAnalysis a = analyse_two_tone(open, settings, terminal_progress("analysing"));
-  std::vector<Contribution> path;
-  if (chain) {
-    const double center = o.center_hz ? *o.center_hz : a.capture.center_hz.value_or(0.0);
-    a = refer_to_device(a, *chain, center);
-    path = level_contributions(*chain, center);
-  }
-  const Judged j = judged(o, a);
-  if (o.json)
-    print_json(to_contract(o, a, j, path));
-  else
-    print_table(a, j);
-  const bool passed = j.judgement && j.judgement->verdict == Verdict::pass;
-  return o.fail_on_verdict && j.limit && !passed ? kVerdictNotPass : kDone;
+  if (chain && !settings.full_scale_dbm && recorder_of(*chain) != nullptr)
+    settings.full_scale_dbm = recorder_of(*chain)->full_scale_dbm;
+  a = analyse_two_tone(open, settings, terminal_progress("analysing"));
+  return report(o, a, chain);
 }
 
 }  // namespace
@@ -187,7 +241,7 @@ int run(const TwoToneOptions& o) {
 CommandRun add_two_tone_command(CLI::App& app) {
   auto o = std::make_shared<TwoToneOptions>();
   CLI::App* c = app.add_subcommand("two-tone", "Intermodulation products of a two-tone recording");
-  c->add_option("file", o->file, "WAV or SigMF")->required();
+  c->add_option("file", o->file, "WAV, SigMF, or a CSV trace")->required();
   c->add_option("--tones", o->tones, "F1,F2 in capture frequencies, Hz (default: found)")
       ->expected(2)
       ->delimiter(',');
@@ -202,6 +256,8 @@ CommandRun add_two_tone_command(CLI::App& app) {
   c->add_option("--full-scale-dbm", o->full_scale_dbm,
                 "Level of a full-scale sinusoid at the sampler input");
   c->add_option("--chain", o->chain_file, "Hook-up (chain file): levels are those at the device");
+  c->add_option("--date", o->date,
+                "Day of the recording, for the age of calibrations (2026-03-14)");
   c->add_option("--limit", o->limit_db, "Worst product allowed, dB");
   c->add_option("--limit-relative", o->limit_relative, "The limit is relative to")
       ->check(CLI::IsMember({"pep", "one-tone"}))

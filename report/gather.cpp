@@ -3,8 +3,12 @@
 #include <cmath>
 #include <fmt/format.h>
 
+#include "core/error.h"
+#include "core/method/ladder_advice.h"
 #include "core/method/method_table.h"
+#include "core/quantity/budget.h"
 #include "core/quantity/format.h"
+#include "core/quantity/parse_quantity.h"
 #include "report/spectrum_picture.h"
 #include "store/clock.h"
 #include "store/device.h"
@@ -62,7 +66,7 @@ ReportTable ladder_table(const TwoToneTest& t, const std::string& convention) {
 void add_figures(ReportDocument& doc, const TwoToneTest& t) {
   for (std::size_t i = 0; i < t.steps.size(); ++i) {
     const auto& a = t.analyses[i];
-    if (const auto output = step_output(t.steps[i], a))
+    if (const auto& output = t.outputs[i])
       doc.figures.push_back({t.test.title, t.steps[i].label, *output, "", ""});
     if (!a) continue;
     doc.inputs.push_back(a->input);
@@ -79,13 +83,81 @@ void add_figures(ReportDocument& doc, const TwoToneTest& t) {
   }
 }
 
+void add_recording(ReportSection& s, const TwoToneAnalysis& a) {
+  if (a.rbw_hz == 0.0) {
+    s.conditions.emplace_back("Readings", "typed by hand");
+    return;
+  }
+  s.conditions.emplace_back("Tones",
+                            fmt::format("{} and {} Hz", number_text(a.tones[0].frequency_hz, 1),
+                                        number_text(a.tones[1].frequency_hz, 1)));
+  s.conditions.emplace_back("Recording",
+                            fmt::format("{}, {}, {}", a.capture.name, a.capture.format,
+                                        engineering_text(a.capture.sample_rate_hz, "Hz", 4)));
+  s.conditions.emplace_back("Resolution",
+                            fmt::format("{} noise bandwidth, {} averages, {} window",
+                                        engineering_text(a.rbw_hz, "Hz", 3), a.averages, a.window));
+}
+
+/// The chain part by part: what it loses where it was used, and how well that is known.
+void add_hookup(ReportSection& s, const TwoToneTest& t) {
+  const auto step = t.headline_step();
+  const auto& on = step && t.taken_on[*step] ? t.taken_on[*step] : t.hookup;
+  if (!on) {
+    if (!t.test.hookup.empty()) s.conditions.emplace_back("Hook-up", t.test.hookup);
+    return;
+  }
+  s.conditions.emplace_back("Hook-up", fmt::format("{}, version {}", on->name, on->number));
+  double frequency = t.test.drive ? t.test.drive->frequency_hz : 0.0;
+  if (step && t.analyses[*step])
+    frequency = center_of(*t.analyses[*step], t.test.drive).value_or(frequency);
+  for (const Part& part : on->chain.parts) {
+    std::string words;
+    try {
+      if (!find_part_kind(part.kind)->ends_chain)
+        words = number_text(part.gain.at(frequency, part.name), 2, true) + " dB";
+    } catch (const InputError& error) {
+      words = error.reason;
+    }
+    const double expanded = 2.0 * std::hypot(part.u_db, part.u_age_db);
+    if (expanded > 0.0)
+      words += (words.empty() ? "\u00b1 " : " \u00b1 ") + number_text(expanded, 2) + " dB";
+    if (!part.calibration.date.empty())
+      words += ", calibrated " + part.calibration.date.substr(0, 10);
+    s.conditions.emplace_back("  " + part.name, words.empty() ? "no figures stated" : words);
+  }
+  if (t.test.drive)
+    s.conditions.emplace_back(
+        "Planned drive", fmt::format("{} at {}{}",
+                                     t.test.drive->typed.empty()
+                                         ? quantity_text(Quantity::level, t.test.drive->pep_dbm)
+                                         : t.test.drive->typed,
+                                     frequency_text(t.test.drive->frequency_hz),
+                                     t.test.drive->key_down_s
+                                         ? ", key down " + duration_text(*t.test.drive->key_down_s)
+                                         : ""));
+  for (const Vouched& v : t.vouched)
+    s.conditions.emplace_back(
+        "Unsafe, answered for",
+        fmt::format("{} at {}: {} ({})", v.by, watts_text(v.pep_dbm), v.why, v.at.substr(0, 10)));
+}
+
+/// Where the figures' uncertainty comes from, at the step that the test is judged by.
+std::string budget_words(const Figure& figure) {
+  std::string words;
+  for (const BudgetRow& row : budget_of(figure).rows)
+    words += (words.empty() ? "" : "; ") +
+             fmt::format("{} \u00b1 {} {}", row.name, number_text(row.expanded, 2), figure.unit);
+  return words;
+}
+
 ReportSection two_tone_section(const TwoToneTest& t) {
   ReportSection s;
   const Characteristic* c = find_characteristic(t.test.characteristic);
   s.title = t.test.title;
   s.question = c == nullptr ? "" : std::string(c->question);
   const std::string convention = t.test.convention.empty() ? kRePep : t.test.convention;
-  if (!t.test.hookup.empty()) s.conditions.emplace_back("Hook-up", t.test.hookup);
+  add_hookup(s, t);
   if (!t.test.conditions.empty()) s.conditions.emplace_back("Conditions", t.test.conditions);
   s.conditions.emplace_back("Convention", "dB " + convention);
   if (t.test.limit)
@@ -103,26 +175,26 @@ ReportSection two_tone_section(const TwoToneTest& t) {
   }
   const TwoToneAnalysis& a = *t.analyses[*step];
   const TwoToneProduct& worst = *a.worst();
-  s.conditions.emplace_back("Tones",
-                            fmt::format("{} and {} Hz", number_text(a.tones[0].frequency_hz, 1),
-                                        number_text(a.tones[1].frequency_hz, 1)));
-  s.conditions.emplace_back("Recording",
-                            fmt::format("{}, {}, {}", a.capture.name, a.capture.format,
-                                        engineering_text(a.capture.sample_rate_hz, "Hz", 4)));
-  s.conditions.emplace_back("Resolution",
-                            fmt::format("{} noise bandwidth, {} averages, {} window",
-                                        engineering_text(a.rbw_hz, "Hz", 3), a.averages, a.window));
+  add_recording(s, a);
+  s.conditions.emplace_back("\u00b1 of the answer",
+                            budget_words(product_figure(a, worst, convention)));
+  if (t.outputs[*step] && t.outputs[*step]->u() > 0.0)
+    s.conditions.emplace_back("\u00b1 of the output", budget_words(*t.outputs[*step]));
   s.answer = figure_text(product_figure(a, worst, convention)) + " " + convention;
   s.answer_label = fmt::format("At {}. Worst: {} order, {} side", t.steps[*step].label,
                                ordinal(worst.order), worst.side == Side::upper ? "upper" : "lower");
   s.judgement = t.ladder.rows[*step].judgement;
   s.judgement_sentence = t.test.limit ? verdict_sentence(s.judgement, "dB")
                                       : "No limit was chosen, so nothing is judged.";
-  s.picture = spectrum_picture(a, convention, t.test.limit);
+  if (!a.spectrum.y.empty()) s.picture = spectrum_picture(a, convention, t.test.limit);
   s.picture_caption = fmt::format("Spectrum at {}. Flags: product order and level, {}.",
                                   t.steps[*step].label, convention);
   s.remarks = a.remarks;
   s.remarks.insert(s.remarks.end(), t.ladder.remarks.begin(), t.ladder.remarks.end());
+  const std::string judged = t.test.limit ? t.test.limit->convention : std::string(kRePep);
+  const auto advice = advise_ladder(ladder_traces(t.evidence(), judged), t.test.limit,
+                                    t.ladder_settings.ceiling_dbm, t.driven, t.amplifier_name);
+  s.remarks.insert(s.remarks.end(), advice.remarks.begin(), advice.remarks.end());
   return s;
 }
 

@@ -247,6 +247,34 @@ class CliFaultsTest : public QObject {
   }
 
   /// The documented options are those that exist, and each exists in the documentation.
+  void broken_ladders_and_traces_are_explained() {
+    const std::tuple<const char*, const char*, const char*> cases[] = {
+        {"empty.csv", "", "no rows"},
+        {"nohead.csv", "1,2,3\n4,5,6\n", "no heads"},
+        {"nothing.csv", "setting,pout_w\n30 W,30\n", "no row has a capture"},
+        {"word.csv", "setting,pout_w,im3_dbc\n30 W,loud,-30\n", "line 2, pout_w"},
+        {"product.csv", "setting,pout_w,im3_dbc\n30 W,30,-30\n20 W,20,quiet\n", "line 3, im3_dbc"},
+        {"gone.csv", "setting,pout_w,capture\n30 W,30,gone.wav\n", "gone.wav"}};
+    for (const auto& [name, text, said] : cases) {
+      write(name, text);
+      const Answer a = run({"ladder", at(name), "--json"});
+      QVERIFY(a.ended_by_itself);
+      QCOMPARE(a.status, 3);
+      QVERIFY(a.out.isEmpty());
+      QVERIFY2(a.err.contains(said), qPrintable(a.err));
+    }
+    write("trace.csv", "frequency_hz,level_dbm\n1,2\n2,x\n");
+    const Answer t = run({"two-tone", at("trace.csv"), "--json"});
+    QCOMPARE(t.status, 3);
+    QVERIFY2(t.err.contains("line 3"), qPrintable(t.err));
+    write(
+        "flat.csv",
+        "frequency_hz,level_dbm\n1,-90\n2,-90\n3,-90\n4,-90\n5,-90\n6,-90\n7,-90\n8,-90\n9,-90\n");
+    const Answer flat = run({"two-tone", at("flat.csv"), "--json"});
+    QCOMPARE(flat.status, 0);
+    QVERIFY(flat.out.contains("\"fault\""));
+  }
+
   void the_documentation_names_every_option() {
     QFile file(HERON_DOCS "/cli.md");
     QVERIFY(file.open(QIODevice::ReadOnly));

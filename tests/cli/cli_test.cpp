@@ -4,6 +4,7 @@
 #include <nlohmann/json.hpp>
 
 #include "core/signal/write_wav.h"
+#include "tests/core/made_trace.h"
 #include "tests/store/made_shack.h"
 
 using namespace heron;
@@ -52,6 +53,97 @@ class CliTest : public QObject {
     write("two.wav", s);
     s.imbalance_db = 200.0;
     write("one.wav", s);
+  }
+
+  void a_ladder_of_typed_readings_is_judged() {
+    std::ofstream(at("l.csv").toStdString())
+        << "# condition: typed from a screen\nsetting;pout_w;im3_dbc;im5_dbc\n30 "
+           "W;30,2;-20;-19\n20 "
+           "W;20,1;-28;-29,5\n10 W;10;-33,5;-37\n5 W;5;-44;<-55\n";
+    const Answer a = run({"ladder", at("l.csv"), "--limit", "-30", "--ceiling", "25 W", "--json"});
+    QCOMPARE(a.status, 0);
+    const auto j = a.json();
+    QVERIFY(all_numbers_finite(j));
+    QCOMPARE(j["steps"].size(), 4U);
+    QCOMPARE(j["sweet_spot"]["setting"].get<std::string>(), "20 W");
+    QCOMPARE(j["quietest"]["setting"].get<std::string>(), "5 W");
+    QCOMPARE(j["steps"][3]["products"][1]["bound"].get<std::string>(), "upper");
+    QCOMPARE(j["dominance_changes"].size(), 1U);
+    QCOMPARE(j["dominance_changes"][0]["to_order"].get<int>(), 5);
+    // Straight in dB over dB: IM5 reaches -24 dBc between 20.1 W (-29.5) and 30.2 W (-19); IM3 at
+    // that place is -28 + 8/10.5 * 5.5 = -23.8: it is the one that counts.
+    const double x0 = 10.0 * std::log10(20100.0);
+    const double x1 = 10.0 * std::log10(30200.0);
+    const double limit = -30.0 + 6.0206;
+    const double at_limit = x0 + (x1 - x0) * std::min((limit + 28.0) / 8.0, (limit + 29.5) / 10.5);
+    QVERIFY(std::abs(j["limit_reached"]["pout_dbm"].get<double>() - at_limit) < 0.02);
+    QVERIFY(j["limit_reached"]["sure_dbm"].get<double>() < at_limit);
+    QVERIFY(j["at_ceiling"]["value"].is_number());
+    QVERIFY(j["oip3_dbm"].is_null());
+    QCOMPARE(run({"ladder", at("l.csv"), "--limit", "-60", "--fail-on-verdict"}).status, 4);
+    QVERIFY(run({"ladder", at("l.csv")}).out.contains("sweet spot"));
+  }
+
+  void a_ladder_of_recordings_with_a_hookup_and_an_amplifier_behind() {
+    std::ofstream(at("chain.json").toStdString())
+        << R"({"format":"even-heron-chain","version":1,"parts":[{"name":"pad","kind":"attenuator","gain_db":-40,"u_db":0.1},)"
+           R"({"name":"sampler","kind":"instrument","full_scale_dbm":10}]})";
+    std::ofstream(at("r.csv").toStdString())
+        << "setting,capture,pout_dbm\nfull,two.wav,\nhalf,two.wav,40\n";
+    const Answer a =
+        run({"ladder", at("r.csv"), "--chain", at("chain.json"), "--center", "14200000", "--json"});
+    QVERIFY2(a.status == 0, a.err.constData());
+    const auto j = a.json();
+    // Two tones of amplitude 0.25 through the polynomial: 0.2369 each, PEP -6.49 dBFS.
+    QVERIFY(std::abs(j["steps"][0]["pout_dbm"].get<double>() - (-12.508 + 6.0206 + 10.0 + 40.0)) <
+            0.01);
+    QVERIFY(std::abs(j["steps"][0]["u_pout_db"].get<double>() - 0.1) < 1e-9);
+    QCOMPARE(j["steps"][1]["pout_dbm"].get<double>(), 40.0);
+    std::ofstream(at("e.csv").toStdString()) << "setting,pout_w,im3_dbc\n5 W,5,-44\n20 W,20,-30\n";
+    std::ofstream(at("a.csv").toStdString())
+        << "setting,pout_w,im3_dbc\n4 W,40,-40\n16 W,120,-28\n";
+    std::ofstream(at("p.csv").toStdString()) << "setting,pout_w,im3_dbc\n10 W,85,-20\n";
+    const auto d = run({"ladder", at("e.csv"), "--amplifier", at("a.csv"), "--pair", at("p.csv"),
+                        "--limit", "-36", "--json"})
+                       .json()["driven"];
+    QVERIFY(d["points"].size() > 40);
+    QCOMPARE(d["measured"][0]["place"].get<std::string>(), "above");
+    QVERIFY(d["exciter_at_limit_dbm"].is_number());
+  }
+
+  void a_trace_is_read_like_a_recording() {
+    std::ofstream(at("trace.csv").toStdString(), std::ios::binary)
+        << "\xEF\xBB\xBF" + heron::testing::made_trace("\r\n");
+    const auto j = run({"two-tone", at("trace.csv"), "--json"}).json();
+    QVERIFY(all_numbers_finite(j));
+    QVERIFY(std::abs(j["tones"][0]["frequency_hz"].get<double>() - 14200650) < 2.0);
+    QVERIFY(std::abs(j["worst_dbc"].get<double>() + 29.0) < 0.1);
+    QVERIFY(std::abs(j["pep_dbm"].get<double>() + 0.98) < 0.05);
+    const auto c = run({"two-tone", at("trace.csv"), "--center", "14200000", "--json"}).json();
+    QVERIFY(std::abs(c["tones"][0]["frequency_hz"].get<double>() - 650) < 2.0);
+    QVERIFY(std::abs(c["tones"][0]["rf_hz"].get<double>() - 14200650) < 2.0);
+    std::ofstream(at("pad.json").toStdString())
+        << R"({"format":"even-heron-chain","version":1,"parts":[{"name":"pad","kind":"attenuator","gain_db":[[14e6,-40],[15e6,-41]],"u_db":0.1},)"
+           R"({"name":"analyser","kind":"instrument"}]})";
+    const auto r = run({"two-tone", at("trace.csv"), "--chain", at("pad.json"), "--json"}).json();
+    QVERIFY2(std::abs(r["pep_dbm"].get<double>() - (-0.98 + 40.2013)) < 0.05,
+             qPrintable(QString::number(r["pep_dbm"].get<double>())));
+    QCOMPARE(run({"two-tone", at("trace.csv"), "--start", "1"}).status, 2);
+  }
+
+  void age_widens_a_chain_with_its_date() {
+    std::ofstream(at("old.json").toStdString())
+        << R"({"format":"even-heron-chain","version":1,"parts":[{"name":"pad","kind":"attenuator","gain_db":-40,"u_db":0.1,)"
+           R"("calibrated":"2025-01-01","interval_months":12,"ageing_u_db_per_month":0.01},{"name":"sampler","kind":"instrument"}]})";
+    const auto u = [&](const QStringList& more) {
+      return run(QStringList{"chain", at("old.json"), "--in-dbm", "30", "--freq", "1e6", "--json"} +
+                 more)
+          .json()["nodes"][1]["u_db"]
+          .get<double>();
+    };
+    QVERIFY(std::abs(u({}) - 0.1) < 1e-9);
+    QVERIFY(std::abs(u({"--date", "2026-01-01"}) - std::hypot(0.1, 0.01 * 365.0 / 30.436875)) <
+            1e-6);
   }
 
   void level_answers_in_every_unit() {

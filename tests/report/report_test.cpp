@@ -11,6 +11,7 @@
 #include "report/json.h"
 #include "report/spectrum_svg.h"
 #include "report/verdict_svg.h"
+#include "store/hookup.h"
 #include "tests/store/made_shack.h"
 
 using namespace heron;
@@ -38,6 +39,65 @@ class ReportTest : public QObject {
     QVERIFY(!html.contains("src=") && !html.contains("href="));
     const auto t = load_two_tone_test(*made.shack, made.test_id);
     QVERIFY(html.contains(QString::fromStdString(figure_text_of(t))));
+  }
+
+  /// What a reader needs to believe a level: through which parts, how well known, who answered.
+  void a_report_says_through_which_parts_a_level_came() {
+    MadeShack made;
+    Part pad;
+    pad.name = "Power <pad>";
+    pad.kind = "attenuator";
+    pad.gain = Gain({{1e6, -40.0}, {30e6, -40.58}}, "pad");
+    pad.u_db = 0.06;
+    pad.max_input_w = 5.0;
+    pad.calibration = {"2025-11-02", 12.0, std::nullopt};
+    Part sampler;
+    sampler.name = "Sampler";
+    sampler.kind = "instrument";
+    sampler.full_scale_dbm = 1.0;
+    sampler.linearity_u_db = 0.2;
+    Chain chain;
+    chain.parts = {pad, sampler};
+    const Id hookup = add_hookup(*made.shack, "Bench A", chain);
+    Drive drive{44.77, true, 15.5e6, 12.0, "30 W pep", {}, {}};
+    set_test_hookup_id(*made.shack, made.test_id, hookup);
+    set_test_drive(*made.shack, made.test_id, drive);
+    const Id version = latest_version(*made.shack, hookup).id;
+    set_step_capture_hookup(*made.shack, made.capture_id, version);
+    set_step_output(*made.shack, made.step_id, std::nullopt);
+    vouch(*made.shack, made.test_id,
+          {"Both of us", "for one second", "2026-03-01T10:00:00Z", 44.77, version});
+    const ReportDocument d = gather_report(*made.shack, made.evaluation_id);
+    const QString html = QString::fromStdString(report_html(d));
+    for (const char* words :
+         {"Bench A, version 1", "Power &lt;pad&gt;", "\u221240.29 dB \u00b1 ",
+          "calibrated 2025-11-02", "30 W pep at 15.5 MHz, key down 12 s",
+          "Both of us at 30 W: for one second", "recorder linearity \u00b1 0.40 dB"})
+      QVERIFY2(html.contains(words), words);
+    QVERIFY(!html.contains("<pad>"));
+    // The level is that at the device, in every export.
+    const auto t = load_two_tone_test(*made.shack, made.test_id);
+    const double dbm = t.outputs[0]->value;
+    bool found = false;
+    for (const ReportFigure& f : d.figures)
+      found = found || (f.figure.id == "output" && std::abs(f.figure.value - dbm) < 1e-9 &&
+                        f.figure.u() > 0.05);
+    QVERIFY(found);
+  }
+
+  void typed_readings_make_a_report_without_a_picture() {
+    MadeShack made;
+    set_step_capture_removed(*made.shack, made.capture_id, true);
+    set_step_products(*made.shack, made.step_id,
+                      {parse_product("-31.5", 3, kRePep), parse_product("<-60", 5, kRePep)});
+    refresh_headline(*made.shack, made.test_id);
+    const ReportDocument d = gather_report(*made.shack, made.evaluation_id);
+    QVERIFY(!d.sections[0].picture.has_value());
+    const QString html = QString::fromStdString(report_html(d));
+    QVERIFY(html.contains("typed by hand"));
+    QVERIFY(html.contains("\u221231.5"));
+    QVERIFY(html.contains("reading off the screen"));
+    QVERIFY(!report_csv(d).empty());
   }
 
   void the_picture_is_well_formed_and_carries_the_flags() {
