@@ -3,6 +3,7 @@
 #include <QSvgGenerator>
 #include <cmath>
 
+#include "app/plot/plot_dress.h"
 #include "app/plot/tickers.h"
 #include "app/theme/fonts.h"
 #include "app/theme/qt_text.h"
@@ -20,21 +21,12 @@ SpectrumPlot::SpectrumPlot(QWidget* parent) : QCustomPlot(parent) {
   setAccessibleName(tr("Spectrum"));
   setAutoAddPlottableToLegend(false);
   setInteractions(QCP::iRangeDrag | QCP::iRangeZoom);
-  setAntialiasedElements(QCP::aePlottables | QCP::aeItems);
+  dress_plot(*this, QMargins(38, 28, 10, 26));
   axisRect()->setRangeDrag(Qt::Horizontal);
   axisRect()->setRangeZoom(Qt::Horizontal);
-  axisRect()->setAutoMargins(QCP::msNone);
-  axisRect()->setMargins(QMargins(38, 28, 10, 26));
   yAxis->setTicker(QSharedPointer<DecibelTicker>::create());
   xAxis->setTicker(QSharedPointer<FrequencyTicker>::create());
-  xAxis->grid()->setVisible(false);
-  yAxis->setBasePen(Qt::NoPen);
-  yAxis->setTickPen(Qt::NoPen);
-  xAxis->setTickPen(Qt::NoPen);
-  xAxis->setTickLabelPadding(8);
   yAxis->setTickLabelPadding(10);
-  yAxis->grid()->setAntialiased(false);
-  yAxis->grid()->setZeroLinePen(Qt::NoPen);
   base_ = addGraph();
   fill_ = addGraph();
   trace_ = addGraph();
@@ -151,17 +143,11 @@ void SpectrumPlot::thin_trace() {
 void SpectrumPlot::follow_theme() {
   const Theme& t = theme_of(this);
   scene_.theme = &t;
-  setBackground(t.sheet);
+  dress_plot_in_theme(*this);
   trace_->setPen(trace_pen(t, 1, true));
   QColor tint = trace_pen(t, 1).color();
   tint.setAlphaF(t.is_dark ? 0.16F : 0.12F);
   fill_->setBrush(tint);
-  yAxis->grid()->setPen(QPen(t.hair, 1));
-  xAxis->setBasePen(QPen(t.hairStrong, 1));
-  for (QCPAxis* axis : {xAxis, yAxis}) {
-    axis->setTickLabelFont(type_font(Type::tick));
-    axis->setTickLabelColor(t.mute);
-  }
   replot(rpQueuedReplot);
 }
 
@@ -241,28 +227,9 @@ void SpectrumPlot::keyPressEvent(QKeyEvent* event) {
 }
 
 bool SpectrumPlot::save_picture(const QString& path, QString* reason) {
-  bool ok = false;
   const auto cursor = std::exchange(scene_.cursor_hz, std::nullopt);
-  if (path.endsWith(".svg", Qt::CaseInsensitive)) {
-    QSvgGenerator svg;
-    svg.setFileName(path);
-    svg.setSize(size());
-    svg.setViewBox(QRect(QPoint(0, 0), size()));
-    svg.setTitle(tr("Two-tone spectrum"));
-    QCPPainter painter;
-    ok = painter.begin(&svg);
-    if (ok) {
-      painter.setMode(QCPPainter::pmVectorized);
-      toPainter(&painter, width(), height());
-      painter.end();
-    }
-    ok = ok && QFileInfo(path).size() > 0;
-  } else {
-    ok = savePng(path, width(), height(), 2.0);
-  }
+  const bool ok = save_plot(*this, path, tr("Two-tone spectrum"), reason);
   scene_.cursor_hz = cursor;
-  if (!ok && reason != nullptr)
-    *reason = tr("%1 could not be written: choose another folder or name.").arg(path);
   return ok;
 }
 

@@ -8,6 +8,10 @@
 #include "app/theme/qt_text.h"
 #include "core/error.h"
 #include "core/method/two_tone.h"
+#include "core/method/two_tone_trace.h"
+#include "core/quantity/typed_number.h"
+#include "core/read_text.h"
+#include "core/signal/trace_csv.h"
 
 namespace heron {
 namespace {
@@ -16,6 +20,28 @@ struct Taken {
   StoredCapture stored;
   TwoToneAnalysis analysis;
 };
+
+bool is_trace(const std::filesystem::path& file) {
+  const std::string ending = lower_case(file.extension().string());
+  return ending == ".csv" || ending == ".txt";
+}
+
+/// An analyser's trace: small enough to be read whole.
+void take_trace(const std::filesystem::path& file, const std::filesystem::path& captures,
+                const TwoToneSettings& settings, std::optional<double> carrier_rf_hz,
+                Taken& taken) {
+  constexpr std::uintmax_t kLargestMb = 64;
+  const std::string text = read_text(file, kLargestMb);
+  const SpectrumTrace trace = parse_trace(text, file.filename().string());
+  TraceSettings how;
+  how.highest_order = settings.highest_order;
+  how.linearity_u_db = settings.linearity_u_db;
+  if (carrier_rf_hz && *carrier_rf_hz >= trace.frequency_hz.front() &&
+      *carrier_rf_hz <= trace.frequency_hz.back())
+    how.carrier_hz = carrier_rf_hz;
+  taken.analysis = analyse_trace(trace, how);
+  taken.stored = store_trace(captures, text, trace);
+}
 
 /// Copies a recording into the shack and analyses it, both at once: the copy is mostly hashing on
 /// one core, the analysis is arithmetic on all of them.
@@ -62,6 +88,11 @@ bool ImportQueue::may_add() {
     emit failed(no->what, no->what_to_do);
     return false;
   }
+  if (!t->may_be_keyed()) {
+    emit failed(tr("The hook-up of this test is not safe at the planned drive."),
+                tr("Change the hook-up, lower the drive, or say on its sheet who answers for it"));
+    return false;
+  }
   return true;
 }
 
@@ -90,8 +121,16 @@ void ImportQueue::replace(const QString& path, int step) {
   if (may_add()) put(path, session_.two_tone()->steps.at(static_cast<std::size_t>(step)).id);
 }
 
-void ImportQueue::put(const QString& path, Id step) {
-  waiting_.push_back({path.toStdString(), session_.test_id(), step, session_.two_tone()->settings});
+void ImportQueue::add_beside(const QString& path, int step, AddedAttenuation added) {
+  if (may_add())
+    put(path, session_.two_tone()->steps.at(static_cast<std::size_t>(step)).id, std::move(added));
+}
+
+void ImportQueue::put(const QString& path, Id step, std::optional<AddedAttenuation> added) {
+  const TwoToneTest& t = *session_.two_tone();
+  waiting_.push_back({path.toStdString(), session_.test_id(), step, t.settings,
+                      t.test.drive ? std::optional(t.test.drive->frequency_hz) : std::nullopt,
+                      std::move(added)});
   if (job_ == nullptr) start_next();
 }
 
@@ -107,7 +146,10 @@ void ImportQueue::start_next() {
   job_ = new BackgroundJob(
       qt_text(item.file.filename().string()),
       [item, captures, taken](const Progress& progress, const std::stop_token& stop) {
-        take(item.file, captures, item.settings, *taken, progress, stop);
+        if (is_trace(item.file))
+          take_trace(item.file, captures, item.settings, item.carrier_rf_hz, *taken);
+        else
+          take(item.file, captures, item.settings, *taken, progress, stop);
       },
       this);
   const auto end = [this] {
@@ -117,8 +159,9 @@ void ImportQueue::start_next() {
   };
   connect(job_, &BackgroundJob::progressed, this, &ImportQueue::progressed);
   connect(job_, &BackgroundJob::finished, this, [this, item, captures, taken, end] {
-    const bool kept = captures == session_.shack().captures_folder() &&
-                      session_.attach(item.test, item.step, taken->stored, taken->analysis);
+    const bool kept =
+        captures == session_.shack().captures_folder() &&
+        session_.attach(item.test, item.step, taken->stored, taken->analysis, item.added);
     if (kept)
       emit attached(item.test, item.step);
     else  // another shack was opened meanwhile, or the test was signed off

@@ -20,6 +20,9 @@ class ImportQueue : public QObject {
   void add(const QStringList& paths, int from);
   /// Takes a step again: the new recording becomes its current one.
   void replace(const QString& path, int step);
+  /// The same step once more, with so much more attenuation before the recorder: a self-test; with
+  /// 0 dB a repeat, whose scatter enters the uncertainty.
+  void add_beside(const QString& path, int step, AddedAttenuation added);
   bool is_busy() const { return job_ != nullptr; }
   void cancel();
 
@@ -37,9 +40,11 @@ class ImportQueue : public QObject {
     Id test;
     Id step;
     TwoToneSettings settings;
+    std::optional<double> carrier_rf_hz;    ///< where the test's carrier is planned
+    std::optional<AddedAttenuation> added;  ///< beside the step's own
   };
   bool may_add();
-  void put(const QString& path, Id step);
+  void put(const QString& path, Id step, std::optional<AddedAttenuation> added = std::nullopt);
   void start_next();
   Session& session_;
   std::deque<Item> waiting_;

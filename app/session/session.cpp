@@ -100,6 +100,7 @@ void Session::after_change(Id test) {
     reload_test();
   emit course_changed();
   emit test_changed();
+  emit shack_changed();
 }
 
 std::optional<Refusal> Session::refusal(Id test) const {
@@ -136,19 +137,6 @@ void Session::edit_test(Id test, const QString& text, const Change& redo, const 
       text, [guarded, redo] { guarded(redo); }, [guarded, undo] { guarded(undo); }, typed_in));
 }
 
-void Session::set_output(std::size_t step, const QString& typed, std::optional<double> dbm) {
-  const Step& s = two_tone_->steps.at(step);
-  const std::optional<TypedOutput> before = s.output;
-  std::optional<TypedOutput> after;
-  // A hand-held reading of a power meter is good to some 5 %: 0.1 dB standard uncertainty each way.
-  if (dbm)
-    after = TypedOutput{typed.toStdString(), *dbm, before && before->u_db > 0 ? before->u_db : 0.1};
-  edit(
-      tr("output of %1").arg(qt_text(s.label)),
-      [this, id = s.id, after] { set_step_output(*shack_, id, after); },
-      [this, id = s.id, before] { set_step_output(*shack_, id, before); });
-}
-
 void Session::set_note(const QString& note) {
   const std::string before = two_tone_->test.note;
   if (before == note.toStdString()) return;
@@ -176,12 +164,15 @@ void Session::set_limit(const std::optional<Limit>& limit) {
       [this, id = test_, before] { set_test_limit(*shack_, id, before); });
 }
 
-void Session::set_linearity(double u_db) {
+void Session::set_linearity(double u_db, const QString& typed) {
   TwoToneSettings settings = two_tone_->settings;
   settings.linearity_u_db = u_db;
+  nlohmann::json after = two_tone_->test.settings;
+  after.update(to_json(settings));
+  after["linearity_typed"] = typed.toStdString();
   edit(
       tr("recorder linearity"),
-      [this, id = test_, after = to_json(settings)] { set_test_settings(*shack_, id, after); },
+      [this, id = test_, after] { set_test_settings(*shack_, id, after); },
       [this, id = test_, before = two_tone_->test.settings] {
         set_test_settings(*shack_, id, before);
       });
@@ -235,37 +226,6 @@ void Session::take_back_signature() {
       [this, before] { sign_test(*shack_, before.id, before.signed_by, before.signed_at); }, true);
 }
 
-Id Session::add_step(const QString& label) {
-  auto id = std::make_shared<Id>(0);
-  edit(
-      tr("step %1").arg(label),
-      [this, id, test = test_, label] {
-        if (*id == 0)
-          *id = heron::add_step(*shack_, test, label.toStdString());
-        else
-          set_step_removed(*shack_, *id, false);
-      },
-      [this, id] { set_step_removed(*shack_, *id, true); });
-  return *id;
-}
-
-void Session::remove_step(std::size_t step) {
-  const Step& s = two_tone_->steps.at(step);
-  edit(
-      tr("removal of %1").arg(qt_text(s.label)),
-      [this, id = s.id] { set_step_removed(*shack_, id, true); },
-      [this, id = s.id] { set_step_removed(*shack_, id, false); });
-}
-
-void Session::remove_capture(std::size_t step) {
-  const Step& s = two_tone_->steps.at(step);
-  if (!s.capture) return;
-  edit(
-      tr("removal of a recording"),
-      [this, id = s.capture->id] { set_step_capture_removed(*shack_, id, true); },
-      [this, id = s.capture->id] { set_step_capture_removed(*shack_, id, false); });
-}
-
 void Session::add_test(const QString& title, const QString& conditions) {
   Test t;
   t.evaluation_id = evaluation_;
@@ -303,18 +263,24 @@ Id Session::add_evaluation(Id device, const QString& title) {
 }
 
 bool Session::attach(Id test, Id step, const StoredCapture& capture,
-                     const TwoToneAnalysis& analysis) {
+                     const TwoToneAnalysis& analysis,
+                     const std::optional<AddedAttenuation>& added) {
   auto id = std::make_shared<Id>(0);
   // The recording may land after another test was opened: it belongs to the one it was dropped on.
   edit_test(
       test, tr("recording %1").arg(qt_text(capture.info.name)),
-      [this, id, step, capture, record = to_json(analysis)] {
+      [this, id, test, step, capture, added, record = to_json(analysis)] {
         if (*id != 0) {
           set_step_capture_removed(*shack_, *id, false);
           return;
         }
-        const Id attached = attach_capture(*shack_, step, capture);
+        Attachment attachment;
+        attachment.added = added;
+        const Id hookup = heron::test(*shack_, test).hookup_id;
+        if (hookup != 0) attachment.hookup_version_id = latest_version(*shack_, hookup).id;
+        const Id attached = attach_capture(*shack_, step, capture, attachment);
         save_result(*shack_, attached, "two_tone", record);
+        if (hookup != 0) pin_frequencies(*shack_, test);
         *id = attached;  // only when both are written
       },
       [this, id] { set_step_capture_removed(*shack_, *id, true); }, false);

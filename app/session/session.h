@@ -44,6 +44,9 @@ class Session : public QObject {
   /// The shown test with its evidence; nullptr if there is none.
   const TwoToneTest* two_tone() const { return two_tone_ ? &*two_tone_ : nullptr; }
 
+  /// Reads the shown test again after a change that is no edit.
+  void reload() { after_change(0); }
+
   /// Why a test may not be changed: read only, or signed off. Nothing if it may; 0 asks only
   /// whether the shack can be written.
   std::optional<Refusal> refusal(Id test) const;
@@ -53,7 +56,16 @@ class Session : public QObject {
   void set_note(const QString& note);
   void set_convention(const QString& convention);
   void set_limit(const std::optional<Limit>& limit);
-  void set_linearity(double u_db);
+  /// Typed as the 95 % interval; standard uncertainty.
+  void set_linearity(double u_db, const QString& typed = {});
+  void set_ladder_settings(const QString& what, const LadderSettings& ladder);
+  /// A ladder of the amplifier that is driven, measured alone, and of both; 0 = none.
+  void set_driving(Id amplifier_test, Id pair_test);
+  void set_step_label(std::size_t step, const QString& label);
+  void set_products(std::size_t step, const std::vector<TypedProduct>& products);
+  /// Several steps at once, in one step of undo: what was pasted or filled down. A step with id 0
+  /// is a new one.
+  void set_readings(const QString& what, const std::vector<Step>& steps);
   void set_hookup(const QString& words);
   void set_conditions(const QString& words);
   /// Makes the test's limit a line of the device's specification.
@@ -69,17 +81,30 @@ class Session : public QObject {
   Id add_evaluation(Id device, const QString& title);
   /// A recording that is stored and analysed becomes the step's current one.
   /// False if it was refused.
-  bool attach(Id test, Id step, const StoredCapture& capture, const TwoToneAnalysis& analysis);
+  bool attach(Id test, Id step, const StoredCapture& capture, const TwoToneAnalysis& analysis,
+              const std::optional<AddedAttenuation>& added = std::nullopt);
+  /// The step's self-test and repeats.
+  void remove_beside(std::size_t step);
+
+  using Change = std::function<void()>;
+  /// Any other change of the shack that can be undone; refused if read-only.
+  void change_shack(const QString& text, const Change& redo, const Change& undo) {
+    edit_test(0, text, redo, undo, true);
+  }
+  /// The same for a test, refused too if that is signed.
+  void change_test(Id test, const QString& text, const Change& redo, const Change& undo) {
+    edit_test(test, text, redo, undo, false);
+  }
 
  signals:
   void shack_opened();
   void evaluation_shown();
   void course_changed();
-  void test_changed();  ///< figures or settings of the shown test
+  void shack_changed();  ///< anything on disk, after it was done or undone
+  void test_changed();   ///< figures or settings of the shown test
   void refused(const QString& what, const QString& what_to_do);
 
  private:
-  using Change = std::function<void()>;
   /// Runs redo now; after each redo and undo the headline and the views are refreshed.
   void edit(const QString& text, const Change& redo, const Change& undo,
             bool even_if_signed = false, Id typed_in = 0) {

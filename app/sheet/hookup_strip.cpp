@@ -1,21 +1,35 @@
 #include "app/sheet/hookup_strip.h"
 
-#include <QFontMetricsF>
+#include <QMouseEvent>
 #include <QPainter>
 #include <algorithm>
+#include <cmath>
 
 #include "app/paint/figure_text.h"
 #include "app/paint/focus_ring.h"
+#include "app/paint/verdict_mark.h"
 #include "app/theme/fonts.h"
 #include "app/theme/qt_text.h"
-#include "app/theme/theme.h"
+#include "core/chain/node_verdict.h"
+#include "core/error.h"
+#include "core/method/two_tone_trace.h"
 #include "core/quantity/format.h"
 #include "core/quantity/levels.h"
+#include "core/quantity/parse_quantity.h"
 
 namespace heron {
 namespace {
 
-constexpr double kRatingAt = 0.72;
+constexpr double kRatingAt = 0.72;  // where the bar's tick stands
+
+QString dbm_text(double dbm) {
+  return qt_text(number_text(dbm, 1, true)) + " dBm";
+}
+
+QString u_text(double expanded) {
+  return expanded > 0.0 ? QString::fromUtf8("± ") + qt_text(number_text(expanded, 1)) + " dB"
+                        : QString();
+}
 
 }  // namespace
 
@@ -25,73 +39,164 @@ HookupStrip::HookupStrip(QWidget* parent) : PaintedButton(parent) {
   setCursor(Qt::PointingHandCursor);
 }
 
-void HookupStrip::set_step(const QString& device, const TwoToneTest* test, int step) {
-  device_ = {device, {}, {}};
-  path_ = {tr("Path"),
-           test == nullptr || test->test.hookup.empty() ? tr("not described")
-                                                        : qt_text(test->test.hookup),
-           {}};
-  recorder_ = {tr("Recorder"), tr("no recording"), {}};
-  output_.clear();
-  output_u_.clear();
-  fill_ = -1.0;
-  is_clipped_ = false;
-  if (test != nullptr && step >= 0 && step < static_cast<int>(test->steps.size())) {
-    const auto i = static_cast<std::size_t>(step);
-    const auto& a = test->analyses[i];
-    device_.line = qt_text(test->test.conditions);
-    if (const auto output = step_output(test->steps[i], a)) {
-      output_ = qt_text(number_text(output->value, 1, true)) + " dBm";
-      if (output->expanded() > 0.0)
-        output_u_ = QString::fromUtf8("± ") + qt_text(number_text(output->expanded(), 1)) + " dB";
-      device_.small =
-          tr("%1 PEP, typed")
-              .arg(qt_text(engineering_text(to_watt(Dbm{output->value}).value, "W", 3)));
+/// The chain at the level that was measured or typed, else at the planned one.
+void HookupStrip::add_chain(const TwoToneTest& test, std::size_t step) {
+  const bool has_step = step < test.steps.size();
+  const auto& taken = has_step ? test.taken_on[step] : test.hookup;
+  const HookupVersion& on = taken ? *taken : *test.hookup;
+  Drive drive = test.test.drive.value_or(Drive{37.0, true, 14.2e6, std::nullopt});
+  const bool is_known = has_step && test.outputs[step];
+  if (is_known) drive.pep_dbm = test.outputs[step]->value;
+  ChainResult result;
+  try {
+    result = evaluate_chain(on.chain, drive);
+  } catch (const InputError& error) {
+    Node node;
+    node.name = qt_text(on.name);
+    node.line = qt_text(error.reason);
+    node.verdict = Verdict::too_close;
+    nodes_.push_back(node);
+    return;
+  }
+  nodes_.front().level = dbm_text(drive.pep_dbm);
+  if (is_known) nodes_.front().level_u = u_text(test.outputs[step]->expanded());
+  if (!is_known) nodes_.front().level_u = tr("planned");
+  for (std::size_t i = 0; i < result.nodes.size(); ++i) {
+    const Part& part = on.chain.parts[i];
+    const ChainNode& at = result.nodes[i];
+    const NodeVerdict v = judge_node(part, at, drive);
+    Node node;
+    node.name = qt_text(part.name);
+    node.verdict = v.verdict;
+    node.line = qt_text(v.limit);
+    const double mean = at.level_dbm - peak_to_average_db(drive);
+    if (part.max_input_w) {
+      const double watt = to_watt(Dbm{mean}).value;
+      node.line = tr("%1 mean · rated %2")
+                      .arg(qt_text(engineering_text(watt, "W", 2)),
+                           qt_text(engineering_text(*part.max_input_w, "W", 2)));
+      node.fill = std::min(1.0, watt / *part.max_input_w * kRatingAt);
+    } else if (v.limit_dbm) {
+      const double under = *v.limit_dbm - at.level_dbm;
+      node.fill = std::clamp(kRatingAt * (1.0 - under / 60.0), 0.0, 1.0);
     }
-    if (a) {
-      const double headroom = -a->peak_dbfs;
-      recorder_.line = a->clipped_samples > 0
-                           ? tr("clipped: %1 samples at full scale").arg(a->clipped_samples)
-                           : tr("%1 dB under full scale").arg(qt_text(number_text(headroom, 1)));
-      fill_ = std::clamp(kRatingAt * (1.0 - headroom / 60.0), 0.0, 1.0);
-      is_clipped_ = a->clipped_samples > 0;
-      if (a->tones.size() == 2 && device_.small.isEmpty()) device_.small = tr("output not typed");
+    if (at.max_key_down_s)
+      node.note = *at.max_key_down_s > 0.0
+                      ? tr("%1 max").arg(qt_text(duration_text(std::floor(*at.max_key_down_s))))
+                      : tr("too much");
+    if (i + 1 < result.nodes.size()) {
+      node.level = dbm_text(result.nodes[i + 1].level_dbm);
+      node.level_u = u_text(2.0 * result.nodes[i + 1].u_db);
+      node.figure.value = result.nodes[i + 1].level_dbm;
+      node.figure.unit = "dBm";
+      node.figure.convention = "PEP";
+      node.figure.contributions = result.nodes[i + 1].contributions;
+    }
+    nodes_.push_back(node);
+  }
+}
+
+void HookupStrip::add_words(const TwoToneTest& test) {
+  Node path;
+  path.name = tr("Path");
+  path.line = test.test.hookup.empty() ? tr("not described") : qt_text(test.test.hookup);
+  path.small = tr("Press to build the hook-up");
+  nodes_.push_back(path);
+  Node recorder;
+  recorder.name = tr("Recorder");
+  recorder.line = tr("no recording");
+  nodes_.push_back(recorder);
+}
+
+void HookupStrip::add_recorder(const std::optional<TwoToneAnalysis>& a) {
+  if (!a || a->capture.frames == 0 || a->window == kAnalyserWindow) return;
+  Node& recorder = nodes_.back();
+  const double headroom = -a->peak_dbfs;
+  const bool is_clipped = a->clipped_samples > 0;
+  recorder.line = is_clipped ? tr("clipped: %1 samples at full scale").arg(a->clipped_samples)
+                             : tr("%1 dB under full scale").arg(qt_text(number_text(headroom, 1)));
+  recorder.fill = std::clamp(kRatingAt * (1.0 - headroom / 60.0), 0.0, 1.0);
+  if (is_clipped) recorder.verdict = Verdict::fail;
+}
+
+void HookupStrip::set_step(const QString& device, const TwoToneTest* test, int step) {
+  nodes_.clear();
+  Node source;
+  source.name = device;
+  if (test != nullptr) source.line = qt_text(test->test.conditions);
+  nodes_.push_back(source);
+  if (test != nullptr) {
+    const auto i = static_cast<std::size_t>(std::max(0, step));
+    const bool has_step = i < test->steps.size();
+    if (test->hookup || (has_step && test->taken_on[i]))
+      add_chain(*test, i);
+    else
+      add_words(*test);
+    if (has_step) {
+      if (const auto& output = test->outputs[i]) {
+        nodes_.front().level = dbm_text(output->value);
+        nodes_.front().level_u = u_text(output->expanded());
+        nodes_.front().figure = *output;
+        nodes_.front().small =
+            tr("%1 PEP, %2")
+                .arg(qt_text(engineering_text(to_watt(Dbm{output->value}).value, "W", 3)),
+                     test->steps[i].output ? tr("typed") : tr("measured"));
+      } else if (test->analyses[i]) {
+        nodes_.front().small = tr("output not typed");
+      }
+      add_recorder(test->analyses[i]);
     }
   }
-  setAccessibleName(
-      tr("Hook-up: %1, %2, %3, %4").arg(device_.name, output_, path_.line, recorder_.line));
-  setToolTip(
-      QStringLiteral("%1: %2\n%3: %4\n%5: %6")
-          .arg(device_.name, device_.line, path_.name, path_.line, recorder_.name, recorder_.line));
+  QStringList words;
+  QStringList tips;
+  for (const Node& n : nodes_) {
+    words << n.name + (n.line.isEmpty() ? QString() : ", " + n.line) +
+                 (n.level.isEmpty() ? QString() : ", " + n.level);
+    tips << n.name + ": " + n.line + (n.note.isEmpty() ? QString() : ", " + n.note);
+  }
+  setAccessibleName(tr("Hook-up: %1").arg(words.join(", ")));
+  setToolTip(tips.join('\n'));
   update();
 }
 
-void HookupStrip::paint_node(QPainter& p, const QRectF& box, const Node& node) const {
+void HookupStrip::paint_node(QPainter& p, const QRectF& box, const Node& node,
+                             bool is_small) const {
   const Theme& t = theme_of(this);
-  const bool is_recorder = &node == &recorder_;
-  p.setPen(is_recorder && is_clipped_ ? t.fail : t.hairStrong);
+  const bool is_doubtful = node.verdict == Verdict::fail || node.verdict == Verdict::too_close;
+  const QColor mark = is_doubtful ? verdict_colour(t, node.verdict) : t.water;
+  p.setPen(is_doubtful ? mark : t.hairStrong);
   p.setBrush(t.sheet);
   p.drawRoundedRect(box.adjusted(0.5, 0.5, -0.5, -0.5), 6, 6);
   const QRectF inner = box.adjusted(10, 4, -10, -4);
+  double name_right = inner.right();
+  if (!node.note.isEmpty() && !is_small) {
+    p.setFont(type_font(Type::control_chosen));
+    p.setPen(is_doubtful ? mark : t.slate);
+    const double w = QFontMetricsF(p.font()).horizontalAdvance(node.note);
+    p.drawText(QRectF(inner.right() - w, inner.top(), w, 17), Qt::AlignVCenter, node.note);
+    name_right -= w + 8;
+  }
   p.setFont(type_font(Type::current));
   p.setPen(t.ink);
-  draw_elided(p, QRectF(inner.left(), inner.top(), inner.width(), 17), Qt::AlignVCenter, node.name);
+  draw_elided(p, QRectF(inner.left(), inner.top(), name_right - inner.left(), 17), Qt::AlignVCenter,
+              node.name);
   p.setFont(type_font(Type::label));
-  p.setPen(is_recorder && is_clipped_ ? t.fail : t.slate);
+  p.setPen(is_doubtful && node.note.isEmpty() ? mark : t.slate);
   draw_elided(p, QRectF(inner.left(), inner.top() + 17, inner.width(), 15), Qt::AlignVCenter,
-              node.line);
-  p.setPen(t.mute);
-  draw_elided(p, QRectF(inner.left(), inner.top() + 32, inner.width(), 15), Qt::AlignVCenter,
-              node.small);
-  if (is_recorder && fill_ >= 0.0) {
-    const double y = inner.bottom() - 8;
-    p.setPen(Qt::NoPen);
-    p.setBrush(t.sunk);
-    p.drawRoundedRect(QRectF(inner.left(), y, inner.width(), 3), 1.5, 1.5);
-    p.setBrush(is_clipped_ ? t.fail : t.water);
-    p.drawRoundedRect(QRectF(inner.left(), y, inner.width() * fill_, 3), 1.5, 1.5);
-    p.fillRect(QRectF(inner.left() + inner.width() * kRatingAt, y - 4, 2, 10), t.ink);
+              is_small && !node.note.isEmpty() ? node.note : node.line);
+  if (node.fill < 0.0) {
+    p.setPen(t.mute);
+    draw_elided(p, QRectF(inner.left(), inner.top() + 32, inner.width(), 15), Qt::AlignVCenter,
+                node.small);
+    return;
   }
+  const double y = inner.bottom() - 8;
+  p.setPen(Qt::NoPen);
+  p.setBrush(t.sunk);
+  p.drawRoundedRect(QRectF(inner.left(), y, inner.width(), 3), 1.5, 1.5);
+  p.setBrush(mark);
+  p.drawRoundedRect(QRectF(inner.left(), y, inner.width() * node.fill, 3), 1.5, 1.5);
+  p.fillRect(QRectF(inner.left() + inner.width() * kRatingAt, y - 4, 2, 10), t.ink);
 }
 
 void HookupStrip::paintEvent(QPaintEvent*) {
@@ -101,30 +206,60 @@ void HookupStrip::paintEvent(QPaintEvent*) {
   p.fillRect(QRectF(1, 0, width() - 2, height()), t.strip);
   p.fillRect(QRectF(1, 0, width() - 2, 1), t.hair);
   p.fillRect(QRectF(1, height() - 1, width() - 2, 1), t.hair);
-  const double gap = 92;
-  const double node = std::min(240.0, (width() - 40.0 - 2.0 * gap) / 3.0);
-  const double between = (width() - 40.0 - 3.0 * node) / 2.0;
-  const Node* nodes[] = {&device_, &path_, &recorder_};
-  for (int i = 0; i < 3; ++i) {
-    const double x = 20 + i * (node + between);
-    paint_node(p, QRectF(x, 8, node, 56), *nodes[i]);
-    if (i == 2) break;
-    const double from = x + node + 2;
-    const double to = x + node + between - 2;
+  u_boxes_.assign(nodes_.size(), QRectF());
+  const auto count = static_cast<int>(nodes_.size());
+  if (count == 0) return;
+  const double room = width() - 40.0;
+  const double gap = count > 4 ? 48 : 92;
+  // Every node the same, until the middle ones have to give way to the ends.
+  double end = std::min(240.0, (room - gap * (count - 1)) / count);
+  double middle = end;
+  if (count > 4) {
+    end = std::max(end, 118.0);
+    middle = std::max(54.0, (room - gap * (count - 1) - 2 * end) / (count - 2));
+  }
+  const double used = 2 * end + (count - 2) * middle;
+  const double between = count > 1 ? (room - (count == 1 ? end : used)) / (count - 1) : 0.0;
+  double x = 20;
+  for (int i = 0; i < count; ++i) {
+    const Node& node = nodes_[static_cast<std::size_t>(i)];
+    const bool is_end = i == 0 || i + 1 == count;
+    const double w = is_end ? end : middle;
+    paint_node(p, QRectF(x, 8, w, 56), node, w < 110);
+    if (i + 1 == count) break;
+    const double from = x + w + 2;
+    const double to = x + w + between - 2;
     p.setPen(QPen(t.slate, 1.5));
     p.drawLine(QPointF(from, 36), QPointF(to - 5, 36));
     p.setBrush(t.slate);
     p.setPen(Qt::NoPen);
     p.drawPolygon(QPolygonF({{to, 36}, {to - 7, 33}, {to - 7, 39}}));
-    if (i > 0 || output_.isEmpty()) continue;
-    const double w = figure_text_width(output_, Type::figure_chosen, Type::control_chosen);
-    draw_figure_text(p, {(from + to) / 2 - w / 2, 29}, output_, Type::figure_chosen,
-                     Type::control_chosen, t.ink);
-    p.setFont(type_font(Type::label));
-    p.setPen(t.mute);
-    p.drawText(QRectF(from, 40, to - from, 16), Qt::AlignCenter, output_u_);
+    if (!node.level.isEmpty() && between > 40) {
+      QString level = node.level;
+      if (count > 4 ||
+          figure_text_width(level, Type::figure_chosen, Type::control_chosen) > between - 6)
+        level = level.section(' ', 0, 0);
+      const double width = figure_text_width(level, Type::figure_chosen, Type::control_chosen);
+      draw_figure_text(p, {(from + to) / 2 - width / 2, 29}, level, Type::figure_chosen,
+                       Type::control_chosen, t.ink);
+      p.setFont(type_font(Type::label));
+      p.setPen(t.mute);
+      p.drawText(QRectF(from, 40, to - from, 16), Qt::AlignCenter, node.level_u);
+      if (!node.figure.contributions.empty())
+        u_boxes_[static_cast<std::size_t>(i)] = QRectF(from, 38, to - from, 20);
+    }
+    x += w + between;
   }
   if (shows_focus()) draw_focus_ring(p, QRectF(rect()).adjusted(2, 2, -2, -2), 6, t);
+}
+
+void HookupStrip::mousePressEvent(QMouseEvent* event) {
+  for (std::size_t i = 0; i < u_boxes_.size() && i < nodes_.size(); ++i) {
+    if (!u_boxes_[i].contains(event->position())) continue;
+    emit uncertainty_asked(tr("Level behind %1").arg(nodes_[i].name), nodes_[i].figure);
+    return;
+  }
+  PaintedButton::mousePressEvent(event);
 }
 
 }  // namespace heron

@@ -1,34 +1,48 @@
 #pragma once
 
+#include <QString>
+#include <optional>
+#include <vector>
+
 #include "app/widget/painted_button.h"
 #include "store/two_tone_test.h"
 
 namespace heron {
 
-/// From the device to the recorder in three nodes: what was sent, on which path,
-/// how the recorder stood it. A press asks for the words.
+/// From the device through the parts of the hook-up to the recorder: what was sent, the level
+/// between, and how near each part is to its rating. A press opens the editor.
 class HookupStrip : public PaintedButton {
+  Q_OBJECT
  public:
   explicit HookupStrip(QWidget* parent = nullptr);
   void set_step(const QString& device, const TwoToneTest* test, int step);
 
+ signals:
+  /// The ± of a level was pressed: where it stands, and what it is made of.
+  void uncertainty_asked(const QString& where, const heron::Figure& level);
+
  protected:
   void paintEvent(QPaintEvent* event) override;
+  void mousePressEvent(QMouseEvent* event) override;
 
  private:
   struct Node {
     QString name;
     QString line;
     QString small;
+    QString note;        ///< at the right, in the verdict's colour: "2:10 max"
+    double fill = -1.0;  ///< of the load bar, the rating at kRatingAt; below 0 = none
+    Verdict verdict = Verdict::not_taken;
+    QString level;  ///< behind it, "+4.8 dBm"
+    QString level_u;
+    Figure figure;  ///< the level with its contributions
   };
-  void paint_node(QPainter& p, const QRectF& box, const Node& node) const;
-  Node device_;
-  Node path_;
-  Node recorder_;
-  QString output_;
-  QString output_u_;
-  double fill_ = -1.0;  ///< peak against full scale, in dB distance; below 0 = unknown
-  bool is_clipped_ = false;
+  void add_chain(const TwoToneTest& test, std::size_t step);
+  void add_words(const TwoToneTest& test);
+  void add_recorder(const std::optional<TwoToneAnalysis>& analysis);
+  void paint_node(QPainter& p, const QRectF& box, const Node& node, bool is_small) const;
+  std::vector<Node> nodes_;
+  std::vector<QRectF> u_boxes_;  ///< one a node; empty where it has no ±
 };
 
 }  // namespace heron

@@ -12,11 +12,15 @@ namespace heron {
 ReadingsCard::ReadingsCard(QWidget* parent)
     : Card(parent),
       head_(new Words(tr("Output of this step"), Type::label, Tone::mute)),
-      output_(new LevelField(tr("Output power of this step"), "W")),
+      output_(new QuantityField(tr("Output power of this step"), Quantity::level)),
       note_(new QPlainTextEdit),
       signature_(new Words({}, Type::body, Tone::slate)),
       take_back_(new PushButton(tr("Take the signature back"), ButtonRank::link)) {
   setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Maximum);
+  QuantityOptions watts;
+  watts.default_unit = "W";
+  watts.is_two_tone = true;
+  output_->set_options(watts);
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(16, 10, 16, 10);
   column->setSpacing(4);
@@ -39,8 +43,8 @@ ReadingsCard::ReadingsCard(QWidget* parent)
   note_timer_.setInterval(1000);
   connect(note_, &QPlainTextEdit::textChanged, &note_timer_, qOverload<>(&QTimer::start));
   connect(&note_timer_, &QTimer::timeout, this, &ReadingsCard::flush_note);
-  connect(output_, &LevelField::entered, this, &ReadingsCard::output_entered);
-  connect(output_, &LevelField::cleared, this, &ReadingsCard::output_cleared);
+  connect(output_, &QuantityField::entered, this, &ReadingsCard::output_entered);
+  connect(output_, &QuantityField::cleared, this, &ReadingsCard::output_cleared);
   connect(take_back_, &QAbstractButton::clicked, this, &ReadingsCard::signature_taken_back);
 }
 

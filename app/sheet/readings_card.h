@@ -4,8 +4,8 @@
 #include <QTimer>
 
 #include "app/widget/card.h"
-#include "app/widget/level_field.h"
 #include "app/widget/push_button.h"
+#include "app/widget/quantity_field.h"
 #include "store/two_tone_test.h"
 
 namespace heron {
@@ -16,7 +16,7 @@ class ReadingsCard : public Card {
  public:
   explicit ReadingsCard(QWidget* parent = nullptr);
   void set_test(const TwoToneTest* test, int step, bool read_only);
-  LevelField* output() { return output_; }
+  QuantityField* output() { return output_; }
   QPlainTextEdit* note() { return note_; }
   /// Hands over what is still being typed.
   void flush();
@@ -33,7 +33,7 @@ class ReadingsCard : public Card {
  private:
   void flush_note();
   QLabel* head_;
-  LevelField* output_;
+  QuantityField* output_;
   QPlainTextEdit* note_;
   QLabel* signature_;
   PushButton* take_back_;

@@ -7,20 +7,18 @@
 #include <QResizeEvent>
 #include <QStackedWidget>
 
+#include "app/sheet/ladder_picture.h"
+#include "app/theme/frame.h"
 #include "app/theme/qt_text.h"
+#include "app/widget/caution_card.h"
 #include "core/error.h"
 #include "core/method/method_table.h"
 #include "core/quantity/format.h"
+#include "core/quantity/levels.h"
+#include "core/quantity/parse_quantity.h"
 #include "report/spectrum_picture.h"
 
 namespace heron {
-namespace {
-
-QString limit_words(const Limit& limit) {
-  return qt_text(limit.name + ", " + limit_text(limit) + " " + limit.convention);
-}
-
-}  // namespace
 
 QString TwoToneSheet::shown_convention() const {
   const TwoToneTest* t = session_.two_tone();
@@ -39,6 +37,7 @@ void TwoToneSheet::refresh() {
   if (session_.test_id() != shown_test_) {
     shown_test_ = session_.test_id();
     chosen_product_.reset();
+    compared_ = -1;
     step_ = t == nullptr ? 0 : static_cast<int>(t->headline_step().value_or(0));
   }
   if (t != nullptr)
@@ -58,13 +57,13 @@ void TwoToneSheet::refresh() {
   refresh_plot(t);
   refresh_verdict(t);
   readings_->set_test(t, step_, session_.is_open() && session_.shack().is_read_only());
-  std::vector<Remark> remarks;
-  if (const TwoToneAnalysis* a = chosen_analysis()) remarks = a->remarks;
   if (t != nullptr)
-    remarks.insert(remarks.end(), t->ladder.remarks.begin(), t->ladder.remarks.end());
-  sort_remarks(remarks);
-  remarks_->set_remarks(remarks);
-  remarks_->setVisible(chosen_analysis() != nullptr || !remarks.empty());
+    readings_grid_->readings()->set_test(*t, shown_convention(), !session_.refusal(t->test.id));
+  refresh_more_menu(t);
+  refresh_driving_menu(t);
+  lay_out_controls();
+  refresh_ladder(t);
+  refresh_remarks(t);
 }
 
 void TwoToneSheet::refresh_title(const TwoToneTest* t) {
@@ -88,11 +87,15 @@ void TwoToneSheet::refresh_title(const TwoToneTest* t) {
   if (t->test.is_signed()) {
     primary_->setText(tr("Signed off"));
     consequence_->setText(tr("by %1").arg(qt_text(t->test.signed_by)));
+  } else if (!taken && !t->may_be_keyed()) {
+    primary_->setText(tr("Make the hook-up safe"));
+    consequence_->setText(tr("Not safe at %1: nothing is taken until then")
+                              .arg(qt_text(watts_text(t->test.drive->pep_dbm))));
   } else if (!taken) {
     const QString step =
         has_step ? qt_text(t->steps[static_cast<std::size_t>(step_)].label) : QString();
     primary_->setText(has_step ? tr("Add a recording for %1").arg(step) : tr("Add a recording"));
-    consequence_->setText(tr("WAV or SigMF; or drop it on this sheet"));
+    consequence_->setText(tr("WAV, SigMF or a CSV trace; or drop it here"));
   } else {
     primary_->setText(tr("Sign off this test"));
     consequence_->setText(tr("Keeps figures and note as they are"));
@@ -106,8 +109,15 @@ void TwoToneSheet::refresh_plot(const TwoToneTest* t) {
   const TwoToneAnalysis* a = chosen_analysis();
   if (a == nullptr) {
     plot_->set_empty(t == nullptr ? tr("Choose a test in the course, or add one.")
-                                  : tr("No recording at this step: drop a WAV or SigMF file here."),
+                     : !t->may_be_keyed()
+                         ? tr("Nothing is taken into a hook-up that does not stand the drive.")
+                         : tr("No recording at this step: drop a WAV, SigMF or CSV file here."),
                      t == nullptr ? std::nullopt : t->test.limit, shown_convention());
+    return;
+  }
+  if (a->spectrum.y.empty()) {
+    plot_->set_empty(tr("Typed readings have no spectrum. The ladder shows them."), t->test.limit,
+                     shown_convention());
     return;
   }
   SpectrumPicture picture = spectrum_picture(*a, shown_convention().toStdString(), t->test.limit);
@@ -116,81 +126,81 @@ void TwoToneSheet::refresh_plot(const TwoToneTest* t) {
 }
 
 void TwoToneSheet::refresh_verdict(const TwoToneTest* t) {
-  VerdictCardContent content;
-  const TwoToneAnalysis* a = chosen_analysis();
-  const std::string convention = shown_convention().toStdString();
-  if (t != nullptr && !t->steps.empty())
-    content.where = tr("At %1").arg(qt_text(t->steps[static_cast<std::size_t>(step_)].label));
-  content.unit = "dB";
-  if (a == nullptr) {
-    content.sentence =
-        tr("No figure yet. Record the two tones at this drive and drop the file on the sheet.");
-  } else if (a->worst() == nullptr) {
-    content.sentence = tr("No products could be measured. The remarks say why.");
-  } else {
-    const TwoToneProduct& worst = *a->worst();
-    const FormattedFigure f =
-        format_figure(product_figure(*a, worst, convention), Rounding::compact, 1);
-    content.value = qt_text(f.value);
-    content.bound = qt_text(f.bound);
-    content.uncertainty = qt_text(f.uncertainty);
-    content.explanation =
-        tr("Worst: %1 order, %2 side, %3")
-            .arg(qt_text(ordinal(worst.order)),
-                 worst.side == Side::upper ? tr("upper") : tr("lower"), qt_text(convention));
-    content.explanation_short =
-        tr("Worst: %1, %2").arg(qt_text(product_name(worst)), qt_text(convention));
-    if (t->test.limit) {
-      const LadderRow& row = t->ladder.rows[static_cast<std::size_t>(step_)];
-      const Limit shown = in_convention(*t->test.limit, convention, a->pep_over_tone_db());
-      Limit rounded = shown;
-      rounded.value = std::round(shown.value * 10.0) / 10.0;
-      content.limit = tr("limit %1").arg(qt_text(limit_text(rounded)));
-      content.mark = {row.judgement.verdict, row.judgement.margin, row.judgement.expanded,
-                      row.judgement.bound, std::nullopt};
-      content.span = t->test.limit->span;
-      content.sentence = qt_text(verdict_sentence(row.judgement, "dB"));
-    } else {
-      content.sentence = tr("No limit is chosen, so nothing is judged: choose one above.");
-    }
-  }
-  verdict_->set_content(content);
+  std::optional<VerdictCardContent> content;
+  if (is_ladder() && t != nullptr) content = ceiling_verdict(*t, shown_convention());
+  verdict_->set_content(content ? *content : step_verdict(t, step_, shown_convention(), compared_));
 }
 
-void TwoToneSheet::refresh_limit_menu(const TwoToneTest* t) {
-  QMenu* menu = limit_->menu();
-  menu->clear();
-  recorder_->menu()->clear();
-  if (t == nullptr) return;
-  const bool same = t->test.limit && t->test.limit->convention == shown_convention().toStdString();
-  limit_->set_value(!t->test.limit ? tr("none")
-                    : same ? qt_text(t->test.limit->name + ", " + limit_text(*t->test.limit))
-                           : limit_words(*t->test.limit));
-  const Device d =
-      device(session_.shack(), evaluation(session_.shack(), t->test.evaluation_id).device_id);
-  for (const SpecLine& line : d.specification) {
-    if (line.characteristic != "two_tone") continue;
-    menu->addAction(limit_words(line.limit), this,
-                    [this, limit = line.limit] { session_.set_limit(limit); });
+void TwoToneSheet::refresh_ladder(const TwoToneTest* t) {
+  pair_->setVisible(false);
+  readings_->setVisible(!is_ladder());
+  if (t == nullptr || !is_ladder()) return;
+  ladder_plot_->set_picture(
+      ladder_picture(*t, shown_convention(), step_, !session_.refusal(t->test.id)));
+  std::optional<double> at = t->ladder_settings.ceiling_dbm;
+  if (!at && !t->outputs.empty() && t->outputs[static_cast<std::size_t>(step_)])
+    at = t->outputs[static_cast<std::size_t>(step_)]->value;
+  pair_->set_test(t, at);
+}
+
+void TwoToneSheet::refresh_remarks(const TwoToneTest* t) {
+  std::vector<Remark> remarks;
+  const TwoToneAnalysis* a = chosen_analysis();
+  if (a != nullptr && !is_ladder()) remarks = a->remarks;
+  if (t != nullptr) {
+    const auto add = [&](const std::vector<Remark>& more) {
+      remarks.insert(remarks.end(), more.begin(), more.end());
+    };
+    add(t->ladder.remarks);
+    if (is_ladder() || a == nullptr) add(ladder_advice(*t).remarks);
+    if (t->planned && a == nullptr) add(t->planned->remarks);
+    if (!t->not_planned.empty() && a == nullptr)
+      remarks.push_back({"not_planned", Severity::caution, t->not_planned, ""});
+    for (const Vouched& v : t->vouched)
+      remarks.push_back({"vouched", Severity::caution,
+                         v.by + " answered for keying into an unsafe hook-up at " +
+                             watts_text(v.pep_dbm) + ": " + v.why,
+                         ""});
+    for (const ReadingDoubt& d : t->doubts)
+      remarks.push_back({"doubt", Severity::caution, t->steps[d.step].label + ": " + d.text, ""});
   }
-  menu->addAction(tr("Common practice, \u221236 dB re PEP"), this, [this] {
-    session_.set_limit(Limit{"common practice", Sense::at_most, -36.0, "dB", kRePep, 20.0});
-  });
-  menu->addAction(tr("Another limit\u2026"), this, &TwoToneSheet::ask_limit);
-  menu->addAction(tr("Keep this limit as the device's specification"), this,
-                  [this] { session_.keep_limit_as_specification(); })
-      ->setEnabled(t->test.limit.has_value());
-  menu->addAction(tr("No limit"), this, [this] { session_.set_limit(std::nullopt); });
-  const double u = 2.0 * t->settings.linearity_u_db;
-  recorder_->set_value(u > 0 ? QString::fromUtf8("± ") + qt_text(number_text(u, 1)) + " dB"
-                             : tr("not stated"));
-  for (const double expanded : {0.0, 0.2, 0.4, 0.7, 1.0}) {
-    recorder_->menu()->addAction(
-        expanded == 0.0 ? tr("not stated")
-                        : QString::fromUtf8("± ") + QString::number(expanded) + " dB between lines",
-        this, [this, expanded] { session_.set_linearity(expanded / 2.0); });
-  }
-  recorder_->menu()->addAction(tr("Another figure\u2026"), this, &TwoToneSheet::ask_linearity);
+  sort_remarks(remarks);
+  remarks_->set_remarks(remarks);
+  remarks_->setVisible(a != nullptr || !remarks.empty());
+  const bool is_timed = t != nullptr && t->planned && t->planned->max_key_down_s;
+  caution_->setVisible(is_timed);
+  if (!is_timed) return;
+  const double most = *t->planned->max_key_down_s;
+  caution_->set_words(
+      most > 0.0 ? tr("%1 is time-limited").arg(qt_text(t->planned->binding))
+                 : tr("%1 does not stand this").arg(qt_text(t->planned->binding)),
+      most > 0.0
+          ? tr("%1 of key-down from cold at %2, then let it cool. F9 starts the clock above. "
+               "Hot parts and open connectors burn: local codes and your licence come first.")
+                .arg(qt_text(duration_text(std::floor(most))),
+                     qt_text(watts_text(t->test.drive->pep_dbm)))
+          : tr("Do not key at %1 into this hook-up. Change it, or lower the drive.")
+                .arg(qt_text(watts_text(t->test.drive->pep_dbm))));
+}
+
+void TwoToneSheet::compare_with(int step) {
+  compared_ = step;
+  refresh_verdict(session_.two_tone());
+}
+
+void TwoToneSheet::show_ladder(bool ladder) {
+  view_->set_current(ladder ? 1 : 0);
+  plots_->setCurrentIndex(ladder ? 1 : 0);
+  if (ladder) show_table(Table::steps);
+  lay_out_controls();
+  refresh();
+}
+
+void TwoToneSheet::set_ceiling(std::optional<double> dbm, const QString& typed) {
+  LadderSettings ladder = session_.two_tone()->ladder_settings;
+  ladder.ceiling_dbm = dbm;
+  ladder.ceiling_typed = typed.toStdString();
+  session_.set_ladder_settings(tr("power ceiling"), ladder);
 }
 
 void TwoToneSheet::choose_step(int step) {
@@ -201,9 +211,9 @@ void TwoToneSheet::choose_step(int step) {
   refresh();
 }
 
-void TwoToneSheet::show_products(bool products) {
-  which_table_->set_current(products ? 1 : 0);
-  tables_->setCurrentIndex(products ? 1 : 0);
+void TwoToneSheet::show_table(Table table) {
+  which_table_->set_current(static_cast<int>(table));
+  tables_->setCurrentIndex(static_cast<int>(table));
 }
 
 void TwoToneSheet::choose_product(int order, bool upper) {
@@ -213,7 +223,9 @@ void TwoToneSheet::choose_product(int order, bool upper) {
 }
 
 QString TwoToneSheet::recording_filter() {
-  return tr("Recordings (*.wav *.WAV *.w64 *.rf64 *.sigmf-meta *.sigmf-data);;All files (*)");
+  return tr(
+      "Recordings and traces (*.wav *.WAV *.w64 *.rf64 *.sigmf-meta *.sigmf-data *.csv);;All "
+      "files (*)");
 }
 
 void TwoToneSheet::primary_action() {
@@ -221,6 +233,10 @@ void TwoToneSheet::primary_action() {
   if (t == nullptr || !primary_->isEnabled()) return;
   if (chosen_analysis() != nullptr) {
     ask_signature();
+    return;
+  }
+  if (!t->may_be_keyed()) {
+    emit hookup_asked();
     return;
   }
   const QStringList files =
@@ -259,18 +275,32 @@ void TwoToneSheet::dropEvent(QDropEvent* event) {
   add_recordings(paths);
 }
 
+void TwoToneSheet::lay_out_controls() {
+  const int total = window()->width();
+  relative_words_->setVisible(total >= 1440);
+  table_words_->setVisible(total >= 1440 && !is_ladder());
+  controls_->setSpacing(total < 1200 ? 2 : 8);
+  controls_->setContentsMargins(total < 1200 ? 8 : 19, 2, total < 1200 ? 6 : 19, 14);
+  for (QWidget* w : {static_cast<QWidget*>(driving_), static_cast<QWidget*>(ceiling_)})
+    w->setVisible(is_ladder());
+  which_table_->setVisible(!is_ladder());
+  more_->setVisible(!is_ladder() && total >= 1200);
+  // Their values matter more than the name of what is driven.
+  for (Chip* chip : {limit_, ceiling_})
+    chip->setMinimumWidth(std::min(chip->sizeHint().width(), 180));
+}
+
 void TwoToneSheet::resizeEvent(QResizeEvent* event) {
   QWidget::resizeEvent(event);
   const int total = window()->width();
   const bool is_narrow = total < 1200;
-  for (QWidget* words : {relative_words_, table_words_}) words->setVisible(!is_narrow);
-  controls_->setSpacing(is_narrow ? 5 : 8);
+  lay_out_controls();
   // What has no room is in the row's tool tip and in what is copied.
   if (is_narrow)
     ladder_table_->set_columns({138, 74, 54, 54, 0, 0, 100, -1, 96});
   else
     ladder_table_->set_columns({148, 74, 58, 58, 58, total < 1440 ? 0 : 58, 108, -1, 102});
-  right_->setFixedWidth(total < 1200 ? 240 : total < 1440 ? 262 : total < 1920 ? 296 : 340);
+  right_->setFixedWidth(right_column_width(total));
 }
 
 }  // namespace heron

@@ -6,8 +6,10 @@
 #include "app/sheet/two_tone_sheet.h"
 #include "app/table/row_delegate.h"
 #include "app/table/table_head.h"
+#include "app/widget/sheet_title.h"
 #include "app/widget/words.h"
 #include "core/method/method_table.h"
+#include "core/quantity/levels.h"
 
 namespace heron {
 
@@ -36,54 +38,48 @@ QWidget* TwoToneSheet::build_sheet() {
   plot_->setContextMenuPolicy(Qt::CustomContextMenu);
   auto* plot_box = new QVBoxLayout;
   plot_box->setContentsMargins(12, 8, 12, 4);
-  plot_box->addWidget(plot_);
+  ladder_plot_ = new LadderPlot;
+  ladder_plot_->setContextMenuPolicy(Qt::CustomContextMenu);
+  plots_ = new QStackedWidget;
+  plots_->addWidget(plot_);
+  plots_->addWidget(ladder_plot_);
+  plot_box->addWidget(plots_);
   column->addLayout(plot_box, 1);
   column->addWidget(build_tables());
   return sheet;
 }
 
 QWidget* TwoToneSheet::build_title() {
-  auto* box = new QWidget;
-  box->setFixedHeight(72);
-  auto* row = new QHBoxLayout(box);
-  row->setContentsMargins(19, 13, 19, 0);
-  auto* words = new QVBoxLayout;
-  words->setSpacing(2);
-  title_ = new Words({}, Type::title);
-  question_ = new Words({}, Type::question, Tone::slate);
-  words->addWidget(title_);
-  words->addWidget(question_);
-  words->addStretch();
-  row->addLayout(words, 1);
-  auto* action = new QVBoxLayout;
-  action->setSpacing(3);
-  primary_ = new PushButton(tr("Sign off this test"), ButtonRank::primary);
-  consequence_ = new Words({}, Type::label, Tone::mute);
-  action->addWidget(primary_, 0, Qt::AlignRight);
-  action->addWidget(consequence_, 0, Qt::AlignRight);
-  action->addStretch();
-  row->addLayout(action);
-  return box;
+  auto* head = new SheetTitle({}, tr("Sign off this test"));
+  title_ = head->title();
+  question_ = head->question();
+  primary_ = head->primary();
+  consequence_ = head->consequence();
+  return head;
 }
 
 QWidget* TwoToneSheet::build_controls() {
   auto* box = new QWidget;
-  box->setFixedHeight(42);
-  auto* row = controls_ = new QHBoxLayout(box);
-  row->setContentsMargins(19, 2, 19, 14);
+  auto* row = controls_ = sheet_controls(box);
+  view_ = new Segmented(tr("Show"), {tr("Spectrum"), tr("Ladder")});
+  row->addWidget(view_);
   relative_words_ = new Words(tr("Relative to"), Type::control, Tone::mute);
   row->addWidget(relative_words_);
   convention_ = new Segmented(tr("Relative to"), {tr("one tone"), tr("PEP")});
   limit_ = new Chip(tr("Limit"));
-  recorder_ = new Chip(tr("Recorder"));
+  driving_ = new Chip(tr("Driving"));
+  ceiling_ = new Chip(tr("Ceiling"));
+  more_ = new Chip({});
+  more_->set_value(tr("More"));
   row->addWidget(convention_);
-  row->addSpacing(4);
   row->addWidget(limit_);
-  row->addWidget(recorder_);
+  row->addWidget(driving_);
+  row->addWidget(ceiling_);
+  row->addWidget(more_);
   row->addStretch();
   table_words_ = new Words(tr("Table"), Type::control, Tone::mute);
   row->addWidget(table_words_);
-  which_table_ = new Segmented(tr("Table shows"), {tr("steps"), tr("products")});
+  which_table_ = new Segmented(tr("Table shows"), {tr("steps"), tr("products"), tr("readings")});
   row->addWidget(which_table_);
   return box;
 }
@@ -104,6 +100,8 @@ QWidget* TwoToneSheet::build_tables() {
   product_table_->set_columns({150, 110, 130, 110, 90, -1});
   tables_->addWidget(ladder_table_);
   tables_->addWidget(product_table_);
+  readings_grid_ = new ReadingsGrid;
+  tables_->addWidget(readings_grid_);
   tables_->setFixedHeight(30 + 6 * 29 + 2);
   return tables_;
 }
@@ -120,9 +118,14 @@ QWidget* TwoToneSheet::build_right() {
   readings_ = new ReadingsCard;
   remarks_ = new RemarkList;
   column->addWidget(verdict_);
+  pair_ = new PairCard;
+  caution_ = new CautionCard;
+  caution_->hide();
   column->addWidget(taking_);
+  column->addWidget(pair_);
   column->addWidget(readings_);
   column->addWidget(remarks_, 1);
+  column->addWidget(caution_);
   column->addStretch(0);
   return right;
 }
@@ -130,12 +133,32 @@ QWidget* TwoToneSheet::build_right() {
 void TwoToneSheet::connect_all() {
   connect(&session_, &Session::test_changed, this, &TwoToneSheet::refresh);
   connect(primary_, &QAbstractButton::clicked, this, &TwoToneSheet::primary_action);
-  connect(strip_, &QAbstractButton::clicked, this, &TwoToneSheet::ask_hookup);
+  connect(strip_, &QAbstractButton::clicked, this, &TwoToneSheet::hookup_asked);
+  connect(strip_, &HookupStrip::uncertainty_asked, this,
+          [this](const QString& where, const Figure& level) {
+            show_budget_of(level, where, std::nullopt,
+                           strip_->mapTo(window(), QPoint(250, strip_->height() - 6)));
+          });
+  strip_->setContextMenuPolicy(Qt::CustomContextMenu);
+  connect(strip_, &QWidget::customContextMenuRequested, this, &TwoToneSheet::show_strip_menu);
   connect(convention_, &Segmented::chosen, this,
           [this](int i) { session_.set_convention(i == 0 ? kReOneTone : kRePep); });
   connect(which_table_, &Segmented::chosen, tables_, &QStackedWidget::setCurrentIndex);
+  connect(view_, &Segmented::chosen, this, [this](int i) { show_ladder(i == 1); });
+  connect(ladder_plot_, &LadderPlot::step_chosen, this, &TwoToneSheet::choose_step);
+  connect(ladder_plot_, &LadderPlot::ceiling_moved, this, [this](double dbm) {
+    set_ceiling(dbm, QStringLiteral("%1 W").arg(to_watt(Dbm{dbm}).value, 0, 'f', 1));
+  });
+  connect(ladder_plot_, &QWidget::customContextMenuRequested, this, &TwoToneSheet::show_plot_menu);
+  connect(readings_grid_->readings(), &ReadingsModel::changed, this,
+          [this](const QString& what, const std::vector<Step>& steps) {
+            session_.set_readings(what, steps);
+          });
+  connect(readings_grid_, &ReadingsGrid::refused, this, &TwoToneSheet::failed);
   connect(ladder_table_, &FigureTable::row_chosen, this, &TwoToneSheet::choose_step);
   connect(ladder_table_, &FigureTable::cell_chosen, this, [this](int row, int cell) {
+    if (cell == LadderModel::kWorst) show_budget();
+    if (cell == LadderModel::kOutput) show_output_budget();
     const int k = cell - LadderModel::kIm3;
     if (k < 0 || k >= LadderModel::kOrders) return;
     const int side = ladder_model_->row(row).im_side[k];
@@ -144,6 +167,15 @@ void TwoToneSheet::connect_all() {
   connect(product_table_, &FigureTable::row_chosen, this, [this](int row) {
     const TwoToneProduct& p = product_model_->product(row);
     choose_product(p.order, p.side == Side::upper);
+  });
+  connect(product_table_, &FigureTable::cell_chosen, this, [this](int row, int cell) {
+    const TwoToneAnalysis* a = chosen_analysis();
+    if (a == nullptr || cell != ProductModel::kUncertainty) return;
+    const TwoToneProduct& p = product_model_->product(row);
+    if (!p.is_bound)
+      show_budget_of(product_figure(*a, p, shown_convention().toStdString()),
+                     qt_text(product_name(p)), std::nullopt,
+                     product_table_->mapTo(window(), QPoint(420, 30)));
   });
   connect(plot_, &SpectrumPlot::product_chosen, this, &TwoToneSheet::choose_product);
   connect(plot_, &QWidget::customContextMenuRequested, this, &TwoToneSheet::show_plot_menu);

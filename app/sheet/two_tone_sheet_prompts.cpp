@@ -3,6 +3,7 @@
 #include <QClipboard>
 #include <QFileDialog>
 
+#include "app/session/bench_edits.h"
 #include "app/sheet/two_tone_sheet.h"
 #include "app/sheet/uncertainty_card.h"
 #include "app/theme/qt_text.h"
@@ -25,31 +26,85 @@ void TwoToneSheet::ask_signature() {
 
 void TwoToneSheet::ask_limit() {
   const QString convention = shown_convention();
-  const auto typed = ask(this, tr("Another limit"),
-                         tr("No product may stand higher than this, %1.").arg(convention),
-                         tr("Limit, dB %1").arg(convention), QString::fromUtf8("−30"), tr("Use it"),
-                         [](const QString& t) {
-                           const auto v = parse_number(t.toStdString());
-                           return v && *v < 0.0 && *v > -150.0
-                                      ? QString()
-                                      : tr("Type a number from \u2212150 to 0, such as \u221230.");
-                         });
-  if (typed)
-    session_.set_limit(Limit{"own limit", Sense::at_most, *parse_number(typed->toStdString()), "dB",
-                             convention.toStdString(), 20.0});
+  const auto asked = ask_quantity(
+      this, tr("Another limit"), tr("No product may stand higher than this, %1.").arg(convention),
+      tr("Limit, dB %1").arg(convention), QString::fromUtf8("−30"), tr("Use it"), Quantity::limit);
+  if (!asked) return;
+  Limit limit{"own limit", Sense::at_most, asked->value, "dB", convention.toStdString(), 20.0};
+  limit.typed = asked->typed.toStdString();
+  session_.set_limit(limit);
 }
 
 void TwoToneSheet::ask_linearity() {
-  const auto typed = ask(this, tr("How good is the recorder?"),
-                         tr("How far its level scale may bend between two lines, as a 95 % "
-                            "interval. It enters every figure."),
-                         QString::fromUtf8("± dB"), "0.7", tr("Use it"), [](const QString& t) {
-                           const auto v = parse_number(t.toStdString());
-                           return v && *v >= 0.0 && *v <= 10.0
-                                      ? QString()
-                                      : tr("Type a number from 0 to 10, such as 0.7.");
-                         });
-  if (typed) session_.set_linearity(*parse_number(typed->toStdString()) / 2.0);
+  const auto asked =
+      ask_quantity(this, tr("How good is the recorder?"),
+                   tr("How far its level scale may bend between two lines, as a 95 % "
+                      "interval. It enters every figure."),
+                   QString::fromUtf8("± dB"), "0.7 dB", tr("Use it"), Quantity::uncertainty);
+  if (asked) session_.set_linearity(asked->value / 2.0, asked->typed);
+}
+
+void TwoToneSheet::ask_ceiling() {
+  const TwoToneTest* t = session_.two_tone();
+  if (t == nullptr) return;
+  QuantityOptions options;
+  options.default_unit = "W";
+  options.is_two_tone = true;
+  const auto asked = ask_quantity(
+      this, tr("Power ceiling"),
+      tr("The most output that may be used, by your licence or by choice, peak envelope."),
+      tr("Ceiling"),
+      t->ladder_settings.ceiling_typed.empty() ? tr("25 W")
+                                               : qt_text(t->ladder_settings.ceiling_typed),
+      tr("Use it"), Quantity::level, options);
+  if (asked) set_ceiling(asked->value, asked->typed);
+}
+
+void TwoToneSheet::ask_wanted_output() {
+  const TwoToneTest* t = session_.two_tone();
+  if (t == nullptr || t->driven.points.empty()) return;
+  QuantityOptions options;
+  options.default_unit = "W";
+  options.is_two_tone = true;
+  const auto asked = ask_quantity(this, tr("Out of %1").arg(qt_text(t->amplifier_name)),
+                                  tr("What the exciter has to give for an output of the amplifier, "
+                                     "and how clean both are then."),
+                                  tr("Wanted output, PEP"), tr("55 W"), tr("Work it out"),
+                                  Quantity::level, options);
+  if (!asked) return;
+  const auto at = driven_at_output(t->driven, asked->value);
+  if (!at) {
+    emit failed(tr("%1 out of %2 was not measured").arg(asked->typed, qt_text(t->amplifier_name)),
+                tr("Between %1 and %2 it is known")
+                    .arg(qt_text(watts_text(t->driven.points.front().amplifier_dbm)),
+                         qt_text(watts_text(t->driven.points.back().amplifier_dbm))));
+    return;
+  }
+  const double w = std::floor(to_watt(Dbm{at->exciter_dbm}).value * 10.0) / 10.0;
+  const QString words = QStringLiteral("%1 W").arg(w);
+  set_ceiling(to_dbm(Watt{w}).value, words);
+  emit told(
+      tr("For %1 out of %2 keep the exciter at or below %3: the pair lies between %4 and %5 dB")
+          .arg(asked->typed, qt_text(t->amplifier_name), words,
+               qt_text(number_text(at->power_sum_db, 1)),
+               qt_text(number_text(at->in_phase_db, 1))));
+}
+
+void TwoToneSheet::ask_self_test() {
+  const auto added = ask_quantity(
+      this, tr("Self-test of the recorder"),
+      tr("Record the same step again with more attenuation before the recorder. What the device "
+         "makes keeps its level relative to the tones; what the recorder makes falls."),
+      tr("How much more attenuation"), tr("10 dB"), tr("Choose the recording"), Quantity::gain);
+  if (!added) return;
+  const double more = std::abs(added->value);
+  if (more < 3.0) {
+    emit failed(tr("%1 dB more tell nothing").arg(more), tr("Use 6 to 20 dB"));
+    return;
+  }
+  const QString file = QFileDialog::getOpenFileName(
+      this, tr("The recording with %1 dB more").arg(more), {}, recording_filter());
+  if (!file.isEmpty()) queue_->add_beside(file, step_, {more, added->typed.toStdString()});
 }
 
 void TwoToneSheet::show_budget() {
@@ -58,13 +113,30 @@ void TwoToneSheet::show_budget() {
   if (a == nullptr || a->worst() == nullptr) return;
   std::optional<double> margin;
   if (t->test.limit) margin = t->ladder.rows[static_cast<std::size_t>(step_)].judgement.margin;
+  show_budget_of(
+      product_figure(*a, *a->worst(), shown_convention().toStdString()),
+      tr("Worst product at %1").arg(qt_text(t->steps[static_cast<std::size_t>(step_)].label)),
+      margin, verdict_->mapTo(window(), QPoint(70, verdict_->height() - 8)));
+}
+
+void TwoToneSheet::show_output_budget() {
+  const TwoToneTest* t = session_.two_tone();
+  const auto step = static_cast<std::size_t>(step_);
+  if (t == nullptr || step >= t->outputs.size() || !t->outputs[step]) return;
+  show_budget_of(*t->outputs[step], tr("Output at %1").arg(qt_text(t->steps[step].label)),
+                 std::nullopt, strip_->mapTo(window(), QPoint(250, strip_->height() - 6)));
+}
+
+void TwoToneSheet::show_budget_of(const Figure& figure, const QString& where,
+                                  std::optional<double> margin, QPoint at) {
+  for (auto* open : window()->findChildren<UncertaintyCard*>()) open->close();
   auto* card = new UncertaintyCard(
-      product_figure(*a, *a->worst(), shown_convention().toStdString()), margin, this);
+      figure, where + ", " + qt_text(figure_text(figure)) + " " + qt_text(figure.convention),
+      margin, window());
   card->setAttribute(Qt::WA_DeleteOnClose);
-  const QPoint corner = verdict_->mapToGlobal(QPoint(-card->width() + 40, verdict_->height() - 4));
-  card->move(corner);
-  card->show();
-  card->setFocus();
+  const int left = std::clamp(at.x() - 180, 8, std::max(8, window()->width() - card->width() - 8));
+  if (at.y() + card->height() < window()->height()) card->set_notch(at.x() - left);
+  card->open_at(QPoint(left, at.y()));
 }
 
 void TwoToneSheet::show_plot_menu(const QPoint& at) {
@@ -75,7 +147,9 @@ void TwoToneSheet::show_plot_menu(const QPoint& at) {
     if (path.isEmpty()) return;
     if (!path.endsWith(QString(".") + ending, Qt::CaseInsensitive)) path += QString(".") + ending;
     QString reason;
-    if (plot_->save_picture(path, &reason))
+    const bool saved = is_ladder() ? ladder_plot_->save_picture(path, &reason)
+                                   : plot_->save_picture(path, &reason);
+    if (saved)
       emit told(tr("Saved %1").arg(path));
     else
       emit failed(reason, {});
@@ -83,14 +157,15 @@ void TwoToneSheet::show_plot_menu(const QPoint& at) {
   menu.addAction(tr("Whole spectrum again"), QKeySequence(Qt::Key_0), plot_,
                  &SpectrumPlot::reset_zoom);
   menu.addAction(tr("Copy the plot"), this, [this] {
-    QApplication::clipboard()->setPixmap(plot_->toPixmap(plot_->width(), plot_->height(), 2.0));
+    QCustomPlot* shown = is_ladder() ? static_cast<QCustomPlot*>(ladder_plot_) : plot_;
+    QApplication::clipboard()->setPixmap(shown->toPixmap(shown->width(), shown->height(), 2.0));
   });
   menu.addAction(tr("Save as SVG\u2026"), this, [save] { save("svg"); });
   menu.addAction(tr("Save as PNG\u2026"), this, [save] { save("png"); });
   menu.addSeparator();
   menu.addAction(tr("Copy the worst figure"), QKeySequence("Ctrl+Shift+C"), this,
                  &TwoToneSheet::copy_figure);
-  menu.exec(plot_->mapToGlobal(at));
+  menu.exec(plots_->mapToGlobal(at));
 }
 
 void TwoToneSheet::show_ladder_menu(const QPoint& at) {
@@ -99,6 +174,8 @@ void TwoToneSheet::show_ladder_menu(const QPoint& at) {
   QMenu menu(this);
   menu.addAction(tr("Copy this row"), QKeySequence::Copy, ladder_table_, &FigureTable::copy_chosen);
   menu.addAction(tr("Copy the table"), ladder_table_, &FigureTable::copy_all);
+  more_->menu()->setTitle(tr("Recorder, comparison, ceiling"));
+  menu.addMenu(more_->menu());
   menu.addSeparator();
   menu.addAction(tr("Add a step\u2026"), this, [this] {
     const auto label =
@@ -117,6 +194,22 @@ void TwoToneSheet::show_ladder_menu(const QPoint& at) {
     menu.addAction(tr("Take the recording off this step"), this,
                    [this, step] { session_.remove_capture(step); })
         ->setEnabled(t->steps[step].capture.has_value());
+    menu.addAction(tr("Add a repeat of this step\u2026"), this,
+                   [this] {
+                     const QString file = QFileDialog::getOpenFileName(
+                         this, tr("The same step once again"), {}, recording_filter());
+                     if (!file.isEmpty()) queue_->add_beside(file, step_, {});
+                   })
+        ->setEnabled(t->steps[step].capture.has_value());
+    if (t->steps[step].self_test || !t->steps[step].repeats.empty())
+      menu.addAction(tr("Take self-test and repeats off this step"), this,
+                     [this, step] { session_.remove_beside(step); });
+    const auto& capture = t->steps[step].capture;
+    if (capture && t->hookup && capture->hookup_version_id != t->hookup->id)
+      menu.addAction(tr("It was taken on the present hook-up"), this, [this, step] {
+        const StepCapture& c = *session_.two_tone()->steps[step].capture;
+        BenchEdits(session_).take_on_present(session_.test_id(), c.id, c.hookup_version_id);
+      });
     menu.addAction(tr("Remove this step"), this, [this, step] { session_.remove_step(step); });
   }
   menu.exec(ladder_table_->viewport()->mapToGlobal(at));
@@ -127,24 +220,33 @@ void TwoToneSheet::copy_figure() {
   emit told(tr("Copied: %1").arg(verdict_->accessibleName()));
 }
 
-void TwoToneSheet::ask_hookup() {
+void TwoToneSheet::ask_path() {
   const TwoToneTest* t = session_.two_tone();
   if (t == nullptr) return;
+  const auto words =
+      ask(this, tr("The path to the recorder"),
+          tr("Pads, cables and taps between device and recorder, in words. A hook-up "
+             "built from parts says more."),
+          tr("Path"), qt_text(t->test.hookup), tr("Keep"));
+  if (words) session_.set_hookup(*words);
+}
+
+void TwoToneSheet::ask_conditions() {
+  const TwoToneTest* t = session_.two_tone();
+  if (t == nullptr) return;
+  const auto words =
+      ask(this, tr("The conditions of this test"), tr("Band, supply, bias and whatever was set."),
+          tr("Conditions"), qt_text(t->test.conditions), tr("Keep"));
+  if (words) session_.set_conditions(*words);
+}
+
+void TwoToneSheet::show_strip_menu(const QPoint& at) {
+  if (session_.two_tone() == nullptr) return;
   QMenu menu(this);
-  menu.addAction(tr("Describe the path\u2026"), this, [this, t] {
-    const auto words = ask(this, tr("The path to the recorder"),
-                           tr("Pads, cables and taps between device and recorder. Tests that share "
-                              "a path stand together on the course."),
-                           tr("Path"), qt_text(t->test.hookup), tr("Keep"));
-    if (words) session_.set_hookup(*words);
-  });
-  menu.addAction(tr("Describe the conditions\u2026"), this, [this, t] {
-    const auto words =
-        ask(this, tr("The conditions of this test"), tr("Band, supply, bias and whatever was set."),
-            tr("Conditions"), qt_text(t->test.conditions), tr("Keep"));
-    if (words) session_.set_conditions(*words);
-  });
-  menu.exec(strip_->mapToGlobal(QPoint(20, strip_->height() - 4)));
+  menu.addAction(tr("Open the hook-up\tCtrl+H"), this, &TwoToneSheet::hookup_asked);
+  menu.addAction(tr("Describe the path\u2026"), this, &TwoToneSheet::ask_path);
+  menu.addAction(tr("Describe the conditions\u2026"), this, &TwoToneSheet::ask_conditions);
+  menu.exec(strip_->mapToGlobal(at));
 }
 
 }  // namespace heron

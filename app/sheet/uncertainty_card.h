@@ -1,36 +1,34 @@
 #pragma once
 
-#include <QWidget>
+#include <QString>
 #include <optional>
-#include <vector>
 
-#include "core/quantity/figure.h"
+#include "app/widget/floating_card.h"
+#include "core/quantity/budget.h"
 
 namespace heron {
 
-/// Where does the ± come from: the budget of one figure, ranked, as a floating card that Esc
-/// closes.
-class UncertaintyCard : public QWidget {
+/// Where does the ± come from: the budget of one figure, ranked, with what would help most.
+class UncertaintyCard : public FloatingCard {
+  Q_OBJECT
  public:
-  UncertaintyCard(const Figure& figure, std::optional<double> margin, QWidget* parent);
+  /// `margin` is the figure's distance from its limit, where it has one.
+  UncertaintyCard(const Figure& figure, const QString& where, std::optional<double> margin,
+                  QWidget* window);
   QString text() const;
 
  protected:
   void paintEvent(QPaintEvent* event) override;
-  void keyPressEvent(QKeyEvent* event) override;
-  void mousePressEvent(QMouseEvent* event) override;
 
  private:
-  struct Row {
-    QString name;
-    QString kind;
-    double expanded;
-    double share;
-    bool is_common;
-  };
+  double paint_rows(QPainter& p, double y) const;
+  void paint_axis(QPainter& p, double y) const;
+  double x_of(double value) const;
   Figure figure_;
+  QString where_;
   std::optional<double> margin_;
-  std::vector<Row> rows_;
+  Budget budget_;
+  double reach_ = 1.0;
 };
 
 }  // namespace heron

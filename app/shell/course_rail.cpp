@@ -2,12 +2,14 @@
 
 #include <QContextMenuEvent>
 #include <QFontMetricsF>
+#include <QMouseEvent>
 #include <QPainter>
 #include <QStyledItemDelegate>
 #include <QVBoxLayout>
 
 #include "app/paint/figure_text.h"
 #include "app/paint/margin_line.h"
+#include "app/paint/rail_card.h"
 #include "app/paint/verdict_mark.h"
 #include "app/theme/qt_text.h"
 #include "app/widget/painted_button.h"
@@ -45,6 +47,10 @@ class RailDelegate : public QStyledItemDelegate {
     p->save();
     p->setRenderHint(QPainter::Antialiasing);
     if (row.is_head) {
+      if (row.is_current_head) {
+        const QRectF card = box.adjusted(8, 1, -8, -1);
+        draw_rail_card(*p, card, false, t);
+      }
       QFont strong = type_font(Type::label);
       strong.setWeight(QFont::DemiBold);
       p->setFont(strong);
@@ -60,25 +66,21 @@ class RailDelegate : public QStyledItemDelegate {
   }
 
  private:
+  bool is_in_hookup() const {
+    for (int i = 0; i < model_->rowCount(); ++i) {
+      if (model_->row(i).is_current_head) return true;
+    }
+    return false;
+  }
   void paint_test(QPainter& p, const QRectF& box, const CourseModel::Row& row,
                   const QModelIndex& index, const Theme& t) const {
-    const bool current = view_->currentIndex() == index;
+    const bool current = view_->currentIndex() == index && !is_in_hookup();
     const bool hovered =
         view_->indexAt(view_->viewport()->mapFromGlobal(QCursor::pos())) == index &&
         view_->underMouse();
     const QRectF card = box.adjusted(8, 0, -8, 0);
     if (current) {
-      p.setPen(t.hair);
-      p.setBrush(t.sheet);
-      p.drawRoundedRect(card.adjusted(0.5, 0.5, -0.5, -0.5), 6, 6);
-      p.setPen(Qt::NoPen);
-      p.setBrush(t.water);
-      p.drawRoundedRect(QRectF(card.left(), card.top() + 8, 3, card.height() - 16), 1.5, 1.5);
-      if (has_keyboard_focus(view_)) {
-        p.setPen(QPen(t.water, 2));
-        p.setBrush(Qt::NoBrush);
-        p.drawRoundedRect(card.adjusted(1.5, 1.5, -1.5, -1.5), 5, 5);
-      }
+      draw_rail_card(p, card, has_keyboard_focus(view_), t);
     } else if (hovered) {
       p.setPen(Qt::NoPen);
       p.setBrush(t.hoverPaper);
@@ -142,35 +144,55 @@ Verdict shown_verdict(const std::optional<Headline>& headline, bool has_limit) {
   return has_limit ? headline->judgement.verdict : Verdict::not_taken;
 }
 
-void CourseModel::set_course(const std::vector<Test>& course) {
+void CourseModel::set_course(const std::vector<Test>& course,
+                             const std::map<Id, QString>& hookups) {
   beginResetModel();
   rows_.clear();
-  // Tests that share a hook-up stand together, in the order in which their hook-up first comes.
-  std::vector<std::string> hookups;
+  // Tests that share a hook-up stand together, in the order in which their hook-up first comes. One
+  // that was only described counts by its words.
+  const auto key = [](const Test& t) {
+    return std::pair{t.hookup_id, t.hookup_id != 0 ? std::string() : t.hookup};
+  };
+  std::vector<std::pair<Id, std::string>> groups;
   for (const Test& t : course) {
-    if (std::find(hookups.begin(), hookups.end(), t.hookup) == hookups.end())
-      hookups.push_back(t.hookup);
+    if (std::find(groups.begin(), groups.end(), key(t)) == groups.end()) groups.push_back(key(t));
   }
   int number = 0;
-  for (std::size_t h = 0; h < hookups.size(); ++h) {
+  for (std::size_t h = 0; h < groups.size(); ++h) {
     Row head;
     head.is_head = true;
     head.head = tr("Hook-up %1").arg(QChar(static_cast<char16_t>('A' + h % 26)));
-    head.note = hookups[h].empty() ? tr("not described") : qt_text(hookups[h]);
+    const auto name = hookups.find(groups[h].first);
+    head.note = name != hookups.end()      ? name->second
+                : groups[h].second.empty() ? tr("not described")
+                                           : qt_text(groups[h].second);
     rows_.push_back(head);
+    const std::size_t head_row = rows_.size() - 1;
     bool first = true;
     for (const Test& t : course) {
-      if (t.hookup != hookups[h]) continue;
+      if (key(t) != groups[h]) continue;
       Row row;
       row.test = t;
       row.number = ++number;
       row.starts_group = first;
+      if (first) rows_[head_row].first_test = t.id;
       first = false;
       rows_.push_back(row);
     }
     rows_.back().ends_group = true;
   }
   endResetModel();
+}
+
+void CourseModel::set_current_head(Id test) {
+  std::size_t head = 0;
+  for (std::size_t i = 0; i < rows_.size(); ++i) {
+    rows_[i].is_current_head = false;
+    if (rows_[i].is_head)
+      head = i;
+    else if (test != 0 && rows_[i].test.id == test)
+      rows_[head].is_current_head = true;
+  }
 }
 
 int CourseModel::row_of(Id test) const {
@@ -224,6 +246,7 @@ CourseRail::CourseRail(QWidget* parent)
   list_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
   list_->setContextMenuPolicy(Qt::CustomContextMenu);
   list_->viewport()->setAutoFillBackground(false);
+  list_->viewport()->installEventFilter(this);
   column->addWidget(list_, 1);
   auto* foot = new QHBoxLayout;
   foot->setContentsMargins(8, 8, 8, 0);
@@ -248,15 +271,37 @@ CourseRail::CourseRail(QWidget* parent)
   });
 }
 
-void CourseRail::set_course(const std::vector<Test>& course, Id current) {
+void CourseRail::set_in_hookup(bool in_hookup) {
+  in_hookup_ = in_hookup;
+  const QModelIndex now = list_->currentIndex();
+  const Id test =
+      now.isValid() && !model_->row(now.row()).is_head ? model_->row(now.row()).test.id : 0;
+  model_->set_current_head(in_hookup ? test : 0);
+  list_->viewport()->update();
+}
+
+bool CourseRail::eventFilter(QObject* watched, QEvent* event) {
+  if (event->type() == QEvent::MouseButtonRelease) {
+    const QModelIndex index = list_->indexAt(static_cast<QMouseEvent*>(event)->pos());
+    if (index.isValid() && model_->row(index.row()).is_head)
+      emit hookup_asked(model_->row(index.row()).first_test);
+    else if (index.isValid() && in_hookup_ && index == list_->currentIndex())
+      emit test_chosen(model_->row(index.row()).test.id);
+  }
+  return QWidget::eventFilter(watched, event);
+}
+
+void CourseRail::set_course(const std::vector<Test>& course, Id current,
+                            const std::map<Id, QString>& hookups) {
   const QSignalBlocker quiet(list_->selectionModel());
-  model_->set_course(course);
+  model_->set_course(course, hookups);
   total_ = static_cast<int>(course.size());
   taken_ = static_cast<int>(std::count_if(course.begin(), course.end(),
                                           [](const Test& t) { return t.headline.has_value(); }));
   count_->setText(tr("%1 of %2 taken").arg(taken_).arg(total_));
   const int row = model_->row_of(current);
   if (row >= 0) list_->setCurrentIndex(model_->index(row));
+  set_in_hookup(in_hookup_);
   list_->viewport()->update();
   update();
 }

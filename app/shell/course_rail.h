@@ -2,6 +2,7 @@
 
 #include <QAbstractListModel>
 #include <QListView>
+#include <map>
 
 #include "app/widget/chip.h"
 #include "app/widget/push_button.h"
@@ -23,9 +24,13 @@ class CourseModel : public QAbstractListModel {
     int number = 0;  ///< 1.. among the tests
     bool ends_group = false;
     bool starts_group = false;
+    Id first_test = 0;  ///< of a head
+    bool is_current_head = false;
   };
+  void set_current_head(Id test);
   using QAbstractListModel::QAbstractListModel;
-  void set_course(const std::vector<Test>& course);
+  /// `hookups`: names by id.
+  void set_course(const std::vector<Test>& course, const std::map<Id, QString>& hookups = {});
   const Row& row(int i) const { return rows_[static_cast<std::size_t>(i)]; }
   int row_of(Id test) const;
   int rowCount(const QModelIndex& parent = {}) const override {
@@ -43,17 +48,22 @@ class CourseRail : public QWidget {
   Q_OBJECT
  public:
   explicit CourseRail(QWidget* parent = nullptr);
-  void set_course(const std::vector<Test>& course, Id current);
+  void set_course(const std::vector<Test>& course, Id current,
+                  const std::map<Id, QString>& hookups = {});
+  /// The editor is shown: the head of the test's hook-up is the current thing.
+  void set_in_hookup(bool in_hookup);
   QListView* list() { return list_; }
   QMenu* export_menu() { return export_->menu(); }
 
  signals:
   void test_chosen(long long test);
   void test_asked();
+  void hookup_asked(long long test);
   void removal_asked(long long test);
 
  protected:
   void paintEvent(QPaintEvent* event) override;
+  bool eventFilter(QObject* watched, QEvent* event) override;
 
  private:
   CourseModel* model_;
@@ -63,6 +73,7 @@ class CourseRail : public QWidget {
   Chip* export_;
   int taken_ = 0;
   int total_ = 0;
+  bool in_hookup_ = false;
 };
 
 /// A figure that old is out of date; the text is its age.

@@ -65,6 +65,38 @@ class CrumbLink : public PaintedButton {
   }
 };
 
+/// What this bench is: a press opens it.
+class BenchPill : public PaintedButton {
+ public:
+  explicit BenchPill(QWidget* parent) : PaintedButton(parent) {
+    setFocusPolicy(Qt::StrongFocus);
+    setCursor(Qt::PointingHandCursor);
+    setToolTip(tr("The bench: parts and instruments, Ctrl B"));
+    set_short(false);
+  }
+  void set_short(bool is_short) {
+    setText(is_short ? tr("Bench") : tr("Bench · recordings only"));
+    setAccessibleName(tr("Bench: recordings only, no instrument is connected"));
+    resize(static_cast<int>(advance(Type::control_chosen, text())) + 38, 26);
+  }
+
+ protected:
+  void paintEvent(QPaintEvent*) override {
+    QPainter p(this);
+    p.setRenderHint(QPainter::Antialiasing);
+    const Theme& t = theme_of(this);
+    p.setPen(underMouse() ? QPen(t.water) : QPen(Qt::NoPen));
+    p.setBrush(t.waterTint);
+    p.drawRoundedRect(QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5), 12.5, 12.5);
+    p.setBrush(Qt::NoBrush);
+    p.setPen(QPen(t.water, 1.4));
+    p.drawEllipse(QPointF(16, 13), 3.4, 3.4);
+    p.setFont(type_font(Type::control_chosen));
+    p.drawText(QRectF(26, 0, width(), height()), Qt::AlignVCenter, text());
+    if (shows_focus()) draw_focus_ring(p, rect(), 12, t);
+  }
+};
+
 /// Looks like a field, opens the command box.
 class FindButton : public PaintedButton {
  public:
@@ -106,10 +138,16 @@ HeaderBar::HeaderBar(QWidget* parent)
       home_(new HomeButton(this)),
       shack_(new CrumbLink(tr("Shack"), this)),
       find_(nullptr),
+      bench_(nullptr),
+      key_clock_(new KeyClock(this)),
       device_(new Chip({}, this)),
       menu_(new QMenu(this)) {
   setFixedHeight(48);
+  bench_ = new BenchPill(this);
   find_ = new FindButton(this);
+  QWidget::setTabOrder(bench_, key_clock_);
+  QWidget::setTabOrder(key_clock_, find_);
+  connect(bench_, &QAbstractButton::clicked, this, &HeaderBar::bench_asked);
   home_->move(8, 4);
   connect(home_, &QAbstractButton::clicked, this,
           [this] { menu_->exec(home_->mapToGlobal(QPoint(0, home_->height() + 2))); });
@@ -119,8 +157,16 @@ HeaderBar::HeaderBar(QWidget* parent)
   show_shack({});
 }
 
+void HeaderBar::show_bench(const QString& place) {
+  show_shack(place);
+  is_bench_ = true;
+  shack_->setEnabled(true);
+  lay_out();
+}
+
 void HeaderBar::show_shack(const QString& place) {
   is_shack_ = true;
+  is_bench_ = false;
   place_ = place;
   device_->hide();
   shack_->setEnabled(false);
@@ -128,7 +174,7 @@ void HeaderBar::show_shack(const QString& place) {
 }
 
 void HeaderBar::show_evaluation(const QString& device, const QString& evaluation) {
-  is_shack_ = false;
+  is_shack_ = is_bench_ = false;
   device_->set_value(device);
   device_->show();
   evaluation_ = evaluation;
@@ -138,9 +184,14 @@ void HeaderBar::show_evaluation(const QString& device, const QString& evaluation
 
 void HeaderBar::lay_out() {
   shack_->move(158, 11);
-  device_->resize(std::min(device_->sizeHint().width(), width() < 1200 ? 230 : 320), 26);
+  static_cast<BenchPill*>(bench_)->set_short(width() < 1440);
+  device_->resize(std::min(device_->sizeHint().width(), width() < 1200 ? 200 : 290), 26);
   device_->move(shack_->geometry().right() + 18, 11);
+  find_->resize(width() < 1200 ? 150 : 224, 28);
   find_->move(width() - 16 - find_->width(), 10);
+  key_clock_->resize(key_clock_->sizeHint());
+  key_clock_->move(find_->x() - 10 - key_clock_->width(), 11);
+  bench_->move(key_clock_->x() - 10 - bench_->width(), 11);
   update();
 }
 
@@ -157,21 +208,14 @@ void HeaderBar::paintEvent(QPaintEvent*) {
   p.fillRect(QRectF(150, 12, 1, 24), t.hairStrong);
   p.setFont(type_font(Type::question));
   p.setPen(t.hairStrong);
-  // What this bench is and what it may key: no instrument is connected, so nothing can transmit.
-  const QString rf = tr("RF not controlled");
-  const double rf_width = advance(Type::control, rf) + 38;
-  const QRectF rf_box(find_->x() - 12 - rf_width, 11, rf_width, 26);
-  const QString bench = tr("Recordings only");
-  const double bench_width = advance(Type::control_chosen, bench) + 38;
-  const QRectF bench_box(rf_box.left() - 10 - bench_width, 11, bench_width, 26);
-  const double crumbs_end = bench_box.left() - 12;
+  const double crumbs_end = bench_->x() - 12;
   if (is_shack_) {
     p.setFont(type_font(Type::question));
     p.setPen(t.slate);
     draw_elided(
         p,
         QRectF(shack_->geometry().right() + 8, 0, crumbs_end - shack_->geometry().right() - 8, 47),
-        Qt::AlignVCenter, place_);
+        Qt::AlignVCenter, is_bench_ ? tr("/  Bench  %1").arg(place_) : place_);
   } else {
     p.drawText(QRectF(shack_->geometry().right() + 6, 0, 10, 47), Qt::AlignVCenter, "/");
     p.drawText(QRectF(device_->geometry().right() + 10, 0, 10, 47), Qt::AlignVCenter, "/");
@@ -180,24 +224,6 @@ void HeaderBar::paintEvent(QPaintEvent*) {
     const double from = device_->geometry().right() + 24;
     draw_elided(p, QRectF(from, 0, crumbs_end - from, 47), Qt::AlignVCenter, evaluation_);
   }
-  p.setPen(Qt::NoPen);
-  p.setBrush(t.waterTint);
-  p.drawRoundedRect(bench_box, 13, 13);
-  p.setBrush(Qt::NoBrush);
-  p.setPen(QPen(t.water, 1.4));
-  p.drawEllipse(QPointF(bench_box.left() + 16, 24), 3.4, 3.4);
-  p.setFont(type_font(Type::control_chosen));
-  p.setPen(t.water);
-  p.drawText(bench_box.adjusted(26, 0, 0, 0), Qt::AlignVCenter, bench);
-  p.setPen(t.hair);
-  p.setBrush(t.sheet);
-  p.drawRoundedRect(rf_box.adjusted(0.5, 0.5, -0.5, -0.5), 6, 6);
-  p.setPen(QPen(t.mute, 1.4));
-  p.setBrush(Qt::NoBrush);
-  p.drawRoundedRect(QRectF(rf_box.left() + 11, 20, 8, 8), 2, 2);
-  p.setFont(type_font(Type::control));
-  p.setPen(t.mute);
-  p.drawText(rf_box.adjusted(27, 0, 0, 0), Qt::AlignVCenter, rf);
 }
 
 }  // namespace heron

@@ -3,6 +3,7 @@
 #include <QMenu>
 #include <QWidget>
 
+#include "app/shell/key_clock.h"
 #include "app/widget/chip.h"
 #include "app/widget/painted_button.h"
 
@@ -15,11 +16,14 @@ class HeaderBar : public QWidget {
   explicit HeaderBar(QWidget* parent = nullptr);
   void show_shack(const QString& place);
   void show_evaluation(const QString& device, const QString& evaluation);
+  void show_bench(const QString& place);
   Chip* device_chip() { return device_; }
   QMenu* menu() { return menu_; }
+  KeyClock* key_clock() { return key_clock_; }
 
  signals:
   void shack_asked();
+  void bench_asked();
   void find_asked();
 
  protected:
@@ -31,11 +35,14 @@ class HeaderBar : public QWidget {
   PaintedButton* home_;
   PaintedButton* shack_;
   PaintedButton* find_;
+  PaintedButton* bench_;
+  KeyClock* key_clock_;
   Chip* device_;
   QMenu* menu_;
   QString place_;
   QString evaluation_;
   bool is_shack_ = true;
+  bool is_bench_ = false;
 };
 
 }  // namespace heron

@@ -11,6 +11,7 @@
 #include <QVBoxLayout>
 
 #include "app/export/exporter.h"
+#include "app/theme/frame.h"
 #include "app/theme/qt_text.h"
 #include "core/error.h"
 #include "store/exchange.h"
@@ -49,28 +50,69 @@ void MainWindow::build() {
   row->setSpacing(0);
   rail_ = new CourseRail;
   sheet_ = new TwoToneSheet(session_);
+  hookup_ = new HookupView(session_);
+  sheets_ = new QStackedWidget;
+  sheets_->addWidget(sheet_);
+  sheets_->addWidget(hookup_);
   row->addWidget(rail_);
-  row->addWidget(sheet_, 1);
+  row->addWidget(sheets_, 1);
+  bench_ = new BenchView(session_);
   pages_->addWidget(shack_);
   pages_->addWidget(page_);
+  pages_->addWidget(bench_);
   column->addWidget(header_);
   column->addWidget(messages_);
   column->addWidget(pages_, 1);
   commands_ = new CommandBox(this);
   commands_->hide();
+  desk_ = new LevelDesk(this);
 
   connect(header_, &HeaderBar::shack_asked, this, &MainWindow::show_shack);
   connect(header_, &HeaderBar::find_asked, this, [this] { commands_->open(commands()); });
   connect(header_->device_chip()->menu(), &QMenu::aboutToShow, this, &MainWindow::fill_device_menu);
   connect(&session_, &Session::refused, messages_, &MessageBar::complain);
-  connect(&session_, &Session::course_changed, this,
-          [this] { rail_->set_course(session_.course(), session_.test_id()); });
-  connect(&session_, &Session::evaluation_shown, this,
-          [this] { rail_->set_course(session_.course(), session_.test_id()); });
+  connect(header_, &HeaderBar::bench_asked, this, [this] { show_bench(); });
+  connect(header_->key_clock(), &KeyClock::refused, messages_, &MessageBar::complain);
+  connect(&session_, &Session::course_changed, this, &MainWindow::fill_rail);
+  connect(&session_, &Session::evaluation_shown, this, &MainWindow::fill_rail);
+  connect(&session_, &Session::test_changed, this, &MainWindow::watch_key_down);
   connect(rail_, &CourseRail::test_chosen, this, [this](long long test) {
     sheet_->flush();
     session_.show_test(test);
+    show_sheet();
   });
+  connect(rail_, &CourseRail::hookup_asked, this, [this](long long test) {
+    sheet_->flush();
+    session_.show_test(test);
+    show_hookup(0, test);
+  });
+  connect(sheet_, &TwoToneSheet::hookup_asked, this,
+          [this] { show_hookup(0, session_.test_id()); });
+  connect(sheet_, &TwoToneSheet::test_asked, this,
+          [this](long long evaluation, long long test) { show_evaluation(evaluation, test); });
+  connect(hookup_, &HookupView::back_asked, this, &MainWindow::show_sheet);
+  connect(hookup_, &HookupView::bench_asked, this, [this] { show_bench(); });
+  connect(hookup_, &HookupView::told, messages_, &MessageBar::tell);
+  connect(hookup_, &HookupView::failed, messages_, &MessageBar::complain);
+  connect(hookup_, &HookupView::uncertainty_asked, this, [this] {
+    const HookupScene& scene = hookup_->scene();
+    if (!scene.result) return;
+    Figure figure;
+    figure.value = scene.result->total_gain_db;
+    figure.unit = "dB";
+    figure.convention = "device to instrument";
+    figure.contributions = scene.result->contributions;
+    sheet_->show_budget_of(figure, tr("Level at the device"), std::nullopt,
+                           hookup_->survival()->mapTo(this, QPoint(70, 248)));
+  });
+  connect(bench_, &BenchView::told, messages_, &MessageBar::tell);
+  connect(bench_, &BenchView::failed, messages_, &MessageBar::complain);
+  connect(bench_, &BenchView::hookup_asked, this,
+          [this](long long hookup, long long evaluation, long long test) {
+            if (test != 0) show_evaluation(evaluation, test);
+            show_hookup(hookup, test);
+          });
+  connect(desk_, &LevelDesk::told, messages_, &MessageBar::tell);
   connect(rail_, &CourseRail::test_asked, this, &MainWindow::ask_for_test);
   connect(rail_, &CourseRail::removal_asked, this,
           [this](long long test) { session_.remove_test(test); });
@@ -87,31 +129,62 @@ void MainWindow::add_shortcuts() {
   };
   key(QKeySequence("Ctrl+K"), [this] { commands_->open(commands()); });
   key(QKeySequence("Ctrl+T"), [this] { set_dark(!is_dark()); });
-  key(QKeySequence::Undo, [this] { session_.undo_stack().undo(); });
-  key(QKeySequence("Ctrl+Shift+Z"), [this] { session_.undo_stack().redo(); });
-  key(QKeySequence("Ctrl+Y"), [this] { session_.undo_stack().redo(); });
+  const auto undo = [this] {
+    if (!is_in_hookup() || !hookup_->undo_draft()) session_.undo_stack().undo();
+  };
+  const auto redo = [this] {
+    if (!is_in_hookup() || !hookup_->redo_draft()) session_.undo_stack().redo();
+  };
+  key(QKeySequence::Undo, undo);
+  key(QKeySequence("Ctrl+Shift+Z"), redo);
+  key(QKeySequence("Ctrl+Y"), redo);
+  key(QKeySequence("Ctrl+L"), [this] { open_level_desk(); });
+  key(QKeySequence("Ctrl+B"), [this] { show_bench(); });
+  key(QKeySequence("Ctrl+H"), [this] {
+    if (!pages_is_evaluation()) return;
+    if (is_in_hookup())
+      show_sheet();
+    else
+      show_hookup(0, session_.test_id());
+  });
+  key(QKeySequence("F9"), [this] {
+    KeyClock* clock = header_->key_clock();
+    if (clock->is_keyed())
+      clock->release();
+    else
+      clock->press();
+  });
   key(QKeySequence("Ctrl+Return"), [this] {
-    if (pages_->currentWidget() == page_) sheet_->primary_action();
+    if (is_in_hookup())
+      hookup_->primary_action();
+    else if (pages_->currentWidget() == page_)
+      sheet_->primary_action();
+    else if (pages_->currentWidget() == bench_)
+      bench_->primary_action();
   });
   key(QKeySequence("Ctrl+O"), [this] { ask_for_shack(); });
   key(QKeySequence("Ctrl+E"), [this] { ask_for_export("pdf"); });
   key(QKeySequence("Ctrl+Shift+C"), [this] {
     if (pages_is_evaluation()) sheet_->copy_figure();
   });
+  key(QKeySequence("Ctrl+U"), [this] {
+    if (pages_is_evaluation() && !is_in_hookup()) sheet_->show_budget();
+  });
   key(QKeySequence("Ctrl+Q"), [this] { close(); });
   key(QKeySequence("Ctrl+0"), [this] { show_shack(); });
-  key(QKeySequence(Qt::Key_Escape), [this] {
-    if (sheet_->is_busy())
-      sheet_->cancel_import();
-    else if (job_ != nullptr)
-      job_->cancel();
-    else
-      messages_->hide();
-  });
+  key(QKeySequence(Qt::Key_Escape), [this] { drop_rf_or_close(); });
   key(QKeySequence(Qt::Key_F6), [this] {
     // Next column: rail, table, right column.
     QWidget* stops[] = {rail_->list(), sheet_->ladder_table(),
                         sheet_->readings()->output()->edit()};
+    if (is_in_hookup()) {
+      stops[1] = hookup_->band();
+      stops[2] = hookup_->table();
+    } else if (pages_->currentWidget() == bench_) {
+      stops[0] = bench_->list();
+      stops[1] = bench_->form()->edit("name");
+      stops[2] = bench_->used();
+    }
     int now = 0;
     for (int i = 0; i < 3; ++i) {
       if (stops[i]->hasFocus()) now = i + 1;
@@ -155,29 +228,6 @@ bool MainWindow::open_or_create_shack(const QString& folder, const QString& plac
   QSettings().setValue("shack/folder", folder);
   show_shack();
   return true;
-}
-
-void MainWindow::show_shack() {
-  if (!session_.is_open()) return;
-  sheet_->flush();
-  shack_->refresh();
-  header_->show_shack(qt_text(session_.shack().place()));
-  pages_->setCurrentWidget(shack_);
-  shack_->matrix()->setFocus(Qt::OtherFocusReason);
-}
-
-void MainWindow::show_evaluation(Id id, Id test) {
-  sheet_->flush();
-  if (id != session_.evaluation_id() || session_.course().empty()) session_.show_evaluation(id);
-  if (test != 0) session_.show_test(test);
-  const Evaluation e = evaluation(session_.shack(), id);
-  const Device d = device(session_.shack(), e.device_id);
-  QString name = qt_text(d.name);
-  if (!d.serial.empty()) name += QString::fromUtf8(" · ") + qt_text(d.serial);
-  header_->show_evaluation(name, qt_text(e.title));
-  rail_->set_course(session_.course(), session_.test_id());
-  sheet_->refresh();
-  pages_->setCurrentWidget(page_);
 }
 
 void MainWindow::set_dark(bool dark) {
@@ -273,7 +323,10 @@ bool MainWindow::work_on(const QString& path, const QString& words, BackgroundJo
 }
 
 void MainWindow::closeEvent(QCloseEvent* event) {
+  header_->key_clock()->release();
   sheet_->flush();
+  hookup_->flush();
+  if (session_.is_open()) bench_->flush();
   sheet_->cancel_import();
   QSettings().setValue("window/geometry", saveGeometry());
   QWidget::closeEvent(event);
@@ -291,6 +344,8 @@ void MainWindow::dropEvent(QDropEvent* event) {
       open_shack(path);
     else if (path.endsWith(".zip", Qt::CaseInsensitive))
       import_from(path);
+    else if (pages_->currentWidget() == bench_)
+      bench_->take_files({path});
     else if (pages_->currentWidget() == page_)
       sheet_->add_recordings({path});
     else
@@ -301,7 +356,7 @@ void MainWindow::dropEvent(QDropEvent* event) {
 
 void MainWindow::resizeEvent(QResizeEvent* event) {
   QWidget::resizeEvent(event);
-  rail_->setFixedWidth(width() < 1200 ? 208 : width() < 1440 ? 240 : width() < 1920 ? 256 : 272);
+  rail_->setFixedWidth(rail_width(width()));
 }
 
 }  // namespace heron

@@ -2,6 +2,8 @@
 
 #include <QWidget>
 
+#include "app/bench/bench_view.h"
+#include "app/hookup/hookup_view.h"
 #include "app/session/background_job.h"
 #include "app/session/session.h"
 #include "app/sheet/two_tone_sheet.h"
@@ -10,6 +12,7 @@
 #include "app/shell/header_bar.h"
 #include "app/shell/message_bar.h"
 #include "app/shell/shack_view.h"
+#include "app/widget/level_desk.h"
 
 class QStackedWidget;
 
@@ -41,6 +44,14 @@ class MainWindow : public QWidget {
   MessageBar* messages() { return messages_; }
   CommandBox* command_box() { return commands_; }
   QWidget* evaluation_page() { return page_; }
+  BenchView* bench_view() { return bench_; }
+  HookupView* hookup_view() { return hookup_; }
+  LevelDesk* level_desk() { return desk_; }
+  KeyClock* key_clock() { return header_->key_clock(); }
+  void show_bench(Id item = 0);
+  /// The editor, with the drive of a test; hookup 0 = the test's own.
+  void show_hookup(Id hookup, Id test);
+  void open_level_desk();
 
  protected:
   void closeEvent(QCloseEvent* event) override;
@@ -63,6 +74,11 @@ class MainWindow : public QWidget {
   void ask_for_import();
   void show_about();
   bool pages_is_evaluation() const;
+  bool is_in_hookup() const;
+  void show_sheet();
+  void fill_rail();
+  void watch_key_down();
+  void drop_rf_or_close();
   /// Long work on a file, told in the message bar; one at a time: false if there is one already.
   bool work_on(const QString& path, const QString& words, BackgroundJob::Work work,
                const std::function<void()>& then);
@@ -73,7 +89,11 @@ class MainWindow : public QWidget {
   ShackView* shack_ = nullptr;
   QWidget* page_ = nullptr;
   CourseRail* rail_ = nullptr;
+  QStackedWidget* sheets_ = nullptr;
   TwoToneSheet* sheet_ = nullptr;
+  HookupView* hookup_ = nullptr;
+  BenchView* bench_ = nullptr;
+  LevelDesk* desk_ = nullptr;
   CommandBox* commands_ = nullptr;
   BackgroundJob* job_ = nullptr;
 };

@@ -30,6 +30,8 @@ void MainWindow::fill_menus() {
   add(tr("Redo"), "Ctrl+Shift+Z", [this] { session_.undo_stack().redo(); });
   menu->addSeparator();
   add(tr("Night theme on or off"), "Ctrl+T", [this] { set_dark(!is_dark()); });
+  add(tr("The bench"), "Ctrl+B", [this] { show_bench(); });
+  add(tr("Level desk"), "Ctrl+L", [this] { open_level_desk(); });
   add(tr("Find or do\u2026"), "Ctrl+K", [this] { commands_->open(commands()); });
   menu->addSeparator();
   add(tr("About Even Heron"), "", [this] { show_about(); });
@@ -88,6 +90,11 @@ std::vector<Command> MainWindow::commands() {
     list.push_back({name, tr("do"), keys, std::move(run)});
   };
   add(tr("Go to the shack"), "Ctrl 0", [this] { show_shack(); });
+  add(tr("Go to the bench"), "Ctrl B", [this] { show_bench(); });
+  add(tr("Level desk: convert a level"), "Ctrl L", [this] { open_level_desk(); });
+  for (const BenchEntry& e : bench(session_.shack()))
+    list.push_back(
+        {qt_text(e.item.part.name), tr("bench"), {}, [this, id = e.id] { show_bench(id); }});
   add(tr("Night theme on or off"), "Ctrl T", [this] { set_dark(!is_dark()); });
   add(tr("Add a device"), {}, [this] { ask_for_device(); });
   add(tr("Open a shack"), "Ctrl O", [this] { ask_for_shack(); });
@@ -100,6 +107,18 @@ std::vector<Command> MainWindow::commands() {
   if (in_evaluation) {
     add(tr("Add a recording, or sign off"), "Ctrl Return", [this] { sheet_->primary_action(); });
     add(tr("Add a test"), {}, [this] { ask_for_test(); });
+    add(tr("Open the hook-up of this test"), "Ctrl H",
+        [this] { show_hookup(0, session_.test_id()); });
+    add(tr("Key-down clock: key or unkey"), "F9", [this] {
+      KeyClock* clock = header_->key_clock();
+      if (clock->is_keyed())
+        clock->release();
+      else
+        clock->press();
+    });
+    add(tr("Describe the path of this test"), {}, [this] { sheet_->ask_path(); });
+    add(tr("Describe the conditions of this test"), {}, [this] { sheet_->ask_conditions(); });
+    add(tr("Where does the \u00b1 come from"), "Ctrl U", [this] { sheet_->show_budget(); });
     add(tr("Copy the figure"), "Ctrl Shift C", [this] { sheet_->copy_figure(); });
     add(tr("Copy the table"), {}, [this] { sheet_->ladder_table()->copy_all(); });
     for (const char* ending : {"pdf", "html", "csv", "json", "zip"}) {

@@ -23,9 +23,16 @@ void TableHead::paintSection(QPainter* p, const QRect& rect, int index) const {
   p->setPen(t.mute);
   if (index != gauge_column_) {
     const bool is_first = index == 0;
-    const bool is_last = (is_last_left_ && index == count() - 1) || is_left_;
-    const QRectF box =
-        QRectF(rect).adjusted(is_first ? 20 : 4, 0, is_first || is_last ? 0 : -10, 0);
+    const bool is_last =
+        (is_last_left_ && index == count() - 1) || is_left_ || index == left_column_;
+    const QRectF box = QRectF(rect).adjusted(is_first                ? 20
+                                             : index == left_column_ ? 8
+                                                                     : 4,
+                                             0,
+                                             is_first || is_last    ? 0
+                                             : index == count() - 1 ? -right_inset_
+                                                                    : -10,
+                                             0);
     p->drawText(box, (is_first || is_last ? Qt::AlignLeft : Qt::AlignRight) | Qt::AlignVCenter,
                 model()->headerData(index, Qt::Horizontal).toString());
     return;

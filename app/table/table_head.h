@@ -14,6 +14,9 @@ class TableHead : public QHeaderView {
     viewport()->update();
   }
 
+  /// How far the last column's words stand from the edge.
+  void set_right_inset(int inset) { right_inset_ = inset; }
+  void set_left_column(int column) { left_column_ = column; }
   void set_left(bool left) { is_left_ = left; }
   void set_last_left(bool left) { is_last_left_ = left; }
 
@@ -23,6 +26,8 @@ class TableHead : public QHeaderView {
 
  private:
   int gauge_column_ = -1;
+  int left_column_ = -1;
+  int right_inset_ = 10;
   bool is_left_ = false;
   bool is_last_left_ = true;
   double span_ = 20.0;

@@ -14,11 +14,10 @@ namespace {
 constexpr int kWidth = 400;
 }  // namespace
 
-AskDialog::AskDialog(const QString& heading, const QString& explanation, const QString& label,
-                     const QString& initial, const QString& button, Complaint complaint,
-                     QWidget* parent)
+AskDialog::AskDialog(const QString& heading, const QString& explanation,
+                     const std::vector<AskField>& fields, const QString& button,
+                     Complaint complaint, QWidget* parent)
     : QDialog(parent, Qt::Dialog | Qt::FramelessWindowHint),
-      edit_(new QLineEdit(initial)),
       error_(new Words({}, Type::label)),
       complaint_(std::move(complaint)) {
   setObjectName("ask");
@@ -32,49 +31,69 @@ AskDialog::AskDialog(const QString& heading, const QString& explanation, const Q
   words->setWordWrap(true);
   words->setMinimumHeight(words->heightForWidth(kWidth - 40));
   column->addWidget(words);
-  column->addSpacing(4);
-  label_ = new Words(label, Type::label, Tone::mute);
-  column->addWidget(label_);
-  edit_->setFixedHeight(30);
-  edit_->setAccessibleName(label);
-  edit_->setFont(type_font(Type::body));
-  edit_->selectAll();
-  column->addWidget(edit_);
+  for (const AskField& field : fields) edits_.push_back(add_field(field));
   error_->setWordWrap(true);
   error_->hide();
   column->addWidget(error_);
   auto* row = new QHBoxLayout;
   row->addStretch();
-  auto* leave = new PushButton(tr("Leave"), ButtonRank::secondary);
-  leave_ = leave;
+  if (!fields.empty()) {  // else there is nothing to leave, only to read
+    auto* leave = new PushButton(tr("Leave"), ButtonRank::secondary);
+    row->addWidget(leave);
+    connect(leave, &QAbstractButton::clicked, this, &QDialog::reject);
+  }
   auto* go = new PushButton(button, ButtonRank::primary);
-  row->addWidget(leave);
   row->addWidget(go);
   column->addSpacing(6);
   column->addLayout(row);
-  connect(leave, &QAbstractButton::clicked, this, &QDialog::reject);
   connect(go, &QAbstractButton::clicked, this, &AskDialog::try_accept);
-  connect(edit_, &QLineEdit::returnPressed, this, &AskDialog::try_accept);
 }
 
-QString AskDialog::text() const {
-  return edit_->text().trimmed();
+QLineEdit* AskDialog::add_field(const AskField& field) {
+  auto* column = static_cast<QVBoxLayout*>(layout());
+  column->addSpacing(4);
+  column->addWidget(new Words(field.label, Type::label, Tone::mute));
+  auto* edit = new QLineEdit(field.initial);
+  edit->setFixedHeight(30);
+  edit->setAccessibleName(field.label);
+  edit->setFont(type_font(Type::body));
+  edit->selectAll();
+  column->addWidget(edit);
+  connect(edit, &QLineEdit::returnPressed, this, &AskDialog::try_accept);
+  connect(edit, &QLineEdit::textChanged, this, [this] { complain({}); });
+  if (field.understanding) {
+    auto* understood = new Words({}, Type::label);
+    understood->setWordWrap(true);
+    column->addWidget(understood);
+    const auto show_it = [this, understood, edit, read = field.understanding] {
+      understood->setText(read(edit->text().trimmed()));
+      adjustSize();
+    };
+    connect(edit, &QLineEdit::textChanged, this, show_it);
+    show_it();
+  }
+  return edit;
 }
 
-void AskDialog::only_tell() {
-  for (QWidget* w : {static_cast<QWidget*>(edit_), static_cast<QWidget*>(label_), leave_})
-    w->hide();
+QStringList AskDialog::texts() const {
+  QStringList all;
+  for (const QLineEdit* edit : edits_) all.push_back(edit->text().trimmed());
+  return all;
+}
+
+void AskDialog::complain(const QString& about) {
+  error_->setText(about);
+  error_->setVisible(!about.isEmpty());
+  adjustSize();
+  update();
 }
 
 void AskDialog::try_accept() {
-  const QString wrong = complaint_ ? complaint_(text()) : QString();
-  if (wrong.isEmpty()) {
+  const QString wrong = complaint_ ? complaint_(texts()) : QString();
+  if (wrong.isEmpty())
     accept();
-    return;
-  }
-  error_->setText(wrong);
-  error_->show();
-  adjustSize();
+  else
+    complain(wrong);
 }
 
 void AskDialog::paintEvent(QPaintEvent*) {
@@ -87,18 +106,42 @@ void AskDialog::paintEvent(QPaintEvent*) {
     draw_verdict(p, {12.0, error_->geometry().top() + 8.0}, 8, Verdict::fail, t);
 }
 
+AskField quantity_field(const QString& label, const QString& initial, Quantity quantity,
+                        const QuantityOptions& options) {
+  return {label, initial, [=](const QString& text) -> QString {
+            try {
+              return qt_text(parse_quantity(text.toStdString(), quantity, options).understood);
+            } catch (const InputError&) {
+              return {};  // said when it is accepted, not while it is half typed
+            }
+          }};
+}
+
 std::optional<QString> ask(QWidget* parent, const QString& heading, const QString& explanation,
                            const QString& label, const QString& initial, const QString& button,
-                           AskDialog::Complaint complaint) {
-  AskDialog dialog(heading, explanation, label, initial, button, std::move(complaint), parent);
+                           const std::function<QString(const QString&)>& complaint) {
+  AskDialog::Complaint about;
+  if (complaint) about = [&](const QStringList& texts) { return complaint(texts.front()); };
+  AskDialog dialog(heading, explanation, {{label, initial}}, button, about, parent);
   if (dialog.exec() != QDialog::Accepted) return std::nullopt;
-  return dialog.text();
+  return dialog.texts().front();
+}
+
+std::optional<AskedQuantity> ask_quantity(QWidget* parent, const QString& heading,
+                                          const QString& explanation, const QString& label,
+                                          const QString& initial, const QString& button,
+                                          Quantity quantity, const QuantityOptions& options) {
+  const auto value = [=](const QStringList& texts) {
+    return parse_quantity(texts.front().toStdString(), quantity, options).value;
+  };
+  AskDialog dialog(heading, explanation, {quantity_field(label, initial, quantity, options)},
+                   button, complaint_about(value), parent);
+  if (dialog.exec() != QDialog::Accepted) return std::nullopt;
+  return AskedQuantity{dialog.texts().front(), value(dialog.texts())};
 }
 
 void tell(QWidget* parent, const QString& heading, const QString& text, const QString& button) {
-  AskDialog dialog(heading, text, {}, {}, button, {}, parent);
-  dialog.only_tell();
-  dialog.exec();
+  AskDialog(heading, text, {}, button, {}, parent).exec();
 }
 
 }  // namespace heron

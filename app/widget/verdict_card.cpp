@@ -11,6 +11,14 @@
 
 namespace heron {
 
+namespace {
+
+QString verdict_text(const VerdictCardContent& content) {
+  return content.word.isEmpty() ? qt_text(verdict_word(content.mark.verdict)) : content.word;
+}
+
+}  // namespace
+
 VerdictCard::VerdictCard(QWidget* parent)
     : Card(parent), why_(new PushButton({}, ButtonRank::link, this)) {
   setFixedHeight(256);
@@ -20,15 +28,16 @@ VerdictCard::VerdictCard(QWidget* parent)
 void VerdictCard::set_content(const VerdictCardContent& content) {
   content_ = content;
   const bool has_u = !content.uncertainty.isEmpty();
-  why_->setVisible(has_u);
-  why_->setText(QString::fromUtf8("What makes up ± ") + content.uncertainty + " " + content.unit);
+  why_->setVisible(has_u || !content.why.isEmpty());
+  why_->setText(content.why.isEmpty() ? QString::fromUtf8("What makes up ± ") +
+                                            content.uncertainty + " " + content.unit
+                                      : content.why);
   why_->setAccessibleName(why_->text());
   why_->resize(why_->sizeHint());
   setAccessibleName(QStringLiteral("%1, %2 %3 %4 %5, %6, %7")
                         .arg(content.where, content.bound, content.value,
                              has_u ? QString::fromUtf8("± ") + content.uncertainty : QString(),
-                             content.unit, qt_text(verdict_word(content.mark.verdict)),
-                             content.limit));
+                             content.unit, verdict_text(content), content.limit));
   update();
 }
 
@@ -81,8 +90,9 @@ void VerdictCard::paint_gauge(QPainter& p, double y) const {
   };
   p.setFont(type_font(Type::label));
   p.setPen(t.mute);
-  p.drawText(QPointF(16, y - 4), tr("worse"));
-  p.drawText(QRectF(16, y - 18, box.width(), 18), Qt::AlignRight | Qt::AlignBottom, tr("better"));
+  p.drawText(QPointF(16, y - 4), content_.worse);
+  p.drawText(QRectF(16, y - 18, box.width(), 18), Qt::AlignRight | Qt::AlignBottom,
+             content_.better);
   QFont strong = type_font(Type::label);
   strong.setWeight(QFont::DemiBold);
   p.setFont(strong);
@@ -113,7 +123,7 @@ void VerdictCard::paintEvent(QPaintEvent* event) {
   const Theme& t = theme_of(this);
   double where_right = width() - 16;
   if (!content_.limit.isEmpty() || content_.mark.verdict == Verdict::not_taken) {
-    const QString word = qt_text(verdict_word(content_.mark.verdict));
+    const QString word = verdict_text(content_);
     const double w = QFontMetricsF(type_font(Type::control_chosen)).horizontalAdvance(word) + 38;
     const QRectF pill(width() - 16 - w, 10, w, 24);
     where_right = pill.left() - 8;

@@ -20,6 +20,10 @@ struct VerdictCardContent {
   QString explanation_short;  ///< the same where there is no room: "Worst: IM5 upper, re PEP"
   QString limit;              ///< "limit −30 dB"; empty = no limit chosen
   QString sentence;
+  QString word;                            ///< in the pill; empty = the verdict's own
+  QString worse = QObject::tr("worse");    ///< left end of the gauge
+  QString better = QObject::tr("better");  ///< right end
+  QString why;                             ///< of the link; empty = "What makes up ± …"
   MarginMark mark;
   double span = 20.0;
 };

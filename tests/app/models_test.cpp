@@ -229,7 +229,7 @@ class ModelsTest : public QObject {
       const StoredCapture stored =
           store_capture(made.shack->captures_folder(),
                         heron::testing::two_tones(im3_dbc, static_cast<std::uint64_t>(days) + 2));
-      const Id capture = attach_capture(*made.shack, step, stored, days_before_now(days));
+      const Id capture = attach_capture(*made.shack, step, stored, {days_before_now(days)});
       save_result(
           *made.shack, capture, "two_tone",
           to_json(analyse_two_tone(capture_opener(capture_path(*made.shack, stored.hash)))));

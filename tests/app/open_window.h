@@ -42,23 +42,46 @@ struct OpenWindow {
   }
 };
 
+/// A key on a widget; shortcuts of the window need it active, which a question may have taken.
+inline void press(QWidget& window, QWidget* on, int key, Qt::KeyboardModifiers modifiers) {
+  if (on == &window && !window.isActiveWindow()) {
+    window.activateWindow();
+    QVERIFY(QTest::qWaitForWindowActive(&window));
+  }
+  QTest::keyClick(on, static_cast<Qt::Key>(key), modifiers);
+}
+
+/// Replaces what stands in a field, as a person would, and presses Return.
+inline void type_into(QLineEdit* edit, const QString& text) {
+  edit->setFocus();
+  edit->selectAll();
+  QTest::keyClick(edit, Qt::Key_Delete);
+  QTest::keyClicks(edit, text);
+  QTest::keyClick(edit, Qt::Key_Return);
+}
+
 /// Types into the next question, presses Return, and leaves it if it stays open; then `hint` is
 /// what it said. `then` prepares for the question that follows at once.
-inline void answer_next(const QString& text, QString* hint = nullptr,
-                        const std::function<void()>& then = {}) {
-  QTimer::singleShot(50, qApp, [text, hint, then] {
+inline void answer_fields(const QStringList& texts, QString* hint = nullptr,
+                          const std::function<void()>& then = {}) {
+  QTimer::singleShot(50, qApp, [texts, hint, then] {
     auto* dialog = qobject_cast<AskDialog*>(QApplication::activeModalWidget());
     QVERIFY(dialog != nullptr);
-    auto* edit = dialog->findChild<QLineEdit*>();
-    edit->setText(text);
+    const auto edits = dialog->findChildren<QLineEdit*>();
+    QCOMPARE(edits.size(), texts.size());
+    for (int i = 0; i < edits.size(); ++i) edits[i]->setText(texts[i]);
     if (then) then();
-    QTest::keyClick(edit, Qt::Key_Return);
+    QTest::keyClick(edits.last(), Qt::Key_Return);
     if (!dialog->isVisible()) return;
     if (hint != nullptr) {
       for (const QLabel* label : dialog->findChildren<QLabel*>()) *hint += label->text() + "\n";
     }
     dialog->reject();
   });
+}
+inline void answer_next(const QString& text, QString* hint = nullptr,
+                        const std::function<void()>& then = {}) {
+  answer_fields({text}, hint, then);
 }
 
 }  // namespace heron::testing

@@ -9,6 +9,7 @@
 #include "core/quantity/format.h"
 #include "tests/app/made_wav.h"
 #include "tests/app/open_window.h"
+#include "tests/app/whole_words.h"
 #include "tests/store/made_ladder.h"
 
 using namespace heron;
@@ -113,7 +114,7 @@ class SheetTest : public QObject {
     QString hint;
     answer_next("loud", &hint);
     trigger_menu("Another limit");
-    QVERIFY2(hint.contains(QString::fromUtf8("such as −30")), qPrintable(hint));
+    QVERIFY2(hint.contains(QString::fromUtf8("like −30 dB")), qPrintable(hint));
     QCOMPARE(session().two_tone()->test.limit->value, -30.0);
     answer_next(QString::fromUtf8("−33,5"));
     trigger_menu("Another limit");
@@ -163,49 +164,18 @@ class SheetTest : public QObject {
     }
   }
 
-  void words_are_whole_at_every_width_data() {
-    QTest::addColumn<int>("width");
-    QTest::addColumn<bool>("dark");
-    for (const int width : {1100, 1280, 1440, 1920}) {
-      for (const bool dark : {false, true})
-        QTest::newRow(qPrintable(QString("%1 %2").arg(width).arg(dark ? "dark" : "light")))
-            << width << dark;
-    }
-  }
+  void words_are_whole_at_every_width_data() { heron::testing::add_widths_and_themes(); }
   void words_are_whole_at_every_width() {
     QFETCH(int, width);
     QFETCH(bool, dark);
     open_->window->set_dark(dark);
     open_->window->resize(width, 720);
     let_it_settle();
-    int checked = 0;
-    for (const QLabel* label : open_->window->findChildren<QLabel*>()) {
-      if (!label->isVisible() || label->text().isEmpty()) continue;
-      ++checked;
-      if (label->wordWrap()) {
-        QVERIFY2(label->heightForWidth(label->width()) <= label->height() + 1 ||
-                     label->window() != open_->window.get() ||
-                     !label->isVisibleTo(open_->window.get()),
-                 qPrintable("cut off below: " + label->text()));
-      } else {
-        QVERIFY2(label->fontMetrics().horizontalAdvance(label->text()) <= label->width() + 1,
-                 qPrintable("cut off: " + label->text()));
-      }
-    }
-    for (const PushButton* button : open_->window->findChildren<PushButton*>()) {
-      if (!button->isVisible()) continue;
-      ++checked;
-      QVERIFY2(button->sizeHint().width() <= button->width() + 1,
-               qPrintable("cut off: " + button->text() + " " + button->accessibleName() + " in " +
-                          button->parentWidget()->metaObject()->className()));
-    }
-    for (const Chip* chip : open_->window->findChildren<Chip*>()) {
-      if (!chip->isVisible()) continue;
-      ++checked;
-      QVERIFY2(chip->sizeHint().width() <= chip->width() + 1,
-               qPrintable("cut off: " + chip->accessibleName()));
-    }
-    QVERIFY(checked >= 12);
+    heron::testing::verify_whole_words(*open_->window, 12);
+    sheet()->show_ladder(true);
+    let_it_settle();
+    heron::testing::verify_whole_words(*open_->window, 12);
+    sheet()->show_ladder(false);
     open_->window->set_dark(false);
   }
 
@@ -257,11 +227,11 @@ class SheetTest : public QObject {
 
   void the_budget_opens_and_closes_by_keyboard() {
     emit sheet() -> verdict()->uncertainty_asked();
-    auto* card = dynamic_cast<UncertaintyCard*>(QApplication::activePopupWidget());
-    QVERIFY(card != nullptr);
+    QPointer<UncertaintyCard> card = open_->window->findChild<UncertaintyCard*>();
+    QVERIFY(card != nullptr && card->isVisible());
     QVERIFY(card->text().contains("noise in the recording"));
     QTest::keyClick(card, Qt::Key_Escape);
-    QTRY_VERIFY(QApplication::activePopupWidget() == nullptr);
+    QTRY_VERIFY(card == nullptr);
   }
 
   void the_recorders_linearity_is_asked_for_as_an_interval() {
@@ -272,7 +242,12 @@ class SheetTest : public QObject {
     QString hint;
     answer_next("-3", &hint);
     trigger_menu(QString::fromUtf8("Another figure"));
-    QVERIFY2(hint.contains("0 to 10"), qPrintable(hint));
+    QVERIFY2(hint.contains("from 0 to 60 dB"), qPrintable(hint));
+    // In any unit: 5 % of power are 0.21 dB, and what was typed is kept.
+    answer_next("5 %");
+    trigger_menu(QString::fromUtf8("Another figure"));
+    QVERIFY(std::abs(session().two_tone()->settings.linearity_u_db - 0.10595) < 1e-4);
+    QCOMPARE(session().two_tone()->test.settings["linearity_typed"].get<std::string>(), "5 %");
   }
 
   void a_note_is_kept_when_the_sheet_is_left() {
@@ -311,12 +286,13 @@ class SheetTest : public QObject {
  private:
   /// Chooses an entry of any chip's menu by the start of its words.
   void trigger_menu(const QString& words) {
-    for (const Chip* chip : sheet()->findChildren<Chip*>()) {
-      for (QAction* action : const_cast<Chip*>(chip)->menu()->actions()) {
-        if (action->text().startsWith(words)) {
-          action->trigger();
-          return;
-        }
+    for (Chip* chip : sheet()->findChildren<Chip*>()) {
+      QList<QAction*> actions = chip->menu()->actions();
+      for (int i = 0; i < actions.size(); ++i) {
+        if (actions[i]->menu() != nullptr) actions += actions[i]->menu()->actions();
+        if (!actions[i]->text().startsWith(words)) continue;
+        actions[i]->trigger();
+        return;
       }
     }
     QFAIL(qPrintable("no entry " + words));

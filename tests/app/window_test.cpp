@@ -155,7 +155,7 @@ class WindowTest : public QObject {
 
   void a_table_cell_and_its_flag_are_one_choice() {
     auto* products = sheet()->product_table();
-    sheet()->show_products(true);
+    sheet()->show_table(TwoToneSheet::Table::products);
     products->setCurrentIndex(products->model()->index(3, 0));
     QVERIFY(sheet()->plot()->highlighted() == (std::pair{5, true}));
     emit sheet() -> plot()->product_chosen(7, false);
@@ -304,7 +304,7 @@ class WindowTest : public QObject {
     const TwoToneTest* t = open_->window->session().two_tone();
     Figure f = product_figure(*t->analyses[0], *t->analyses[0]->worst(), kRePep);
     f.contributions.push_back({"recorder linearity", 0.3, Scope::common});
-    UncertaintyCard card(f, 5.0, open_->window.get());
+    UncertaintyCard card(f, "here", 5.0, open_->window.get());
     QVERIFY(card.text().contains("recorder linearity: \u00b1 0.60 dB"));
     QVERIFY(card.text().contains("common to all steps"));
     QVERIFY(card.text().contains("noise in the recording"));

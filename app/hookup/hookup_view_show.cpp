@@ -1,0 +1,246 @@
+// What the hook-up editor shows of its scene; drafts and actions are in hookup_view.cpp.
+#include <QHBoxLayout>
+#include <QMenu>
+#include <algorithm>
+#include <cmath>
+
+#include "app/hookup/hookup_view.h"
+#include "app/theme/frame.h"
+#include "app/theme/qt_text.h"
+#include "app/widget/ask.h"
+#include "app/widget/card.h"
+#include "app/widget/caution_card.h"
+#include "app/widget/tag.h"
+#include "app/widget/words.h"
+#include "core/chain/chain_json.h"
+#include "core/error.h"
+#include "core/quantity/format.h"
+#include "core/quantity/levels.h"
+#include "store/clock.h"
+#include "store/device.h"
+
+namespace heron {
+namespace {
+
+constexpr double kCautionFromDbm = 37.0;  // 5 W
+
+}  // namespace
+
+void HookupView::show_scene() {
+  band_->set_scene(&scene_);
+  diagram_->set_scene(&scene_);
+  model_->set_scene(scene_, utc_now());
+  table_->choose_row(scene_.chosen);
+  show_survival();
+  show_remarks();
+  show_title();
+  fill_which_menu();
+}
+
+void HookupView::show_title() {
+  const bool read_only = session_.shack().is_read_only();
+  title_->setText(hookup_ != 0 ? qt_text(version_.name) : tr("A first hook-up"));
+  const bool is_draft = is_changed();
+  tag_->setVisible(true);
+  tag_->setText(is_draft ? tr("draft") : tr("version %1").arg(version_.number));
+  const bool on_test =
+      test_ != 0 && hookup_ != 0 && heron::test(session_.shack(), test_).hookup_id == hookup_;
+  const bool is_unsafe = !scene_.result || !scene_.result->is_safe;
+  bool is_vouched = false;
+  if (on_test && is_unsafe) {
+    for (const Vouched& v : all_vouched(session_.shack(), test_))
+      is_vouched =
+          is_vouched || (v.version_id == version_.id && v.pep_dbm >= scene_.drive.pep_dbm - 0.005);
+  }
+  primary_->setEnabled(!read_only && (scene_.result || !is_draft));
+  if (is_draft) {
+    primary_->setText(hookup_ == 0 ? tr("Keep this hook-up\u2026") : tr("Use this chain"));
+    const bool used = hookup_ != 0 && is_version_used(session_.shack(), version_.id);
+    consequence_->setText(!scene_.result ? tr("It cannot be worked out yet")
+                          : used ? tr("Figures already taken keep version %1").arg(version_.number)
+                                 : tr("Kept for this and other tests"));
+  } else if (test_ != 0 && !on_test) {
+    primary_->setText(tr("Use it for this test"));
+    consequence_->setText(tr("Its recordings are referred through it"));
+  } else if (on_test && is_unsafe && !is_vouched) {
+    primary_->setText(tr("Say who answers for it\u2026"));
+    consequence_->setText(scene_.result ? tr("Not safe: nothing is taken until then")
+                                        : tr("Not known to be safe: nothing is taken"));
+  } else {
+    primary_->setText(test_ != 0 ? tr("Back to the test") : tr("Back"));
+    consequence_->setText(is_vouched  ? tr("Not safe, but vouched for")
+                          : is_unsafe ? tr("Not safe at this drive")
+                                      : tr("Every part stands this drive"));
+  }
+  primary_->setAccessibleName(primary_->text());
+  primary_->updateGeometry();
+}
+
+void HookupView::show_survival() {
+  VerdictCardContent card;
+  card.where = tr("Every part survives");
+  card.why = tr("What the level is known to");
+  card.unit = {};
+  if (!scene_.result) {
+    card.sentence = scene_.trouble;
+    survival_->set_content(card);
+    caution_->setVisible(scene_.drive.pep_dbm > kCautionFromDbm);
+    return;
+  }
+  const ChainResult& r = *scene_.result;
+  const double planned = scene_.drive.key_down_s.value_or(0.0);
+  card.span = 120.0;
+  if (r.max_key_down_s) {
+    const double most = *r.max_key_down_s;
+    const bool in_minutes = most >= 60.0;
+    const QString text = qt_text(duration_text(std::floor(most)));
+    card.value = text.section(' ', 0, 0);
+    card.unit = in_minutes ? text.section(' ', 1) : tr("s");
+    // What the level's own uncertainty makes of the time, by looking at both ends.
+    double shorter = most;
+    for (std::size_t i = 0; i < r.nodes.size(); ++i) {
+      const Part& part = scene_.chain.parts[i];
+      if (!part.max_input_w || !r.nodes[i].max_key_down_s) continue;
+      const double crest = peak_to_average_db(scene_.drive);
+      const double watt = to_watt(Dbm{r.nodes[i].level_dbm - crest + 2.0 * r.nodes[i].u_db}).value;
+      shorter = std::min(
+          shorter, key_down_time_s({*part.max_input_w, part.time_constant_s}, watt).value_or(most));
+    }
+    const double expanded = most - shorter;
+    if (expanded >= 1.0)
+      card.uncertainty = in_minutes ? QStringLiteral("%1:%2")
+                                          .arg(static_cast<int>(expanded) / 60)
+                                          .arg(static_cast<int>(expanded) % 60, 2, 10, QChar('0'))
+                                    : qt_text(number_text(expanded, 0));
+    card.explanation = tr("of key-down, everything cold");
+    card.explanation_short = card.explanation;
+    card.limit = planned > 0.0
+                     ? tr("planned %1").arg(qt_text(duration_text(planned)).remove(" min"))
+                     : tr("planned: for ever");
+    card.mark.margin = planned > 0.0 ? most - planned : -card.span;
+    card.mark.expanded = expanded;
+    card.mark.verdict = planned <= 0.0                              ? Verdict::fail
+                        : most - planned > expanded                 ? Verdict::pass
+                        : most - planned < -expanded || most <= 0.0 ? Verdict::fail
+                                                                    : Verdict::too_close;
+    for (std::size_t i = 0; i < r.nodes.size(); ++i) {
+      const Part& part = scene_.chain.parts[i];
+      if (part.name != r.binding) continue;
+      const double crest = peak_to_average_db(scene_.drive);
+      const double watt = to_watt(Dbm{r.nodes[i].level_dbm - crest}).value;
+      if (part.max_input_w && watt > *part.max_input_w)
+        card.sentence = tr("%1 takes %2 on average and is rated %3.")
+                            .arg(qt_text(part.name), qt_text(engineering_text(watt, "W", 3)),
+                                 qt_text(engineering_text(*part.max_input_w, "W", 3)));
+      else
+        card.sentence = tr("%1 gets more than it stands for a moment.").arg(qt_text(part.name));
+    }
+  } else {
+    card.value = tr("any");
+    card.unit = tr("time");
+    card.explanation = tr("No part is over its rating");
+    card.explanation_short = card.explanation;
+    card.mark.verdict = r.is_safe ? Verdict::pass : Verdict::fail;
+    card.limit = planned > 0.0
+                     ? tr("planned %1").arg(qt_text(duration_text(planned)).remove(" min"))
+                     : tr("for ever");
+    card.mark.margin = r.is_safe ? 2.0 * card.span : -card.span;
+    double least = 1e9;
+    QString name;
+    for (int i = 1; i < scene_.columns(); ++i) {
+      const NodeVerdict* v = scene_.verdict(i);
+      if (v == nullptr || !v->margin_db || v->limit.starts_with("best") || *v->margin_db >= least)
+        continue;
+      least = *v->margin_db;
+      name = qt_text(scene_.part(i).name);
+    }
+    card.sentence =
+        name.isEmpty()
+            ? tr("No ratings are stated, so nothing can be said.")
+            : tr("The least margin is %1 dB, at %2.").arg(qt_text(number_text(least, 1)), name);
+  }
+  survival_->set_content(card);
+  caution_->setVisible(scene_.drive.pep_dbm > kCautionFromDbm);
+  caution_->set_words(
+      tr("RF burns, and a hot load"),
+      tr("%1 on an open connector burns skin. Key down only with every joint made; pads stay hot "
+         "for minutes. Local codes and your licence come first.")
+          .arg(qt_text(engineering_text(to_watt(Dbm{scene_.drive.pep_dbm}).value, "W", 3))));
+}
+
+void HookupView::show_remarks() {
+  std::vector<Remark> remarks;
+  if (scene_.result) remarks = scene_.result->remarks;
+  const std::string today = utc_now();
+  bool differs = false;
+  for (const Part& part : scene_.chain.parts) {
+    if (calibration_state(part.calibration, today) == CalibrationState::overdue) {
+      const double then = 2.0 * part.u_db;
+      const double now =
+          2.0 * std::hypot(part.u_db, ageing_u_db(part.calibration, part.u_db, today));
+      remarks.push_back({"overdue", Severity::caution,
+                         part.name + ": calibration overdue by " +
+                             months_text(-*months_left(part.calibration, today)) +
+                             ", its \u00b1 grew from " + number_text(then, 2) + " to " +
+                             number_text(now, 2) + " dB.",
+                         ""});
+    }
+  }
+  for (const BenchEntry& entry : bench(session_.shack())) {
+    for (const Part& part : scene_.chain.parts) {
+      if (part.bench_id != bench_name(entry.id)) continue;
+      if (to_json(part) == to_json(entry.part())) continue;
+      differs = true;
+      remarks.push_back({"bench_differs", Severity::caution,
+                         part.name + " was changed on the bench since this hook-up was made.", ""});
+    }
+  }
+  double mismatch = 0.0;
+  if (scene_.result) {
+    for (const Contribution& c : scene_.result->contributions) {
+      if (c.source.starts_with("mismatch")) mismatch = std::hypot(mismatch, 2.0 * c.u);
+    }
+    remarks.push_back(
+        {"chain_u", Severity::note,
+         "Level at the device: \u00b1 " +
+             number_text(
+                 2.0 *
+                     [&] {
+                       double sum = 0.0;
+                       for (const Contribution& c : scene_.result->contributions) sum += c.u * c.u;
+                       return std::sqrt(sum);
+                     }(),
+                 2) +
+             " dB through this chain" +
+             (mismatch > 0.0 ? ", mismatch makes \u00b1 " + number_text(mismatch, 2) + " dB of it."
+                             : "."),
+         ""});
+  }
+  sort_remarks(remarks);
+  if (scene_.swap) {
+    // What can be done at once stands first.
+    std::erase_if(remarks, [](const Remark& r) {
+      return r.code == "above_best_window" || r.code == "below_best_window";
+    });
+    remarks.insert(remarks.begin(),
+                   {"swap", Severity::note, scene_.swap->sentence, "The dashed line shows it"});
+  }
+  remarks_->set_remarks(remarks);
+  remarks_->setVisible(!remarks.empty());
+  suggestion_->setVisible(scene_.swap.has_value());
+  take_over_->setVisible(differs);
+}
+
+void HookupView::resizeEvent(QResizeEvent* event) {
+  QWidget::resizeEvent(event);
+  const int total = window()->width();
+  drive_->show_understood(total >= 1200);
+  drive_->edit()->setFixedWidth(total < 1200 ? 72 : 84);
+  frequency_->edit()->setFixedWidth(total < 1200 ? 78 : 90);
+  key_down_->edit()->setFixedWidth(total < 1200 ? 52 : 64);
+  table_->set_columns(total < 1200 ? std::vector<int>{130, 134, 0, -1, 72, 84, 96}
+                                   : std::vector<int>{140, 134, 50, -1, 74, 104, 100});
+  right_->setFixedWidth(right_column_width(total));
+}
+
+}  // namespace heron

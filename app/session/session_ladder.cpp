@@ -1,0 +1,145 @@
+// Edits of steps and readings; the rest of the session is in session.cpp.
+#include <QUndoCommand>
+#include <algorithm>
+
+#include "app/session/session.h"
+#include "app/theme/qt_text.h"
+#include "core/error.h"
+#include "core/method/method_table.h"
+#include "core/method/two_tone_json.h"
+#include "store/clock.h"
+#include "store/result_record.h"
+
+namespace heron {
+
+void Session::set_output(std::size_t step, const QString& typed, std::optional<double> dbm) {
+  const Step& s = two_tone_->steps.at(step);
+  const std::optional<TypedOutput> before = s.output;
+  std::optional<TypedOutput> after;
+  // A hand-held reading of a power meter is good to some 5 %: 0.1 dB standard uncertainty each way.
+  if (dbm)
+    after = TypedOutput{typed.toStdString(), *dbm, before && before->u_db > 0 ? before->u_db : 0.1};
+  edit(
+      tr("output of %1").arg(qt_text(s.label)),
+      [this, id = s.id, after] { set_step_output(*shack_, id, after); },
+      [this, id = s.id, before] { set_step_output(*shack_, id, before); });
+}
+
+void Session::set_ladder_settings(const QString& what, const LadderSettings& ladder) {
+  edit(
+      what,
+      [this, id = test_, after = with_ladder_settings(two_tone_->test.settings, ladder)] {
+        set_test_settings(*shack_, id, after);
+      },
+      [this, id = test_, before = two_tone_->test.settings] {
+        set_test_settings(*shack_, id, before);
+      });
+}
+
+void Session::set_driving(Id amplifier_test, Id pair_test) {
+  const Test& t = two_tone_->test;
+  edit(
+      tr("amplifier behind"),
+      [this, id = test_, amplifier_test, pair_test] {
+        set_test_driving(*shack_, id, amplifier_test, pair_test);
+      },
+      [this, id = test_, a = t.amplifier_test_id, p = t.pair_test_id] {
+        set_test_driving(*shack_, id, a, p);
+      });
+}
+
+void Session::set_step_label(std::size_t step, const QString& label) {
+  const Step& s = two_tone_->steps.at(step);
+  if (s.label == label.toStdString() || label.trimmed().isEmpty()) return;
+  edit(
+      tr("name of a step"),
+      [this, id = s.id, label] {
+        heron::set_step_label(*shack_, id, label.trimmed().toStdString());
+      },
+      [this, id = s.id, before = s.label] { heron::set_step_label(*shack_, id, before); });
+}
+
+void Session::set_products(std::size_t step, const std::vector<TypedProduct>& products) {
+  const Step& s = two_tone_->steps.at(step);
+  edit(
+      tr("readings of %1").arg(qt_text(s.label)),
+      [this, id = s.id, products] { set_step_products(*shack_, id, products); },
+      [this, id = s.id, before = s.products] { set_step_products(*shack_, id, before); });
+}
+
+void Session::set_readings(const QString& what, const std::vector<Step>& steps) {
+  const auto put = [this](const Step& s) {
+    heron::set_step_label(*shack_, s.id, s.label);
+    set_step_output(*shack_, s.id, s.output);
+    set_step_products(*shack_, s.id, s.products);
+  };
+  std::vector<Step> before;
+  for (const Step& s : steps) {
+    for (const Step& now : two_tone_->steps) {
+      if (now.id == s.id) before.push_back(now);
+    }
+  }
+  auto added = std::make_shared<std::vector<Id>>();
+  edit(
+      what,
+      [this, put, steps, added, test = test_] {
+        std::size_t next = 0;
+        for (Step s : steps) {
+          if (s.id == 0) {
+            if (next == added->size()) added->push_back(heron::add_step(*shack_, test, s.label));
+            s.id = (*added)[next++];
+            set_step_removed(*shack_, s.id, false);
+          }
+          put(s);
+        }
+      },
+      [this, put, before, added] {
+        for (const Step& s : before) put(s);
+        for (const Id id : *added) set_step_removed(*shack_, id, true);
+      });
+}
+
+Id Session::add_step(const QString& label) {
+  auto id = std::make_shared<Id>(0);
+  edit(
+      tr("step %1").arg(label),
+      [this, id, test = test_, label] {
+        if (*id == 0)
+          *id = heron::add_step(*shack_, test, label.toStdString());
+        else
+          set_step_removed(*shack_, *id, false);
+      },
+      [this, id] { set_step_removed(*shack_, *id, true); });
+  return *id;
+}
+
+void Session::remove_step(std::size_t step) {
+  const Step& s = two_tone_->steps.at(step);
+  edit(
+      tr("removal of %1").arg(qt_text(s.label)),
+      [this, id = s.id] { set_step_removed(*shack_, id, true); },
+      [this, id = s.id] { set_step_removed(*shack_, id, false); });
+}
+
+void Session::remove_capture(std::size_t step) {
+  const Step& s = two_tone_->steps.at(step);
+  if (!s.capture) return;
+  edit(
+      tr("removal of a recording"),
+      [this, id = s.capture->id] { set_step_capture_removed(*shack_, id, true); },
+      [this, id = s.capture->id] { set_step_capture_removed(*shack_, id, false); });
+}
+
+void Session::remove_beside(std::size_t step) {
+  const Step& s = two_tone_->steps.at(step);
+  std::vector<Id> ids;
+  if (s.self_test) ids.push_back(s.self_test->id);
+  for (const StepCapture& c : s.repeats) ids.push_back(c.id);
+  if (ids.empty()) return;
+  const auto set = [this, ids](bool removed) {
+    for (const Id id : ids) set_step_capture_removed(*shack_, id, removed);
+  };
+  edit(tr("removal of self-test and repeats"), [set] { set(true); }, [set] { set(false); });
+}
+
+}  // namespace heron

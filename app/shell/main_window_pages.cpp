@@ -1,0 +1,153 @@
+// Which page and which card is shown; files and jobs are in main_window.cpp.
+#include <QApplication>
+#include <QCloseEvent>
+#include <QDragEnterEvent>
+#include <QHBoxLayout>
+#include <QMimeData>
+#include <QSettings>
+#include <QShortcut>
+#include <QStackedWidget>
+#include <QVBoxLayout>
+#include <algorithm>
+
+#include "app/export/exporter.h"
+#include "app/shell/main_window.h"
+#include "app/theme/frame.h"
+#include "app/theme/qt_text.h"
+#include "core/error.h"
+#include "store/exchange.h"
+
+namespace heron {
+
+/// The transmitter first, then whatever runs, then what is told.
+void MainWindow::drop_rf_or_close() {
+  if (header_->key_clock()->release()) return;
+  // The card with the focus, else the one opened last.
+  FloatingCard* top = nullptr;
+  for (FloatingCard* card : findChildren<FloatingCard*>()) {
+    if (!card->isVisible()) continue;
+    if (top == nullptr || !top->isAncestorOf(QApplication::focusWidget())) top = card;
+  }
+  if (top != nullptr)
+    top->close();
+  else if (sheet_->is_busy())
+    sheet_->cancel_import();
+  else if (job_ != nullptr)
+    job_->cancel();
+  else
+    messages_->hide();
+}
+
+void MainWindow::fill_rail() {
+  std::map<Id, QString> names;
+  for (const Hookup& h : hookups(session_.shack())) names[h.id] = qt_text(h.name);
+  rail_->set_course(session_.course(), session_.test_id(), names);
+}
+
+void MainWindow::watch_key_down() {
+  const TwoToneTest* t = session_.two_tone();
+  if (t != nullptr && t->planned)
+    header_->key_clock()->set_chain(t->hookup->chain, *t->test.drive, t->may_be_keyed());
+  else
+    header_->key_clock()->clear_chain();
+}
+
+bool MainWindow::is_in_hookup() const {
+  return pages_is_evaluation() && sheets_->currentWidget() == hookup_;
+}
+
+void MainWindow::show_sheet() {
+  hookup_->flush();
+  rail_->set_in_hookup(false);
+  sheets_->setCurrentWidget(sheet_);
+  sheet_->refresh();
+}
+
+void MainWindow::show_hookup(Id hookup, Id test) {
+  if (!session_.is_open()) return;
+  sheet_->flush();
+  const auto& course = session_.course();
+  const bool is_here =
+      std::any_of(course.begin(), course.end(), [test](const Test& t) { return t.id == test; });
+  if (is_here && test != session_.test_id()) {
+    session_.show_test(test);
+    fill_rail();
+  }
+  try {
+    hookup_->open(hookup, test);
+  } catch (const InputError& error) {
+    messages_->complain(qt_text(error.what_happened()), qt_text(error.advice));
+    return;
+  }
+  if (pages_->currentWidget() != page_) {
+    if (session_.evaluation_id() == 0) {
+      messages_->complain(tr("No evaluation is open"), tr("Open one from the shack first"));
+      return;
+    }
+    show_evaluation(session_.evaluation_id(), test);
+  }
+  sheets_->setCurrentWidget(hookup_);
+  rail_->set_in_hookup(true);
+  hookup_->band()->setFocus(Qt::OtherFocusReason);
+}
+
+void MainWindow::show_bench(Id item) {
+  if (!session_.is_open()) return;
+  sheet_->flush();
+  hookup_->flush();
+  if (item != 0) bench_->show_item(item);
+  bench_->refresh();
+  header_->show_bench(qt_text(session_.shack().place()));
+  pages_->setCurrentWidget(bench_);
+  bench_->list()->setFocus(Qt::OtherFocusReason);
+}
+
+void MainWindow::open_level_desk() {
+  if (desk_->isVisible()) {
+    desk_->close();
+    return;
+  }
+  QuantityField* field = last_level_field();
+  if (field != nullptr && !(field->isVisible() && field->isEnabled())) field = nullptr;
+  std::vector<LevelDesk::Path> paths;
+  int current = -1;
+  if (session_.is_open()) {
+    const TwoToneTest* t = pages_is_evaluation() ? session_.two_tone() : nullptr;
+    const double hz = t != nullptr && t->test.drive ? t->test.drive->frequency_hz : 14.2e6;
+    for (const Hookup& h : hookups(session_.shack())) {
+      if (t != nullptr && t->test.hookup_id == h.id) current = static_cast<int>(paths.size());
+      paths.push_back({qt_text(h.name), latest_version(session_.shack(), h.id).chain, hz});
+    }
+    if (t != nullptr && t->test.drive)
+      desk_->tones()->set_current(t->test.drive->is_two_tone ? 1 : 0);
+  }
+  desk_->set_paths(std::move(paths), current);
+  desk_->open_for(field, QPoint((width() - desk_->width()) / 2, 90));
+}
+
+void MainWindow::show_shack() {
+  if (!session_.is_open()) return;
+  sheet_->flush();
+  hookup_->flush();
+  bench_->flush();
+  shack_->refresh();
+  header_->show_shack(qt_text(session_.shack().place()));
+  pages_->setCurrentWidget(shack_);
+  shack_->matrix()->setFocus(Qt::OtherFocusReason);
+}
+
+void MainWindow::show_evaluation(Id id, Id test) {
+  sheet_->flush();
+  if (id != session_.evaluation_id() || session_.course().empty()) session_.show_evaluation(id);
+  if (test != 0) session_.show_test(test);
+  const Evaluation e = evaluation(session_.shack(), id);
+  const Device d = device(session_.shack(), e.device_id);
+  QString name = qt_text(d.name);
+  if (!d.serial.empty()) name += QString::fromUtf8(" · ") + qt_text(d.serial);
+  header_->show_evaluation(name, qt_text(e.title));
+  fill_rail();
+  show_sheet();
+  pages_->setCurrentWidget(page_);
+}
+
+}  // namespace heron

@@ -1,0 +1,47 @@
+#include "app/widget/sheet_title.h"
+
+#include <QHBoxLayout>
+
+#include "app/widget/words.h"
+
+namespace heron {
+
+SheetTitle::SheetTitle(const QString& question, const QString& action, QWidget* parent)
+    : QWidget(parent),
+      title_(new Words({}, Type::title)),
+      tag_(new Tag),
+      question_(new Words(question, Type::question, Tone::slate)),
+      primary_(new PushButton(action, ButtonRank::primary)),
+      consequence_(new Words({}, Type::label, Tone::mute)) {
+  setFixedHeight(72);
+  auto* row = new QHBoxLayout(this);
+  row->setContentsMargins(19, 13, 19, 0);
+  auto* words = new QVBoxLayout;
+  words->setSpacing(2);
+  auto* top = new QHBoxLayout;
+  top->setSpacing(10);
+  top->addWidget(title_);
+  top->addWidget(tag_);
+  top->addStretch();
+  tag_->hide();
+  words->addLayout(top);
+  words->addWidget(question_);
+  words->addStretch();
+  row->addLayout(words, 1);
+  auto* side = new QVBoxLayout;
+  side->setSpacing(3);
+  side->addWidget(primary_, 0, Qt::AlignRight);
+  side->addWidget(consequence_, 0, Qt::AlignRight);
+  side->addStretch();
+  row->addLayout(side);
+}
+
+QHBoxLayout* sheet_controls(QWidget* box) {
+  box->setFixedHeight(42);
+  auto* row = new QHBoxLayout(box);
+  row->setContentsMargins(19, 2, 19, 14);
+  row->setSpacing(6);
+  return row;
+}
+
+}  // namespace heron
