@@ -15,9 +15,11 @@
 #include "store/clock.h"
 #include "store/device.h"
 #include "store/evaluation.h"
+#include "store/hookup.h"
 #include "store/result_record.h"
 #include "store/step.h"
 #include "store/two_tone_test.h"
+#include "tools/demo_shack/demo_bench.h"
 #include "tools/demo_shack/ladder_recording.h"
 
 namespace {
@@ -48,14 +50,31 @@ struct DemoTest {
   double days = 0.0;
   std::string signed_by;
   std::string note;
+  Id hookup = 0;
+  double drive_w = 30.0;
+  double key_down_s = 12.0;
 };
+
+/// Which hook-up belongs to what.
+struct DemoHookups {
+  Id pad;     ///< 40 dB pad and step attenuator: time-limited at 30 W
+  Id load;    ///< the big load with its tap
+  Id unsafe;  ///< a 5 W pad straight to the sampler
+};
+
+Drive drive_of(const DemoTest& demo) {
+  Drive drive{to_dbm(Watt{demo.drive_w}).value, true, demo.recording.center_hz, demo.key_down_s};
+  drive.typed = fmt::format("{:g} W pep", demo.drive_w);
+  return drive;
+}
 
 Id add_two_tone(Shack& shack, Id evaluation, const DemoTest& demo, std::uint64_t seed) {
   Test t;
   t.evaluation_id = evaluation;
   t.characteristic = "two_tone";
   t.title = demo.title;
-  t.hookup = "40 dB power pad, sampler";
+  t.hookup_id = demo.hookup;
+  if (demo.hookup != 0) t.drive = drive_of(demo);
   t.conditions = demo.conditions;
   t.convention = kRePep;
   t.limit = demo.limit;
@@ -71,7 +90,9 @@ Id add_two_tone(Shack& shack, Id evaluation, const DemoTest& demo, std::uint64_t
     conditions.recorded_at = days_ago(demo.days);
     const StoredCapture stored =
         store_capture(shack.captures_folder(), demo::record_step(recorded, conditions, seed++));
-    const Id attached = attach_capture(shack, step, stored, conditions.recorded_at);
+    Attachment attachment{conditions.recorded_at, 0, std::nullopt};
+    if (demo.hookup != 0) attachment.hookup_version_id = latest_version(shack, demo.hookup).id;
+    const Id attached = attach_capture(shack, step, stored, attachment);
     const TwoToneAnalysis analysis =
         analyse_two_tone(capture_opener(capture_path(shack, stored.hash)), settings);
     save_result(shack, attached, "two_tone", to_json(analysis));
@@ -84,6 +105,23 @@ Id add_two_tone(Shack& shack, Id evaluation, const DemoTest& demo, std::uint64_t
   return test;
 }
 
+/// The full-power step again with 10 dB more before the sampler: the device's products stay.
+void add_self_test(Shack& shack, Id test) {
+  const Step step = steps(shack, test).front();
+  RecordingConditions conditions;
+  conditions.full_scale_watts_pep *= 10.0;
+  conditions.recorded_at = days_ago(0.01);
+  const StoredCapture stored = store_capture(
+      shack.captures_folder(),
+      demo::record_step({"30 W, 10 dB more", 30.2, {-26.2, -25.4, -32.9, -42.6}}, conditions, 177));
+  Attachment attachment{conditions.recorded_at,
+                        latest_version(shack, heron::test(shack, test).hookup_id).id,
+                        AddedAttenuation{10.0, "10 dB"}};
+  const Id attached = attach_capture(shack, step.id, stored, attachment);
+  save_result(shack, attached, "two_tone",
+              to_json(analyse_two_tone(capture_opener(capture_path(shack, stored.hash)))));
+}
+
 std::vector<RecordedStep> reedling_steps() {
   return {
       {"30 W", 30.2, {-26.2, -25.4, -32.9, -42.6}}, {"20 W", 20.1, {-28.2, -28.9, -37.2, -49.0}},
@@ -91,7 +129,7 @@ std::vector<RecordedStep> reedling_steps() {
       {"2 W", 2.0, {-40.6, -49.0, -60.0, -75.0}},   {"1 W", 1.0, {-42.9, -55.0, -66.0, -80.0}}};
 }
 
-void add_reedling(Shack& shack) {
+Id add_reedling(Shack& shack, const DemoHookups& hookups) {
   Device d{0,
            "Reedling 30",
            "HF transceiver",
@@ -113,7 +151,8 @@ void add_reedling(Shack& shack) {
       {{"30 W", 29.1, {-20.9, -19.8, -27.0, -35.0}}, {"10 W", 10.0, {-26.0, -31.0, -40.0, -50.0}}},
       96,
       "Both of us",
-      "Bias current 180 mA, far too low."};
+      "Bias current 180 mA, far too low.",
+      hookups.pad};
   add_two_tone(shack, before, received, 900);
   add_journal_entry(shack, device, "Driver bias set from 180 to 320 mA");
 
@@ -125,8 +164,10 @@ void add_reedling(Shack& shack) {
                      reedling_steps(),
                      0.01,
                      "",
-                     ""};
-  add_two_tone(shack, spring, main_test, 100);
+                     "",
+                     hookups.pad};
+  const Id main_id = add_two_tone(shack, spring, main_test, 100);
+  add_self_test(shack, main_id);
   DemoTest low_band{
       "Two-tone, 80 m",
       "3.650 MHz, 13.8 V",
@@ -135,7 +176,8 @@ void add_reedling(Shack& shack) {
       {{"30 W", 31.0, {-29.5, -33.0, -41.0, -50.0}}, {"10 W", 10.1, {-38.0, -44.0, -52.0, -60.0}}},
       0.05,
       "Both of us",
-      ""};
+      "",
+      hookups.pad};
   low_band.recording.center_hz = 3.65e6;
   add_two_tone(shack, spring, low_band, 200);
   DemoTest battery{
@@ -146,7 +188,9 @@ void add_reedling(Shack& shack) {
       {{"20 W", 19.2, {-18.5, -22.0, -30.0, -41.0}}, {"10 W", 10.0, {-29.0, -34.5, -44.0, -55.0}}},
       0.04,
       "",
-      ""};
+      "",
+      hookups.pad,
+      20.0};
   add_two_tone(shack, spring, battery, 300);
   DemoTest planned{"Two-tone, compressor",
                    "14.200 MHz, 13.8 V, compressor on",
@@ -155,11 +199,13 @@ void add_reedling(Shack& shack) {
                    {{"30 W", 30, {}}, {"20 W", 20, {}}, {"10 W", 10, {}}},
                    0,
                    "",
-                   ""};
+                   "",
+                   hookups.unsafe};
   add_two_tone(shack, spring, planned, 400);
+  return main_id;
 }
 
-void add_others(Shack& shack) {
+void add_others(Shack& shack, const DemoHookups& hookups, Id reedling_test) {
   const Id dunlin =
       add_device(shack, {0,
                          "Dunlin 6",
@@ -191,19 +237,40 @@ void add_others(Shack& shack) {
                          {{"output", {"maker", Sense::at_least, 120.0, "W", "PEP", 20.0}},
                           {"two_tone", pep_limit("Marsh club", -30.0)},
                           {"gain", {"maker", Sense::at_least, 11.0, "dB", "", 10.0}}}});
-  DemoTest driven{"Two-tone products",
-                  "14.200 MHz, 48 V, driven by the Reedling 30",
-                  pep_limit("Marsh club", -30.0),
-                  {},
-                  {{"120 W", 118, {-21.8, -25.0, -34.0, -45.0}},
-                   {"80 W", 80.5, {-25.5, -31.0, -41.0, -52.0}},
-                   {"40 W", 40, {-31.0, -38.0, -47.0, -58.0}}},
-                  3,
-                  "",
-                  ""};
-  driven.recording.full_scale_watts_pep = 260.0;
-  add_two_tone(shack, add_evaluation(shack, curlew, "Before Skerry Point", days_ago(3)), driven,
-               600);
+  const Id spring = add_evaluation(shack, curlew, "Before Skerry Point", days_ago(3));
+  DemoTest alone{"Two-tone, alone",
+                 "14.200 MHz, 48 V, from a clean exciter",
+                 pep_limit("Marsh club", -30.0),
+                 {},
+                 {{"12 W", 118, {-23.8, -28.0, -37.0, -48.0}},
+                  {"8 W", 80.5, {-28.0, -34.0, -44.0, -55.0}},
+                  {"4 W", 40, {-34.0, -42.0, -51.0, -62.0}},
+                  {"2 W", 19.8, {-39.0, -48.0, -57.0, -68.0}}},
+                 3,
+                 "",
+                 "",
+                 hookups.load,
+                 120.0,
+                 30.0};
+  alone.recording.full_scale_watts_pep = 300.0;
+  const Id alone_id = add_two_tone(shack, spring, alone, 600);
+  DemoTest pair{"Two-tone, behind the Reedling",
+                "14.200 MHz, 48 V, driven by the Reedling 30",
+                pep_limit("Marsh club", -30.0),
+                {},
+                {{"12 W", 117, {-21.6, -26.0, -35.0, -46.0}},
+                 {"8 W", 80, {-25.6, -31.5, -41.0, -52.0}},
+                 {"4 W", 39.6, {-31.5, -39.0, -48.0, -59.0}}},
+                3,
+                "",
+                "",
+                hookups.load,
+                120.0,
+                30.0};
+  pair.recording.full_scale_watts_pep = 300.0;
+  const Id pair_id = add_two_tone(shack, spring, pair, 650);
+  set_test_driving(shack, reedling_test, alone_id, pair_id);
+  refresh_headline(shack, reedling_test);
 
   const Id ruff = add_device(shack, {0,
                                      "Ruff 23",
@@ -252,10 +319,19 @@ int main(int argc, char** argv) {
     const std::filesystem::path folder(argv[1]);
     const auto shack = Shack::create(folder, "Skerry Point");
     shack->set_operator_name("Both of us");
-    add_reedling(*shack);
-    add_others(*shack);
+    const auto bench = demo::add_bench(*shack);
+    const DemoHookups hookups{
+        demo::add_hookup_of(*shack, bench, "40 dB pad, step attenuator, sampler",
+                            {"Power pad, 40 dB", "Cable, 2 m", "Step attenuator", "Sampler"}, 1.07),
+        demo::add_hookup_of(*shack, bench, "Dummy load with tap, sampler",
+                            {"Dummy load, 53 dB tap", "Cable, 0.5 m", "Sampler"}, 1.2),
+        demo::add_hookup_of(*shack, bench, "20 dB pad straight to the sampler",
+                            {"Pad, 20 dB", "Sampler"}, 1.07)};
+    const Id reedling_test = add_reedling(*shack, hookups);
+    add_others(*shack, hookups, reedling_test);
     const auto recordings = folder / "recordings to try";
     std::filesystem::create_directories(recordings);
+    demo::write_files_to_try(recordings);
     write_wav(demo::record_step({"30 W", 30.0, {-29.0, -30.5, -38.0, -50.0}}, {}, 77),
               (recordings / "Reedling 30 W, new bias.wav").string());
     return 0;

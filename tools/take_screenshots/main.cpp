@@ -6,7 +6,6 @@
 #include <QTest>
 #include <cstdio>
 
-#include "app/sheet/uncertainty_card.h"
 #include "app/shell/main_window.h"
 #include "app/theme/dress.h"
 
@@ -65,22 +64,39 @@ int main(int argc, char** argv) {
   window.show_evaluation(evaluation, course.back().id);
   ok = take(window, folder, "two-tone-empty") && ok;
   window.show_evaluation(evaluation, course.front().id);
-  window.sheet()->show_products(true);
+  window.sheet()->show_table(TwoToneSheet::Table::products);
   emit window.sheet()->plot()->product_chosen(3, true);
   ok = take(window, folder, "products") && ok;
-  window.sheet()->show_products(false);
+  window.sheet()->show_table(TwoToneSheet::Table::steps);
   emit window.sheet()->verdict()->uncertainty_asked();
-  settle();
-  if (QWidget* card = QApplication::activePopupWidget()) {
-    QPixmap picture = window.grab();
-    QPainter painter(&picture);
-    painter.drawPixmap(window.mapFromGlobal(card->pos()), card->grab());
-    painter.end();
-    ok = picture.save(folder.filePath("uncertainty.png")) && ok;
-    card->close();
-  } else {
-    ok = false;
+  ok = take(window, folder, "uncertainty") && ok;
+  for (auto* card : window.findChildren<FloatingCard*>()) card->close();
+  window.sheet()->readings()->output()->edit()->setFocus();
+  window.sheet()->readings()->output()->edit()->selectAll();
+  window.open_level_desk();
+  window.level_desk()->edit()->setText("31 W");
+  ok = take(window, folder, "level-desk") && ok;
+  window.level_desk()->close();
+  window.sheet()->show_table(TwoToneSheet::Table::readings);
+  ok = take(window, folder, "readings") && ok;
+  window.sheet()->show_table(TwoToneSheet::Table::steps);
+  window.show_hookup(0, course.back().id);
+  ok = take(window, folder, "hookup-unsafe") && ok;
+  for (const bool dark : {false, true}) {
+    window.set_dark(dark);
+    const QString theme = dark ? "dark" : "light";
+    window.show_hookup(0, course.front().id);
+    ok = take(window, folder, "hookup-" + theme) && ok;
+    window.show_bench();
+    ok = take(window, folder, "bench-" + theme) && ok;
+    window.show_evaluation(evaluation, course.front().id);
+    window.sheet()->show_ladder(true);
+    window.sheet()->choose_step(2);  // within reach of the amplifier behind
+    ok = take(window, folder, "ladder-" + theme) && ok;
+    window.sheet()->show_ladder(false);
+    window.sheet()->choose_step(0);
   }
+  window.set_dark(false);
   if (argc > 3) ok = window.export_to(argv[3]) && ok;
   return ok ? 0 : 3;
 }
