@@ -5,7 +5,7 @@
 #include "cli/output.h"
 #include "core/chain/chain_json.h"
 #include "core/error.h"
-#include "core/method/two_tone_json.h"
+#include "core/method/result_json.h"
 #include "core/quantity/format.h"
 #include "report/json.h"
 

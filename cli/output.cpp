@@ -4,7 +4,7 @@
 #include <fmt/format.h>
 #include <unistd.h>
 
-#include "core/method/two_tone_json.h"
+#include "core/method/result_json.h"
 
 namespace heron {
 

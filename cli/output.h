@@ -30,9 +30,12 @@ nlohmann::json verdict_json(const Judgement& judgement, const Limit& limit,
 std::function<void(double)> terminal_progress(const std::string& what);
 
 /// Each adds one subcommand.
+CommandRun add_bandwidth_command(CLI::App& app);
 CommandRun add_chain_command(CLI::App& app);
 CommandRun add_ladder_command(CLI::App& app);
 CommandRun add_level_command(CLI::App& app);
+CommandRun add_make_signal_command(CLI::App& app);
+CommandRun add_purity_command(CLI::App& app);
 CommandRun add_two_tone_command(CLI::App& app);
 CommandRun add_tone_pair_command(CLI::App& app);
 CommandRun add_report_command(CLI::App& app);

@@ -1,9 +1,9 @@
 #include <CLI/CLI.hpp>
-#include <filesystem>
 #include <fmt/format.h>
 #include <memory>
 
 #include "cli/output.h"
+#include "cli/trace_file.h"
 #include "core/chain/chain_json.h"
 #include "core/error.h"
 #include "core/method/refer_two_tone.h"
@@ -11,8 +11,6 @@
 #include "core/method/two_tone_json.h"
 #include "core/method/two_tone_trace.h"
 #include "core/quantity/format.h"
-#include "core/quantity/typed_number.h"
-#include "core/read_text.h"
 #include "core/signal/capture_range.h"
 #include "report/json.h"
 
@@ -153,10 +151,6 @@ void print_table(const TwoToneAnalysis& a, const Judged& j) {
   print_remarks(a.remarks);
 }
 
-bool is_trace(const std::string& file) {
-  return lower_case(std::filesystem::path(file).extension().string()) == ".csv";
-}
-
 /// A trace's frequencies are radio frequencies, and so are those of the capture unless --center
 /// says what is at 0 Hz.
 void move_center(TwoToneAnalysis& a, double center_hz) {
@@ -187,15 +181,12 @@ int report(const TwoToneOptions& o, TwoToneAnalysis a, const std::optional<Chain
 }
 
 TwoToneAnalysis analyse_file_trace(const TwoToneOptions& o) {
-  constexpr std::uintmax_t kLargestTraceMb = 64;
   const double center = o.center_hz.value_or(0.0);
   TraceSettings settings;
   if (!o.tones.empty()) settings.tones_hz = std::pair(o.tones[0] + center, o.tones[1] + center);
   if (o.center_hz || o.carrier_hz != 0.0) settings.carrier_hz = o.carrier_hz + center;
   settings.highest_order = o.orders;
-  const std::filesystem::path path(o.file);
-  return analyse_trace(parse_trace(read_text(path, kLargestTraceMb), path.filename().string()),
-                       settings);
+  return analyse_trace(read_trace(o.file), settings);
 }
 
 int run(const TwoToneOptions& o) {

@@ -1,6 +1,6 @@
 #include "report/json.h"
 
-#include "core/method/two_tone_json.h"
+#include "core/method/result_json.h"
 
 namespace heron {
 

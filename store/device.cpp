@@ -4,7 +4,7 @@
 #include <nlohmann/json.hpp>
 
 #include "core/error.h"
-#include "core/method/two_tone_json.h"
+#include "core/method/result_json.h"
 #include "store/clock.h"
 #include "store/rows.h"
 

@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/quantity/levels.h"
+
 namespace heron {
 namespace {
 

@@ -8,8 +8,6 @@
 namespace heron {
 namespace {
 
-constexpr double kOneSided95 = 1.645;
-
 struct LocalNoise {
   double per_bin = 0.0;
   double relative_variance = 1.0;

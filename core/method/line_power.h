@@ -6,6 +6,12 @@
 
 namespace heron {
 
+/// Half width of a Blackman-Harris line, bins.
+inline constexpr int kLineHalfWidth = 4;
+/// One value in twenty of a normal distribution lies further above its mean, in standard
+/// deviations.
+inline constexpr double kOneSided95 = 1.645;
+
 /// Bins that belong to other lines and must not count as noise.
 struct LineSpan {
   double frequency_hz = 0.0;

@@ -22,7 +22,7 @@ Place product_place(int order, Side side);
 /// the meter. Frequencies in Hz, powers re full scale.
 class ProductMeter {
  public:
-  static constexpr int kMainLobe = 4;  ///< half width of a Blackman-Harris line, bins
+  static constexpr int kMainLobe = kLineHalfWidth;
 
   ProductMeter(const Spectrum& spectrum, const ToneTrack& track, double carrier_hz);
   double signed_frequency(Place p) const { return track_.middle_of(p.a, p.b); }

@@ -222,6 +222,9 @@ Spectrum welch_spectrum(const CaptureOpener& open, const WelchSettings& settings
     reorder(part.power, info.is_complex,
             [&](float v) { return static_cast<float>(v * scale / count); });
     spectrum.slices.push_back(std::move(part.power));
+    if (!settings.max_hold) continue;
+    reorder(part.held, info.is_complex, [&](float v) { return static_cast<float>(v * scale); });
+    spectrum.max_hold_slices.push_back(std::move(part.held));
   }
   const auto count = static_cast<double>(segments);
   spectrum.power.resize(bins);

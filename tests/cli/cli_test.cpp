@@ -274,6 +274,72 @@ class CliTest : public QObject {
     QCOMPARE(run({"report", shack, "--evaluation", "999"}).status, 3);
     QCOMPARE(run({"report", at("nowhere")}).status, 3);
   }
+
+  void signals_are_made_and_their_bandwidth_told() {
+    const Answer made = run({"make-signal", "notched-noise", at("n.wav"), "--seconds", "20",
+                             "--bits", "16", "--rate", "44100", "--json"});
+    QCOMPARE(made.status, 0);
+    const nlohmann::json m = made.json();
+    QVERIFY(m["path"] == at("n.wav").toStdString() && m["bits"] == 16 && m["rate_hz"] == 44100.0);
+    QVERIFY(std::abs(m["peak_dbfs"].get<double>() + 3.0) < 0.05);
+    QVERIFY(std::abs(m["peak_dbfs"].get<double>() - m["rms_dbfs"].get<double>() + 3.0103 -
+                     m["crest_factor_db"].get<double>()) < 1e-6);
+    const Answer width = run({"bandwidth", at("n.wav"), "--json"});
+    QCOMPARE(width.status, 0);
+    const nlohmann::json w = width.json();
+    QVERIFY(all_numbers_finite(w));
+    QVERIFY(std::abs(w["occupied_bandwidth_hz"].get<double>() - 2370.0) < 25.0);
+    QVERIFY(w["lower_hz"] < 330.0 && w["upper_hz"] > 2660.0);
+    QVERIFY(w["x26_hz"] > w["occupied_bandwidth_hz"]);
+    QVERIFY(!w["acpr"].empty() && w["acpr"][0]["ratio_db"] < 0.0);
+    QCOMPARE(run({"bandwidth", at("n.wav"), "--limit", "2500", "--fail-on-verdict"}).status, 0);
+    QCOMPARE(run({"bandwidth", at("n.wav"), "--limit", "2000", "--fail-on-verdict"}).status, 4);
+    QCOMPARE(run({"bandwidth", at("n.wav"), "--fail-on-verdict"}).status, 2);
+    QCOMPARE(run({"make-signal", "two-tone", at("x.wav"), "--tones", "650,99000"}).status, 3);
+    QCOMPARE(run({"make-signal", "warble", at("x.wav")}).status, 2);
+    QVERIFY(!QFile::exists(at("x.wav")));
+  }
+
+  void purity_is_judged_by_a_mask() {
+    // A transmitter at 100 kHz as a fast sampler sees all of it: second harmonic at -45 dBc.
+    std::vector<Sinusoid> lines{{100e3, 0.5},
+                                {200e3, 0.5 * std::pow(10.0, -45.0 / 20.0)},
+                                {300e3, 0.5 * std::pow(10.0, -65.0 / 20.0)}};
+    write_wav(memory_capture(generate_sinusoids(lines, 1e6, 1U << 19U, -75.0, 3), 1e6),
+              at("p.wav").toStdString());
+    const QStringList base{"purity", at("p.wav"), "--carrier", "100000", "--json"};
+    const nlohmann::json relative = run(base).json();
+    QVERIFY(relative["carrier_dbm"].is_null() && relative["worst_margin_db"].is_null());
+    const Answer answer = run(base + QStringList{"--full-scale-dbm", "50.79"});
+    QCOMPARE(answer.status, 0);
+    const nlohmann::json j = answer.json();
+    QVERIFY(all_numbers_finite(j));
+    QVERIFY(std::abs(j["carrier_dbm"].get<double>() - 44.77) < 0.02);
+    // 30 W: 50 dB below 30 MHz.
+    QVERIFY(std::abs(j["worst_margin_db"].get<double>() + 5.0) < 0.1);
+    QVERIFY(j["lines"][0]["kind"] == "carrier" && j["lines"][0]["harmonic"] == 1);
+    int harmonics = 0;
+    for (const auto& line : j["lines"]) harmonics += line["kind"] == "harmonic" ? 1 : 0;
+    QCOMPARE(harmonics, 3);  // the fourth as a bound
+    QVERIFY(j["filter"]["order"] == 3);
+    QCOMPARE(j["verdicts"][0]["verdict"], "fail");
+    QCOMPARE(run(base + QStringList{"--full-scale-dbm", "50.79", "--fail-on-verdict"}).status, 4);
+    QCOMPARE(run(base + QStringList{"--mask", "none", "--fail-on-verdict"}).status, 2);
+    std::ofstream(at("m.json").toStdString())
+        << R"({"format":"even-heron-mask","version":1,"name":"wide","segments":)"
+           R"([{"from_hz":1000,"to_hz":1000000,"limit_dbc":-40}]})";
+    const Answer wide = run(base + QStringList{"--mask", at("m.json"), "--fail-on-verdict"});
+    QCOMPARE(wide.status, 0);
+    QVERIFY(std::abs(wide.json()["worst_margin_db"].get<double>() - 5.0) < 0.1);
+    std::ofstream(at("bad.json").toStdString()) << R"({"format":"even-heron-mask","version":1})";
+    const Answer bad = run(base + QStringList{"--mask", at("bad.json")});
+    QCOMPARE(bad.status, 3);
+    QVERIFY(bad.out.isEmpty() && bad.err.contains("segments"));
+    const Answer nowhere = run({"purity", at("p.wav"), "--carrier", "350000", "--json"});
+    QCOMPARE(nowhere.status, 3);
+    QVERIFY(nowhere.err.contains("100.0000 kHz") || nowhere.err.contains("100"));
+    QCOMPARE(run({"purity", at("p.wav"), "--json"}).status, 2);
+  }
 };
 
 QTEST_GUILESS_MAIN(CliTest)

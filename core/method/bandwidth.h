@@ -1,0 +1,76 @@
+#pragma once
+
+#include <optional>
+#include <string>
+#include <utility>
+#include <vector>
+
+#include "core/method/band_power.h"
+#include "core/method/result.h"
+
+namespace heron {
+
+struct BandwidthSettings {
+  double fraction = 0.99;  ///< of the power that the occupied bandwidth holds
+  Hold hold = Hold::average;
+  std::optional<std::pair<double, double>> search_hz;  ///< only this part of the recording
+  std::optional<double> channel_hz;                    ///< width; default the occupied bandwidth
+  std::optional<double> adjacent_hz;                   ///< width; default the channel's
+  std::vector<double> offsets_hz;  ///< from the channel's middle; default one and two channels
+  std::optional<double> full_scale_dbm;
+  unsigned threads = 0;
+  std::size_t plot_points = 4096;
+};
+
+/// Power in a window beside the channel, relative to the channel's.
+struct AdjacentPower {
+  double offset_hz = 0.0;
+  double width_hz = 0.0;
+  double ratio_db = 0.0;  ///< the 95 % limit where `is_bound`
+  double u_db = 0.0;
+  bool is_bound = false;
+};
+
+/// Where a trace has fallen 26 dB below its highest.
+struct WidthAtLevel {
+  double lower_hz = 0.0;
+  double upper_hz = 0.0;
+  double u_hz = 0.0;
+  double width_hz() const { return upper_hz - lower_hz; }
+};
+
+/// Frequencies as in the recording (0 Hz = its centre).
+struct BandwidthAnalysis {
+  std::string input;
+  CaptureInfo capture;
+  Hold hold = Hold::average;
+  double fraction = 0.99;
+  double rbw_hz = 0.0;
+  std::size_t averages = 0;
+  std::int64_t clipped_samples = 0;
+  /// Occupied bandwidth (ITU-R SM.443): equal shares of the rest lie below and above. nullopt where
+  /// nothing stands out of the noise.
+  std::optional<WidthAtLevel> occupied;
+  std::optional<WidthAtLevel> x26;
+  double power_dbfs = -200.0;  ///< in the occupied bandwidth
+  double floor_share = 0.0;    ///< noise taken off inside the region, relative to what is left
+  double channel_hz = 0.0;
+  std::vector<AdjacentPower> adjacent;
+  Curve average;
+  Curve max_hold;
+  std::vector<Remark> remarks;
+};
+
+/// Both widths and the power beside the channel. InputError: unreadable, shorter than one segment,
+/// or settings that cannot be.
+BandwidthAnalysis analyse_bandwidth(const CaptureOpener& open,
+                                    const BandwidthSettings& settings = {},
+                                    const Progress& progress = {},
+                                    const std::stop_token& stop = {});
+
+/// In the common vocabulary; the headline is the occupied bandwidth.
+Result to_result(const BandwidthAnalysis& analysis);
+
+std::string hold_name(Hold hold);  ///< "average", "max-hold"
+
+}  // namespace heron

@@ -1,0 +1,55 @@
+#pragma once
+
+#include <optional>
+#include <string>
+#include <utility>
+#include <vector>
+
+#include "core/method/band_power.h"
+#include "core/method/result.h"
+
+namespace heron {
+
+/// Which side of the suppressed carrier the audio comes out on.
+enum class Sideband { upper, lower };
+
+struct NoiseTestSettings {
+  double carrier_hz = 0.0;  ///< suppressed carrier, capture frequency
+  Sideband sideband = Sideband::upper;
+  std::pair<double, double> band_hz{300.0, 2700.0};    ///< audio, as it was played
+  std::pair<double, double> notch_hz{1250.0, 1750.0};  ///< audio, as it was played
+  unsigned threads = 0;
+  std::size_t plot_points = 4096;
+};
+
+/// Noise power ratio: density in the pass band over density in the notch, dB.
+struct NoiseTestAnalysis {
+  std::string input;
+  CaptureInfo capture;
+  double rbw_hz = 0.0;
+  std::size_t averages = 0;
+  std::int64_t clipped_samples = 0;
+  std::optional<double> ratio_db;  ///< nullopt where no noise band was found
+  double u_db = 0.0;
+  bool is_bound = false;            ///< at least this: the recording's own floor fills the notch
+  double density_dbfs_hz = -400.0;  ///< in the pass band
+  double floor_dbfs_hz = -400.0;    ///< of the recording, beside the signal
+  Curve average;
+  std::vector<Remark> remarks;
+};
+
+inline constexpr const char* kNoisePowerRatio = "pass band over notch";
+
+/// The notch and the pass band lie where the played signal put them; a tenth of each is left out
+/// at its edges, where filters ring. InputError: unreadable, too short, a band outside the
+/// recording.
+NoiseTestAnalysis analyse_notched_noise(const CaptureOpener& open,
+                                        const NoiseTestSettings& settings,
+                                        const Progress& progress = {},
+                                        const std::stop_token& stop = {});
+Result to_result(const NoiseTestAnalysis& analysis);
+
+/// Why two tones and noise give different figures, in a sentence.
+std::string noise_against_tones();
+
+}  // namespace heron

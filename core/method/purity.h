@@ -1,0 +1,84 @@
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "core/chain/chain.h"
+#include "core/judge/mask.h"
+#include "core/judge/verdict.h"
+#include "core/method/lowpass.h"
+#include "core/method/purity_reading.h"
+#include "core/method/result.h"
+
+namespace heron {
+
+inline constexpr const char* kReCarrier = "re carrier";
+
+enum class LineKind { carrier, harmonic, spurious, instrument };
+std::string line_kind_name(LineKind kind);
+
+struct PuritySettings {
+  double carrier_hz = 0.0;
+  Mask mask;
+  std::optional<double> power_dbm;  ///< of the carrier at the device, instead of the measured one
+  std::optional<Chain> chain;       ///< levels are referred to the device through it
+};
+
+/// One line at the device.
+struct PurityLine {
+  double frequency_hz = 0.0;
+  LineKind kind = LineKind::spurious;
+  int harmonic = 0;            ///< 1 = the carrier; 0 = none
+  double as_read_dbm = 0.0;    ///< at the instrument
+  double correction_db = 0.0;  ///< loss of the hook-up at this frequency
+  double level_dbm = 0.0;      ///< at the device; meaningless unless the levels are absolute
+  double level_dbc = 0.0;
+  std::vector<Contribution> contributions;  ///< of `level_dbc`
+  bool is_bound = false;
+  double floor_dbc = -400.0;
+  std::string doubt;
+  std::string source;
+  std::string typed;
+  std::optional<double> limit_dbc;
+  std::optional<Judgement> judgement;
+};
+
+struct PurityAnalysis {
+  std::vector<std::string> inputs;
+  double carrier_hz = 0.0;  ///< as measured
+  bool is_absolute = false;
+  std::optional<double> carrier_dbm;  ///< at the device
+  std::vector<Contribution> carrier_contributions;
+  Mask mask;
+  std::vector<PurityLine> lines;  ///< the carrier first, then by frequency
+  std::vector<Curve> spectra;     ///< as read, x: radio frequency
+  std::vector<Remark> remarks;
+
+  const PurityLine* carrier() const;
+  /// The line with the least margin; without a mask the strongest. nullptr if there is none.
+  const PurityLine* worst() const;
+};
+
+/// Classifies, refers to the device, and judges what the sources say together. InputError: no
+/// carrier where one must be, a frequency outside a part's table, relative and absolute levels
+/// mixed.
+PurityAnalysis assess_purity(const std::vector<PuritySource>& sources,
+                             const PuritySettings& settings);
+
+/// Level of a line as a figure, dB re carrier.
+Figure line_figure(const PurityLine& line);
+
+/// Two takes of the same lines, the second with `added_db` more attenuation before the instrument:
+/// a line whose level at the instrument falls by over half of it more than that is made there.
+/// Both carry levels as read. Marks such lines in `first`, with a remark for each.
+void compare_attenuation(PurityAnalysis& first, const PurityAnalysis& second, double added_db);
+
+/// Filters that would help; empty unless a harmonic or a line above the carrier fails or is too
+/// close.
+std::vector<FilterAdvice> advise_filter(const PurityAnalysis& analysis, double headroom = 1.1);
+
+/// In the common vocabulary; the headline is the least margin, or the strongest line.
+Result to_result(const PurityAnalysis& analysis);
+
+}  // namespace heron

@@ -1,0 +1,210 @@
+#include "core/method/purity_reading.h"
+
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+
+#include "core/error.h"
+#include "core/method/band_power.h"
+#include "core/method/line_power.h"
+#include "core/method/plot_curve.h"
+#include "core/method/tone_finder.h"
+#include "core/quantity/format.h"
+#include "core/quantity/levels.h"
+#include "core/signal/trace_reader.h"
+
+namespace heron {
+namespace {
+
+constexpr std::size_t kMostLines = 60;
+
+/// The carrier among the readings, or nullptr: the strongest within the tolerance of its nominal
+/// frequency.
+const PurityReading* carrier_in(const PuritySource& source, double carrier_hz) {
+  const double within = frequency_tolerance_hz(carrier_hz) + 4.0 * source.resolution_hz;
+  const PurityReading* best = nullptr;
+  for (const PurityReading& r : source.readings) {
+    if (r.is_bound || std::abs(r.frequency_hz - carrier_hz) > within) continue;
+    if (best == nullptr || r.level_dbm > best->level_dbm) best = &r;
+  }
+  return best;
+}
+
+/// Runs `at` for each harmonic in range that no reading stands for.
+template <class At>
+void fill_missing_harmonics(PuritySource& source, double carrier_hz, const At& at) {
+  const PurityReading* carrier = carrier_in(source, carrier_hz);
+  const double exact = carrier != nullptr ? carrier->frequency_hz : carrier_hz;
+  for (int n = 1; n <= kHighestHarmonic; ++n) {
+    const double f = n * exact;
+    if (!source.covers(f)) continue;
+    const double within =
+        (carrier != nullptr ? 0.0 : frequency_tolerance_hz(f)) + 4.0 * source.resolution_hz;
+    const bool is_there =
+        std::any_of(source.readings.begin(), source.readings.end(),
+                    [&](const PurityReading& r) { return std::abs(r.frequency_hz - f) <= within; });
+    if (!is_there && n > 1) source.readings.push_back(at(f));
+  }
+  std::sort(source.readings.begin(), source.readings.end(),
+            [](const PurityReading& a, const PurityReading& b) {
+              return a.frequency_hz < b.frequency_hz;
+            });
+}
+
+PurityReading reading_of(const LinePower& line, double frequency_hz, double full_scale_dbm) {
+  PurityReading r;
+  r.frequency_hz = frequency_hz;
+  r.is_bound = line.is_bound;
+  const double power = line.is_bound ? line.upper_power : line.power;
+  r.level_dbm = db_from_power_ratio(std::max(power, 1e-30)) + full_scale_dbm;
+  r.u_db = line.is_bound ? 0.0 : kDbPerRelativePower * line.u_power / line.power;
+  r.floor_dbm = db_from_power_ratio(std::max(line.noise_rbw, 1e-30)) + full_scale_dbm;
+  return r;
+}
+
+/// Why a line of an I/Q recording may be the recorder's own, or empty.
+std::string doubt_about(const SpectralLine& line, const std::vector<SpectralLine>& lines,
+                        double bin_hz, double center_hz) {
+  if (std::abs(line.frequency_hz) < 4.0 * bin_hz) return "the recorder\u2019s own centre";
+  for (const SpectralLine& other : lines) {
+    const bool is_mirror = std::abs(line.frequency_hz + other.frequency_hz) < 3.0 * bin_hz;
+    if (is_mirror && other.power > 30.0 * line.power)
+      return "the mirror image of " + engineering_text(center_hz + other.frequency_hz, "Hz", 6);
+  }
+  return "";
+}
+
+}  // namespace
+
+double frequency_tolerance_hz(double frequency_hz) {
+  return 50e-6 * std::abs(frequency_hz);
+}
+
+bool PuritySource::covers(double frequency_hz) const {
+  return !is_typed && frequency_hz >= from_hz && frequency_hz <= to_hz;
+}
+
+PuritySource read_purity(const CaptureOpener& open, const PurityReadingSettings& settings,
+                         const Progress& progress, const std::stop_token& stop) {
+  const CaptureInfo info = open()->info();
+  if (!(settings.carrier_hz > 0.0) || !std::isfinite(settings.carrier_hz))
+    throw InputError(info.name, "carrier", "it is not a frequency above 0", "Give it in hertz");
+  PuritySource source;
+  source.name = info.name;
+  source.is_absolute = settings.full_scale_dbm.has_value();
+  const double full_scale = settings.full_scale_dbm.value_or(0.0);
+  const double span = info.sample_rate_hz * (info.is_complex ? 1.0 : 0.5);
+  const Spectrum s = spectrum_for_width(open, span, 65536.0, settings.threads, progress, stop);
+  source.resolution_hz = s.rbw_hz();
+  // What a recorder's filter may bend near the ends of its band is left out.
+  const double half = 0.45 * info.sample_rate_hz;
+  source.from_hz = settings.center_hz + (info.is_complex ? -half : 4.0 * s.bin_hz());
+  source.to_hz = settings.center_hz + half;
+  source.spectrum = spectrum_curve(s, s.power, settings.plot_points);
+  source.spectrum.x_start += settings.center_hz;
+  source.spectrum.y_unit = source.is_absolute ? "dBm" : "dBFS";
+  for (float& y : source.spectrum.y) y += static_cast<float>(full_scale);
+
+  const std::vector<SpectralLine> lines = find_lines(s, kMostLines);
+  std::vector<LineSpan> spans;
+  for (const SpectralLine& line : lines) spans.push_back({line.frequency_hz, kLineHalfWidth});
+  for (const SpectralLine& line : lines) {
+    const double rf = settings.center_hz + line.frequency_hz;
+    if (!source.covers(rf)) continue;
+    PurityReading r =
+        reading_of(measure_line(s, line.frequency_hz, kLineHalfWidth, spans), rf, full_scale);
+    if (info.is_complex) r.doubt = doubt_about(line, lines, s.bin_hz(), settings.center_hz);
+    source.readings.push_back(std::move(r));
+  }
+  fill_missing_harmonics(source, settings.carrier_hz, [&](double f) {
+    return reading_of(measure_line(s, f - settings.center_hz, kLineHalfWidth, spans), f,
+                      full_scale);
+  });
+  if (s.clipped_samples > 0)
+    source.remarks.push_back(
+        {"clipping", Severity::fault,
+         fmt::format("{}: {} samples are clipped, so that the recorder makes lines of its own.",
+                     source.name, s.clipped_samples),
+         "Add attenuation and record again"});
+  for (const std::string& text : info.cautions)
+    source.remarks.push_back({"recording", Severity::caution, text + ".", ""});
+  return source;
+}
+
+PuritySource read_purity(const SpectrumTrace& trace, const PurityReadingSettings& settings) {
+  PuritySource source;
+  const TraceReader reader(trace);
+  const double spacing = trace.spacing_hz();
+  source.name = trace.name;
+  source.is_absolute = true;
+  source.from_hz = trace.frequency_hz.front();
+  source.to_hz = trace.frequency_hz.back();
+  source.resolution_hz = std::max(reader.rbw_hz(), spacing);
+  source.spectrum.id = "spectrum";
+  source.spectrum.label = trace.name;
+  source.spectrum.x_unit = "Hz";
+  source.spectrum.y_unit = "dBm";
+  source.spectrum.x_start = trace.frequency_hz.front();
+  source.spectrum.x_step = (trace.frequency_hz.back() - trace.frequency_hz.front()) /
+                           static_cast<double>(trace.frequency_hz.size() - 1);
+  for (std::size_t i = 0; i < trace.frequency_hz.size(); ++i) {
+    const double hz = source.spectrum.x(i);
+    source.spectrum.y.push_back(
+        static_cast<float>(trace.level_dbm[reader.index_of(hz - 1e-6 * spacing)]));
+  }
+  // A line hides its own skirt from being a line: candidates go from strong to weak.
+  std::vector<double> known;
+  const double u_peak = std::hypot(settings.reading_u_db, reader.u_missed_db());
+  const auto reading_at = [&](const TracePeak& peak, double threshold_db) {
+    PurityReading r;
+    r.frequency_hz = peak.frequency_hz;
+    r.floor_dbm = reader.floor_dbm(peak.frequency_hz, known);
+    const double above = peak.level_dbm - r.floor_dbm;
+    if (above < threshold_db) {
+      r.is_bound = true;
+      r.level_dbm = std::max(peak.level_dbm, r.floor_dbm + 3.0);
+      return r;
+    }
+    const double noise = power_ratio_from_db(-above);
+    r.level_dbm = peak.level_dbm + db_from_power_ratio(1.0 - noise);
+    r.u_db = std::hypot(kDbPerRelativePower * std::sqrt(2.0 * noise), u_peak);
+    return r;
+  };
+  const std::vector<TracePeak> peaks = reader.strongest(4 * kMostLines);
+  for (const TracePeak& peak : peaks) known.push_back(peak.frequency_hz);
+  const double highest = peaks.empty() ? 0.0 : peaks.front().level_dbm;
+  // Only peaks that stand out are lines; the rest is the floor's own scatter.
+  std::vector<double> standing;
+  for (const TracePeak& peak : peaks) {
+    const std::vector<double> itself{peak.frequency_hz};
+    const bool is_skirt = std::any_of(standing.begin(), standing.end(), [&](double f) {
+      const double skirt = gaussian_skirt_db(peak.frequency_hz - f, reader.rbw_hz());
+      return skirt > -85.0 && peak.level_dbm < highest + skirt + 3.0;
+    });
+    if (!is_skirt &&
+        peak.level_dbm > reader.floor_dbm(peak.frequency_hz, itself) +
+                             reader.line_threshold_db(peak.frequency_hz) &&
+        standing.size() < kMostLines)
+      standing.push_back(peak.frequency_hz);
+  }
+  known = standing;
+  for (const double f : standing)
+    source.readings.push_back(reading_at(reader.peak_near(f, spacing), 0.0));
+  fill_missing_harmonics(source, settings.carrier_hz, [&](double f) {
+    const double within = std::max(reader.rbw_hz() + spacing, frequency_tolerance_hz(f));
+    PurityReading r = reading_at(reader.peak_near(f, within), 6.0);
+    r.frequency_hz = f;
+    return r;
+  });
+  if (spacing > reader.rbw_hz())
+    source.remarks.push_back(
+        {"points_wide", Severity::caution,
+         fmt::format(
+             "{}: points stand {} apart, the RBW is {}: a line can hide between two points.",
+             source.name, engineering_text(spacing, "Hz", 3),
+             engineering_text(reader.rbw_hz(), "Hz", 3)),
+         "Take more points, or several smaller spans"});
+  return source;
+}
+
+}  // namespace heron

@@ -1,0 +1,275 @@
+#include "core/method/bandwidth.h"
+
+#include <QtTest>
+#include <random>
+
+#include "core/method/noise_test.h"
+#include "core/method/ssb_suppression.h"
+#include "core/method/two_tone.h"
+#include "core/quantity/levels.h"
+#include "core/signal/fft.h"
+#include "core/signal/generate.h"
+#include "core/signal/memory_capture.h"
+#include "tests/core/said.h"
+
+using namespace heron;
+using heron::testing::has_remark;
+using heron::testing::refusal;
+
+namespace {
+
+using Samples = std::vector<std::complex<float>>;
+
+/// Complex Gaussian noise with the given density (re 1 per Hz) at each frequency.
+Samples shaped_noise(double rate, std::size_t frames, std::uint64_t seed,
+                     const std::function<double(double)>& density) {
+  std::mt19937_64 random(seed);
+  std::normal_distribution<double> gauss(0.0, std::sqrt(0.5));
+  Fft fft(frames, true, PlanEffort::quick);
+  const auto in = fft.input();
+  for (std::size_t k = 0; k < frames; ++k) {
+    const double bin = rate / static_cast<double>(frames);
+    // A forward transform turns the sense of frequencies round.
+    const double f = -(k < frames / 2 ? static_cast<double>(k)
+                                      : static_cast<double>(k) - static_cast<double>(frames)) *
+                     bin;
+    const double a = std::sqrt(density(f) * bin);
+    in[2 * k] = static_cast<float>(a * gauss(random));
+    in[2 * k + 1] = static_cast<float>(a * gauss(random));
+  }
+  fft.run();
+  return {fft.output().begin(), fft.output().end()};
+}
+
+std::function<double(double)> flat(double from, double to, double level, double floor) {
+  return [=](double f) { return f > from && f < to ? level : floor; };
+}
+
+}  // namespace
+
+class BandwidthTest : public QObject {
+  Q_OBJECT
+ private slots:
+  void flat_noise_occupies_its_fraction_data() {
+    QTest::addColumn<double>("rate");
+    QTest::addColumn<double>("from");
+    QTest::addColumn<double>("to");
+    QTest::addColumn<double>("floor");
+    QTest::newRow("fills half") << 48000.0 << -12000.0 << 12000.0 << 0.0;
+    QTest::newRow("beside the centre") << 48000.0 << 300.0 << 2700.0 << 1e-6;
+    QTest::newRow("narrow in a wide recording") << 500000.0 << 20300.0 << 22700.0 << 1e-4;
+    QTest::newRow("20 dB above the floor") << 48000.0 << -1500.0 << 1500.0 << 1e-2;
+    QTest::newRow("an odd rate") << 37337.0 << -9000.0 << -4000.0 << 1e-5;
+  }
+  void flat_noise_occupies_its_fraction() {
+    QFETCH(double, rate);
+    QFETCH(double, from);
+    QFETCH(double, to);
+    QFETCH(double, floor);
+    const Samples x = shaped_noise(rate, 1U << 21U, 7, flat(from, to, 1e-6, 1e-6 * floor));
+    const double width = to - from;
+    for (const double fraction : {0.99, 0.9}) {
+      BandwidthSettings settings;
+      settings.fraction = fraction;
+      const BandwidthAnalysis a = analyse_bandwidth(memory_capture(x, rate), settings);
+      QVERIFY(a.occupied.has_value());
+      const double error = a.occupied->width_hz() - fraction * width;
+      QVERIFY2(std::abs(error) < 2.0 * a.occupied->u_hz + 0.004 * width,
+               qPrintable(QString("%1 Hz off, u %2").arg(error).arg(a.occupied->u_hz)));
+      QVERIFY(a.occupied->u_hz < 0.03 * width);
+      QVERIFY(std::abs((a.occupied->lower_hz + a.occupied->upper_hz) / 2.0 - (from + to) / 2.0) <
+              0.01 * width);
+      if (floor > 1e-3) {
+        QVERIFY(!a.x26.has_value());
+        QVERIFY(has_remark(a.remarks, "floor_26"));
+      } else {
+        QVERIFY(a.x26.has_value());
+        QVERIFY(std::abs(a.x26->width_hz() - width) < 0.03 * width);
+      }
+    }
+  }
+
+  void intervals_cover_the_truth() {
+    // Lobe-shaped noise: density (1 - |f|/B) has its 0.5 % points at B (1 - sqrt(0.01)).
+    constexpr double kHalf = 3000.0;
+    const double truth = 2.0 * kHalf * (1.0 - std::sqrt(0.01));
+    int covered = 0;
+    constexpr int kRuns = 150;
+    BandwidthSettings settings;
+    settings.threads = 1;
+    for (int run = 0; run < kRuns; ++run) {
+      const Samples x = shaped_noise(
+          24000.0, 1U << 16U, 100 + static_cast<std::uint64_t>(run),
+          [](double f) { return std::max(1e-10, 1e-6 * (1.0 - std::abs(f) / kHalf)); });
+      const BandwidthAnalysis a = analyse_bandwidth(memory_capture(x, 24000.0), settings);
+      QVERIFY(a.occupied.has_value());
+      covered += std::abs(a.occupied->width_hz() - truth) <= 2.0 * a.occupied->u_hz ? 1 : 0;
+    }
+    const double coverage = static_cast<double>(covered) / kRuns;
+    QVERIFY2(coverage > 0.90 && coverage <= 0.99, qPrintable(QString::number(coverage)));
+  }
+
+  void power_beside_the_channel() {
+    // A channel with shoulders of a known density.
+    const Samples x = shaped_noise(48000.0, 1U << 20U, 3, [](double f) {
+      if (std::abs(f) < 1500.0) return 1e-6;
+      return f > 0.0 && f < 6000.0 ? 1e-9 : 1e-13;
+    });
+    BandwidthSettings settings;
+    settings.channel_hz = 3000.0;
+    settings.adjacent_hz = 2000.0;
+    settings.offsets_hz = {3500.0};
+    const BandwidthAnalysis a = analyse_bandwidth(memory_capture(x, 48000.0), settings);
+    QCOMPARE(a.adjacent.size(), std::size_t{2});
+    QCOMPARE(a.adjacent[0].offset_hz, -3500.0);
+    const AdjacentPower& upper = a.adjacent[1];
+    QVERIFY(!upper.is_bound);
+    QVERIFY2(std::abs(upper.ratio_db - (-30.0 + db_from_power_ratio(2.0 / 3.0))) < 3.0 * upper.u_db,
+             qPrintable(QString::number(upper.ratio_db)));
+    QVERIFY(upper.u_db < 0.3);
+    QVERIFY(a.adjacent[0].ratio_db < -65.0);
+    settings.offsets_hz = {-3500.0, 30000.0};
+    const BandwidthAnalysis b = analyse_bandwidth(memory_capture(x, 48000.0), settings);
+    QCOMPARE(b.adjacent.size(), std::size_t{1});
+    QVERIFY(has_remark(b.remarks, "window_outside"));
+  }
+
+  void max_hold_is_never_below_the_average() {
+    const Samples x = shaped_noise(48000.0, 1U << 18U, 5, flat(-1500.0, 1500.0, 1e-6, 1e-12));
+    BandwidthSettings settings;
+    settings.hold = Hold::max;
+    const BandwidthAnalysis a = analyse_bandwidth(memory_capture(x, 48000.0), settings);
+    QCOMPARE(a.average.y.size(), a.max_hold.y.size());
+    for (std::size_t i = 0; i < a.average.y.size(); ++i) QVERIFY(a.max_hold.y[i] >= a.average.y[i]);
+    QVERIFY(has_remark(a.remarks, "max_hold"));
+    QVERIFY(a.occupied.has_value());
+  }
+
+  void what_carries_no_signal_is_not_measured() {
+    const Samples noise = shaped_noise(48000.0, 1U << 17U, 1, flat(-1e6, 1e6, 1e-9, 1e-9));
+    const BandwidthAnalysis a = analyse_bandwidth(memory_capture(noise, 48000.0));
+    QVERIFY(!a.occupied.has_value());
+    QVERIFY(has_remark(a.remarks, "nothing_found"));
+    QVERIFY(to_result(a).figures.empty());
+    const BandwidthAnalysis silent =
+        analyse_bandwidth(memory_capture(Samples(1U << 16U, {0.0F, 0.0F}), 48000.0));
+    QVERIFY(!silent.occupied.has_value());
+    BandwidthSettings settings;
+    settings.fraction = 1.5;
+    QVERIFY(refusal([&] {
+              analyse_bandwidth(memory_capture(noise, 48000.0), settings);
+            }).contains("1.5"));
+    QVERIFY(refusal([&] {
+              analyse_bandwidth(memory_capture(Samples(64), 48000.0));
+            }).contains("short"));
+  }
+
+  void a_far_signal_is_left_out_and_said() {
+    Samples x = shaped_noise(48000.0, 1U << 18U, 2, [](double f) {
+      if (std::abs(f) < 1200.0) return 1e-6;
+      return f > 15000.0 && f < 15300.0 ? 5e-7 : 1e-12;
+    });
+    BandwidthSettings settings;
+    settings.search_hz = std::pair(-4000.0, 4000.0);
+    const BandwidthAnalysis a = analyse_bandwidth(memory_capture(x, 48000.0), settings);
+    QVERIFY(a.occupied.has_value());
+    QVERIFY(std::abs(a.occupied->width_hz() - 2376.0) < 30.0);
+  }
+
+  void noise_power_ratio_is_what_was_put_in_data() {
+    QTest::addColumn<double>("ratio_db");
+    QTest::addColumn<double>("floor_db");
+    QTest::addColumn<bool>("is_lower");
+    QTest::newRow("clear") << 32.0 << -80.0 << false;
+    QTest::newRow("lower sideband") << 25.0 << -80.0 << true;
+    QTest::newRow("floor close to the notch") << 30.0 << -33.0 << false;
+  }
+  void noise_power_ratio_is_what_was_put_in() {
+    QFETCH(double, ratio_db);
+    QFETCH(double, floor_db);
+    QFETCH(bool, is_lower);
+    NoiseTestSettings settings;
+    settings.carrier_hz = 2000.0;
+    settings.sideband = is_lower ? Sideband::lower : Sideband::upper;
+    int covered = 0;
+    constexpr int kRuns = 40;
+    for (std::uint64_t seed = 1; seed <= kRuns; ++seed) {
+      const Samples x = shaped_noise(24000.0, 1U << 18U, seed, [&](double f) {
+        const double audio = is_lower ? 2000.0 - f : f - 2000.0;
+        const double floor = power_ratio_from_db(floor_db);
+        if (audio < 300.0 || audio > 2700.0) return 1e-6 * floor;
+        const bool notched = audio > 1250.0 && audio < 1750.0;
+        return 1e-6 * (floor + (notched ? power_ratio_from_db(-ratio_db) : 1.0));
+      });
+      const NoiseTestAnalysis a = analyse_notched_noise(memory_capture(x, 24000.0), settings);
+      QVERIFY(a.ratio_db.has_value());
+      QVERIFY(!a.is_bound);
+      covered += std::abs(*a.ratio_db - ratio_db) <= 2.0 * a.u_db ? 1 : 0;
+    }
+    QVERIFY2(covered >= kRuns - 5, qPrintable(QString::number(covered)));
+  }
+
+  void a_notch_full_of_floor_is_a_bound() {
+    const Samples x = shaped_noise(24000.0, 1U << 17U, 1, [](double f) {
+      const bool notched = f > 1250.0 && f < 1750.0;
+      return f > 300.0 && f < 2700.0 && !notched ? 1e-6 : 1e-9;
+    });
+    const NoiseTestAnalysis a = analyse_notched_noise(memory_capture(x, 24000.0), {});
+    QVERIFY(a.is_bound);
+    QVERIFY(*a.ratio_db > 30.0);
+    QVERIFY(to_result(a).headline()->bound == Bound::lower);
+    NoiseTestSettings wrong;
+    wrong.sideband = Sideband::lower;
+    QVERIFY(has_remark(analyse_notched_noise(memory_capture(x, 24000.0), wrong).remarks,
+                       "no_notched_noise"));
+    wrong.carrier_hz = 20000.0;
+    QVERIFY(refusal([&] {
+              analyse_notched_noise(memory_capture(x, 24000.0), wrong);
+            }).contains("band"));
+  }
+
+  void carrier_and_opposite_sideband_are_told_in_both_conventions() {
+    const double rate = 48000.0;
+    const double amplitude = 0.2;
+    const auto line = [&](double f, double dbc) {
+      return Sinusoid{f, amplitude * voltage_ratio_from_db(dbc)};
+    };
+    // Carrier at 4 kHz, tones of 650 and 1850 Hz below it: lower sideband.
+    const Samples x = generate_sinusoids({line(3350.0, 0.0), line(2150.0, 0.0), line(4000.0, -52.0),
+                                          line(4650.0, -46.0), line(5850.0, -61.0)},
+                                         rate, 1U << 18U, -80.0, 1);
+    SsbSettings settings;
+    settings.carrier_hz = 4000.0;
+    for (const bool named : {false, true}) {
+      if (named) settings.tones_hz = {650.0, 1850.0};
+      const SsbSuppression a = measure_ssb_suppression(memory_capture(x, rate), settings);
+      QVERIFY(a.sideband == Sideband::lower);
+      QCOMPARE(a.unwanted.size(), std::size_t{3});
+      QVERIFY(std::abs(a.pep_over_tone_db - 6.02) < 0.01);
+      QVERIFY(std::abs(a.unwanted[0].level_dbc + 52.0) < 0.1);
+      const Result r = to_result(a);
+      const auto figure = [&](const std::string& id) {
+        for (const Figure& f : r.figures) {
+          if (f.id == id) return f;
+        }
+        return Figure{};
+      };
+      QVERIFY(std::abs(figure("opposite_1_pep").value + 52.02) < 0.1 ||
+              std::abs(figure("opposite_2_pep").value + 52.02) < 0.1);
+      QVERIFY(std::abs(figure("carrier_pep").value + 58.02) < 0.1);
+      QCOMPARE(figure("carrier_pep").convention, std::string(kRePep));
+      QCOMPARE(figure("carrier").convention, std::string(kReOneTone));
+      QVERIFY(!has_remark(a.remarks, "recorder_symmetry"));
+    }
+    settings.carrier_hz = 0.0;
+    settings.tones_hz.clear();
+    QVERIFY(has_remark(measure_ssb_suppression(memory_capture(x, rate), settings).remarks,
+                       "recorder_symmetry"));
+    const Samples quiet = shaped_noise(rate, 1U << 16U, 1, flat(-1e6, 1e6, 1e-9, 1e-9));
+    QVERIFY(has_remark(measure_ssb_suppression(memory_capture(quiet, rate), settings).remarks,
+                       "no_tones"));
+  }
+};
+
+QTEST_APPLESS_MAIN(BandwidthTest)
+#include "bandwidth_test.moc"
