@@ -1,0 +1,381 @@
+#include "instrument/ladder_run.h"
+
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+
+#include "core/progress.h"
+#include "core/quantity/format.h"
+#include "core/quantity/levels.h"
+
+namespace heron {
+namespace {
+
+constexpr std::size_t kCheckFrames = 16384;
+constexpr double kToleranceDb = 0.1;
+constexpr int kMostSearches = 12;
+constexpr double kNearFullScaleDbfs = -0.5;
+
+/// Somebody asked to pause: the step begins anew afterwards.
+struct PauseAsked {};
+
+/// The plan itself cannot be carried out; pausing would not help the step.
+InputError refused(const std::string& setting, const std::string& why, const std::string& todo) {
+  return {"step " + setting, "", why, todo};
+}
+
+}  // namespace
+
+LadderRun::LadderRun(RunPlan plan, RunInstruments instruments, RunEvents events, BenchTime time)
+    : plan_(std::move(plan)), with_(instruments), events_(std::move(events)), time_(time) {
+  for (std::size_t i = 0; i < plan_.steps.size(); ++i) due_.push_back(i);
+}
+
+void LadderRun::pause() {
+  const std::scoped_lock lock(mutex_);
+  wants_pause_ = true;
+  changed_.notify_all();
+}
+
+void LadderRun::resume() {
+  const std::scoped_lock lock(mutex_);
+  wants_pause_ = false;
+  changed_.notify_all();
+}
+
+void LadderRun::repeat(std::size_t step) {
+  const std::scoped_lock lock(mutex_);
+  if (step < plan_.steps.size()) due_.push_back(step);
+}
+
+void LadderRun::skip() {
+  const std::scoped_lock lock(mutex_);
+  if (!due_.empty()) due_.pop_front();
+  wants_pause_ = false;
+  changed_.notify_all();
+}
+
+void LadderRun::drop_rf() {
+  const std::scoped_lock lock(mutex_);
+  wants_pause_ = true;
+  if (guard_ != nullptr) guard_->drop_now();
+  changed_.notify_all();
+}
+
+void LadderRun::show(RunState::Kind kind, std::size_t step, double seconds_left,
+                     const std::string& what) {
+  if (!events_.state) return;
+  RunState s;
+  s.kind = kind;
+  s.step = step;
+  s.seconds_left = seconds_left;
+  s.what = what;
+  s.is_rf_on = is_rf_on_;
+  events_.state(s);
+}
+
+void LadderRun::stay_alive(RfGuard& guard, const std::stop_token& stop) {
+  if (stop.stop_requested()) throw Cancelled();
+  {
+    const std::scoped_lock lock(mutex_);
+    if (wants_pause_) throw PauseAsked();
+  }
+  guard.feed();
+}
+
+void LadderRun::listen_to(const std::stop_token& stop) {
+  for (ScpiSession* s :
+       {with_.generator, with_.sampler, with_.power_meter, with_.supply, with_.thermometer}) {
+    if (s != nullptr) s->set_stop(stop);
+  }
+}
+
+bool LadderRun::wait_for_resume(const std::stop_token& stop) {
+  std::unique_lock lock(mutex_);
+  changed_.wait(lock, stop, [this] { return !wants_pause_; });
+  return !stop.stop_requested();
+}
+
+void LadderRun::set_stimulus() {
+  const RunStimulus& s = plan_.stimulus;
+  ScpiSession& g = *with_.generator;
+  switch (s.kind) {
+    case RunStimulus::Kind::tone:
+      g.tell(Role::generator, "set_tone", {{"hz", s.tones_hz.first}});
+      break;
+    case RunStimulus::Kind::two_tone:
+      g.tell(Role::generator, "set_two_tone",
+             {{"f1_hz", s.tones_hz.first}, {"f2_hz", s.tones_hz.second}});
+      break;
+    case RunStimulus::Kind::notched_noise:
+      g.tell(Role::generator, "set_notched_noise",
+             {{"low_hz", s.band_hz.first},
+              {"high_hz", s.band_hz.second},
+              {"notch_low_hz", s.notch_hz.first},
+              {"notch_high_hz", s.notch_hz.second}});
+      break;
+    case RunStimulus::Kind::speech_noise:
+      g.tell(Role::generator, "set_speech_noise",
+             {{"low_hz", s.band_hz.first}, {"high_hz", s.band_hz.second}});
+      break;
+  }
+}
+
+void LadderRun::rest(std::size_t index, const std::stop_token& stop) {
+  if (plan_.chain.parts.empty()) return;
+  const RunStep& step = plan_.steps[index];
+  // As long as it will be keyed, and at the level that it will have or may at most.
+  Drive drive;
+  drive.pep_dbm = step.output_pep_dbm.value_or(plan_.most_output_dbm);
+  drive.is_two_tone = plan_.stimulus.kind == RunStimulus::Kind::two_tone;
+  drive.frequency_hz = plan_.center_hz;
+  drive.key_down_s = static_cast<double>(plan_.frames) / plan_.rate_hz + 4.0 * plan_.settle_s;
+  const ChainResult chain = evaluate_chain(plan_.chain, drive);
+  if (!chain.is_safe)
+    throw refused(step.setting,
+                  fmt::format("{} does not stand {} dBm for {:.0f} s",
+                              chain.binding.empty() ? "the hook-up" : chain.binding,
+                              number_text(drive.pep_dbm, 1), *drive.key_down_s),
+                  "Reduce the power, or put more attenuation before it");
+  clock_.set_chain(plan_.chain, drive, time_.now_s());
+  const KeyDownReading reading = clock_.read(time_.now_s());
+  if (reading.rest_s <= 0.0) return;
+  time_.wait(reading.rest_s, [&](double left) {
+    if (stop.stop_requested()) throw Cancelled();
+    show(RunState::Kind::resting, index, left,
+         fmt::format("{} cools down", reading.binding.empty() ? "the hook-up" : reading.binding));
+    const std::scoped_lock lock(mutex_);
+    if (wants_pause_) throw PauseAsked();
+  });
+}
+
+double LadderRun::settled_pep_dbm(std::size_t index, RfGuard& guard, const std::stop_token& stop) {
+  ScpiSession& sampler = *with_.sampler;
+  const double settle = std::max(plan_.settle_s, with_.generator->profile().settle_s);
+  time_.wait(settle, [&](double left) {
+    stay_alive(guard, stop);
+    show(RunState::Kind::settling, index, left);
+  });
+  show(RunState::Kind::checking, index);
+  sampler.tell(Role::sampler, "set_frames", {{"frames", static_cast<double>(kCheckFrames)}});
+  sampler.ask_samples(Role::sampler, "read", block_, samples_);
+  stay_alive(guard, stop);
+  float most = 0.0F;
+  float component = 0.0F;
+  for (std::size_t i = 0; i + 1 < samples_.size(); i += 2) {
+    most = std::max(most, samples_[i] * samples_[i] + samples_[i + 1] * samples_[i + 1]);
+    component = std::max({component, std::abs(samples_[i]), std::abs(samples_[i + 1])});
+  }
+  if (component >= voltage_ratio_from_db(kNearFullScaleDbfs))
+    throw InstrumentError(InstrumentFault::over_range, sampler.name(), "",
+                          "its input is at full scale", "Add attenuation before it, then go on");
+  const double loss =
+      plan_.chain.parts.empty() ? 0.0 : -total_gain_db(plan_.chain, plan_.center_hz);
+  const double pep =
+      db_from_power_ratio(std::max(static_cast<double>(most), 1e-20)) + full_scale_dbm_ + loss;
+  if (pep > plan_.most_output_dbm + 0.2)
+    throw refused(plan_.steps[index].setting,
+                  fmt::format("{} dBm came out, more than the {} dBm that are allowed",
+                              number_text(pep, 1), number_text(plan_.most_output_dbm, 1)),
+                  "Turn the power down, or allow more");
+  return pep;
+}
+
+double LadderRun::find_level(const RunStep& step, std::size_t index, RfGuard& guard,
+                             const std::stop_token& stop) {
+  double level = std::min(generator_dbm_, plan_.most_generator_dbm);
+  double previous_pep = -400.0;
+  double previous_level = level;
+  for (int i = 0; i < kMostSearches; ++i) {
+    with_.generator->tell(Role::generator, "set_level",
+                          {{"dbm", level},
+                           {"v_rms", to_pd(to_watt(Dbm{level})).value},
+                           {"v_emf", to_emf(to_pd(to_watt(Dbm{level}))).value}});
+    generator_dbm_ = level;
+    const double pep = settled_pep_dbm(index, guard, stop);
+    const double missing = *step.output_pep_dbm - pep;
+    if (std::abs(missing) <= kToleranceDb) return pep;
+    // Full output: it rises by less than 0.1 dB for 1 dB of drive.
+    const double driven = level - previous_level;
+    if (i > 0 && missing > 0.0 && driven > 0.2 && pep - previous_pep < 0.1 * driven)
+      throw refused(step.setting,
+                    fmt::format("the output stops rising at {} dBm", number_text(pep, 1)),
+                    "Leave this step out, or turn the power setting up");
+    previous_pep = pep;
+    previous_level = level;
+    // Upwards in small steps: what drives hard may not follow the law of what drives little.
+    const double next = level + std::clamp(missing, -20.0, missing > 6.0 ? 0.7 * missing : missing);
+    level = std::min(next, plan_.most_generator_dbm);
+    if (level == previous_level && missing > kToleranceDb)
+      throw refused(step.setting,
+                    fmt::format("at {} dBm of drive, the most that is allowed, {} dBm come out",
+                                number_text(level, 1), number_text(pep, 1)),
+                    "Allow more drive, or leave this step out");
+  }
+  throw refused(step.setting,
+                fmt::format("its output does not settle within {} dB of {} dBm", kToleranceDb,
+                            number_text(*step.output_pep_dbm, 1)),
+                "Let the transmitter warm up, or set the drive by hand");
+}
+
+void LadderRun::read_others(TakenStep& taken) {
+  const auto read = [&](ScpiSession* session, Role role, const char* command, const char* name) {
+    if (session == nullptr || !session->can(role, command)) return;
+    try {
+      taken.readings[name] = session->ask_number(role, command);
+    } catch (const InstrumentError& error) {
+      // It only goes along: the step counts without it.
+      taken.cautions.emplace_back(error.what_happened());
+    }
+  };
+  read(with_.power_meter, Role::power_meter, "read", "power_meter_dbm");
+  read(with_.supply, Role::supply, "read_voltage", "supply_v");
+  read(with_.supply, Role::supply, "read_current", "supply_a");
+  read(with_.thermometer, Role::thermometer, "read", "temperature_c");
+}
+
+void LadderRun::take(std::size_t index, RfGuard& guard, const std::stop_token& stop) {
+  const RunStep& step = plan_.steps[index];
+  ScpiSession& sampler = *with_.sampler;
+  ScpiSession& generator = *with_.generator;
+  // Switching off has made the generator deaf to a stop.
+  listen_to(stop);
+  rest(index, stop);
+
+  show(RunState::Kind::setting, index);
+  sampler.tell(Role::sampler, "set_center", {{"hz", plan_.center_hz}});
+  sampler.tell(Role::sampler, "set_rate", {{"hz", plan_.rate_hz}});
+  sampler.settle();
+  if (sampler.can(Role::sampler, "full_scale"))
+    full_scale_dbm_ = sampler.ask_number(Role::sampler, "full_scale");
+  else if (const Part* recorder = recorder_of(plan_.chain))
+    full_scale_dbm_ = recorder->full_scale_dbm.value_or(0.0);
+  set_stimulus();
+  const double first = step.generator_dbm.value_or(
+      index == 0 || generator_dbm_ == 0.0 ? plan_.start_generator_dbm : generator_dbm_);
+  if (first > plan_.most_generator_dbm)
+    throw refused(step.setting,
+                  fmt::format("it asks for {} dBm of drive, at most {} dBm are allowed",
+                              number_text(first, 1), number_text(plan_.most_generator_dbm, 1)),
+                  "Allow more drive, or leave this step out");
+  generator_dbm_ = first;
+  generator.tell(Role::generator, "set_level",
+                 {{"dbm", first},
+                  {"v_rms", to_pd(to_watt(Dbm{first})).value},
+                  {"v_emf", to_emf(to_pd(to_watt(Dbm{first}))).value}});
+  generator.settle();
+  stay_alive(guard, stop);
+  is_rf_on_ = true;
+  clock_.key(time_.now_s());
+  generator.tell(Role::generator, "output_on");
+
+  TakenStep taken;
+  taken.index = index;
+  taken.pep_dbm = step.output_pep_dbm ? find_level(step, index, guard, stop)
+                                      : settled_pep_dbm(index, guard, stop);
+  const double length_s = static_cast<double>(plan_.frames) / plan_.rate_hz;
+  show(RunState::Kind::taking, index, length_s);
+  sampler.tell(Role::sampler, "set_frames", {{"frames", static_cast<double>(plan_.frames)}});
+  guard.feed();
+  sampler.ask_samples(Role::sampler, "read", block_, samples_, length_s / time_.factor());
+  read_others(taken);
+  stay_alive(guard, stop);
+  guard.off();
+  is_rf_on_ = false;
+  clock_.unkey(time_.now_s());
+
+  if (samples_.size() != 2 * plan_.frames)
+    throw InstrumentError(
+        InstrumentFault::garbled, sampler.name(), "",
+        fmt::format("{} samples came, {} were asked for", samples_.size() / 2, plan_.frames),
+        "Compare its profile, then go on");
+  if (sampler.can(Role::sampler, "is_over_range") &&
+      sampler.ask_yes_or_no(Role::sampler, "is_over_range"))
+    taken.cautions.emplace_back(sampler.name() + " was over range");
+  taken.generator_dbm = generator_dbm_;
+  taken.full_scale_dbm = full_scale_dbm_;
+  taken.samples.resize(plan_.frames);
+  for (std::size_t i = 0; i < plan_.frames; ++i)
+    taken.samples[i] = {samples_[2 * i], samples_[2 * i + 1]};
+  taken.info.name = "taken from " + sampler.name();
+  taken.info.format = "I and Q from " + sampler.name();
+  taken.info.sample_rate_hz = plan_.rate_hz;
+  taken.info.frames = static_cast<std::int64_t>(plan_.frames);
+  taken.info.is_complex = true;
+  taken.info.is_float = true;
+  taken.info.bits = 32;
+  taken.info.center_hz = plan_.center_hz;
+  events_.taken(std::move(taken));
+}
+
+bool LadderRun::run(const std::stop_token& stop) {
+  // Taking the samples is the longest that it is silent.
+  const double length_s = static_cast<double>(plan_.frames) / plan_.rate_hz / time_.factor();
+  RfGuard guard({with_.generator},
+                std::max(plan_.watchdog_s, length_s + with_.sampler->profile().timeout_s + 5.0));
+  {
+    const std::scoped_lock lock(mutex_);
+    guard_ = &guard;
+  }
+  bool is_complete = false;
+  RunState end;
+  end.kind = RunState::Kind::done;
+  while (true) {
+    std::size_t index = 0;
+    {
+      const std::scoped_lock lock(mutex_);
+      if (due_.empty()) {
+        is_complete = true;
+        break;
+      }
+      index = due_.front();
+    }
+    RunState halted;
+    halted.kind = RunState::Kind::paused;
+    try {
+      take(index, guard, stop);
+      const std::scoped_lock lock(mutex_);
+      due_.pop_front();
+      continue;
+    } catch (const PauseAsked&) {
+      halted.what = "paused";
+    } catch (const Cancelled&) {
+      end.kind = RunState::Kind::stopped;
+      end.what = "stopped";
+      break;
+    } catch (const InstrumentError& error) {
+      halted.instrument = error.subject;
+      halted.what = error.what();
+    } catch (const std::exception& error) {
+      halted.what = error.what();
+    } catch (...) {
+      halted.what = "it failed without saying why";
+    }
+    // RF first, then words.
+    halted.unconfirmed = guard.off();
+    is_rf_on_ = false;
+    clock_.unkey(time_.now_s());
+    halted.step = index;
+    {
+      const std::scoped_lock lock(mutex_);
+      wants_pause_ = true;
+    }
+    if (events_.state) events_.state(halted);
+    if (!wait_for_resume(stop)) {
+      end.kind = RunState::Kind::stopped;
+      end.what = "stopped";
+      break;
+    }
+    guard.rearm();
+  }
+  end.unconfirmed = guard.off();
+  is_rf_on_ = false;
+  {
+    const std::scoped_lock lock(mutex_);
+    guard_ = nullptr;
+  }
+  if (events_.state) events_.state(end);
+  return is_complete;
+}
+
+}  // namespace heron

@@ -1,0 +1,145 @@
+#pragma once
+
+#include <complex>
+#include <condition_variable>
+#include <deque>
+#include <functional>
+#include <map>
+#include <mutex>
+#include <optional>
+#include <stop_token>
+#include <string>
+#include <vector>
+
+#include "core/chain/chain.h"
+#include "core/chain/key_down_clock.h"
+#include "core/signal/capture.h"
+#include "instrument/bench_time.h"
+#include "instrument/rf_guard.h"
+#include "instrument/scpi_session.h"
+
+namespace heron {
+
+/// One step of an automatic ladder.
+struct RunStep {
+  std::string setting;                   ///< as the ladder calls it: "10 W"
+  std::optional<double> generator_dbm;   ///< set this level; or
+  std::optional<double> output_pep_dbm;  ///< search the level that gives this at the device
+};
+
+/// What drives the device while a step is taken.
+struct RunStimulus {
+  enum class Kind { tone, two_tone, notched_noise, speech_noise };
+  Kind kind = Kind::two_tone;
+  std::pair<double, double> tones_hz{650.0, 1850.0};  ///< the first alone for one tone
+  std::pair<double, double> band_hz{300.0, 2700.0};
+  std::pair<double, double> notch_hz{1250.0, 1750.0};
+};
+
+struct RunPlan {
+  std::vector<RunStep> steps;
+  RunStimulus stimulus;
+  double center_hz = 0.0;
+  double rate_hz = 48000.0;
+  std::size_t frames = 1U << 19U;
+  double settle_s = 0.5;
+  Chain chain;                         ///< device to sampler: levels, ratings, rest
+  double most_output_dbm = 50.0;       ///< PEP at the device above which RF goes off at once
+  double most_generator_dbm = 0.0;     ///< never more than this
+  double start_generator_dbm = -50.0;  ///< where a search begins
+  double watchdog_s = 15.0;
+};
+
+/// What one step gave.
+struct TakenStep {
+  std::size_t index = 0;
+  std::vector<std::complex<float>> samples;
+  CaptureInfo info;
+  double generator_dbm = 0.0;
+  double pep_dbm = 0.0;  ///< at the device, from the level check
+  double full_scale_dbm = 0.0;
+  std::map<std::string, double> readings;  ///< supply_v, supply_a, temperature_c, power_meter_dbm
+  std::vector<std::string> cautions;
+};
+
+/// Where a run stands.
+struct RunState {
+  enum class Kind { resting, setting, settling, checking, taking, paused, done, stopped, failed };
+  Kind kind = Kind::setting;
+  std::size_t step = 0;
+  double seconds_left = 0.0;
+  std::string instrument;  ///< the one that made it pause
+  std::string what;        ///< in words, with what to do
+  bool is_rf_on = false;
+  std::vector<std::string> unconfirmed;  ///< sources that did not say that they are off
+};
+
+/// Who listens; called from the run's thread. `taken` must only hand on.
+struct RunEvents {
+  std::function<void(const RunState&)> state;
+  std::function<void(TakenStep&&)> taken;
+};
+
+/// The instruments of a run; optional ones may be null.
+struct RunInstruments {
+  ScpiSession* generator = nullptr;
+  ScpiSession* sampler = nullptr;
+  ScpiSession* power_meter = nullptr;
+  ScpiSession* supply = nullptr;
+  ScpiSession* thermometer = nullptr;
+};
+
+/// Takes the steps of a ladder one after the other. RF is on only while a step settles and is
+/// taken. An instrument that fails makes it pause with RF off; `resume` takes the step again, and
+/// no step that was taken is lost. `run` belongs to the thread of the sessions; the other calls may
+/// come from any.
+class LadderRun {
+ public:
+  LadderRun(RunPlan plan, RunInstruments instruments, RunEvents events,
+            BenchTime time = BenchTime());
+
+  /// Until all steps are taken (true) or it was stopped (false). Never throws: what goes wrong is a
+  /// state. RF is off when it returns.
+  bool run(const std::stop_token& stop);
+
+  void pause();
+  void resume();
+  /// Takes one step once more, after those that are due.
+  void repeat(std::size_t step);
+  /// Leaves the step out that it stands at, and goes on.
+  void skip();
+  /// RF off at once; the run pauses.
+  void drop_rf();
+
+ private:
+  void take(std::size_t index, RfGuard& guard, const std::stop_token& stop);
+  void rest(std::size_t index, const std::stop_token& stop);
+  double find_level(const RunStep& step, std::size_t index, RfGuard& guard,
+                    const std::stop_token& stop);
+  void set_stimulus();
+  double settled_pep_dbm(std::size_t index, RfGuard& guard, const std::stop_token& stop);
+  void read_others(TakenStep& taken);
+  void listen_to(const std::stop_token& stop);
+  void show(RunState::Kind kind, std::size_t step, double seconds_left = 0.0,
+            const std::string& what = "");
+  void stay_alive(RfGuard& guard, const std::stop_token& stop);
+  bool wait_for_resume(const std::stop_token& stop);
+
+  RunPlan plan_;
+  RunInstruments with_;
+  RunEvents events_;
+  BenchTime time_;
+  KeyDownClock clock_;
+  RfGuard* guard_ = nullptr;  ///< while running
+  std::mutex mutex_;
+  std::condition_variable_any changed_;
+  bool wants_pause_ = false;
+  std::deque<std::size_t> due_;
+  bool is_rf_on_ = false;
+  double generator_dbm_ = 0.0;
+  double full_scale_dbm_ = 0.0;
+  std::vector<char> block_;
+  std::vector<float> samples_;
+};
+
+}  // namespace heron

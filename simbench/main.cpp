@@ -1,0 +1,72 @@
+#include <CLI/CLI.hpp>
+#include <QCoreApplication>
+#include <QSocketNotifier>
+#include <csignal>
+#include <fmt/format.h>
+#include <sys/socket.h>
+#include <unistd.h>
+
+#include "core/chain/chain_json.h"
+#include "core/error.h"
+#include "simbench/sim_server.h"
+
+namespace {
+
+int signal_pipe[2];
+
+void on_signal(int) {
+  const char byte = 1;
+  [[maybe_unused]] const auto written = ::write(signal_pipe[0], &byte, 1);
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+  CLI::App options{
+      "Even Heron's simulated bench: devices and instruments on ports of this machine."};
+  options.name("even-heron-simbench");
+  options.set_version_flag("--version", HERON_VERSION);
+  heron::sim::SimConfig config;
+  int first_port = 5025;
+  std::string chain_file;
+  bool has_amplifier = false;
+  options.add_option("--port", first_port, "Port of the first instrument; 0 = any free ones")
+      ->check(CLI::Range(0, 65000))
+      ->capture_default_str();
+  options.add_option("--seed", config.seed, "Draws the instruments' errors")->capture_default_str();
+  options.add_option("--speed", config.time_factor, "How much faster than the clock it lives")
+      ->check(CLI::Range(0.01, 1e6))
+      ->capture_default_str();
+  options.add_option("--chain", chain_file, "Hook-up (chain file) from device to sampler");
+  options.add_flag("--amplifier", has_amplifier, "An amplifier behind the transmitter");
+  CLI11_PARSE(options, argc, argv);
+
+  QCoreApplication app(argc, argv);
+  try {
+    if (!chain_file.empty()) {
+      config.chain = heron::read_chain(chain_file);
+    } else {
+      heron::Part pad;
+      pad.name = "power pad";
+      pad.kind = "attenuator";
+      pad.gain = heron::Gain(-50.0);
+      pad.u_db = 0.2;
+      config.chain.parts.push_back(pad);
+    }
+    if (has_amplifier) config.amplifier.emplace();
+    const heron::sim::SimServer server(config, first_port);
+    for (const std::string& name : heron::sim::SimBench::instruments())
+      fmt::print("{:<18} {}\n", name, server.address(name));
+    std::fflush(stdout);
+    // Signals end the event loop, so that every port is closed in order.
+    if (::socketpair(AF_UNIX, SOCK_STREAM, 0, signal_pipe) != 0) return 1;
+    QSocketNotifier ends(signal_pipe[1], QSocketNotifier::Read);
+    QObject::connect(&ends, &QSocketNotifier::activated, &app, &QCoreApplication::quit);
+    std::signal(SIGINT, &on_signal);
+    std::signal(SIGTERM, &on_signal);
+    return QCoreApplication::exec();
+  } catch (const heron::InputError& error) {
+    fmt::print(stderr, "even-heron-simbench: {}\n", error.what());
+    return 3;
+  }
+}

@@ -1,0 +1,298 @@
+#include "instrument/ladder_run.h"
+
+#include <QElapsedTimer>
+#include <QtTest>
+
+#include "core/method/two_tone.h"
+#include "core/signal/memory_capture.h"
+#include "simbench/sim_server.h"
+
+using namespace heron;
+using sim::Fault;
+using sim::SimServer;
+
+namespace {
+
+Chain stated_chain() {
+  Chain chain;
+  Part pad;
+  pad.name = "power pad";
+  pad.kind = "attenuator";
+  pad.gain = Gain(-50.0);
+  pad.u_db = 0.1;
+  pad.max_input_w = 20.0;
+  pad.time_constant_s = 120.0;
+  Part sampler;
+  sampler.name = "sampler";
+  sampler.kind = "instrument";
+  sampler.max_input_dbm = 10.0;
+  chain.parts = {pad, sampler};
+  return chain;
+}
+
+/// A server, its sessions, and a run in a thread of its own.
+struct Stage {
+  explicit Stage(double time_factor = 500.0) : server(config(time_factor)) {
+    plan.chain = stated_chain();
+    plan.center_hz = 14.2e6;
+    plan.rate_hz = 48000.0;
+    plan.frames = 48000;
+    plan.settle_s = 0.2;
+    plan.most_output_dbm = 45.0;
+    plan.most_generator_dbm = -10.0;
+    plan.start_generator_dbm = -40.0;
+    for (const double w : {3.0, 6.0, 12.0, 20.0}) {
+      RunStep step;
+      step.setting = QString("%1 W").arg(w).toStdString();
+      step.output_pep_dbm = 30.0 + 10.0 * std::log10(w);
+      plan.steps.push_back(step);
+    }
+  }
+  static sim::SimConfig config(double time_factor) {
+    sim::SimConfig c;
+    c.time_factor = time_factor;
+    c.chain = stated_chain();
+    return c;
+  }
+
+  void start() {
+    run_thread = std::jthread([this](const std::stop_token& stop) {
+      Profile profile = generic_profile();
+      profile.timeout_s = 1.0;
+      const auto open = [&](const char* name) {
+        auto s = std::make_unique<ScpiSession>(name, parse_address(server.address(name)), profile);
+        s->connect();
+        return s;
+      };
+      auto generator = open("generator");
+      auto sampler = open("sampler");
+      auto meter = open("power_meter");
+      RunEvents events;
+      events.state = [this](const RunState& s) {
+        const std::scoped_lock lock(mutex);
+        if (states.empty() || states.back().kind != s.kind) states.push_back(s);
+        kind = s.kind;
+        what = s.what;
+        instrument = s.instrument;
+      };
+      events.taken = [this](TakenStep&& step) {
+        const std::scoped_lock lock(mutex);
+        taken.push_back(std::move(step));
+      };
+      LadderRun made(plan, {generator.get(), sampler.get(), meter.get(), nullptr, nullptr}, events,
+                     BenchTime(server.bench().config().time_factor));
+      run = &made;
+      is_complete = made.run(stop);
+      run = nullptr;
+      is_over = true;
+    });
+  }
+  RunState::Kind now() {
+    const std::scoped_lock lock(mutex);
+    return kind;
+  }
+  std::size_t count() {
+    const std::scoped_lock lock(mutex);
+    return taken.size();
+  }
+
+  SimServer server;
+  RunPlan plan;
+  std::mutex mutex;
+  std::vector<RunState> states;
+  std::vector<TakenStep> taken;
+  RunState::Kind kind = RunState::Kind::setting;
+  std::string what;
+  std::string instrument;
+  std::atomic<LadderRun*> run{nullptr};
+  std::atomic<bool> is_complete{false};
+  std::atomic<bool> is_over{false};
+  std::jthread run_thread;
+};
+
+}  // namespace
+
+class LadderRunTest : public QObject {
+  Q_OBJECT
+ private slots:
+  void a_ladder_is_taken_step_by_step() {
+    Stage stage;
+    QElapsedTimer timer;
+    timer.start();
+    stage.start();
+    QTRY_VERIFY_WITH_TIMEOUT(stage.is_over, 20000);
+    QVERIFY(stage.is_complete);
+    QVERIFY(!stage.server.bench().is_keyed());
+    QCOMPARE(stage.taken.size(), stage.plan.steps.size());
+    for (std::size_t i = 0; i < stage.taken.size(); ++i) {
+      const TakenStep& t = stage.taken[i];
+      QCOMPARE(t.index, i);
+      QVERIFY(std::abs(t.pep_dbm - *stage.plan.steps[i].output_pep_dbm) < 0.11);
+      QVERIFY(t.readings.contains("power_meter_dbm"));
+      const TwoToneAnalysis a = analyse_two_tone(memory_capture(t.samples, 48000.0, t.info));
+      QCOMPARE(a.tones.size(), std::size_t{2});
+      QVERIFY(!a.products.empty());
+      // The whole record's PEP agrees with the level check.
+      QVERIFY(std::abs(a.pep_dbfs + t.full_scale_dbm + 50.0 - t.pep_dbm) < 0.3);
+    }
+    // RF is off between the steps: it was switched off at least once a step.
+    const auto lines = stage.server.heard("generator");
+    QVERIFY(std::count(lines.begin(), lines.end(), "OUTP OFF") >= 4);
+  }
+
+  void every_fault_pauses_with_rf_off_and_goes_on_data() {
+    QTest::addColumn<QString>("instrument");
+    QTest::addColumn<int>("fault");
+    QTest::addColumn<int>("after");
+    for (const char* instrument : {"sampler", "generator"}) {
+      for (const auto& [name, fault] : std::initializer_list<std::pair<const char*, Fault>>{
+               {"garbage", Fault::garbage},
+               {"truncated", Fault::truncated_block},
+               {"wrong length", Fault::wrong_length},
+               {"silent", Fault::silent},
+               {"late", Fault::late},
+               {"closes", Fault::closes},
+               {"over range", Fault::over_range}}) {
+        // In the middle of the ladder.
+        QTest::newRow(qPrintable(QString("%1 %2").arg(instrument, name)))
+            << instrument << int(fault) << (QString(instrument) == "sampler" ? 14 : 9);
+      }
+    }
+  }
+  void every_fault_pauses_with_rf_off_and_goes_on() {
+    QFETCH(QString, instrument);
+    QFETCH(int, fault);
+    QFETCH(int, after);
+    Stage stage;
+    stage.server.set_fault(instrument.toStdString(), static_cast<Fault>(fault), after, 1);
+    stage.start();
+    QTRY_VERIFY_WITH_TIMEOUT(stage.is_over || stage.now() == RunState::Kind::paused, 20000);
+    std::size_t before = stage.count();
+    if (!stage.is_over) {
+      QVERIFY(!stage.server.bench().is_keyed());
+      QCOMPARE(QString::fromStdString(stage.instrument), instrument);
+      QVERIFY(!stage.what.empty());
+      QVERIFY(before < stage.plan.steps.size());
+      stage.run.load()->resume();
+    } else {
+      // Only an answer that nobody waited for may go wrong without a word: switching off is tried
+      // twice.
+      QCOMPARE(instrument, QString("generator"));
+    }
+    QTRY_VERIFY_WITH_TIMEOUT(stage.is_over, 20000);
+    QVERIFY(stage.is_complete);
+    QVERIFY(!stage.server.bench().is_keyed());
+    QCOMPARE(stage.taken.size(), stage.plan.steps.size());
+    for (std::size_t i = 0; i < stage.taken.size(); ++i) QCOMPARE(stage.taken[i].index, i);
+  }
+
+  void a_pulled_sampler_waits_until_it_is_back() {
+    Stage stage;
+    stage.start();
+    QTRY_VERIFY_WITH_TIMEOUT(stage.count() >= 1, 20000);
+    stage.server.pull("sampler");
+    QTRY_VERIFY_WITH_TIMEOUT(stage.now() == RunState::Kind::paused, 20000);
+    QVERIFY(!stage.server.bench().is_keyed());
+    const std::size_t kept = stage.count();
+    QVERIFY(kept >= 1);
+    // Going on without it only pauses again.
+    stage.run.load()->resume();
+    QTest::qWait(300);
+    QTRY_VERIFY_WITH_TIMEOUT(stage.now() == RunState::Kind::paused, 20000);
+    QCOMPARE(stage.count(), kept);
+    stage.server.plug("sampler");
+    stage.run.load()->resume();
+    QTRY_VERIFY_WITH_TIMEOUT(stage.is_over, 20000);
+    QVERIFY(stage.is_complete);
+    QCOMPARE(stage.count(), stage.plan.steps.size());
+  }
+
+  void a_pulled_generator_is_said_to_be_possibly_on() {
+    Stage stage;
+    stage.start();
+    QTRY_VERIFY_WITH_TIMEOUT(stage.count() >= 1, 20000);
+    stage.server.pull("generator");
+    QTRY_VERIFY_WITH_TIMEOUT(stage.now() == RunState::Kind::paused, 20000);
+    {
+      const std::scoped_lock lock(stage.mutex);
+      QCOMPARE(stage.states.back().unconfirmed, std::vector<std::string>{"generator"});
+    }
+    stage.server.plug("generator");
+    stage.run.load()->resume();
+    QTRY_VERIFY_WITH_TIMEOUT(stage.is_over, 20000);
+    QVERIFY(!stage.server.bench().is_keyed());
+    QCOMPARE(stage.count(), stage.plan.steps.size());
+  }
+
+  void stop_pause_and_panic_switch_off_at_once_data() {
+    QTest::addColumn<QString>("how");
+    for (const char* how : {"stop", "pause", "panic"}) QTest::newRow(how) << how;
+  }
+  void stop_pause_and_panic_switch_off_at_once() {
+    QFETCH(QString, how);
+    // Slow enough to be caught in the act.
+    Stage stage(1.0);
+    stage.plan.settle_s = 5.0;
+    stage.start();
+    QTRY_VERIFY_WITH_TIMEOUT(stage.server.bench().is_keyed(), 10000);
+    QElapsedTimer timer;
+    timer.start();
+    if (how == "stop") stage.run_thread.request_stop();
+    if (how == "pause") stage.run.load()->pause();
+    if (how == "panic") stage.run.load()->drop_rf();
+    QTRY_VERIFY_WITH_TIMEOUT(!stage.server.bench().is_keyed(), 2000);
+    QVERIFY2(timer.elapsed() < 500, qPrintable(QString::number(timer.elapsed())));
+    if (how != "stop") {
+      QTRY_COMPARE(stage.now(), RunState::Kind::paused);
+      stage.run_thread.request_stop();
+    }
+    QTRY_VERIFY_WITH_TIMEOUT(stage.is_over, 10000);
+    QVERIFY(!stage.is_complete);
+    QCOMPARE(stage.now(), RunState::Kind::stopped);
+  }
+
+  void what_the_plan_forbids_is_not_done() {
+    // More than the device gives: the knee is named, and the step can be left out.
+    Stage stage;
+    stage.plan.steps[1].output_pep_dbm = 46.5;
+    stage.plan.most_output_dbm = 47.0;
+    stage.plan.chain.parts[0].max_input_w = 60.0;
+    stage.start();
+    QTRY_VERIFY_WITH_TIMEOUT(stage.now() == RunState::Kind::paused, 20000);
+    QVERIFY2(stage.what.find("stops rising") != std::string::npos, stage.what.c_str());
+    stage.run.load()->skip();
+    QTRY_VERIFY_WITH_TIMEOUT(stage.is_over, 20000);
+    QCOMPARE(stage.count(), std::size_t{3});
+  }
+
+  void an_unsafe_step_is_never_keyed() {
+    Stage stage;
+    stage.plan.chain.parts[0].time_constant_s.reset();
+    stage.plan.chain.parts[0].max_input_w = 1.0;
+    stage.start();
+    QTRY_VERIFY_WITH_TIMEOUT(stage.now() == RunState::Kind::paused, 20000);
+    QVERIFY2(stage.what.find("does not stand") != std::string::npos, stage.what.c_str());
+    const auto lines = stage.server.heard("generator");
+    QVERIFY(std::find(lines.begin(), lines.end(), "OUTP ON") == lines.end());
+    stage.run_thread.request_stop();
+    QTRY_VERIFY_WITH_TIMEOUT(stage.is_over, 10000);
+  }
+
+  void a_warm_pad_rests() {
+    Stage stage(2000.0);
+    // 12 s at 20 W PEP into a pad of 4 W: cool again only after a while.
+    stage.plan.frames = 12 * 48000;
+    stage.plan.chain.parts[0].max_input_w = 1.5;
+    stage.plan.steps.erase(stage.plan.steps.begin());
+    stage.start();
+    QTRY_VERIFY_WITH_TIMEOUT(stage.is_over || stage.now() == RunState::Kind::paused, 60000);
+    QVERIFY2(stage.is_complete, stage.what.c_str());
+    const std::scoped_lock lock(stage.mutex);
+    QVERIFY(std::any_of(stage.states.begin(), stage.states.end(), [](const RunState& s) {
+      return s.kind == RunState::Kind::resting && s.seconds_left > 1.0 && !s.is_rf_on;
+    }));
+  }
+};
+
+QTEST_GUILESS_MAIN(LadderRunTest)
+#include "ladder_run_test.moc"

@@ -1,0 +1,304 @@
+#include <QElapsedTimer>
+#include <QtTest>
+#include <csignal>
+#include <sys/wait.h>
+#include <unistd.h>
+
+#include "core/progress.h"
+#include "instrument/last_words.h"
+#include "instrument/rf_guard.h"
+#include "instrument/scpi_session.h"
+#include "simbench/sim_server.h"
+#include "tests/core/said.h"
+
+using namespace heron;
+using sim::Fault;
+using sim::SimServer;
+
+namespace {
+
+sim::SimConfig plain_config() {
+  sim::SimConfig c;
+  c.time_factor = 1000.0;
+  Part pad;
+  pad.name = "pad";
+  pad.kind = "attenuator";
+  pad.gain = Gain(-50.0);
+  c.chain.parts = {pad};
+  return c;
+}
+
+Profile hasty() {
+  Profile p = generic_profile();
+  p.timeout_s = 0.4;
+  return p;
+}
+
+std::unique_ptr<ScpiSession> session(const SimServer& server, const char* name) {
+  auto s = std::make_unique<ScpiSession>(name, parse_address(server.address(name)), hasty());
+  s->connect();
+  return s;
+}
+
+/// The fault that an action ends in; nullopt if it does not.
+std::optional<InstrumentFault> fault_of(const std::function<void()>& action) {
+  try {
+    action();
+  } catch (const InstrumentError& error) {
+    if (error.advice.empty() || error.subject.empty()) return std::nullopt;
+    return error.fault;
+  }
+  return std::nullopt;
+}
+
+bool heard(const SimServer& server, const char* instrument, const char* line) {
+  const auto lines = server.heard(instrument);
+  return std::find(lines.begin(), lines.end(), line) != lines.end();
+}
+
+}  // namespace
+
+class SessionTest : public QObject {
+  Q_OBJECT
+ private slots:
+  void every_role_answers_in_the_generic_profile() {
+    const SimServer server(plain_config());
+    auto meter = session(server, "power_meter");
+    QVERIFY(meter->identity().find("power_meter") != std::string::npos);
+    QVERIFY(meter->ask_number(Role::power_meter, "read") <= -50.0);
+    auto supply = session(server, "supply");
+    QVERIFY(std::abs(supply->ask_number(Role::supply, "read_voltage") - 13.8) < 0.01);
+    auto attenuator = session(server, "step_attenuator");
+    attenuator->tell(Role::step_attenuator, "set_attenuation", {{"db", 20.0}});
+    attenuator->settle();
+    QCOMPARE(attenuator->ask_number(Role::step_attenuator, "read"), 20.0);
+    auto analyser = session(server, "spectrum_analyser");
+    analyser->tell(Role::spectrum_analyser, "set_points", {{"points", 501.0}});
+    QCOMPARE(analyser->ask_numbers(Role::spectrum_analyser, "read").size(), std::size_t{501});
+    auto sampler = session(server, "sampler");
+    sampler->tell(Role::sampler, "set_frames", {{"frames", 1000.0}});
+    std::vector<char> block;
+    std::vector<float> samples;
+    sampler->ask_samples(Role::sampler, "read", block, samples);
+    QCOMPARE(samples.size(), std::size_t{2000});
+    QVERIFY(!sampler->ask_yes_or_no(Role::sampler, "is_over_range"));
+    auto thermometer = session(server, "thermometer");
+    QVERIFY(std::abs(thermometer->ask_number(Role::thermometer, "read") - 22.0) < 2.0);
+  }
+
+  void the_instruments_own_complaints_are_told() {
+    const SimServer server(plain_config());
+    auto generator = session(server, "generator");
+    generator->send("NO:SUCH:THING 3");
+    try {
+      generator->settle();
+      QFAIL("it did not complain");
+    } catch (const InstrumentError& error) {
+      QVERIFY(error.fault == InstrumentFault::refused);
+      QVERIFY(QString(error.what()).contains("-113") &&
+              QString(error.what()).contains("generator"));
+    }
+    generator->settle();  // the queue was read empty
+  }
+
+  void each_fault_is_named_and_the_next_question_answered_data() {
+    QTest::addColumn<int>("fault");
+    QTest::addColumn<int>("means");
+    QTest::newRow("garbage") << int(Fault::garbage) << int(InstrumentFault::garbled);
+    QTest::newRow("silent") << int(Fault::silent) << int(InstrumentFault::silent);
+    QTest::newRow("late") << int(Fault::late) << int(InstrumentFault::silent);
+    QTest::newRow("closes") << int(Fault::closes) << int(InstrumentFault::lost);
+    QTest::newRow("over range") << int(Fault::over_range) << int(InstrumentFault::over_range);
+  }
+  void each_fault_is_named_and_the_next_question_answered() {
+    QFETCH(int, fault);
+    QFETCH(int, means);
+    SimServer server(plain_config());
+    auto meter = session(server, "supply");
+    server.set_fault("supply", static_cast<Fault>(fault));
+    const auto said = fault_of([&] { meter->ask_number(Role::supply, "read_voltage"); });
+    QVERIFY(said.has_value());
+    QCOMPARE(int(*said), means);
+    // The late reply to the first question must not answer the second.
+    QVERIFY(meter->ask_number(Role::supply, "read_current") < 1.0);
+    QTest::qWait(static_cast<Fault>(fault) == Fault::late ? 1800 : 0);
+    QVERIFY(meter->ask_number(Role::supply, "read_current") < 1.0);
+    QVERIFY(std::abs(meter->ask_number(Role::supply, "read_voltage") - 13.8) < 0.01);
+  }
+
+  void broken_blocks_are_no_samples_data() {
+    QTest::addColumn<int>("fault");
+    QTest::newRow("truncated") << int(Fault::truncated_block);
+    QTest::newRow("wrong length") << int(Fault::wrong_length);
+    QTest::newRow("garbage") << int(Fault::garbage);
+    QTest::newRow("closes") << int(Fault::closes);
+    QTest::newRow("over range") << int(Fault::over_range);
+  }
+  void broken_blocks_are_no_samples() {
+    QFETCH(int, fault);
+    SimServer server(plain_config());
+    auto sampler = session(server, "sampler");
+    sampler->tell(Role::sampler, "set_frames", {{"frames", 20000.0}});
+    sampler->settle();
+    std::vector<char> block;
+    std::vector<float> samples;
+    server.set_fault("sampler", static_cast<Fault>(fault));
+    QVERIFY(fault_of([&] { sampler->ask_samples(Role::sampler, "read", block, samples); }));
+    sampler->ask_samples(Role::sampler, "read", block, samples);
+    QCOMPARE(samples.size(), std::size_t{40000});
+  }
+
+  void a_pulled_instrument_is_lost_and_comes_back() {
+    SimServer server(plain_config());
+    auto meter = session(server, "power_meter");
+    server.pull("power_meter");
+    const auto said = fault_of([&] { meter->ask_number(Role::power_meter, "read"); });
+    QVERIFY(said == InstrumentFault::lost);
+    QVERIFY(fault_of([&] { meter->ask_number(Role::power_meter, "read"); }) ==
+            InstrumentFault::lost);
+    server.plug("power_meter");
+    QVERIFY(meter->ask_number(Role::power_meter, "read") < -50.0);
+  }
+
+  void another_instrument_on_the_same_port_is_noticed() {
+    auto config = plain_config();
+    auto first = std::make_unique<SimServer>(config);
+    auto meter = session(*first, "generator");
+    const int port = first->port("generator");
+    first.reset();
+    config.seed = 99;
+    // The second server's generator stands where the first one's stood.
+    const SimServer second(config, port);
+    QVERIFY(fault_of([&] { meter->ask("*OPC?"); }) == InstrumentFault::lost ||
+            fault_of([&] { meter->ask("*OPC?"); }) == InstrumentFault::another_one);
+    QVERIFY(fault_of([&] { meter->ask("*OPC?"); }) == InstrumentFault::another_one);
+  }
+
+  void waiting_can_be_stopped() {
+    SimServer server(plain_config());
+    Profile patient = generic_profile();
+    patient.timeout_s = 30.0;
+    ScpiSession meter("supply", parse_address(server.address("supply")), patient);
+    meter.connect();
+    server.set_fault("supply", Fault::silent);
+    std::stop_source stop;
+    meter.set_stop(stop.get_token());
+    std::jthread later([&] {
+      std::this_thread::sleep_for(std::chrono::milliseconds(150));
+      stop.request_stop();
+    });
+    QElapsedTimer timer;
+    timer.start();
+    QVERIFY_THROWS_EXCEPTION(Cancelled, meter.ask("MEAS:VOLT?"));
+    QVERIFY(timer.elapsed() < 2000);
+  }
+
+  void nobody_there_is_said_with_the_address() {
+    int port = 0;
+    {
+      const SimServer server(plain_config());
+      port = server.port("counter");
+    }
+    ScpiSession counter("counter", parse_address("127.0.0.1:" + std::to_string(port)), hasty());
+    try {
+      counter.connect();
+      QFAIL("somebody answered");
+    } catch (const InstrumentError& error) {
+      QVERIFY(QString(error.what()).contains(QString::number(port)));
+    }
+  }
+
+  void traffic_can_be_watched() {
+    const SimServer server(plain_config());
+    auto supply = session(server, "supply");
+    std::vector<Traffic> seen;
+    supply->watch([&](const Traffic& t) { seen.push_back(t); });
+    supply->ask_number(Role::supply, "read_voltage");
+    QCOMPARE(seen.size(), std::size_t{2});
+    QVERIFY(seen[0].is_sent && seen[0].text == "MEAS:VOLT?");
+    QVERIFY(!seen[1].is_sent && seen[1].text == "13.800");
+  }
+
+  void the_guard_switches_off_in_every_way() {
+    SimServer server(plain_config());
+    auto generator = session(server, "generator");
+    const auto key = [&] {
+      generator->tell(Role::generator, "set_two_tone", {{"f1_hz", 650.0}, {"f2_hz", 1850.0}});
+      generator->tell(Role::generator, "output_on");
+      generator->settle();
+      QVERIFY(server.bench().is_keyed());
+    };
+    {
+      RfGuard guard({generator.get()}, 10.0);
+      key();
+    }
+    QVERIFY(!server.bench().is_keyed());
+    {
+      RfGuard guard({generator.get()}, 0.2);
+      guard.feed();
+      key();
+      // Nobody feeds it: a run that hangs.
+      QTRY_VERIFY(!server.bench().is_keyed());
+      QVERIFY(guard.has_tripped());
+      QVERIFY(fault_of([&] { guard.feed(); }).has_value());
+      guard.rearm();
+      guard.feed();
+      key();
+      std::jthread panic([&] { guard.drop_now(); });
+      panic.join();
+      QTRY_VERIFY(!server.bench().is_keyed());
+      guard.rearm();
+      key();
+      server.set_fault("generator", Fault::closes);
+      QVERIFY(fault_of([&] { generator->ask("OUTP?"); }).has_value());
+      // The line is gone, but not the duty.
+      QVERIFY(guard.off().empty());
+      QVERIFY(!server.bench().is_keyed());
+      key();
+      server.pull("generator");
+      QCOMPARE(guard.off(), std::vector<std::string>{"generator"});
+      server.plug("generator");
+      QVERIFY(guard.off().empty());
+      QVERIFY(!server.bench().is_keyed());
+    }
+  }
+
+  void a_dying_program_says_off_data() {
+    QTest::addColumn<int>("how");
+    QTest::newRow("SIGTERM") << SIGTERM;
+    QTest::newRow("SIGSEGV") << SIGSEGV;
+    QTest::newRow("an exception nobody catches") << SIGABRT;
+  }
+  void a_dying_program_says_off() {
+    QFETCH(int, how);
+    // The child inherits an open line: what a handler may do is write to it.
+    const SimServer server(plain_config());
+    const auto address = parse_address(server.address("generator"));
+    const auto line = make_transport(address);
+    line->open(Transport::Clock::now() + std::chrono::seconds(2));
+    QVERIFY(line->write("SOUR:FUNC:TONE 1000\nOUTP ON\n",
+                        Transport::Clock::now() + std::chrono::seconds(2)));
+    QTRY_VERIFY(heard(server, "generator", "OUTP ON"));
+    const pid_t child = ::fork();
+    if (child == 0) {
+      ::signal(SIGSEGV, SIG_DFL);
+      ::signal(SIGABRT, SIG_DFL);
+      ::signal(SIGTERM, SIG_DFL);
+      install_last_words();
+      const LastWord word(line->descriptor(), "OUTP OFF\n");
+      if (how == SIGABRT)
+        std::terminate();
+      else
+        ::raise(how);
+      ::_exit(0);
+    }
+    int status = 0;
+    QCOMPARE(::waitpid(child, &status, 0), child);
+    QVERIFY(WIFSIGNALED(status));
+    QCOMPARE(WTERMSIG(status), how);
+    QTRY_VERIFY(heard(server, "generator", "OUTP OFF"));
+  }
+};
+
+QTEST_GUILESS_MAIN(SessionTest)
+#include "session_test.moc"
