@@ -76,8 +76,14 @@ Transmitter::Drive Transmitter::drive() const {
     for (const double f : audio.tones_hz)
       peak += settings.filter.response(f) / static_cast<double>(audio.tones_hz.size());
   }
-  const double most = std::sqrt(settings.power_w / design_.full_pep_w) *
-                      voltage_ratio_from_db(design_.alc_overshoot_db);
+  // It watches what comes out and takes drive back until that is right.
+  const double held_at = std::sqrt(settings.power_w / design_.full_pep_w) *
+                         voltage_ratio_from_db(design_.alc_overshoot_db);
+  double most = 0.0;
+  for (double step = 1.0; step > 1e-6; step /= 2.0) {
+    const Complex x = most + step;
+    if (std::abs(x + curved(x, design_.curve) + curved(x, design_.memory)) <= held_at) most += step;
+  }
   Drive d;
   d.gain = wanted * peak > most ? most / std::max(peak, 1e-9) : wanted;
   // Voltage at the socket bounds the swing; where the supply limits the current, so does that.

@@ -20,8 +20,8 @@ struct TransmitterDesign {
   double full_audio_dbm = -24;  ///< audio that drives it to amplitude 1 at full gain
   /// Complex odd-order coefficients of the power stage, c3, c5, c7, and the same for what it
   /// remembers from `memory_s` ago.
-  std::array<std::complex<double>, 3> curve{{{-0.16, 0.05}, {0.18, -0.03}, {-0.13, 0.04}}};
-  std::array<std::complex<double>, 3> memory{{{0.010, 0.012}, {-0.006, 0.004}, {0.0, 0.0}}};
+  std::array<std::complex<double>, 3> curve{{{-0.18, 0.02}, {0.36, -0.04}, {-0.11, 0.02}}};
+  std::array<std::complex<double>, 3> memory{{{0.008, 0.010}, {-0.006, 0.004}, {0.0, 0.0}}};
   double memory_s = 12e-6;
   double alc_overshoot_db = 0.05;  ///< how far the level control lets the peak over its set value
   double droop_db_per_k = 0.012;
