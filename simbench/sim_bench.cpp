@@ -17,7 +17,13 @@
 namespace heron::sim {
 namespace {
 
-constexpr std::size_t kMostFrames = std::size_t{1} << 24U;
+/// The error of a thing is its own: drawn from the bench's seed and its name (FNV-1a).
+double error_of(const std::string& name, double sigma, std::uint64_t seed) {
+  std::uint64_t hash = 14695981039346656037U;
+  for (const char c : name) hash = (hash ^ static_cast<unsigned char>(c)) * 1099511628211U;
+  std::mt19937_64 random(seed * 0x9E3779B97F4A7C15U ^ hash);
+  return drawn_error(random, sigma);
+}
 
 }  // namespace
 
@@ -28,16 +34,26 @@ SimBench::SimBench(SimConfig config)
       started_(std::chrono::steady_clock::now()),
       time_factor_(config_.time_factor) {
   if (config_.amplifier) amplifier_.emplace(*config_.amplifier);
-  for (const Part& part : config_.chain.parts)
-    truth_.part_error_db[part.name] = drawn_error(random_, part.u_db);
-  truth_.coupler_error_db = drawn_error(random_, config_.coupler_u_db);
-  truth_.sampler_error_db = drawn_error(random_, config_.sampler_u_db);
-  truth_.analyser_error_db = drawn_error(random_, config_.analyser_u_db);
-  truth_.power_meter_error_db = drawn_error(random_, config_.power_meter_u_db);
-  truth_.attenuator_db_per_db = drawn_error(random_, config_.attenuator_u_db) / 30.0;
+  const auto error = [this](const char* name, double sigma) {
+    return error_of(name, sigma, config_.seed);
+  };
+  truth_.coupler_error_db = error("coupler of the power meter", config_.coupler_u_db);
+  truth_.sampler_error_db = error("the sampler's scale", config_.sampler_u_db);
+  truth_.analyser_error_db = error("the analyser's scale", config_.analyser_u_db);
+  truth_.power_meter_error_db = error("the power meter's scale", config_.power_meter_u_db);
+  truth_.attenuator_db_per_db = error("step attenuator", config_.attenuator_u_db) / 30.0;
   std::uniform_real_distribution<double> within(-1.0, 1.0);
   truth_.timebase_ppm = config_.counter_timebase_ppm * within(random_);
+  set_chain(Chain(config_.chain));
   add_instruments();
+}
+
+void SimBench::set_chain(const Chain& chain) {
+  const std::scoped_lock lock(mutex_);
+  config_.chain = chain;
+  truth_.part_error_db.clear();
+  for (const Part& part : chain.parts)
+    truth_.part_error_db[part.name] = error_of(part.name, part.u_db, config_.seed);
 }
 
 double SimBench::now_s() {

@@ -66,6 +66,8 @@ class SimBench {
   bool is_keyed();
   double now_s();
   void set_time_factor(double factor);
+  /// Another hook-up between device and sampler. A part keeps its error wherever it stands.
+  void set_chain(const Chain& chain);
 
  private:
   struct Sampler {

@@ -145,8 +145,20 @@ constexpr const char* kVersion3 = R"sql(
 ALTER TABLE step_capture ADD COLUMN added_attenuation_typed TEXT;
 )sql";
 
+// Instruments that answer by themselves, and what the simulated ones are drawn from.
+constexpr const char* kVersion4 = R"sql(
+CREATE TABLE instrument (
+  role TEXT PRIMARY KEY,
+  name TEXT NOT NULL CHECK (name <> ''),
+  address TEXT NOT NULL CHECK (address <> ''),
+  profile_json TEXT NOT NULL DEFAULT '',
+  identity TEXT NOT NULL DEFAULT ''
+);
+ALTER TABLE shack ADD COLUMN simulation_seed INTEGER;
+)sql";
+
 /// Element i leads from version i to i + 1. Only ever append.
-constexpr std::array<const char*, 3> kMigrations{kVersion1, kVersion2, kVersion3};
+constexpr std::array<const char*, 4> kMigrations{kVersion1, kVersion2, kVersion3, kVersion4};
 
 }  // namespace
 

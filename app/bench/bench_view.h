@@ -8,6 +8,7 @@
 #include "app/bench/fact_band.h"
 #include "app/bench/item_form.h"
 #include "app/bench/used_model.h"
+#include "app/live/instruments_card.h"
 #include "app/plot/curve_plot.h"
 #include "app/session/bench_edits.h"
 #include "app/table/figure_table.h"
@@ -25,7 +26,7 @@ namespace heron {
 class BenchView : public QWidget {
   Q_OBJECT
  public:
-  explicit BenchView(Session& session, QWidget* parent = nullptr);
+  BenchView(Session& session, LiveBench& live, QWidget* parent = nullptr);
   void refresh();
   void show_item(Id item);
   Id item_id() const { return item_; }
@@ -45,6 +46,7 @@ class BenchView : public QWidget {
   FigureTable* used() { return used_; }
   VerdictCard* calibration() { return calibration_; }
   RemarkList* remarks() { return remarks_; }
+  InstrumentsCard* instruments() { return instruments_; }
   Chip* add_chip() { return add_; }
   Chip* more_chip() { return more_; }
   QuantityField* frequency() { return frequency_; }
@@ -76,6 +78,7 @@ class BenchView : public QWidget {
 
   Session& session_;
   BenchEdits edits_;
+  LiveBench& live_;
   Id item_ = 0;
   double frequency_hz_ = 14.2e6;
   bool wants_vswr_ = false;
@@ -103,6 +106,7 @@ class BenchView : public QWidget {
   QWidget* right_ = nullptr;
   VerdictCard* calibration_ = nullptr;
   RemarkList* remarks_ = nullptr;
+  InstrumentsCard* instruments_ = nullptr;
 };
 
 }  // namespace heron

@@ -14,8 +14,8 @@
 
 namespace heron {
 
-BenchView::BenchView(Session& session, QWidget* parent)
-    : QWidget(parent), session_(session), edits_(session) {
+BenchView::BenchView(Session& session, LiveBench& live, QWidget* parent)
+    : QWidget(parent), session_(session), edits_(session), live_(live) {
   setAcceptDrops(true);
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(0, 0, 8, 0);
@@ -156,6 +156,8 @@ QWidget* BenchView::build_right() {
   remarks_ = new RemarkList;
   column->addWidget(calibration_);
   column->addWidget(remarks_, 1);
+  instruments_ = new InstrumentsCard(live_);
+  column->addWidget(instruments_);
   column->addStretch(0);
   return right;
 }

@@ -8,9 +8,11 @@
 #include "app/theme/qt_text.h"
 #include "core/error.h"
 #include "core/method/two_tone.h"
+#include "core/method/two_tone_json.h"
 #include "core/method/two_tone_trace.h"
 #include "core/quantity/typed_number.h"
 #include "core/read_text.h"
+#include "core/signal/memory_capture.h"
 #include "core/signal/trace_csv.h"
 
 namespace heron {
@@ -45,7 +47,7 @@ void take_trace(const std::filesystem::path& file, const std::filesystem::path& 
 
 /// Copies a recording into the shack and analyses it, both at once: the copy is mostly hashing on
 /// one core, the analysis is arithmetic on all of them.
-void take(const std::filesystem::path& file, const std::filesystem::path& captures,
+void take(const CaptureOpener& open, const std::filesystem::path& captures,
           const TwoToneSettings& settings, Taken& taken, const Progress& progress,
           const std::stop_token& stop) {
   std::stop_source both;
@@ -53,14 +55,14 @@ void take(const std::filesystem::path& file, const std::filesystem::path& captur
   std::exception_ptr copy_failure;
   std::jthread copy([&] {
     try {
-      taken.stored = store_capture(captures, capture_opener(file), {}, both.get_token());
+      taken.stored = store_capture(captures, open, {}, both.get_token());
     } catch (...) {
       copy_failure = std::current_exception();
       both.request_stop();
     }
   });
   try {
-    taken.analysis = analyse_two_tone(capture_opener(file), settings, progress, both.get_token());
+    taken.analysis = analyse_two_tone(open, settings, progress, both.get_token());
   } catch (const Cancelled&) {
     copy.join();
     // The analysis may have stopped only because the copy could not go on: tell that reason.
@@ -128,9 +130,24 @@ void ImportQueue::add_beside(const QString& path, int step, AddedAttenuation add
 
 void ImportQueue::put(const QString& path, Id step, std::optional<AddedAttenuation> added) {
   const TwoToneTest& t = *session_.two_tone();
-  waiting_.push_back({path.toStdString(), session_.test_id(), step, t.settings,
+  waiting_.push_back({path.toStdString(),
+                      {},
+                      session_.test_id(),
+                      step,
+                      t.settings,
                       t.test.drive ? std::optional(t.test.drive->frequency_hz) : std::nullopt,
                       std::move(added)});
+  if (job_ == nullptr) start_next();
+}
+
+void ImportQueue::add_taken(Id test, Id step, std::vector<std::complex<float>> samples,
+                            CaptureInfo info, double full_scale_dbm) {
+  const nlohmann::json settings = heron::test(session_.shack(), test).settings;
+  Item item{info.name, {}, test, step, two_tone_settings_from_json(settings), {}, {}};
+  item.settings.full_scale_dbm = full_scale_dbm;
+  const double rate = info.sample_rate_hz;
+  item.samples = memory_capture(std::move(samples), rate, std::move(info));
+  waiting_.push_back(std::move(item));
   if (job_ == nullptr) start_next();
 }
 
@@ -146,10 +163,11 @@ void ImportQueue::start_next() {
   job_ = new BackgroundJob(
       qt_text(item.file.filename().string()),
       [item, captures, taken](const Progress& progress, const std::stop_token& stop) {
-        if (is_trace(item.file))
+        if (!item.samples && is_trace(item.file))
           take_trace(item.file, captures, item.settings, item.carrier_rf_hz, *taken);
         else
-          take(item.file, captures, item.settings, *taken, progress, stop);
+          take(item.samples ? item.samples : capture_opener(item.file), captures, item.settings,
+               *taken, progress, stop);
       },
       this);
   const auto end = [this] {

@@ -1,8 +1,10 @@
 #pragma once
 
 #include <QObject>
+#include <complex>
 #include <deque>
 #include <filesystem>
+#include <vector>
 
 #include "app/session/background_job.h"
 #include "app/session/session.h"
@@ -23,6 +25,9 @@ class ImportQueue : public QObject {
   /// The same step once more, with so much more attenuation before the recorder: a self-test; with
   /// 0 dB a repeat, whose scatter enters the uncertainty.
   void add_beside(const QString& path, int step, AddedAttenuation added);
+  /// Samples that a live instrument has just taken for a step; full scale in dBm at its input.
+  void add_taken(Id test, Id step, std::vector<std::complex<float>> samples, CaptureInfo info,
+                 double full_scale_dbm);
   bool is_busy() const { return job_ != nullptr; }
   void cancel();
 
@@ -36,7 +41,8 @@ class ImportQueue : public QObject {
 
  private:
   struct Item {
-    std::filesystem::path file;
+    std::filesystem::path file;  ///< or only a name, where the samples are at hand
+    CaptureOpener samples;       ///< empty: read the file
     Id test;
     Id step;
     TwoToneSettings settings;

@@ -6,7 +6,9 @@
 #include <QMimeData>
 #include <QResizeEvent>
 #include <QStackedWidget>
+#include <QTimer>
 
+#include "app/live/live_ladder.h"
 #include "app/sheet/ladder_picture.h"
 #include "app/theme/frame.h"
 #include "app/theme/qt_text.h"
@@ -91,6 +93,17 @@ void TwoToneSheet::refresh_title(const TwoToneTest* t) {
     primary_->setText(tr("Make the hook-up safe"));
     consequence_->setText(tr("Not safe at %1: nothing is taken until then")
                               .arg(qt_text(watts_text(t->test.drive->pep_dbm))));
+  } else if (live_->is_running()) {
+    primary_->setText(tr("Taking %1 of %2").arg(live_->taken() + 1).arg(live_->count()));
+    consequence_->setText(tr("Esc takes RF away at once"));
+    primary_->setEnabled(false);
+  } else if (may_take_live(t)) {
+    const auto due = live_->due();
+    const QString into = qt_text(t->hookup->chain.parts.front().name);
+    primary_->setText(is_armed_ ? tr("Return to key, Esc to leave") : tr("Take the ladder"));
+    consequence_->setText(
+        due.size() == 1 ? tr("Keys 1 step for some 5 s into %1").arg(into)
+                        : tr("Keys %1 steps, some 5 s each, into %2").arg(due.size()).arg(into));
   } else if (!taken) {
     const QString step =
         has_step ? qt_text(t->steps[static_cast<std::size_t>(step_)].label) : QString();
@@ -231,6 +244,10 @@ QString TwoToneSheet::recording_filter() {
 void TwoToneSheet::primary_action() {
   const TwoToneTest* t = session_.two_tone();
   if (t == nullptr || !primary_->isEnabled()) return;
+  if (may_take_live(t)) {
+    arm_or_take();
+    return;
+  }
   if (chosen_analysis() != nullptr) {
     ask_signature();
     return;
@@ -239,9 +256,39 @@ void TwoToneSheet::primary_action() {
     emit hookup_asked();
     return;
   }
+  ask_recordings();
+}
+
+void TwoToneSheet::ask_recordings() {
   const QStringList files =
       QFileDialog::getOpenFileNames(this, tr("Add recordings"), {}, recording_filter());
   if (!files.isEmpty()) add_recordings(files);
+}
+
+bool TwoToneSheet::may_take_live(const TwoToneTest* t) const {
+  return t != nullptr && !t->test.is_signed() && t->may_be_keyed() && !live_->due().empty() &&
+         live_->obstacle().what.isEmpty();
+}
+
+/// Keying needs two presses, so that no slip of a key puts power out.
+void TwoToneSheet::arm_or_take() {
+  constexpr int kArmedMs = 6000;
+  if (!is_armed_) {
+    is_armed_ = true;
+    QTimer::singleShot(kArmedMs, this, [this] { disarm(); });
+    refresh_title(session_.two_tone());
+    primary_->setFocus(Qt::OtherFocusReason);
+    return;
+  }
+  is_armed_ = false;
+  live_->start();
+}
+
+bool TwoToneSheet::disarm() {
+  const bool was = is_armed_;
+  is_armed_ = false;
+  if (was) refresh_title(session_.two_tone());
+  return was;
 }
 
 void TwoToneSheet::recording_attached(long long test, long long step) {

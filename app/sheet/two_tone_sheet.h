@@ -25,17 +25,25 @@ class QStackedWidget;
 namespace heron {
 
 class CautionCard;
+class LiveBench;
+class LiveCard;
+class LiveLadder;
 
 /// The two-tone test: question, spectrum with flags, ladder and products, verdict, remarks.
 class TwoToneSheet : public QWidget {
   Q_OBJECT
  public:
-  explicit TwoToneSheet(Session& session, QWidget* parent = nullptr);
+  TwoToneSheet(Session& session, LiveBench& bench, QWidget* parent = nullptr);
   void refresh();
   void add_recordings(const QStringList& paths) { queue_->add(paths, step_); }
   void primary_action();
   void choose_step(int step);
   int chosen_step() const { return step_; }
+  LiveLadder* live() { return live_; }
+  LiveCard* live_card() { return live_card_; }
+  /// Waits for Return before it keys; Esc or another action takes that back.
+  bool is_armed() const { return is_armed_; }
+  bool disarm();
   bool is_busy() const { return queue_->is_busy(); }
   void cancel_import() { queue_->cancel(); }
   void copy_figure();
@@ -99,6 +107,9 @@ class TwoToneSheet : public QWidget {
   void refresh_driving_menu(const TwoToneTest* test);
   void lay_out_controls();
   void ask_ceiling();
+  bool may_take_live(const TwoToneTest* test) const;
+  void arm_or_take();
+  void ask_recordings();
   void ask_self_test();
   void ask_wanted_output();
   void set_ceiling(std::optional<double> dbm, const QString& typed);
@@ -151,6 +162,9 @@ class TwoToneSheet : public QWidget {
   QWidget* right_ = nullptr;
   VerdictCard* verdict_ = nullptr;
   TakingCard* taking_ = nullptr;
+  LiveLadder* live_ = nullptr;
+  LiveCard* live_card_ = nullptr;
+  bool is_armed_ = false;
   ReadingsCard* readings_ = nullptr;
   RemarkList* remarks_ = nullptr;
 };

@@ -3,6 +3,8 @@
 #include <QStackedWidget>
 #include <QVBoxLayout>
 
+#include "app/live/live_card.h"
+#include "app/live/live_ladder.h"
 #include "app/sheet/two_tone_sheet.h"
 #include "app/table/row_delegate.h"
 #include "app/table/table_head.h"
@@ -13,8 +15,12 @@
 
 namespace heron {
 
-TwoToneSheet::TwoToneSheet(Session& session, QWidget* parent)
-    : QWidget(parent), session_(session), queue_(new ImportQueue(session, this)) {
+TwoToneSheet::TwoToneSheet(Session& session, LiveBench& bench, QWidget* parent)
+    : QWidget(parent),
+      session_(session),
+      queue_(new ImportQueue(session, this)),
+      live_(new LiveLadder(session, bench, *queue_, this)) {
+  connect(&bench, &LiveBench::changed, this, [this] { refresh_title(session_.two_tone()); });
   setAcceptDrops(true);
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(0, 8, 8, 8);
@@ -115,12 +121,14 @@ QWidget* TwoToneSheet::build_right() {
   verdict_ = new VerdictCard;
   taking_ = new TakingCard;
   taking_->hide();
+  live_card_ = new LiveCard(*live_);
   readings_ = new ReadingsCard;
   remarks_ = new RemarkList;
   column->addWidget(verdict_);
   pair_ = new PairCard;
   caution_ = new CautionCard;
   caution_->hide();
+  column->addWidget(live_card_);
   column->addWidget(taking_);
   column->addWidget(pair_);
   column->addWidget(readings_);
@@ -185,9 +193,12 @@ void TwoToneSheet::connect_all() {
   connect(taking_, &TakingCard::stop_asked, queue_, &ImportQueue::cancel);
   connect(queue_, &ImportQueue::began, this, [this](const QString& file, int waiting) {
     taking_->begin(file, waiting);
-    taking_->show();
+    taking_->setVisible(!live_->is_running());
     primary_->setEnabled(false);
   });
+  connect(live_, &LiveLadder::changed, this, [this] { refresh_title(session_.two_tone()); });
+  connect(live_, &LiveLadder::failed, this, &TwoToneSheet::failed);
+  connect(live_, &LiveLadder::told, this, &TwoToneSheet::told);
   connect(queue_, &ImportQueue::progressed, taking_, &TakingCard::set_progress);
   connect(queue_, &ImportQueue::attached, this, &TwoToneSheet::recording_attached);
   connect(queue_, &ImportQueue::idle, this, [this] {

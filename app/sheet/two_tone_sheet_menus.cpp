@@ -6,6 +6,7 @@
 #include <QResizeEvent>
 #include <QStackedWidget>
 
+#include "app/live/live_ladder.h"
 #include "app/sheet/ladder_picture.h"
 #include "app/sheet/two_tone_sheet.h"
 #include "app/theme/frame.h"
@@ -80,6 +81,9 @@ void TwoToneSheet::refresh_more_menu(const TwoToneTest* t) {
                        [this, i] { compare_with(static_cast<int>(i)); });
   }
   menu->addSeparator();
+  menu->addAction(tr("Add recordings\u2026"), this, &TwoToneSheet::ask_recordings);
+  menu->addAction(tr("Take this step from the instruments"), this, [this] { live_->start(step_); })
+      ->setEnabled(!live_->is_running() && live_->obstacle().what.isEmpty());
   const bool has_capture = !t->steps.empty() && t->steps[static_cast<std::size_t>(step_)].capture;
   menu->addAction(tr("Self-test of the recorder\u2026"), this, &TwoToneSheet::ask_self_test)
       ->setEnabled(has_capture);

@@ -72,11 +72,20 @@ class BenchPill : public PaintedButton {
     setFocusPolicy(Qt::StrongFocus);
     setCursor(Qt::PointingHandCursor);
     setToolTip(tr("The bench: parts and instruments, Ctrl B"));
-    set_short(false);
+    show_bench(false, 0, false);
   }
-  void set_short(bool is_short) {
-    setText(is_short ? tr("Bench") : tr("Bench · recordings only"));
-    setAccessibleName(tr("Bench: recordings only, no instrument is connected"));
+  void show_bench(bool is_simulated, int count, bool is_short) {
+    is_simulated_ = is_simulated;
+    is_real_ = !is_simulated && count > 0;
+    if (is_simulated)
+      setText(is_short ? tr("Simulated") : tr("Simulated bench"));
+    else if (is_real_)
+      setText(is_short ? tr("Real · %1").arg(count) : tr("Real bench · %1").arg(count));
+    else
+      setText(is_short ? tr("Bench") : tr("Bench · recordings only"));
+    setAccessibleName(is_simulated ? tr("Simulated bench")
+                      : is_real_   ? tr("Real bench, %1 instruments answer").arg(count)
+                                   : tr("Bench: recordings only, no instrument is connected"));
     resize(static_cast<int>(advance(Type::control_chosen, text())) + 38, 26);
   }
 
@@ -88,13 +97,24 @@ class BenchPill : public PaintedButton {
     p.setPen(underMouse() ? QPen(t.water) : QPen(Qt::NoPen));
     p.setBrush(t.waterTint);
     p.drawRoundedRect(QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5), 12.5, 12.5);
-    p.setBrush(Qt::NoBrush);
-    p.setPen(QPen(t.water, 1.4));
-    p.drawEllipse(QPointF(16, 13), 3.4, 3.4);
+    p.setBrush(is_real_ ? QBrush(t.water) : QBrush(Qt::NoBrush));
+    p.setPen(QPen(t.water, is_simulated_ ? 1.8 : 1.4, Qt::SolidLine, Qt::RoundCap));
+    if (is_simulated_) {
+      QPainterPath wave(QPointF(10.5, 14));
+      wave.cubicTo(13, 7, 15, 10, 16, 13);
+      wave.cubicTo(17, 16, 19, 19, 21.5, 12);
+      p.drawPath(wave);
+    } else {
+      p.drawEllipse(QPointF(16, 13), 3.4, 3.4);
+    }
     p.setFont(type_font(Type::control_chosen));
     p.drawText(QRectF(26, 0, width(), height()), Qt::AlignVCenter, text());
     if (shows_focus()) draw_focus_ring(p, rect(), 12, t);
   }
+
+ private:
+  bool is_simulated_ = false;
+  bool is_real_ = false;
 };
 
 /// Looks like a field, opens the command box.
@@ -157,6 +177,12 @@ HeaderBar::HeaderBar(QWidget* parent)
   show_shack({});
 }
 
+void HeaderBar::set_bench(bool is_simulated, int count) {
+  is_simulated_ = is_simulated;
+  answering_ = count;
+  lay_out();
+}
+
 void HeaderBar::show_bench(const QString& place) {
   show_shack(place);
   is_bench_ = true;
@@ -184,7 +210,7 @@ void HeaderBar::show_evaluation(const QString& device, const QString& evaluation
 
 void HeaderBar::lay_out() {
   shack_->move(158, 11);
-  static_cast<BenchPill*>(bench_)->set_short(width() < 1440);
+  static_cast<BenchPill*>(bench_)->show_bench(is_simulated_, answering_, width() < 1440);
   device_->resize(std::min(device_->sizeHint().width(), width() < 1200 ? 200 : 290), 26);
   device_->move(shack_->geometry().right() + 18, 11);
   find_->resize(width() < 1200 ? 150 : 224, 28);

@@ -20,6 +20,9 @@ class HeaderBar : public QWidget {
   Chip* device_chip() { return device_; }
   QMenu* menu() { return menu_; }
   KeyClock* key_clock() { return key_clock_; }
+  /// What this bench is; `count` instruments answer.
+  void set_bench(bool is_simulated, int count);
+  QString bench_words() const { return bench_->text(); }
 
  signals:
   void shack_asked();
@@ -43,6 +46,8 @@ class HeaderBar : public QWidget {
   QString evaluation_;
   bool is_shack_ = true;
   bool is_bench_ = false;
+  bool is_simulated_ = false;
+  int answering_ = 0;
 };
 
 }  // namespace heron

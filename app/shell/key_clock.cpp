@@ -59,6 +59,11 @@ void KeyClock::clear_chain() {
   tick();
 }
 
+void KeyClock::set_controlled(bool controlled) {
+  is_controlled_ = controlled;
+  tick();
+}
+
 void KeyClock::press() {
   if (!has_chain_) {
     emit refused(tr("The key-down clock has nothing to watch."),
@@ -91,7 +96,9 @@ void KeyClock::tick() {
   reading_ = clock_.read(now());
   switch (reading_.state) {
     case KeyDownState::idle:
-      words_ = has_chain_ && clock_.has_ratings() ? tr("Key-down clock") : tr("RF not controlled");
+      words_ = is_controlled_                       ? tr("RF off")
+               : has_chain_ && clock_.has_ratings() ? tr("Key-down clock")
+                                                    : tr("RF not controlled");
       break;
     case KeyDownState::keyed:
       words_ = tr("Key down %1").arg(clock_text(reading_.keyed_s));
@@ -108,8 +115,9 @@ void KeyClock::tick() {
       words_ = tr("rest %1").arg(clock_text(std::ceil(reading_.rest_s)));
       break;
   }
-  QString more =
-      tr("This bench is not keyed by the program. Press, or F9, when you key and when you stop.");
+  QString more = is_controlled_ ? tr("The program keys this bench. Esc takes RF away at once.")
+                                : tr("This bench is not keyed by the program. Press, or F9, when "
+                                     "you key and when you stop.");
   if (!reading_.binding.empty()) more = qt_text(reading_.binding) + ". " + more;
   setToolTip(more);
   setAccessibleName(words_);

@@ -18,6 +18,8 @@ class KeyClock : public PaintedButton {
   /// `may_be_keyed` false: starting it is refused.
   void set_chain(const Chain& chain, const Drive& drive, bool may_be_keyed);
   void clear_chain();
+  /// The program keys by itself: then it says whether RF is on.
+  void set_controlled(bool controlled);
   void press();
   /// The key is up; true if it was down.
   bool release();
@@ -55,6 +57,7 @@ class KeyClock : public PaintedButton {
   std::optional<Pending> pending_;  ///< for when the key is up: what is keyed stays watched
   bool has_chain_ = false;
   bool may_be_keyed_ = true;
+  bool is_controlled_ = false;
 };
 
 }  // namespace heron

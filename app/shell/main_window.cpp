@@ -11,6 +11,7 @@
 #include <QVBoxLayout>
 
 #include "app/export/exporter.h"
+#include "app/live/live_ladder.h"
 #include "app/theme/frame.h"
 #include "app/theme/qt_text.h"
 #include "core/error.h"
@@ -31,6 +32,7 @@ MainWindow::MainWindow(QWidget* parent) : QWidget(parent) {
 }
 
 MainWindow::~MainWindow() {
+  sheet_->live()->end();
   // Losing the focus hands over what is being typed: while there is still a session to take it.
   hide();
   delete pages_;
@@ -49,14 +51,14 @@ void MainWindow::build() {
   row->setContentsMargins(0, 0, 0, 0);
   row->setSpacing(0);
   rail_ = new CourseRail;
-  sheet_ = new TwoToneSheet(session_);
+  sheet_ = new TwoToneSheet(session_, live_);
   hookup_ = new HookupView(session_);
   sheets_ = new QStackedWidget;
   sheets_->addWidget(sheet_);
   sheets_->addWidget(hookup_);
   row->addWidget(rail_);
   row->addWidget(sheets_, 1);
-  bench_ = new BenchView(session_);
+  bench_ = new BenchView(session_, live_);
   pages_->addWidget(shack_);
   pages_->addWidget(page_);
   pages_->addWidget(bench_);
@@ -66,6 +68,7 @@ void MainWindow::build() {
   commands_ = new CommandBox(this);
   commands_->hide();
   desk_ = new LevelDesk(this);
+  panel_ = new InstrumentPanel(live_, this);
 
   connect(header_, &HeaderBar::shack_asked, this, &MainWindow::show_shack);
   connect(header_, &HeaderBar::find_asked, this, [this] { commands_->open(commands()); });
@@ -119,6 +122,18 @@ void MainWindow::build() {
   connect(shack_, &ShackView::evaluation_asked, this, &MainWindow::show_evaluation);
   connect(shack_, &ShackView::new_evaluation_asked, this, &MainWindow::ask_for_evaluation);
   connect(shack_, &ShackView::device_asked, this, &MainWindow::ask_for_device);
+  connect(&live_, &LiveBench::changed, this, &MainWindow::show_live_bench);
+  connect(&live_, &LiveBench::failed, messages_, &MessageBar::complain);
+  connect(&live_, &LiveBench::told, messages_, &MessageBar::tell);
+  connect(panel_, &InstrumentPanel::failed, messages_, &MessageBar::complain);
+  connect(bench_->instruments(), &InstrumentsCard::panel_asked, this,
+          [this](Role role, const QPoint& at) { panel_->open_for(role, at); });
+  connect(sheet_->live(), &LiveLadder::rf_changed, this, [this](bool on) {
+    if (on)
+      header_->key_clock()->press();
+    else
+      header_->key_clock()->release();
+  });
   connect(sheet_, &TwoToneSheet::failed, messages_, &MessageBar::complain);
   connect(sheet_, &TwoToneSheet::told, messages_, &MessageBar::tell);
 }
@@ -201,6 +216,7 @@ void MainWindow::add_shortcuts() {
 }
 
 bool MainWindow::open_shack(const QString& folder) {
+  sheet_->live()->end();
   sheet_->cancel_import();
   try {
     session_.open(folder);
@@ -323,6 +339,7 @@ bool MainWindow::work_on(const QString& path, const QString& words, BackgroundJo
 }
 
 void MainWindow::closeEvent(QCloseEvent* event) {
+  sheet_->live()->end();
   header_->key_clock()->release();
   sheet_->flush();
   hookup_->flush();

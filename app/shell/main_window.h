@@ -4,6 +4,8 @@
 
 #include "app/bench/bench_view.h"
 #include "app/hookup/hookup_view.h"
+#include "app/live/instrument_panel.h"
+#include "app/live/live_bench.h"
 #include "app/session/background_job.h"
 #include "app/session/session.h"
 #include "app/sheet/two_tone_sheet.h"
@@ -47,6 +49,9 @@ class MainWindow : public QWidget {
   BenchView* bench_view() { return bench_; }
   HookupView* hookup_view() { return hookup_; }
   LevelDesk* level_desk() { return desk_; }
+  LiveBench* live_bench() { return &live_; }
+  InstrumentPanel* instrument_panel() { return panel_; }
+  HeaderBar* header() { return header_; }
   KeyClock* key_clock() { return header_->key_clock(); }
   void show_bench(Id item = 0);
   /// The editor, with the drive of a test; hookup 0 = the test's own.
@@ -82,7 +87,9 @@ class MainWindow : public QWidget {
   /// Long work on a file, told in the message bar; one at a time: false if there is one already.
   bool work_on(const QString& path, const QString& words, BackgroundJob::Work work,
                const std::function<void()>& then);
+  void show_live_bench();
   Session session_;
+  LiveBench live_{session_};
   HeaderBar* header_ = nullptr;
   MessageBar* messages_ = nullptr;
   QStackedWidget* pages_ = nullptr;
@@ -94,6 +101,7 @@ class MainWindow : public QWidget {
   HookupView* hookup_ = nullptr;
   BenchView* bench_ = nullptr;
   LevelDesk* desk_ = nullptr;
+  InstrumentPanel* panel_ = nullptr;
   CommandBox* commands_ = nullptr;
   BackgroundJob* job_ = nullptr;
 };

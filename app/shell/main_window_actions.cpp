@@ -92,6 +92,15 @@ std::vector<Command> MainWindow::commands() {
   add(tr("Go to the shack"), "Ctrl 0", [this] { show_shack(); });
   add(tr("Go to the bench"), "Ctrl B", [this] { show_bench(); });
   add(tr("Level desk: convert a level"), "Ctrl L", [this] { open_level_desk(); });
+  add(live_.is_simulated() ? tr("Back to the real bench") : tr("Use the simulated bench"), {},
+      [this] { live_.use_simulation(!live_.is_simulated()); });
+  for (const RoleKind& kind : role_kinds()) {
+    const QString title = qt_text(std::string(kind.title));
+    add(tr("Connect or test: %1").arg(title), {}, [this, role = kind.role] {
+      show_bench();
+      panel_->open_for(role, QPoint(width() - 280, 120));
+    });
+  }
   for (const BenchEntry& e : bench(session_.shack()))
     list.push_back(
         {qt_text(e.item.part.name), tr("bench"), {}, [this, id = e.id] { show_bench(id); }});

@@ -11,6 +11,7 @@
 #include <algorithm>
 
 #include "app/export/exporter.h"
+#include "app/live/live_ladder.h"
 #include "app/shell/main_window.h"
 #include "app/theme/frame.h"
 #include "app/theme/qt_text.h"
@@ -21,7 +22,8 @@ namespace heron {
 
 /// The transmitter first, then whatever runs, then what is told.
 void MainWindow::drop_rf_or_close() {
-  if (header_->key_clock()->release()) return;
+  const bool was_taking = sheet_->live()->drop_rf();
+  if (header_->key_clock()->release() || was_taking || sheet_->disarm()) return;
   // The card with the focus, else the one opened last.
   FloatingCard* top = nullptr;
   for (FloatingCard* card : findChildren<FloatingCard*>()) {
@@ -50,6 +52,14 @@ void MainWindow::watch_key_down() {
     header_->key_clock()->set_chain(t->hookup->chain, *t->test.drive, t->may_be_keyed());
   else
     header_->key_clock()->clear_chain();
+}
+
+void MainWindow::show_live_bench() {
+  const auto& all = live_.instruments();
+  const auto answering = std::count_if(
+      all.begin(), all.end(), [this](const LiveInstrument& i) { return live_.answers(i.role); });
+  header_->set_bench(live_.is_simulated(), static_cast<int>(answering));
+  header_->key_clock()->set_controlled(live_.answers(Role::generator));
 }
 
 bool MainWindow::is_in_hookup() const {

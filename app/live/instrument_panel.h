@@ -1,0 +1,48 @@
+#pragma once
+
+#include <QLabel>
+#include <QLineEdit>
+#include <QPlainTextEdit>
+
+#include "app/live/live_bench.h"
+#include "app/widget/chip.h"
+#include "app/widget/floating_card.h"
+#include "app/widget/push_button.h"
+
+namespace heron {
+
+/// One instrument: where it is, what it speaks, who it says it is, a line to try, the traffic.
+class InstrumentPanel : public FloatingCard {
+  Q_OBJECT
+ public:
+  InstrumentPanel(LiveBench& bench, QWidget* window);
+  void open_for(Role role, QPoint at);
+  Role role() const { return role_; }
+  QLineEdit* address() { return address_; }
+  QLineEdit* line() { return line_; }
+  PushButton* connect_button() { return connect_; }
+  QString traffic() const { return traffic_->toPlainText(); }
+  QString state_words() const { return state_->text(); }
+  /// A profile file, checked at once.
+  void take_profile(const QString& path);
+
+ signals:
+  void failed(const QString& what, const QString& what_to_do);
+
+ private:
+  void refresh();
+  void refresh_traffic();
+  LiveBench& bench_;
+  Role role_ = Role::sampler;
+  QString profile_text_;
+  QLabel* state_;
+  QLineEdit* name_;
+  QLineEdit* address_;
+  Chip* profile_;
+  PushButton* connect_;
+  PushButton* forget_;
+  QLineEdit* line_;
+  QPlainTextEdit* traffic_;
+};
+
+}  // namespace heron

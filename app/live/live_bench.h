@@ -1,0 +1,99 @@
+#pragma once
+
+#include <QObject>
+#include <deque>
+#include <memory>
+#include <optional>
+#include <vector>
+
+#include "app/session/background_job.h"
+#include "app/session/session.h"
+#include "instrument/scpi_session.h"
+#include "store/instrument.h"
+
+namespace heron {
+
+namespace sim {
+class SimServer;
+}
+
+/// How an instrument stands to the program.
+enum class LinkState { unasked, asking, answering, simulated, failed };
+
+struct LiveInstrument {
+  Role role = Role::sampler;
+  KnownInstrument known;
+  LinkState state = LinkState::unasked;
+  QString words;  ///< what it answered, or why it did not
+};
+
+/// One line of a conversation, as the panel shows it.
+struct TrafficLine {
+  bool is_sent = false;
+  QString text;
+};
+
+/// The instruments that answer by themselves, real or simulated. Talking to them happens in the
+/// background, one question after the other.
+class LiveBench : public QObject {
+  Q_OBJECT
+ public:
+  explicit LiveBench(Session& session, QObject* parent = nullptr);
+  ~LiveBench() override;
+
+  const std::vector<LiveInstrument>& instruments() const { return instruments_; }
+  const LiveInstrument* find(Role role) const;  ///< nullptr if there is none in that role
+  const std::deque<TrafficLine>& traffic(Role role) const;
+  bool is_simulated() const { return server_ != nullptr; }
+  bool is_busy() const { return job_ != nullptr; }
+  /// Whether a role can be used now.
+  bool answers(Role role) const;
+
+  /// Puts the simulated bench in place of everything, on free ports of this machine; and away.
+  void use_simulation(bool on);
+  sim::SimServer* simulation() { return server_.get(); }
+  /// How much faster than the clock the simulated bench lives; 1 for a real one.
+  double time_factor() const;
+  void set_time_factor(double factor);
+
+  /// Asks who is there, and keeps the instrument if it answers. `profile` is a profile's text,
+  /// empty for the generic one. Complains through failed().
+  void connect_to(Role role, const QString& name, const QString& address,
+                  const QString& profile = {});
+  void test(Role role);
+  void forget(Role role);
+  /// Sends a line that somebody typed; an answer goes to the traffic.
+  void say(Role role, const QString& line);
+
+  /// A conversation for a run, not yet opened; nullptr if the role cannot be used.
+  std::unique_ptr<ScpiSession> open(Role role) const;
+
+ signals:
+  void changed();
+  void traffic_changed();
+  void told(const QString& text);
+  void failed(const QString& what, const QString& what_to_do);
+
+ private:
+  struct Question {
+    KnownInstrument known;
+    Role role;
+    QString line;  ///< empty: only ask who is there
+    bool keep = false;
+  };
+  void load();
+  void ask(Question question);
+  void ask_next();
+  LiveInstrument* entry(Role role);
+  void hear(Role role, const Traffic& traffic);
+
+  Session& session_;
+  std::vector<LiveInstrument> instruments_;
+  std::map<Role, std::deque<TrafficLine>> traffic_;
+  std::unique_ptr<sim::SimServer> server_;
+  double time_factor_ = 30.0;
+  std::deque<Question> questions_;
+  BackgroundJob* job_ = nullptr;
+};
+
+}  // namespace heron

@@ -1,0 +1,72 @@
+#include "app/live/live_card.h"
+
+#include <QHBoxLayout>
+#include <QVBoxLayout>
+
+#include "app/widget/words.h"
+
+namespace heron {
+
+LiveCard::LiveCard(LiveLadder& ladder, QWidget* parent)
+    : Card(parent),
+      ladder_(ladder),
+      count_(new Words({}, Type::label, Tone::mute)),
+      what_(new Words({}, Type::body, Tone::slate)),
+      pause_(new PushButton(tr("Pause, RF off"), ButtonRank::link)),
+      skip_(new PushButton(tr("Leave this step out"), ButtonRank::link)),
+      stop_(new PushButton(tr("Stop, keep what was taken"), ButtonRank::link)) {
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(16, 12, 16, 10);
+  column->setSpacing(6);
+  auto* row = new QHBoxLayout;
+  row->addWidget(new Words(tr("Taking the ladder"), Type::heading));
+  row->addStretch();
+  row->addWidget(count_);
+  column->addLayout(row);
+  column->addSpacing(10);
+  what_->setWordWrap(true);
+  column->addWidget(what_);
+  for (PushButton* b : {pause_, skip_, stop_}) column->addWidget(b);
+  connect(pause_, &QAbstractButton::clicked, this, [this] {
+    if (ladder_.state().kind == RunState::Kind::paused)
+      ladder_.resume();
+    else
+      ladder_.pause();
+  });
+  connect(skip_, &QAbstractButton::clicked, this, [this] { ladder_.skip(); });
+  connect(stop_, &QAbstractButton::clicked, this, [this] { ladder_.stop(); });
+  connect(&ladder_, &LiveLadder::changed, this, &LiveCard::refresh);
+  refresh();
+}
+
+QString LiveCard::words() const {
+  return what_->text();
+}
+
+void LiveCard::refresh() {
+  setVisible(ladder_.is_running());
+  if (!ladder_.is_running()) return;
+  const bool is_paused = ladder_.state().kind == RunState::Kind::paused;
+  count_->setText(tr("%1 of %2").arg(ladder_.taken()).arg(ladder_.count()));
+  what_->setText(ladder_.words());
+  pause_->setText(is_paused ? tr("Go on") : tr("Pause, RF off"));
+  skip_->setVisible(is_paused);
+  update();
+}
+
+void LiveCard::paintEvent(QPaintEvent* event) {
+  Card::paintEvent(event);
+  QPainter p(this);
+  p.setRenderHint(QPainter::Antialiasing);
+  const Theme& t = theme_of(this);
+  const double share = ladder_.count() == 0 ? 0.0
+                                            : static_cast<double>(ladder_.taken()) /
+                                                  static_cast<double>(ladder_.count());
+  p.setPen(Qt::NoPen);
+  p.setBrush(t.sunk);
+  p.drawRoundedRect(QRectF(16, 40, width() - 32, 4), 2, 2);
+  p.setBrush(t.water);
+  p.drawRoundedRect(QRectF(16, 40, (width() - 32) * share, 4), 2, 2);
+}
+
+}  // namespace heron

@@ -1,0 +1,272 @@
+#include "app/live/live_ladder.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "app/theme/qt_text.h"
+#include "core/error.h"
+#include "core/quantity/format.h"
+#include "core/quantity/levels.h"
+#include "core/quantity/parse_level.h"
+#include "core/quantity/parse_quantity.h"
+#include "simbench/sim_server.h"
+#include "store/clock.h"
+
+namespace heron {
+namespace {
+
+constexpr double kRateHz = 48000.0;
+constexpr double kLengthS = 4.0;
+
+/// A step's name as an output: "30 W"; nullopt if it is none.
+std::optional<double> output_dbm(const Step& step) {
+  try {
+    return parse_quantity(step.label, Quantity::level).value;
+  } catch (const InputError&) {
+    return std::nullopt;
+  }
+}
+
+}  // namespace
+
+/// What the run's thread talks to; opened there.
+struct LiveLadder::Conversation {
+  std::unique_ptr<ScpiSession> generator;
+  std::unique_ptr<ScpiSession> sampler;
+  std::unique_ptr<ScpiSession> power_meter;
+  std::unique_ptr<ScpiSession> supply;
+  std::unique_ptr<ScpiSession> thermometer;
+};
+
+LiveLadder::LiveLadder(Session& session, LiveBench& bench, ImportQueue& queue, QObject* parent)
+    : QObject(parent), session_(session), bench_(bench), queue_(queue) {}
+
+LiveLadder::~LiveLadder() {
+  end();
+}
+
+std::vector<int> LiveLadder::due(int only) const {
+  std::vector<int> out;
+  const TwoToneTest* t = session_.two_tone();
+  if (t == nullptr) return out;
+  if (only >= 0) return {only};
+  for (std::size_t i = 0; i < t->steps.size(); ++i) {
+    if (!t->steps[i].capture) out.push_back(static_cast<int>(i));
+  }
+  // From low to high power: what is warm by then was asked for last.
+  std::stable_sort(out.begin(), out.end(), [&](int a, int b) {
+    return output_dbm(t->steps[static_cast<std::size_t>(a)]).value_or(0.0) <
+           output_dbm(t->steps[static_cast<std::size_t>(b)]).value_or(0.0);
+  });
+  return out;
+}
+
+Refusal LiveLadder::obstacle() const {
+  const TwoToneTest* t = session_.two_tone();
+  if (t == nullptr) return {tr("No test is open."), tr("Open one from the course")};
+  if (const auto no = session_.refusal(t->test.id)) return *no;
+  for (const Role role : {Role::generator, Role::sampler}) {
+    if (!bench_.answers(role))
+      return {tr("No %1 answers.").arg(qt_text(std::string(role_kind(role).title)).toLower()),
+              tr("Connect one on the bench, or use the simulated bench")};
+  }
+  if (!t->hookup || !t->test.drive || !t->planned)
+    return {tr("This test has no hook-up with a planned drive."),
+            tr("Say in the hook-up editor what is driven, and how hard")};
+  if (!t->may_be_keyed())
+    return {tr("The hook-up is not safe at the planned drive."),
+            tr("Change it, lower the drive, or say on its sheet who answers for it")};
+  const std::vector<int> steps = due();
+  for (const int i : steps) {
+    const Step& step = t->steps[static_cast<std::size_t>(i)];
+    if (!output_dbm(step))
+      return {tr("\u201c%1\u201d is no output that could be set.").arg(qt_text(step.label)),
+              tr("Name steps by their output, such as 10 W")};
+  }
+  return {};
+}
+
+void LiveLadder::start(int only) {
+  if (is_running()) return;
+  Refusal no = obstacle();
+  const std::vector<int> indices = due(only);
+  if (no.what.isEmpty() && indices.empty())
+    no = {tr("Every step has its recording."), tr("Choose one and take it again")};
+  if (!no.what.isEmpty()) {
+    emit failed(no.what, no.what_to_do);
+    return;
+  }
+  const TwoToneTest& t = *session_.two_tone();
+  RunPlan plan;
+  plan.chain = aged(t.hookup->chain, utc_now());
+  plan.center_hz = t.test.drive->frequency_hz;
+  plan.rate_hz = kRateHz;
+  plan.frames = static_cast<std::size_t>(kRateHz * kLengthS);
+  if (t.settings.tones_hz) {
+    const double carrier = t.settings.carrier_hz;
+    plan.stimulus.tones_hz = {std::abs(t.settings.tones_hz->first - carrier),
+                              std::abs(t.settings.tones_hz->second - carrier)};
+  }
+  double most = t.test.drive->pep_dbm;
+  steps_.clear();
+  labels_.clear();
+  for (const int i : indices) {
+    const Step& step = t.steps[static_cast<std::size_t>(i)];
+    RunStep one;
+    one.setting = step.label;
+    one.output_pep_dbm = output_dbm(step);
+    if (!one.output_pep_dbm) {
+      emit failed(tr("\u201c%1\u201d is no output that could be set.").arg(qt_text(step.label)),
+                  tr("Name steps by their output, such as 10 W"));
+      return;
+    }
+    most = std::max(most, *one.output_pep_dbm);
+    steps_.push_back(step.id);
+    labels_.push_back(qt_text(step.label));
+    plan.steps.push_back(one);
+  }
+  plan.most_output_dbm = most + 0.5;
+  if (t.ladder_settings.ceiling_dbm)
+    plan.most_output_dbm = std::min(plan.most_output_dbm, *t.ladder_settings.ceiling_dbm + 0.5);
+  plan.most_generator_dbm = -15.0;
+  test_ = t.test.id;
+  taken_ = 0;
+  state_ = {};
+  if (sim::SimServer* server = bench_.simulation()) {
+    // The simulated bench is hooked up as the test says.
+    server->bench().set_chain(t.hookup->chain);
+  }
+  auto with = std::make_shared<Conversation>();
+  with->generator = bench_.open(Role::generator);
+  with->sampler = bench_.open(Role::sampler);
+  with->power_meter = bench_.open(Role::power_meter);
+  with->supply = bench_.open(Role::supply);
+  with->thermometer = bench_.open(Role::thermometer);
+  RunEvents events;
+  events.state = [this](const RunState& s) {
+    QMetaObject::invokeMethod(this, [this, s] { see(s); }, Qt::QueuedConnection);
+  };
+  events.taken = [this](TakenStep&& step) {
+    auto kept = std::make_shared<TakenStep>(std::move(step));
+    QMetaObject::invokeMethod(this, [this, kept] { keep(kept); }, Qt::QueuedConnection);
+  };
+  run_ = std::make_shared<LadderRun>(
+      plan,
+      RunInstruments{with->generator.get(), with->sampler.get(), with->power_meter.get(),
+                     with->supply.get(), with->thermometer.get()},
+      events, BenchTime(bench_.time_factor()));
+  install_last_words();
+  thread_ = std::make_unique<std::jthread>([this, with, run = run_](const std::stop_token& stop) {
+    run->run(stop);
+    // Sockets belong to this thread: they end here, not where the last pointer happens to be.
+    *with = {};
+    QMetaObject::invokeMethod(this, [this] { finish(); }, Qt::QueuedConnection);
+  });
+  emit changed();
+}
+
+void LiveLadder::see(const RunState& state) {
+  if (!is_running()) return;
+  state_ = state;
+  if (state.is_rf_on != was_rf_on_) {
+    was_rf_on_ = state.is_rf_on;
+    emit rf_changed(was_rf_on_);
+  }
+  if (!state.unconfirmed.empty())
+    emit failed(tr("RF may still be on: %1 does not confirm that it is off.")
+                    .arg(qt_text(state.unconfirmed.front())),
+                tr("Switch it off by hand"));
+  else if (state.kind == RunState::Kind::paused && state.what != "paused")
+    emit failed(tr("The ladder pauses, RF is off. %1").arg(qt_text(state.what)), {});
+  emit changed();
+}
+
+void LiveLadder::keep(const std::shared_ptr<TakenStep>& taken) {
+  if (taken->index >= steps_.size()) return;
+  ++taken_;
+  taken->info.recorded_at = utc_now();
+  taken->info.cautions = taken->cautions;
+  queue_.add_taken(test_, steps_[taken->index], std::move(taken->samples), taken->info,
+                   taken->full_scale_dbm);
+  emit changed();
+}
+
+void LiveLadder::finish() {
+  if (!thread_) return;
+  thread_->join();
+  thread_.reset();
+  run_.reset();
+  if (was_rf_on_) {
+    was_rf_on_ = false;
+    emit rf_changed(false);
+  }
+  emit told(state_.kind == RunState::Kind::done
+                ? tr("%1 steps taken, RF is off").arg(taken_)
+                : tr("Stopped after %1 of %2 steps, RF is off; what was taken is kept")
+                      .arg(taken_)
+                      .arg(steps_.size()));
+  emit changed();
+}
+
+void LiveLadder::pause() {
+  if (run_) run_->pause();
+}
+
+void LiveLadder::resume() {
+  if (run_) run_->resume();
+}
+
+void LiveLadder::skip() {
+  if (run_) run_->skip();
+}
+
+void LiveLadder::stop() {
+  if (thread_) thread_->request_stop();
+}
+
+bool LiveLadder::drop_rf() {
+  if (!run_) return false;
+  const bool was_active = state_.kind != RunState::Kind::paused;
+  if (was_active) run_->drop_rf();
+  return was_active;
+}
+
+void LiveLadder::end() {
+  if (!thread_) return;
+  run_->drop_rf();
+  thread_->request_stop();
+  thread_->join();
+  thread_.reset();
+  run_.reset();
+}
+
+QString LiveLadder::words() const {
+  const QString at = state_.step < labels_.size() ? labels_[state_.step] : QString();
+  const auto seconds = [this] {
+    return state_.seconds_left >= 0.05
+               ? tr(", %1 s").arg(state_.seconds_left, 0, 'f', state_.seconds_left < 10.0 ? 1 : 0)
+               : QString();
+  };
+  switch (state_.kind) {
+    case RunState::Kind::resting:
+      return tr("Resting before %1%2: %3").arg(at, seconds(), qt_text(state_.what));
+    case RunState::Kind::setting:
+      return tr("Setting %1").arg(at);
+    case RunState::Kind::settling:
+      return tr("Settling at %1%2").arg(at, seconds());
+    case RunState::Kind::checking:
+      return tr("Checking the level for %1").arg(at);
+    case RunState::Kind::taking:
+      return tr("Taking %1%2").arg(at, seconds());
+    case RunState::Kind::paused:
+      return state_.what == "paused" ? tr("Paused at %1, RF is off").arg(at) : qt_text(state_.what);
+    case RunState::Kind::done:
+      return tr("Done");
+    case RunState::Kind::stopped:
+    case RunState::Kind::failed:
+      return tr("Stopped");
+  }
+  return {};
+}
+
+}  // namespace heron

@@ -1,0 +1,68 @@
+#pragma once
+
+#include <QObject>
+#include <memory>
+#include <thread>
+#include <vector>
+
+#include "app/live/live_bench.h"
+#include "app/session/import_queue.h"
+#include "instrument/ladder_run.h"
+
+namespace heron {
+
+/// Takes the steps of the shown two-tone test from live instruments: each is stored and analysed
+/// while the next one settles.
+class LiveLadder : public QObject {
+  Q_OBJECT
+ public:
+  LiveLadder(Session& session, LiveBench& bench, ImportQueue& queue, QObject* parent = nullptr);
+  ~LiveLadder() override;
+
+  /// Why it cannot start; empty if it can.
+  Refusal obstacle() const;
+  /// The steps that would be taken: those without a recording, or the one asked for.
+  std::vector<int> due(int only = -1) const;
+  /// Keys the transmitter. Complains through failed().
+  void start(int only = -1);
+  bool is_running() const { return thread_ != nullptr; }
+  const RunState& state() const { return state_; }
+  std::size_t taken() const { return taken_; }
+  std::size_t count() const { return steps_.size(); }
+  /// "settling at 10 W, 0.4 s"
+  QString words() const;
+
+  void pause();
+  void resume();
+  void skip();
+  void stop();
+  /// RF off at once, from anywhere; true if it was running.
+  bool drop_rf();
+  /// Stops and waits until RF is off.
+  void end();
+
+ signals:
+  void changed();
+  void rf_changed(bool on);
+  void failed(const QString& what, const QString& what_to_do);
+  void told(const QString& text);
+
+ private:
+  struct Conversation;
+  void see(const RunState& state);
+  void keep(const std::shared_ptr<TakenStep>& taken);
+  void finish();
+  Session& session_;
+  LiveBench& bench_;
+  ImportQueue& queue_;
+  Id test_ = 0;
+  std::vector<Id> steps_;
+  std::vector<QString> labels_;
+  std::shared_ptr<LadderRun> run_;
+  std::unique_ptr<std::jthread> thread_;
+  RunState state_;
+  bool was_rf_on_ = false;
+  std::size_t taken_ = 0;
+};
+
+}  // namespace heron

@@ -1,0 +1,247 @@
+#include "app/live/live_bench.h"
+#include "app/live/live_card.h"
+#include "app/live/live_ladder.h"
+#include "simbench/sim_server.h"
+#include "store/hookup.h"
+#include "store/instrument.h"
+#include "tests/app/open_window.h"
+
+using namespace heron;
+using namespace heron::testing;
+
+namespace {
+
+Chain made_chain() {
+  Chain chain;
+  Part pad;
+  pad.name = "power pad";
+  pad.kind = "attenuator";
+  pad.gain = Gain(-50.0);
+  pad.u_db = 0.1;
+  pad.max_input_w = 60.0;
+  Part sampler;
+  sampler.name = "sampler";
+  sampler.kind = "instrument";
+  sampler.max_input_dbm = 10.0;
+  sampler.full_scale_dbm = 0.0;
+  chain.parts = {pad, sampler};
+  return chain;
+}
+
+/// The made shack with a test of six steps, none taken, on a hook-up with a planned drive.
+struct LiveWindow : OpenWindow {
+  Id test_id = 0;
+  LiveWindow() {
+    window.reset();
+    made.reopen();
+    Shack& shack = *made.shack;
+    set_simulation_seed(shack, 7);
+    Test t;
+    t.evaluation_id = made.evaluation_id;
+    t.characteristic = "two_tone";
+    t.title = "From the instruments";
+    t.convention = kRePep;
+    t.limit = MadeShack::limit();
+    t.hookup_id = add_hookup(shack, "Hook-up A", made_chain());
+    Drive drive{to_dbm(Watt{30.0}).value, true, 14.2e6, 12.0};
+    drive.typed = "30 W";
+    t.drive = drive;
+    test_id = add_test(shack, t);
+    for (const char* label : {"1 W", "3 W", "6 W", "10 W", "16 W", "24 W"})
+      add_step(shack, test_id, label);
+    made.shack.reset();
+    reopen();
+    window->show_evaluation(made.evaluation_id, test_id);
+  }
+  MainWindow& w() { return *window; }
+  LiveLadder& live() { return *window->sheet()->live(); }
+  sim::SimServer& server() { return *window->live_bench()->simulation(); }
+  const TwoToneTest& test() { return *window->session().two_tone(); }
+  int taken() {
+    int n = 0;
+    for (const auto& a : test().analyses) n += a ? 1 : 0;
+    return n;
+  }
+  void key_twice() {
+    press(w(), window.get(), Qt::Key_Return, Qt::ControlModifier);
+    QVERIFY(w().sheet()->is_armed());
+    QVERIFY(!server().bench().is_keyed());
+    press(w(), window.get(), Qt::Key_Return, Qt::ControlModifier);
+  }
+};
+
+}  // namespace
+
+class LiveTest : public QObject {
+  Q_OBJECT
+ private slots:
+  void initTestCase() { QVERIFY(prepare_window_tests("even-heron-live-test")); }
+
+  void without_instruments_nothing_is_keyed() {
+    LiveWindow window;
+    QVERIFY(!window.w().sheet()->primary()->text().contains("ladder"));
+    QVERIFY(window.live().obstacle().what.contains("generator"));
+    QVERIFY(window.w().header()->bench_words().contains("Bench"));
+    window.w().live_bench()->use_simulation(true);
+    QCOMPARE(window.w().header()->bench_words(), QString("Simulated"));
+    QCOMPARE(window.w().key_clock()->words(), QString("RF off"));
+    QCOMPARE(window.w().sheet()->primary()->text(), QString("Take the ladder"));
+    // Esc takes the first press back.
+    press(window.w(), window.window.get(), Qt::Key_Return, Qt::ControlModifier);
+    QVERIFY(window.w().sheet()->is_armed());
+    press(window.w(), window.window.get(), Qt::Key_Escape, Qt::NoModifier);
+    QVERIFY(!window.w().sheet()->is_armed());
+    QVERIFY(!window.live().is_running());
+  }
+
+  void a_ladder_of_six_lands_row_by_row() {
+    LiveWindow window;
+    window.w().live_bench()->set_time_factor(200.0);
+    window.w().live_bench()->use_simulation(true);
+    QElapsedTimer timer;
+    timer.start();
+    window.key_twice();
+    QVERIFY(window.live().is_running());
+    QTRY_VERIFY_WITH_TIMEOUT(window.taken() >= 1, 20000);
+    QVERIFY(window.w().sheet()->live_card()->isVisible());
+    QTRY_VERIFY_WITH_TIMEOUT(!window.live().is_running(), 20000);
+    QTRY_VERIFY_WITH_TIMEOUT(!window.w().sheet()->is_busy(), 20000);
+    qInfo("six steps in %lld ms", timer.elapsed());
+    QCOMPARE(window.taken(), 6);
+    QVERIFY(!window.server().bench().is_keyed());
+    QVERIFY(!window.w().key_clock()->is_keyed());
+    QVERIFY(!window.w().sheet()->live_card()->isVisible());
+    // Each output is the one asked for, as measured through the hook-up, within its uncertainty.
+    const double watts[] = {1.0, 3.0, 6.0, 10.0, 16.0, 24.0};
+    for (std::size_t i = 0; i < 6; ++i) {
+      QVERIFY(window.test().outputs[i].has_value());
+      QVERIFY(std::abs(window.test().outputs[i]->value - to_dbm(Watt{watts[i]}).value) < 0.3);
+      QVERIFY(window.test().taken_on[i].has_value());
+    }
+    // The whole can be undone like any import, one recording at a time.
+    window.w().session().undo_stack().undo();
+    QCOMPARE(window.taken(), 5);
+    window.w().session().undo_stack().redo();
+    QCOMPARE(window.taken(), 6);
+  }
+
+  void a_pulled_sampler_pauses_and_resumes() {
+    LiveWindow window;
+    window.w().live_bench()->set_time_factor(100.0);
+    window.w().live_bench()->use_simulation(true);
+    window.key_twice();
+    QTRY_VERIFY_WITH_TIMEOUT(window.live().taken() >= 2, 20000);
+    window.server().pull("sampler");
+    QTRY_VERIFY_WITH_TIMEOUT(window.live().state().kind == RunState::Kind::paused, 20000);
+    QVERIFY(!window.server().bench().is_keyed());
+    QVERIFY(!window.w().key_clock()->is_keyed());
+    QVERIFY2(window.w().sheet()->live_card()->words().contains("Sampler"),
+             qPrintable(window.w().sheet()->live_card()->words()));
+    QVERIFY(window.w().messages()->isVisible());
+    const auto before = window.live().taken();
+    window.server().plug("sampler");
+    QTest::mouseClick(window.w().sheet()->live_card()->pause_button(), Qt::LeftButton);
+    QTRY_VERIFY_WITH_TIMEOUT(!window.live().is_running(), 30000);
+    QTRY_VERIFY_WITH_TIMEOUT(!window.w().sheet()->is_busy(), 20000);
+    QVERIFY(before >= 2);
+    QCOMPARE(window.taken(), 6);
+  }
+
+  void esc_takes_rf_away_from_anywhere() {
+    LiveWindow window;
+    window.w().live_bench()->set_time_factor(1.0);  // slow enough to be caught keyed
+    window.w().live_bench()->use_simulation(true);
+    window.key_twice();
+    QTRY_VERIFY_WITH_TIMEOUT(window.server().bench().is_keyed(), 20000);
+    QTRY_VERIFY_WITH_TIMEOUT(window.w().key_clock()->is_keyed(), 20000);
+    window.w().open_level_desk();
+    QVERIFY(window.w().level_desk()->isVisible());
+    press(window.w(), window.window.get(), Qt::Key_Escape, Qt::NoModifier);
+    QTRY_VERIFY_WITH_TIMEOUT(!window.server().bench().is_keyed(), 1500);
+    // RF first: the card is still there, and closes at the next press.
+    QVERIFY(window.w().level_desk()->isVisible());
+    QTRY_COMPARE_WITH_TIMEOUT(window.live().state().kind, RunState::Kind::paused, 10000);
+    QTest::mouseClick(window.w().sheet()->live_card()->stop_button(), Qt::LeftButton);
+    QTRY_VERIFY_WITH_TIMEOUT(!window.live().is_running(), 10000);
+    QVERIFY(!window.server().bench().is_keyed());
+  }
+
+  void closing_the_window_takes_rf_away() {
+    LiveWindow window;
+    window.w().live_bench()->set_time_factor(1.0);
+    // A server of its own outlives the window.
+    sim::SimConfig config;
+    config.chain = made_chain();
+    sim::SimServer server(config);
+    for (const char* name : {"generator", "sampler"}) {
+      window.w().live_bench()->connect_to(find_role(name)->role, {},
+                                          QString::fromStdString(server.address(name)));
+      QTRY_VERIFY_WITH_TIMEOUT(window.w().live_bench()->answers(find_role(name)->role), 10000);
+    }
+    QVERIFY(window.w().header()->bench_words().startsWith("Real"));
+    press(window.w(), window.window.get(), Qt::Key_Return, Qt::ControlModifier);
+    press(window.w(), window.window.get(), Qt::Key_Return, Qt::ControlModifier);
+    QTRY_VERIFY_WITH_TIMEOUT(server.bench().is_keyed(), 20000);
+    window.w().close();
+    QTRY_VERIFY_WITH_TIMEOUT(!server.bench().is_keyed(), 2000);
+  }
+
+  void an_instrument_is_connected_tested_and_watched() {
+    LiveWindow window;
+    sim::SimServer server(sim::SimConfig{});
+    window.w().show_bench();
+    QTest::mouseClick(window.w().bench_view()->instruments()->row(Role::power_meter),
+                      Qt::LeftButton);
+    InstrumentPanel* panel = window.w().instrument_panel();
+    QVERIFY(panel->isVisible());
+    QCOMPARE(panel->role(), Role::power_meter);
+    type_into(panel->address(), "not an address:x");
+    QVERIFY(window.w().messages()->isVisible());
+    type_into(panel->address(), QString::fromStdString(server.address("power_meter")));
+    QTRY_VERIFY_WITH_TIMEOUT(window.w().live_bench()->answers(Role::power_meter), 10000);
+    QVERIFY2(panel->state_words().contains("simulated power_meter"),
+             qPrintable(panel->state_words()));
+    type_into(panel->line(), "READ?");
+    QTRY_VERIFY_WITH_TIMEOUT(panel->traffic().contains("-60.00"), 10000);
+    type_into(panel->line(), "NO:SUCH 3");
+    QTRY_VERIFY_WITH_TIMEOUT(panel->traffic().contains("-113"), 10000);
+    // It is kept with the shack, and found again.
+    QCOMPARE(known_instruments(window.w().session().shack()).size(), std::size_t{1});
+    window.reopen();
+    const LiveInstrument* kept = window.w().live_bench()->find(Role::power_meter);
+    QVERIFY(kept != nullptr && kept->state == LinkState::unasked);
+    window.w().live_bench()->test(Role::power_meter);
+    QTRY_VERIFY_WITH_TIMEOUT(window.w().live_bench()->answers(Role::power_meter), 10000);
+    server.pull("power_meter");
+    window.w().live_bench()->test(Role::power_meter);
+    QTRY_VERIFY_WITH_TIMEOUT(
+        window.w().live_bench()->find(Role::power_meter)->state == LinkState::failed, 15000);
+    window.w().live_bench()->forget(Role::power_meter);
+    QVERIFY(known_instruments(window.w().session().shack()).empty());
+  }
+
+  void a_profile_with_a_missing_command_is_refused_with_its_name() {
+    LiveWindow window;
+    QTemporaryDir folder;
+    QFile file(folder.filePath("p.json"));
+    QVERIFY(file.open(QIODevice::WriteOnly));
+    file.write(R"({"format":"even-heron-profile","version":1,"name":"mine",)"
+               R"("roles":{"counter":{"commands":{}}}})");
+    file.close();
+    QSignalSpy failed(window.w().instrument_panel(), &InstrumentPanel::failed);
+    window.w().instrument_panel()->take_profile(file.fileName());
+    QCOMPARE(failed.size(), 1);
+    QVERIFY(failed[0][0].toString().contains("read"));
+  }
+
+  void steps_without_an_output_are_not_guessed() {
+    LiveWindow window;
+    window.w().live_bench()->use_simulation(true);
+    window.w().session().set_step_label(2, "somewhat louder");
+    QVERIFY(window.live().obstacle().what.contains("somewhat louder"));
+    QVERIFY(!window.w().sheet()->primary()->text().contains("Take the ladder"));
+  }
+};
+
+QTEST_MAIN(LiveTest)
+#include "live_test.moc"
