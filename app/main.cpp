@@ -13,7 +13,8 @@ int main(int argc, char** argv) {
   heron::dress(application, QSettings().value("window/night", false).toBool());
 
   heron::MainWindow window;
-  const QStringList arguments = QApplication::arguments();
+  QStringList arguments = QApplication::arguments();
+  const bool simulate = arguments.removeAll("--simulate") > 0;
   if (arguments.size() > 1) {
     window.open_shack(arguments[1]);
   } else {
@@ -22,6 +23,8 @@ int main(int argc, char** argv) {
     window.open_or_create_shack(QSettings().value("shack/folder", usual).toString(),
                                 QObject::tr("My bench"));
   }
+  // The instruments of a demo answer at once; the bench leads back to real ones.
+  if (simulate) window.live_bench()->use_simulation(true);
   window.show();
   return QApplication::exec();
 }

@@ -3,11 +3,22 @@
 #include <nlohmann/json.hpp>
 #include <optional>
 #include <string>
+#include <string_view>
 #include <utility>
 
 #include "core/error.h"
 
 namespace heron {
+
+/// The JSON of a text; InputError naming the byte where it stops being JSON.
+inline nlohmann::json parse_json(std::string_view text, const std::string& subject,
+                                 const std::string& what_to_do) {
+  try {
+    return nlohmann::json::parse(text);
+  } catch (const nlohmann::json::parse_error& error) {
+    throw InputError(subject, "byte " + std::to_string(error.byte), "it is not JSON", what_to_do);
+  }
+}
 
 /// One object of a file and where it stands, so that messages name the place of what is wrong.
 class JsonFields {
@@ -20,6 +31,14 @@ class JsonFields {
                            const std::string& what_to_do) const {
     const std::string where = place_.empty() ? key : key.empty() ? place_ : place_ + ", " + key;
     throw InputError(subject_, where, why, what_to_do);
+  }
+  /// The file says what it is, in a version that is known.
+  void require_format(const std::string& format, const std::string& what) const {
+    if (text("format", "") != format)
+      refuse("format", "this is not " + what, "It begins with \"format\": \"" + format + "\"");
+    if (number("version").value_or(1.0) != 1.0)
+      refuse("version", "this version is not known, a newer Even Heron may have written it",
+             "Use version 1, or update Even Heron");
   }
   std::optional<double> number(const char* key) const {
     const auto* found = find(key);

@@ -13,6 +13,7 @@ namespace {
 
 constexpr std::size_t kCheckFrames = 16384;
 constexpr double kToleranceDb = 0.1;
+constexpr double kDriftToleranceDb = 0.3;  // after some tries: what heats up runs away
 constexpr int kMostSearches = 12;
 constexpr double kNearFullScaleDbfs = -0.5;
 
@@ -21,7 +22,7 @@ struct PauseAsked {};
 
 /// The plan itself cannot be carried out; pausing would not help the step.
 InputError refused(const std::string& setting, const std::string& why, const std::string& todo) {
-  return {"step " + setting, "", why, todo};
+  return {"Step " + setting, "", why, todo};
 }
 
 }  // namespace
@@ -194,7 +195,7 @@ double LadderRun::find_level(const RunStep& step, std::size_t index, RfGuard& gu
     generator_dbm_ = level;
     const double pep = settled_pep_dbm(index, guard, stop);
     const double missing = *step.output_pep_dbm - pep;
-    if (std::abs(missing) <= kToleranceDb) return pep;
+    if (std::abs(missing) <= (i < kMostSearches / 2 ? kToleranceDb : kDriftToleranceDb)) return pep;
     // Full output: it rises by less than 0.1 dB for 1 dB of drive.
     const double driven = level - previous_level;
     if (i > 0 && missing > 0.0 && driven > 0.2 && pep - previous_pep < 0.1 * driven)
@@ -213,7 +214,7 @@ double LadderRun::find_level(const RunStep& step, std::size_t index, RfGuard& gu
                     "Allow more drive, or leave this step out");
   }
   throw refused(step.setting,
-                fmt::format("its output does not settle within {} dB of {} dBm", kToleranceDb,
+                fmt::format("its output does not settle within {} dB of {} dBm", kDriftToleranceDb,
                             number_text(*step.output_pep_dbm, 1)),
                 "Let the transmitter warm up, or set the drive by hand");
 }
@@ -351,17 +352,21 @@ bool LadderRun::run(const std::stop_token& stop) {
     } catch (...) {
       halted.what = "it failed without saying why";
     }
-    // RF first, then words.
-    halted.unconfirmed = guard.off();
-    is_rf_on_ = false;
-    clock_.unkey(time_.now_s());
     halted.step = index;
-    {
-      const std::scoped_lock lock(mutex_);
-      wants_pause_ = true;
-    }
-    if (events_.state) events_.state(halted);
-    if (!wait_for_resume(stop)) {
+    // RF first, then words. Nothing goes on until every source has confirmed that it is off.
+    bool goes_on = true;
+    do {
+      halted.unconfirmed = guard.off();
+      is_rf_on_ = false;
+      clock_.unkey(time_.now_s());
+      {
+        const std::scoped_lock lock(mutex_);
+        wants_pause_ = true;
+      }
+      if (events_.state) events_.state(halted);
+      goes_on = wait_for_resume(stop);
+    } while (goes_on && !halted.unconfirmed.empty() && !guard.off().empty());
+    if (!goes_on) {
       end.kind = RunState::Kind::stopped;
       end.what = "stopped";
       break;

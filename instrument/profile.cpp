@@ -78,18 +78,9 @@ const std::string* Profile::find(Role role, std::string_view command) const {
 }
 
 Profile parse_profile(std::string_view text, const std::string& subject) {
-  nlohmann::json file;
-  try {
-    file = nlohmann::json::parse(text);
-  } catch (const nlohmann::json::exception& error) {
-    throw InputError(subject, "", std::string("it is not JSON (") + error.what() + ")",
-                     "Mend the place that it names");
-  }
+  const nlohmann::json file = parse_json(text, subject, "Mend the place that it names");
   const JsonFields in(file, subject, "");
-  if (in.text("format", "") != "even-heron-profile")
-    in.refuse("format", "this is not a profile", "Write \"format\": \"even-heron-profile\"");
-  if (in.number("version").value_or(0.0) != 1.0)
-    in.refuse("version", "this version is not known", "Use version 1");
+  in.require_format("even-heron-profile", "a profile");
   Profile p;
   p.name = in.text("name", subject);
   p.line_ending = in.text("line_ending", "\n");

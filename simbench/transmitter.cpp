@@ -89,7 +89,7 @@ Transmitter::Drive Transmitter::drive() const {
   // Voltage at the socket bounds the swing; where the supply limits the current, so does that.
   const double swing = (surroundings.supply_v - design_.supply_ohm * 6.0) / (13.8 - 0.48);
   const double limited = std::max(0.2, (surroundings.supply_limit_a - design_.idle_a) / 8.2);
-  d.ceiling = 1.12 * std::min(swing, limited);
+  d.ceiling = 1.3 * std::min(swing, limited);
   return d;
 }
 

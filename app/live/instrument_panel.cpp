@@ -98,7 +98,7 @@ void InstrumentPanel::open_for(Role role, QPoint at) {
     profile_->set_value(qt_text(parse_profile(i->known.profile, "profile").name));
   refresh();
   refresh_traffic();
-  adjustSize();
+  setFixedHeight(layout()->totalHeightForWidth(width()));
   open_at(at - QPoint(width(), 0));
   address_->setFocus(Qt::OtherFocusReason);
 }

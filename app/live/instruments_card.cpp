@@ -48,7 +48,7 @@ void draw_link(QPainter& p, QPointF middle, LinkState state, bool is_known, cons
 
 InstrumentRow::InstrumentRow(LiveBench& bench, Role role, QWidget* parent)
     : QAbstractButton(parent), bench_(bench), role_(role) {
-  setFixedHeight(30);
+  setFixedHeight(27);
   setFocusPolicy(Qt::StrongFocus);
   setCursor(Qt::PointingHandCursor);
 }
@@ -68,7 +68,7 @@ void InstrumentRow::paintEvent(QPaintEvent*) {
   if (underMouse()) p.fillRect(rect().adjusted(1, 0, -1, 0), t.hoverSheet);
   const LiveInstrument* i = bench_.find(role_);
   const LinkState state = i == nullptr ? LinkState::unasked : i->state;
-  draw_link(p, {21, 15}, state, i != nullptr, t);
+  draw_link(p, {21, 13.5}, state, i != nullptr, t);
   const bool is_live = state == LinkState::answering || state == LinkState::simulated;
   const QString word = i == nullptr ? tr("not connected") : i->words;
   p.setFont(type_font(is_live ? Type::control_chosen : Type::label));

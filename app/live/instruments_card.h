@@ -13,7 +13,7 @@ class InstrumentRow : public QAbstractButton {
  public:
   InstrumentRow(LiveBench& bench, Role role, QWidget* parent = nullptr);
   Role role() const { return role_; }
-  QSize sizeHint() const override { return {240, 30}; }
+  QSize sizeHint() const override { return {200, 27}; }
 
  protected:
   void paintEvent(QPaintEvent* event) override;

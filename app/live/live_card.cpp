@@ -13,7 +13,7 @@ LiveCard::LiveCard(LiveLadder& ladder, QWidget* parent)
       count_(new Words({}, Type::label, Tone::mute)),
       what_(new Words({}, Type::body, Tone::slate)),
       pause_(new PushButton(tr("Pause, RF off"), ButtonRank::link)),
-      skip_(new PushButton(tr("Leave this step out"), ButtonRank::link)),
+      skip_(new PushButton(tr("Leave it out"), ButtonRank::link)),
       stop_(new PushButton(tr("Stop, keep what was taken"), ButtonRank::link)) {
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(16, 12, 16, 10);
@@ -23,10 +23,15 @@ LiveCard::LiveCard(LiveLadder& ladder, QWidget* parent)
   row->addStretch();
   row->addWidget(count_);
   column->addLayout(row);
-  column->addSpacing(10);
+  column->addSpacing(18);
   what_->setWordWrap(true);
   column->addWidget(what_);
-  for (PushButton* b : {pause_, skip_, stop_}) column->addWidget(b);
+  auto* links = new QHBoxLayout;
+  links->addWidget(pause_);
+  links->addWidget(skip_);
+  links->addStretch();
+  column->addLayout(links);
+  column->addWidget(stop_);
   connect(pause_, &QAbstractButton::clicked, this, [this] {
     if (ladder_.state().kind == RunState::Kind::paused)
       ladder_.resume();

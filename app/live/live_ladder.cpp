@@ -191,15 +191,19 @@ void LiveLadder::keep(const std::shared_ptr<TakenStep>& taken) {
   emit changed();
 }
 
-void LiveLadder::finish() {
-  if (!thread_) return;
+/// The run has switched RF off before its thread ends.
+void LiveLadder::clear_run() {
   thread_->join();
   thread_.reset();
   run_.reset();
-  if (was_rf_on_) {
-    was_rf_on_ = false;
-    emit rf_changed(false);
-  }
+  if (!was_rf_on_) return;
+  was_rf_on_ = false;
+  emit rf_changed(false);
+}
+
+void LiveLadder::finish() {
+  if (!thread_) return;
+  clear_run();
   emit told(state_.kind == RunState::Kind::done
                 ? tr("%1 steps taken, RF is off").arg(taken_)
                 : tr("Stopped after %1 of %2 steps, RF is off; what was taken is kept")
@@ -235,9 +239,8 @@ void LiveLadder::end() {
   if (!thread_) return;
   run_->drop_rf();
   thread_->request_stop();
-  thread_->join();
-  thread_.reset();
-  run_.reset();
+  clear_run();
+  emit changed();
 }
 
 QString LiveLadder::words() const {

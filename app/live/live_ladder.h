@@ -52,6 +52,7 @@ class LiveLadder : public QObject {
   void see(const RunState& state);
   void keep(const std::shared_ptr<TakenStep>& taken);
   void finish();
+  void clear_run();
   Session& session_;
   LiveBench& bench_;
   ImportQueue& queue_;

@@ -121,11 +121,13 @@ void TwoToneSheet::refresh_title(const TwoToneTest* t) {
 void TwoToneSheet::refresh_plot(const TwoToneTest* t) {
   const TwoToneAnalysis* a = chosen_analysis();
   if (a == nullptr) {
-    plot_->set_empty(t == nullptr ? tr("Choose a test in the course, or add one.")
-                     : !t->may_be_keyed()
-                         ? tr("Nothing is taken into a hook-up that does not stand the drive.")
-                         : tr("No recording at this step: drop a WAV, SigMF or CSV file here."),
-                     t == nullptr ? std::nullopt : t->test.limit, shown_convention());
+    plot_->set_empty(
+        t == nullptr         ? tr("Choose a test in the course, or add one.")
+        : !t->may_be_keyed() ? tr("Nothing is taken into a hook-up that does not stand the drive.")
+        : may_take_live(t)
+            ? tr("Nothing taken yet: Ctrl Return takes the ladder from the instruments.")
+            : tr("No recording at this step: drop a WAV, SigMF or CSV file here."),
+        t == nullptr ? std::nullopt : t->test.limit, shown_convention());
     return;
   }
   if (a->spectrum.y.empty()) {
@@ -146,7 +148,8 @@ void TwoToneSheet::refresh_verdict(const TwoToneTest* t) {
 
 void TwoToneSheet::refresh_ladder(const TwoToneTest* t) {
   pair_->setVisible(false);
-  readings_->setVisible(!is_ladder());
+  // While a ladder is taken its own card needs the room.
+  readings_->setVisible(!is_ladder() && !live_->is_running());
   if (t == nullptr || !is_ladder()) return;
   ladder_plot_->set_picture(
       ladder_picture(*t, shown_convention(), step_, !session_.refusal(t->test.id)));
@@ -346,7 +349,7 @@ void TwoToneSheet::resizeEvent(QResizeEvent* event) {
   if (is_narrow)
     ladder_table_->set_columns({138, 74, 54, 54, 0, 0, 100, -1, 96});
   else
-    ladder_table_->set_columns({148, 74, 58, 58, 58, total < 1440 ? 0 : 58, 108, -1, 102});
+    ladder_table_->set_columns({142, 74, 58, 60, 66, total < 1440 ? 0 : 66, 108, -1, 98});
   right_->setFixedWidth(right_column_width(total));
 }
 

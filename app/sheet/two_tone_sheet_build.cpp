@@ -196,7 +196,10 @@ void TwoToneSheet::connect_all() {
     taking_->setVisible(!live_->is_running());
     primary_->setEnabled(false);
   });
-  connect(live_, &LiveLadder::changed, this, [this] { refresh_title(session_.two_tone()); });
+  connect(live_, &LiveLadder::changed, this, [this] {
+    readings_->setVisible(!is_ladder() && !live_->is_running());
+    refresh_title(session_.two_tone());
+  });
   connect(live_, &LiveLadder::failed, this, &TwoToneSheet::failed);
   connect(live_, &LiveLadder::told, this, &TwoToneSheet::told);
   connect(queue_, &ImportQueue::progressed, taking_, &TakingCard::set_progress);

@@ -107,19 +107,9 @@ json bench_to_json(const std::vector<BenchItem>& items) {
 }
 
 std::vector<BenchItem> bench_from_text(const std::string& text, const std::string& file_name) {
-  json root;
-  try {
-    root = json::parse(text);
-  } catch (const json::parse_error& error) {
-    throw InputError(file_name, fmt::format("byte {}", error.byte), "it is not JSON",
-                     "Export the bench again where it came from");
-  }
+  const json root = parse_json(text, file_name, "Export the bench again where it came from");
   const JsonFields fields(root, file_name, "");
-  if (fields.text("format", "") != kFormat)
-    fields.refuse("format", "this is not a bench file",
-                  "It begins with \"format\": \"even-heron-bench\"");
-  if (fields.number("version").value_or(1.0) > 1.0)
-    fields.refuse("version", "a newer Even Heron wrote this file", "Update Even Heron");
+  fields.require_format(kFormat, "a bench file");
   const json* list = fields.find("items");
   if (list == nullptr || !list->is_array())
     fields.refuse("items", "there is no list of things", "Export the bench again");

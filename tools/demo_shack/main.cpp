@@ -16,6 +16,7 @@
 #include "store/device.h"
 #include "store/evaluation.h"
 #include "store/hookup.h"
+#include "store/instrument.h"
 #include "store/result_record.h"
 #include "store/step.h"
 #include "store/two_tone_test.h"
@@ -192,6 +193,17 @@ Id add_reedling(Shack& shack, const DemoHookups& hookups) {
       hookups.pad,
       20.0};
   add_two_tone(shack, spring, battery, 300);
+  DemoTest live{
+      "Two-tone, from the instruments",
+      "14.200 MHz, 13.8 V, after the repair",
+      pep_limit("Marsh club", -30.0),
+      {},
+      {{"28 W", 28, {}}, {"20 W", 20, {}}, {"12 W", 12, {}}, {"6 W", 6, {}}, {"3 W", 3, {}}},
+      0,
+      "",
+      "",
+      hookups.pad};
+  add_two_tone(shack, spring, live, 350);
   DemoTest planned{"Two-tone, compressor",
                    "14.200 MHz, 13.8 V, compressor on",
                    pep_limit("Marsh club", -30.0),
@@ -319,6 +331,7 @@ int main(int argc, char** argv) {
     const std::filesystem::path folder(argv[1]);
     const auto shack = Shack::create(folder, "Skerry Point");
     shack->set_operator_name("Both of us");
+    set_simulation_seed(*shack, 412);
     const auto bench = demo::add_bench(*shack);
     const DemoHookups hookups{
         demo::add_hookup_of(*shack, bench, "40 dB pad, step attenuator, sampler",

@@ -4,8 +4,10 @@
 #include <QSettings>
 #include <QStandardPaths>
 #include <QTest>
+#include <algorithm>
 #include <cstdio>
 
+#include "app/live/live_ladder.h"
 #include "app/shell/main_window.h"
 #include "app/theme/dress.h"
 
@@ -96,7 +98,28 @@ int main(int argc, char** argv) {
     window.sheet()->show_ladder(false);
     window.sheet()->choose_step(0);
   }
+  // The simulated bench: a panel with its traffic, and a ladder under way.
+  const auto live = std::find_if(course.begin(), course.end(), [](const Test& t) {
+    return t.title == "Two-tone, from the instruments";
+  });
+  window.live_bench()->use_simulation(true);
+  window.show_bench();
+  const InstrumentRow* meter = window.bench_view()->instruments()->row(Role::power_meter);
+  window.instrument_panel()->open_for(Role::power_meter, meter->mapTo(&window, QPoint(-8, 30)));
+  window.live_bench()->say(Role::power_meter, "READ?");
+  QTest::qWait(500);
+  ok = take(window, folder, "instruments-dark") && ok;
+  window.instrument_panel()->close();
   window.set_dark(false);
+  if (live != course.end()) {
+    window.live_bench()->set_time_factor(3.0);
+    window.show_evaluation(evaluation, live->id);
+    window.sheet()->live()->start();
+    for (int i = 0; i < 400 && window.sheet()->live()->taken() < 3; ++i) QTest::qWait(50);
+    QTest::qWait(900);
+    ok = take(window, folder, "live-light") && ok;
+    window.sheet()->live()->end();
+  }
   if (argc > 3) ok = window.export_to(argv[3]) && ok;
   return ok ? 0 : 3;
 }
