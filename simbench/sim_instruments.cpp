@@ -80,7 +80,7 @@ void SimBench::add_instruments() {
     audio_.pep_dbm = number_at(a, 0, -120.0, 10.0);
     key();
   });
-  set("generator", "SOUR:FREQ", [this](const Arguments& a) { number_at(a, 0, 1.0, 1e5); });
+  set("generator", "SOUR:FREQ", [](const Arguments& a) { number_at(a, 0, 1.0, 1e5); });
   set("generator", "SOUR:FUNC:TONE", [this, key](const Arguments& a) {
     audio_.kind = AudioSignal::Kind::tones;
     audio_.tones_hz = {number_at(a, 0, 20.0, 20e3)};

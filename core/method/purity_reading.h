@@ -51,8 +51,9 @@ inline constexpr int kHighestHarmonic = 10;
 /// How far a line may lie from where its number says, Hz: 50 ppm of it.
 double frequency_tolerance_hz(double frequency_hz);
 
-/// Everything at least 10 dB above the floor (and beyond the scatter of noise), and a bound at each harmonic 2..10 inside that does
-/// not stand out. The recorder's own places (its centre and mirror images) are doubted.
+/// Everything at least 10 dB above the floor (and beyond the scatter of noise), and a bound at each
+/// harmonic 2..10 inside that does not stand out. The recorder's own places (its centre and mirror
+/// images) are doubted.
 PuritySource read_purity(const CaptureOpener& open, const PurityReadingSettings& settings,
                          const Progress& progress = {}, const std::stop_token& stop = {});
 PuritySource read_purity(const SpectrumTrace& trace, const PurityReadingSettings& settings);
