@@ -24,6 +24,7 @@ QString title_of(Role role) {
 LiveBench::LiveBench(Session& session, QObject* parent) : QObject(parent), session_(session) {
   connect(&session, &Session::shack_opened, this, [this] {
     server_.reset();
+    is_in_use_ = false;
     questions_.clear();
     load();
   });
@@ -77,6 +78,10 @@ void LiveBench::set_time_factor(double factor) {
 
 void LiveBench::use_simulation(bool on) {
   if (on == is_simulated()) return;
+  if (is_in_use_) {
+    emit failed(tr("A ladder is being taken from this bench."), tr("Stop it first"));
+    return;
+  }
   questions_.clear();
   if (!on) {
     server_.reset();

@@ -50,7 +50,9 @@ class LiveBench : public QObject {
   bool answers(Role role) const;
 
   /// Puts the simulated bench in place of everything, on free ports of this machine; and away.
+  /// Refused while something is being taken.
   void use_simulation(bool on);
+  void set_in_use(bool in_use) { is_in_use_ = in_use; }
   sim::SimServer* simulation() { return server_.get(); }
   /// How much faster than the clock the simulated bench lives; 1 for a real one.
   double time_factor() const;
@@ -92,6 +94,7 @@ class LiveBench : public QObject {
   std::map<Role, std::deque<TrafficLine>> traffic_;
   std::unique_ptr<sim::SimServer> server_;
   double time_factor_ = 30.0;
+  bool is_in_use_ = false;
   std::deque<Question> questions_;
   BackgroundJob* job_ = nullptr;
 };

@@ -156,6 +156,7 @@ void LiveLadder::start(int only) {
                      with->supply.get(), with->thermometer.get()},
       events, BenchTime(bench_.time_factor()));
   install_last_words();
+  bench_.set_in_use(true);
   thread_ = std::make_unique<std::jthread>([this, with, run = run_](const std::stop_token& stop) {
     run->run(stop);
     // Sockets belong to this thread: they end here, not where the last pointer happens to be.
@@ -196,6 +197,7 @@ void LiveLadder::clear_run() {
   thread_->join();
   thread_.reset();
   run_.reset();
+  bench_.set_in_use(false);
   if (!was_rf_on_) return;
   was_rf_on_ = false;
   emit rf_changed(false);

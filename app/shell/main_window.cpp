@@ -9,12 +9,14 @@
 #include <QShortcut>
 #include <QStackedWidget>
 #include <QVBoxLayout>
+#include <cmath>
 
 #include "app/export/exporter.h"
 #include "app/live/live_ladder.h"
 #include "app/theme/frame.h"
 #include "app/theme/qt_text.h"
 #include "core/error.h"
+#include "core/signal/write_wav.h"
 #include "store/exchange.h"
 
 namespace heron {
@@ -279,6 +281,25 @@ bool MainWindow::export_to(const QString& path) {
     messages_->complain(qt_text(error.what_happened()), qt_text(error.advice));
     return false;
   }
+}
+
+void MainWindow::write_signal(StimulusKind kind, const QString& path) {
+  StimulusSettings settings;
+  settings.kind = kind;
+  if (const TwoToneTest* t = session_.two_tone(); t != nullptr && t->settings.tones_hz) {
+    const auto [f1, f2] = *t->settings.tones_hz;
+    if (kind == StimulusKind::two_tone)
+      settings.tones_hz = {std::abs(f1 - t->settings.carrier_hz),
+                           std::abs(f2 - t->settings.carrier_hz)};
+  }
+  work_on(
+      path, tr("Writing %1"),
+      [settings, to = path.toStdString()](const Progress&, const std::stop_token&) {
+        write_wav(make_stimulus(settings), to);
+      },
+      [this, path] {
+        messages_->tell(tr("Saved %1. %2").arg(path, qt_text(stimulus_path_advice())));
+      });
 }
 
 void MainWindow::import_from(const QString& path) {

@@ -15,6 +15,7 @@
 #include "app/shell/message_bar.h"
 #include "app/shell/shack_view.h"
 #include "app/widget/level_desk.h"
+#include "core/signal/stimulus.h"
 
 class QStackedWidget;
 
@@ -36,6 +37,8 @@ class MainWindow : public QWidget {
   /// Writes the shown evaluation; by ending: .pdf .html .csv .json, or in the background .zip.
   /// False if it failed at once.
   bool export_to(const QString& path);
+  /// A minute of a test signal for playing into a transmitter, as WAV, in the background.
+  void write_signal(StimulusKind kind, const QString& path);
   /// Adds an exported evaluation in the background.
   void import_from(const QString& path);
 
@@ -77,6 +80,7 @@ class MainWindow : public QWidget {
   void ask_for_test();
   void ask_for_export(const QString& ending);
   void ask_for_import();
+  void ask_for_signal(StimulusKind kind);
   void show_about();
   bool pages_is_evaluation() const;
   bool is_in_hookup() const;

@@ -17,6 +17,17 @@ QString not_empty(const QString& text) {
 
 }  // namespace
 
+namespace {
+
+std::vector<std::pair<StimulusKind, QString>> test_signals() {
+  return {{StimulusKind::two_tone, MainWindow::tr("two tones")},
+          {StimulusKind::tone, MainWindow::tr("one tone")},
+          {StimulusKind::notched_noise, MainWindow::tr("noise with a notch")},
+          {StimulusKind::speech_noise, MainWindow::tr("speech-shaped noise")}};
+}
+
+}  // namespace
+
 void MainWindow::fill_menus() {
   QMenu* menu = header_->menu();
   const auto add = [&](const QString& name, const char* keys, auto action) {
@@ -25,6 +36,10 @@ void MainWindow::fill_menus() {
   add(tr("Open a shack\u2026"), "Ctrl+O", [this] { ask_for_shack(); });
   add(tr("New shack\u2026"), "", [this] { ask_for_new_shack(); });
   add(tr("Import an evaluation\u2026"), "", [this] { ask_for_import(); });
+  QMenu* signals_menu = menu->addMenu(tr("Write a test signal"));
+  for (const auto& [kind, name] : test_signals())
+    signals_menu->addAction(name + QString::fromUtf8("\u2026"), this,
+                            [this, k = kind] { ask_for_signal(k); });
   menu->addSeparator();
   add(tr("Undo"), "Ctrl+Z", [this] { session_.undo_stack().undo(); });
   add(tr("Redo"), "Ctrl+Shift+Z", [this] { session_.undo_stack().redo(); });
@@ -109,6 +124,8 @@ std::vector<Command> MainWindow::commands() {
   add(tr("Open a shack"), "Ctrl O", [this] { ask_for_shack(); });
   add(tr("New shack"), {}, [this] { ask_for_new_shack(); });
   add(tr("Import an evaluation"), {}, [this] { ask_for_import(); });
+  for (const auto& [kind, name] : test_signals())
+    add(tr("Write a test signal: %1").arg(name), {}, [this, k = kind] { ask_for_signal(k); });
   add(tr("Undo %1").arg(session_.undo_stack().undoText()), "Ctrl Z",
       [this] { session_.undo_stack().undo(); });
   add(tr("Redo %1").arg(session_.undo_stack().redoText()), "Ctrl Shift Z",
@@ -219,6 +236,16 @@ void MainWindow::ask_for_import() {
   const QString path =
       QFileDialog::getOpenFileName(this, tr("Import an evaluation"), {}, tr("Evaluations (*.zip)"));
   if (!path.isEmpty()) import_from(path);
+}
+
+void MainWindow::ask_for_signal(StimulusKind kind) {
+  const QString folder = QStandardPaths::writableLocation(QStandardPaths::MusicLocation);
+  QString path = QFileDialog::getSaveFileName(this, tr("Write a test signal"),
+                                              folder + "/" + qt_text(stimulus_id(kind)) + ".wav",
+                                              tr("WAV (*.wav)"));
+  if (path.isEmpty()) return;
+  if (!path.endsWith(".wav", Qt::CaseInsensitive)) path += ".wav";
+  write_signal(kind, path);
 }
 
 void MainWindow::show_about() {

@@ -154,6 +154,9 @@ class LiveTest : public QObject {
     window.key_twice();
     QTRY_VERIFY_WITH_TIMEOUT(window.server().bench().is_keyed(), 20000);
     QTRY_VERIFY_WITH_TIMEOUT(window.w().key_clock()->is_keyed(), 20000);
+    // The bench cannot be changed under it.
+    window.w().live_bench()->use_simulation(false);
+    QVERIFY(window.w().live_bench()->is_simulated());
     window.w().open_level_desk();
     QVERIFY(window.w().level_desk()->isVisible());
     press(window.w(), window.window.get(), Qt::Key_Escape, Qt::NoModifier);
@@ -240,6 +243,18 @@ class LiveTest : public QObject {
     window.w().session().set_step_label(2, "somewhat louder");
     QVERIFY(window.live().obstacle().what.contains("somewhat louder"));
     QVERIFY(!window.w().sheet()->primary()->text().contains("Take the ladder"));
+  }
+
+  void a_test_signal_is_written_with_the_reason_for_its_path() {
+    LiveWindow window;
+    QTemporaryDir folder;
+    const QString path = folder.filePath("pair.wav");
+    window.w().write_signal(StimulusKind::two_tone, path);
+    QTRY_VERIFY_WITH_TIMEOUT(window.w().messages()->text().contains("Saved"), 20000);
+    QVERIFY(window.w().messages()->text().contains("voice memory"));
+    QVERIFY(QFileInfo(path).size() > 60 * 48000 * 3);
+    window.w().write_signal(StimulusKind::tone, "/nowhere/tone.wav");
+    QTRY_VERIFY_WITH_TIMEOUT(window.w().messages()->text().contains("nowhere"), 20000);
   }
 };
 

@@ -262,9 +262,10 @@ class PurityTest : public QObject {
     settings.power_dbm = -12.0;
     const PurityAnalysis a = assess_purity({read_purity(trace, reading)}, settings);
     for (const auto& [f, dbm] : lines) {
-      const auto found = std::find_if(
-          a.lines.begin(), a.lines.end(),
-          [&, f = f](const PurityLine& l) { return std::abs(l.frequency_hz - f) < 1500.0; });
+      const auto found =
+          std::find_if(a.lines.begin(), a.lines.end(), [&, at_hz = f](const PurityLine& l) {
+            return std::abs(l.frequency_hz - at_hz) < 1500.0;
+          });
       QVERIFY2(found != a.lines.end(), qPrintable(QString::number(f)));
       QVERIFY(std::abs(found->as_read_dbm - dbm) < 0.5);
     }

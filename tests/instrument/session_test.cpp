@@ -1,6 +1,9 @@
 #include <QElapsedTimer>
 #include <QtTest>
 #include <csignal>
+#include <cstdlib>
+#include <fcntl.h>
+#include <poll.h>
 #include <sys/wait.h>
 #include <unistd.h>
 
@@ -206,6 +209,53 @@ class SessionTest : public QObject {
     } catch (const InstrumentError& error) {
       QVERIFY(QString(error.what()).contains(QString::number(port)));
     }
+  }
+
+  void a_serial_line_speaks_the_same() {
+    // A pseudo terminal stands for the cable; the other end answers in pieces, with CR and LF.
+    const int cable = ::posix_openpt(O_RDWR | O_NOCTTY);
+    QVERIFY(cable >= 0 && ::grantpt(cable) == 0 && ::unlockpt(cable) == 0);
+    const std::string port = ::ptsname(cable);
+    std::atomic<bool> is_silent{false};
+    std::jthread instrument([&](const std::stop_token& stop) {
+      std::string line;
+      while (!stop.stop_requested()) {
+        pollfd waiting{cable, POLLIN, 0};
+        if (::poll(&waiting, 1, 20) <= 0) continue;
+        char c = 0;
+        if (::read(cable, &c, 1) != 1) continue;
+        if (c != '\r' && c != '\n') {
+          line += c;
+          continue;
+        }
+        if (line.empty()) continue;
+        std::string reply;
+        if (line == "*IDN?") reply = "meter on a cable\r\n";
+        if (line == "READ?") reply = "-12.50\r\n";
+        line.clear();
+        if (is_silent.exchange(false)) continue;
+        for (const char sent : reply) {
+          QVERIFY(::write(cable, &sent, 1) == 1);
+          std::this_thread::sleep_for(std::chrono::microseconds(300));
+        }
+      }
+    });
+    Profile profile = hasty();
+    profile.line_ending = "\r\n";
+    ScpiSession meter("meter", parse_address(port + " 115200"), profile);
+    meter.connect();
+    QCOMPARE(meter.identity(), std::string("meter on a cable"));
+    QCOMPARE(meter.ask_number(Role::power_meter, "read"), -12.5);
+    is_silent = true;
+    QVERIFY(fault_of([&] { meter.ask_number(Role::power_meter, "read"); }) ==
+            InstrumentFault::silent);
+    QCOMPARE(meter.ask_number(Role::power_meter, "read"), -12.5);
+    instrument.request_stop();
+    instrument.join();
+    ::close(cable);
+    QVERIFY(fault_of([&] { meter.ask_number(Role::power_meter, "read"); }).has_value());
+    ScpiSession nowhere("meter", parse_address("/dev/no-such-port 9600"), profile);
+    QVERIFY(fault_of([&] { nowhere.connect(); }) == InstrumentFault::lost);
   }
 
   void traffic_can_be_watched() {

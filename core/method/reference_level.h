@@ -1,0 +1,36 @@
+#pragma once
+
+#include <optional>
+#include <span>
+
+namespace heron {
+
+/// Output of a transmitter for one tone at one drive.
+struct DrivePoint {
+  double drive_dbm = 0.0;
+  double output_dbm = 0.0;
+  double u_db = 0.0;  ///< standard uncertainty between two neighbouring readings
+};
+
+/// Where a single tone stops raising the output: full output, from which a two-tone test is set.
+struct FullOutput {
+  double drive_dbm = 0.0;   ///< the least drive that gives it
+  double output_dbm = 0.0;  ///< PEP
+  double each_tone_dbm =
+      0.0;             ///< drive of each of two equal tones with the same peak: 6.02 dB less
+  double slope = 1.0;  ///< dB of output for 1 dB of drive beyond it
+};
+
+/// The output rises by less than this for 1 dB of drive once it is full.
+inline constexpr double kFullOutputSlope = 0.1;
+
+/// From points in any order. From the knee on the output rises by less than 0.1 dB a dB up to the
+/// highest drive, surely: with its uncertainty. nullopt: not reached yet. InputError: fewer than
+/// three drives, or a level that is none.
+std::optional<FullOutput> find_full_output(std::span<const DrivePoint> points);
+
+/// The drive to try next: 3 dB more while the output follows, 1 dB more once it bends; nullopt when
+/// full output is found with a point beyond it, or nothing more is allowed.
+std::optional<double> next_drive_dbm(std::span<const DrivePoint> points, double most_dbm);
+
+}  // namespace heron

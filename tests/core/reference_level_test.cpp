@@ -1,0 +1,102 @@
+#include "core/method/reference_level.h"
+
+#include <QtTest>
+#include <random>
+
+#include "tests/core/said.h"
+
+using namespace heron;
+using heron::testing::refusal;
+
+namespace {
+
+/// Follows drive with 70 dB of gain up to 44.77 dBm, where a level control holds it; `knee` rounds
+/// the corner.
+double output_at(double drive_dbm, double knee) {
+  const double linear = std::pow(10.0, (drive_dbm + 70.0 - 44.77) / 10.0);
+  return 44.77 + 10.0 * std::log10(linear / std::pow(1.0 + std::pow(linear, knee), 1.0 / knee));
+}
+
+}  // namespace
+
+class ReferenceLevelTest : public QObject {
+  Q_OBJECT
+ private slots:
+  void the_search_ends_at_full_output_data() {
+    QTest::addColumn<double>("knee");
+    QTest::addColumn<double>("start");
+    for (const double knee : {2.0, 4.0, 20.0}) {
+      for (const double start : {-50.0, -33.3, -26.0})
+        QTest::newRow(qPrintable(QString("knee %1 from %2").arg(knee).arg(start))) << knee << start;
+    }
+  }
+  void the_search_ends_at_full_output() {
+    QFETCH(double, knee);
+    QFETCH(double, start);
+    std::vector<DrivePoint> points{{start, output_at(start, knee), 0.002}};
+    while (const auto next = next_drive_dbm(points, 0.0)) {
+      QVERIFY(*next > points.back().drive_dbm && *next <= points.back().drive_dbm + 3.0);
+      points.push_back({*next, output_at(*next, knee), 0.002});
+      QVERIFY(points.size() < 40);
+    }
+    const auto full = find_full_output(points);
+    QVERIFY(full.has_value());
+    QVERIFY(std::abs(full->output_dbm - 44.77) < (knee > 3.0 ? 0.1 : 0.3));
+    QVERIFY(full->slope < kFullOutputSlope);
+    // A hard corner lies where the straight lines meet.
+    if (knee > 10.0 && start < -30.0)
+      QVERIFY2(std::abs(full->drive_dbm + 25.23) < 0.1,
+               qPrintable(QString::number(full->drive_dbm)));
+    QVERIFY(std::abs(full->drive_dbm - full->each_tone_dbm - 6.0206) < 1e-3);
+    // It never drives far beyond what is needed.
+    QVERIFY(points.back().drive_dbm < full->drive_dbm + 7.0);
+  }
+
+  void order_and_repeats_do_not_matter() {
+    std::vector<DrivePoint> points;
+    for (double d = -34.0; d <= -18.0; d += 1.0) points.push_back({d, output_at(d, 8.0), 0.01});
+    const auto sorted = find_full_output(points);
+    std::mt19937 random(1);
+    std::shuffle(points.begin(), points.end(), random);
+    for (const DrivePoint& p : std::vector<DrivePoint>(points.begin(), points.begin() + 5))
+      points.push_back(p);
+    const auto shuffled = find_full_output(points);
+    QVERIFY(sorted && shuffled);
+    QVERIFY(std::abs(sorted->drive_dbm - shuffled->drive_dbm) < 1e-9);
+  }
+
+  void noise_does_not_end_it_early() {
+    // Scatter of 0.05 dB must not pass for a plateau while the output still follows.
+    std::mt19937 random(3);
+    std::normal_distribution<double> gauss(0.0, 0.05);
+    for (int run = 0; run < 300; ++run) {
+      std::vector<DrivePoint> rising;
+      for (double d = -45.0; d <= -27.0; d += 1.0)
+        rising.push_back({d, output_at(d, 20.0) + gauss(random), 0.05});
+      QVERIFY(!find_full_output(rising).has_value());
+    }
+  }
+
+  void an_output_that_never_stops_is_not_full() {
+    std::vector<DrivePoint> points;
+    for (double d = -50.0; d <= -30.0; d += 2.0) points.push_back({d, d + 70.0, 0.0});
+    QVERIFY(!find_full_output(points).has_value());
+    QVERIFY(!next_drive_dbm(points, -30.0).has_value());
+    QCOMPARE(*next_drive_dbm(points, -29.0), -29.0);
+    // An output that falls back with more drive is full as well.
+    points = {{-30.0, 40.0, 0.0}, {-27.0, 43.0, 0.0}, {-24.0, 44.0, 0.0}, {-21.0, 43.6, 0.0}};
+    QVERIFY(find_full_output(points).has_value());
+  }
+
+  void too_little_is_refused() {
+    const std::vector<DrivePoint> two{{-30.0, 40.0, 0.0}, {-29.0, 41.0, 0.0}};
+    QVERIFY(refusal([&] { find_full_output(two); }).contains("three"));
+    const std::vector<DrivePoint> odd{
+        {-30.0, 40.0, 0.0}, {-29.0, std::nan(""), 0.0}, {-28.0, 41.0, 0.0}};
+    QVERIFY(refusal([&] { find_full_output(odd); }).contains("not a number"));
+    QVERIFY(!next_drive_dbm({}, 0.0).has_value());
+  }
+};
+
+QTEST_APPLESS_MAIN(ReferenceLevelTest)
+#include "reference_level_test.moc"
