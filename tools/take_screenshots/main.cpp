@@ -112,7 +112,7 @@ int main(int argc, char** argv) {
   window.instrument_panel()->close();
   window.set_dark(false);
   if (live != course.end()) {
-    window.live_bench()->set_time_factor(3.0);
+    window.live_bench()->set_time_factor(1.0);
     window.show_evaluation(evaluation, live->id);
     window.sheet()->live()->start();
     for (int i = 0; i < 400 && window.sheet()->live()->taken() < 3; ++i) QTest::qWait(50);
