@@ -51,9 +51,26 @@ void LadderRun::repeat(std::size_t step) {
 
 void LadderRun::skip() {
   const std::scoped_lock lock(mutex_);
-  if (!due_.empty()) due_.pop_front();
+  leave(at_);
   wants_pause_ = false;
   changed_.notify_all();
+}
+
+void LadderRun::leave(std::size_t step) {
+  if (!due_.empty() && due_.front() == step) due_.pop_front();
+}
+
+void LadderRun::set_level(double dbm) {
+  const VoltPd pd = to_pd(to_watt(Dbm{dbm}));
+  with_.generator->tell(Role::generator, "set_level",
+                        {{"dbm", dbm}, {"v_rms", pd.value}, {"v_emf", to_emf(pd).value}});
+}
+
+double LadderRun::first_level_dbm(const RunStep& step) const {
+  if (step.generator_dbm) return *step.generator_dbm;
+  if (!known_) return plan_.start_generator_dbm;
+  // Never harder than what gave as much before.
+  return known_->drive_dbm + std::min(0.0, *step.output_pep_dbm - known_->output_dbm);
 }
 
 void LadderRun::drop_rf() {
@@ -184,21 +201,19 @@ double LadderRun::settled_pep_dbm(std::size_t index, RfGuard& guard, const std::
 
 double LadderRun::find_level(const RunStep& step, std::size_t index, RfGuard& guard,
                              const std::stop_token& stop) {
-  double level = std::min(generator_dbm_, plan_.most_generator_dbm);
+  double level = generator_dbm_;  // as it was set before it was keyed
   double previous_pep = -400.0;
   double previous_level = level;
   for (int i = 0; i < kMostSearches; ++i) {
-    with_.generator->tell(Role::generator, "set_level",
-                          {{"dbm", level},
-                           {"v_rms", to_pd(to_watt(Dbm{level})).value},
-                           {"v_emf", to_emf(to_pd(to_watt(Dbm{level}))).value}});
+    if (i > 0) set_level(level);
     generator_dbm_ = level;
     const double pep = settled_pep_dbm(index, guard, stop);
+    known_ = DrivePoint{level, pep, 0.0};
     const double missing = *step.output_pep_dbm - pep;
     if (std::abs(missing) <= (i < kMostSearches / 2 ? kToleranceDb : kDriftToleranceDb)) return pep;
     // Full output: it rises by less than 0.1 dB for 1 dB of drive.
     const double driven = level - previous_level;
-    if (i > 0 && missing > 0.0 && driven > 0.2 && pep - previous_pep < 0.1 * driven)
+    if (i > 0 && missing > 0.0 && driven > 0.2 && pep - previous_pep < kFullOutputSlope * driven)
       throw refused(step.setting,
                     fmt::format("the output stops rising at {} dBm", number_text(pep, 1)),
                     "Leave this step out, or turn the power setting up");
@@ -233,6 +248,14 @@ void LadderRun::read_others(TakenStep& taken) {
   read(with_.supply, Role::supply, "read_voltage", "supply_v");
   read(with_.supply, Role::supply, "read_current", "supply_a");
   read(with_.thermometer, Role::thermometer, "read", "temperature_c");
+  ScpiSession& sampler = *with_.sampler;
+  if (!sampler.can(Role::sampler, "is_over_range")) return;
+  try {
+    if (sampler.ask_yes_or_no(Role::sampler, "is_over_range"))
+      taken.cautions.emplace_back(sampler.name() + " was over range");
+  } catch (const InstrumentError& error) {
+    taken.cautions.emplace_back(error.what_happened());
+  }
 }
 
 void LadderRun::take(std::size_t index, RfGuard& guard, const std::stop_token& stop) {
@@ -252,18 +275,14 @@ void LadderRun::take(std::size_t index, RfGuard& guard, const std::stop_token& s
   else if (const Part* recorder = recorder_of(plan_.chain))
     full_scale_dbm_ = recorder->full_scale_dbm.value_or(0.0);
   set_stimulus();
-  const double first = step.generator_dbm.value_or(
-      index == 0 || generator_dbm_ == 0.0 ? plan_.start_generator_dbm : generator_dbm_);
+  const double first = first_level_dbm(step);
   if (first > plan_.most_generator_dbm)
     throw refused(step.setting,
                   fmt::format("it asks for {} dBm of drive, at most {} dBm are allowed",
                               number_text(first, 1), number_text(plan_.most_generator_dbm, 1)),
                   "Allow more drive, or leave this step out");
   generator_dbm_ = first;
-  generator.tell(Role::generator, "set_level",
-                 {{"dbm", first},
-                  {"v_rms", to_pd(to_watt(Dbm{first})).value},
-                  {"v_emf", to_emf(to_pd(to_watt(Dbm{first}))).value}});
+  set_level(first);
   generator.settle();
   stay_alive(guard, stop);
   is_rf_on_ = true;
@@ -281,8 +300,8 @@ void LadderRun::take(std::size_t index, RfGuard& guard, const std::stop_token& s
   sampler.ask_samples(Role::sampler, "read", block_, samples_, length_s / time_.factor());
   read_others(taken);
   stay_alive(guard, stop);
-  guard.off();
-  is_rf_on_ = false;
+  const bool is_off = guard.off().empty();
+  is_rf_on_ = !is_off;
   clock_.unkey(time_.now_s());
 
   if (samples_.size() != 2 * plan_.frames)
@@ -290,9 +309,6 @@ void LadderRun::take(std::size_t index, RfGuard& guard, const std::stop_token& s
         InstrumentFault::garbled, sampler.name(), "",
         fmt::format("{} samples came, {} were asked for", samples_.size() / 2, plan_.frames),
         "Compare its profile, then go on");
-  if (sampler.can(Role::sampler, "is_over_range") &&
-      sampler.ask_yes_or_no(Role::sampler, "is_over_range"))
-    taken.cautions.emplace_back(sampler.name() + " was over range");
   taken.generator_dbm = generator_dbm_;
   taken.full_scale_dbm = full_scale_dbm_;
   taken.samples.resize(plan_.frames);
@@ -307,6 +323,14 @@ void LadderRun::take(std::size_t index, RfGuard& guard, const std::stop_token& s
   taken.info.bits = 32;
   taken.info.center_hz = plan_.center_hz;
   events_.taken(std::move(taken));
+  {
+    const std::scoped_lock lock(mutex_);
+    leave(index);
+  }
+  // What was taken is kept; nothing more is keyed before somebody has looked.
+  if (!is_off)
+    throw InstrumentError(InstrumentFault::lost, generator.name(), "",
+                          "it does not confirm that it is off", "Switch it off by hand");
 }
 
 bool LadderRun::run(const std::stop_token& stop) {
@@ -329,14 +353,12 @@ bool LadderRun::run(const std::stop_token& stop) {
         is_complete = true;
         break;
       }
-      index = due_.front();
+      index = at_ = due_.front();
     }
     RunState halted;
     halted.kind = RunState::Kind::paused;
     try {
       take(index, guard, stop);
-      const std::scoped_lock lock(mutex_);
-      due_.pop_front();
       continue;
     } catch (const PauseAsked&) {
       halted.what = "paused";
@@ -357,7 +379,7 @@ bool LadderRun::run(const std::stop_token& stop) {
     bool goes_on = true;
     do {
       halted.unconfirmed = guard.off();
-      is_rf_on_ = false;
+      halted.is_rf_on = is_rf_on_ = !halted.unconfirmed.empty();
       clock_.unkey(time_.now_s());
       {
         const std::scoped_lock lock(mutex_);
@@ -374,7 +396,7 @@ bool LadderRun::run(const std::stop_token& stop) {
     guard.rearm();
   }
   end.unconfirmed = guard.off();
-  is_rf_on_ = false;
+  end.is_rf_on = is_rf_on_ = !end.unconfirmed.empty();
   {
     const std::scoped_lock lock(mutex_);
     guard_ = nullptr;

@@ -13,6 +13,7 @@
 
 #include "core/chain/chain.h"
 #include "core/chain/key_down_clock.h"
+#include "core/method/reference_level.h"
 #include "core/signal/capture.h"
 #include "instrument/bench_time.h"
 #include "instrument/rf_guard.h"
@@ -68,9 +69,9 @@ struct RunState {
   Kind kind = Kind::setting;
   std::size_t step = 0;
   double seconds_left = 0.0;
-  std::string instrument;  ///< the one that made it pause
-  std::string what;        ///< in words, with what to do
-  bool is_rf_on = false;
+  std::string instrument;                ///< the one that made it pause
+  std::string what;                      ///< in words, with what to do
+  bool is_rf_on = false;                 ///< or may be: a source does not confirm
   std::vector<std::string> unconfirmed;  ///< sources that did not say that they are off
 };
 
@@ -119,6 +120,9 @@ class LadderRun {
   void set_stimulus();
   double settled_pep_dbm(std::size_t index, RfGuard& guard, const std::stop_token& stop);
   void read_others(TakenStep& taken);
+  void leave(std::size_t step);  ///< mutex held
+  void set_level(double dbm);
+  double first_level_dbm(const RunStep& step) const;
   void listen_to(const std::stop_token& stop);
   void show(RunState::Kind kind, std::size_t step, double seconds_left = 0.0,
             const std::string& what = "");
@@ -135,6 +139,8 @@ class LadderRun {
   std::condition_variable_any changed_;
   bool wants_pause_ = false;
   std::deque<std::size_t> due_;
+  std::size_t at_ = 0;
+  std::optional<DrivePoint> known_;  ///< what the last drive gave
   bool is_rf_on_ = false;
   double generator_dbm_ = 0.0;
   double full_scale_dbm_ = 0.0;

@@ -10,6 +10,7 @@ namespace heron {
 class LastWord {
  public:
   /// Keeps a descriptor of its own for the same line, so that the number is never another file's.
+  static constexpr std::size_t kLongest = 62;
   /// Nothing for a descriptor below 0. At most 64 stand at a time, of at most 62 bytes each;
   /// std::length_error beyond.
   LastWord(int descriptor, const std::string& words);

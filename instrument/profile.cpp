@@ -4,6 +4,7 @@
 
 #include "core/json_fields.h"
 #include "core/scpi/command_line.h"
+#include "instrument/last_words.h"
 
 namespace heron {
 namespace {
@@ -25,6 +26,9 @@ void check_command(const JsonFields& in, const RoleCommand& kind, const std::str
     in.refuse(id, "it is empty", "Write the command, or leave the line out");
   if (pattern.find_first_of("\r\n") != std::string::npos)
     in.refuse(id, "it holds a line end", "The line end is added when it is sent");
+  if (id == "output_off" && pattern.size() + 2 > LastWord::kLongest)
+    in.refuse(id, "it is too long to be said at the last moment",
+              fmt::format("Use at most {} characters", LastWord::kLongest - 2));
   for (const std::string& name : placeholders(pattern)) {
     if (!offers(kind, name))
       in.refuse(

@@ -1,6 +1,7 @@
 #include "instrument/rf_guard.h"
 
 namespace heron {
+
 RfGuard::RfGuard(std::vector<ScpiSession*> sources, double watchdog_s)
     : sources_(std::move(sources)),
       watchdog_s_(watchdog_s),

@@ -94,8 +94,13 @@ void InstrumentPanel::open_for(Role role, QPoint at) {
   address_->setText(i == nullptr ? QString() : qt_text(i->known.address));
   profile_text_ = i == nullptr ? QString() : qt_text(i->known.profile);
   profile_->set_value(tr("generic SCPI"));
-  if (!profile_text_.isEmpty())
-    profile_->set_value(qt_text(parse_profile(i->known.profile, "profile").name));
+  if (!profile_text_.isEmpty()) {
+    try {
+      profile_->set_value(qt_text(parse_profile(i->known.profile, "profile").name));
+    } catch (const InputError&) {
+      profile_->set_value(tr("a damaged profile"));
+    }
+  }
   refresh();
   refresh_traffic();
   setFixedHeight(layout()->totalHeightForWidth(width()));

@@ -25,23 +25,40 @@ LiveBench::LiveBench(Session& session, QObject* parent) : QObject(parent), sessi
   connect(&session, &Session::shack_opened, this, [this] {
     server_.reset();
     is_in_use_ = false;
-    questions_.clear();
+    change_bench();
     load();
   });
 }
 
-LiveBench::~LiveBench() = default;
+LiveBench::~LiveBench() {
+  delete job_;  // its thread speaks to this
+}
 
 void LiveBench::load() {
   instruments_.clear();
   traffic_.clear();
   if (session_.is_open()) {
     for (const KnownInstrument& k : known_instruments(session_.shack())) {
-      if (const RoleKind* kind = find_role(k.role))
-        instruments_.push_back({kind->role, k, LinkState::unasked, tr("not asked yet")});
+      const RoleKind* kind = find_role(k.role);
+      if (kind == nullptr) continue;
+      LiveInstrument i{kind->role, k, LinkState::unasked, tr("not asked yet")};
+      try {
+        profile_of(k);
+      } catch (const InputError&) {
+        i.state = LinkState::failed;
+        i.words = tr("profile damaged");
+      }
+      instruments_.push_back(std::move(i));
     }
   }
   emit changed();
+}
+
+/// Questions under way belong to the bench that was: their answers say nothing about this one.
+void LiveBench::change_bench() {
+  ++bench_number_;
+  questions_.clear();
+  if (job_ != nullptr) job_->cancel();
 }
 
 const LiveInstrument* LiveBench::find(Role role) const {
@@ -82,7 +99,7 @@ void LiveBench::use_simulation(bool on) {
     emit failed(tr("A ladder is being taken from this bench."), tr("Stop it first"));
     return;
   }
-  questions_.clear();
+  change_bench();
   if (!on) {
     server_.reset();
     load();
@@ -202,33 +219,42 @@ void LiveBench::ask_next() {
     emit changed();
     ask_next();
   };
-  connect(job_, &BackgroundJob::finished, this, [this, question, identity, end] {
-    KnownInstrument known = question.known;
-    known.identity = *identity;
-    LiveInstrument* i = entry(question.role);
-    if (question.keep && !is_simulated()) {
-      try {
-        keep_instrument(session_.shack(), known);
-      } catch (const InputError& error) {
-        emit failed(qt_text(error.what_happened()), qt_text(error.advice));
-      }
-      if (i == nullptr) {
-        instruments_.push_back({question.role, known, LinkState::answering, {}});
-        i = &instruments_.back();
-      }
-    }
-    if (i != nullptr) {
-      i->known = known;
-      i->state = is_simulated() ? LinkState::simulated : LinkState::answering;
-      i->words = is_simulated() ? tr("simulated") : tr("answering");
-    }
-    if (question.line.isEmpty())
-      emit told(tr("%1: %2").arg(title_of(question.role), qt_text(*identity)));
-    end();
-  });
+  connect(job_, &BackgroundJob::finished, this,
+          [this, question, identity, end, bench = bench_number_] {
+            if (bench != bench_number_) {
+              end();
+              return;
+            }
+            KnownInstrument known = question.known;
+            known.identity = *identity;
+            LiveInstrument* i = entry(question.role);
+            if (question.keep && !is_simulated()) {
+              try {
+                keep_instrument(session_.shack(), known);
+              } catch (const InputError& error) {
+                emit failed(qt_text(error.what_happened()), qt_text(error.advice));
+              }
+              if (i == nullptr) {
+                instruments_.push_back({question.role, known, LinkState::answering, {}});
+                i = &instruments_.back();
+              }
+            }
+            if (i != nullptr) {
+              i->known = known;
+              i->state = is_simulated() ? LinkState::simulated : LinkState::answering;
+              i->words = is_simulated() ? tr("simulated") : tr("answering");
+            }
+            if (question.line.isEmpty())
+              emit told(tr("%1: %2").arg(title_of(question.role), qt_text(*identity)));
+            end();
+          });
   connect(job_, &BackgroundJob::cancelled, this, end);
   connect(job_, &BackgroundJob::failed, this,
-          [this, question, end](const QString& what, const QString& advice) {
+          [this, question, end, bench = bench_number_](const QString& what, const QString& advice) {
+            if (bench != bench_number_) {
+              end();
+              return;
+            }
             if (LiveInstrument* i = entry(question.role); i != nullptr && !is_simulated()) {
               i->state = LinkState::failed;
               i->words = tr("not answering");

@@ -84,6 +84,7 @@ class LiveBench : public QObject {
     bool keep = false;
   };
   void load();
+  void change_bench();
   void ask(Question question);
   void ask_next();
   LiveInstrument* entry(Role role);
@@ -95,6 +96,7 @@ class LiveBench : public QObject {
   std::unique_ptr<sim::SimServer> server_;
   double time_factor_ = 30.0;
   bool is_in_use_ = false;
+  int bench_number_ = 0;
   std::deque<Question> questions_;
   BackgroundJob* job_ = nullptr;
 };

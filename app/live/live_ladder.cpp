@@ -61,7 +61,7 @@ std::vector<int> LiveLadder::due(int only) const {
   return out;
 }
 
-Refusal LiveLadder::obstacle() const {
+Refusal LiveLadder::obstacle(int only) const {
   const TwoToneTest* t = session_.two_tone();
   if (t == nullptr) return {tr("No test is open."), tr("Open one from the course")};
   if (const auto no = session_.refusal(t->test.id)) return *no;
@@ -76,8 +76,7 @@ Refusal LiveLadder::obstacle() const {
   if (!t->may_be_keyed())
     return {tr("The hook-up is not safe at the planned drive."),
             tr("Change it, lower the drive, or say on its sheet who answers for it")};
-  const std::vector<int> steps = due();
-  for (const int i : steps) {
+  for (const int i : due(only)) {
     const Step& step = t->steps[static_cast<std::size_t>(i)];
     if (!output_dbm(step))
       return {tr("\u201c%1\u201d is no output that could be set.").arg(qt_text(step.label)),
@@ -88,7 +87,7 @@ Refusal LiveLadder::obstacle() const {
 
 void LiveLadder::start(int only) {
   if (is_running()) return;
-  Refusal no = obstacle();
+  Refusal no = obstacle(only);
   const std::vector<int> indices = due(only);
   if (no.what.isEmpty() && indices.empty())
     no = {tr("Every step has its recording."), tr("Choose one and take it again")};
@@ -115,11 +114,6 @@ void LiveLadder::start(int only) {
     RunStep one;
     one.setting = step.label;
     one.output_pep_dbm = output_dbm(step);
-    if (!one.output_pep_dbm) {
-      emit failed(tr("\u201c%1\u201d is no output that could be set.").arg(qt_text(step.label)),
-                  tr("Name steps by their output, such as 10 W"));
-      return;
-    }
     most = std::max(most, *one.output_pep_dbm);
     steps_.push_back(step.id);
     labels_.push_back(qt_text(step.label));
@@ -192,13 +186,14 @@ void LiveLadder::keep(const std::shared_ptr<TakenStep>& taken) {
   emit changed();
 }
 
-/// The run has switched RF off before its thread ends.
+/// The run has switched RF off, as far as that was confirmed, before its thread ends.
 void LiveLadder::clear_run() {
   thread_->join();
   thread_.reset();
   run_.reset();
   bench_.set_in_use(false);
-  if (!was_rf_on_) return;
+  // Where a source did not confirm, the clock stays until a person says that the key is up.
+  if (!was_rf_on_ || !state_.unconfirmed.empty()) return;
   was_rf_on_ = false;
   emit rf_changed(false);
 }
@@ -206,11 +201,12 @@ void LiveLadder::clear_run() {
 void LiveLadder::finish() {
   if (!thread_) return;
   clear_run();
-  emit told(state_.kind == RunState::Kind::done
-                ? tr("%1 steps taken, RF is off").arg(taken_)
-                : tr("Stopped after %1 of %2 steps, RF is off; what was taken is kept")
-                      .arg(taken_)
-                      .arg(steps_.size()));
+  if (state_.unconfirmed.empty())
+    emit told(state_.kind == RunState::Kind::done
+                  ? tr("%1 steps taken, RF is off").arg(taken_)
+                  : tr("Stopped after %1 of %2 steps, RF is off; what was taken is kept")
+                        .arg(taken_)
+                        .arg(steps_.size()));
   emit changed();
 }
 
@@ -264,6 +260,9 @@ QString LiveLadder::words() const {
     case RunState::Kind::taking:
       return tr("Taking %1%2").arg(at, seconds());
     case RunState::Kind::paused:
+      if (!state_.unconfirmed.empty())
+        return tr("RF may still be on at %1: switch it off by hand, then go on")
+            .arg(qt_text(state_.unconfirmed.front()));
       return state_.what == "paused" ? tr("Paused at %1, RF is off").arg(at) : qt_text(state_.what);
     case RunState::Kind::done:
       return tr("Done");

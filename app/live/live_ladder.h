@@ -20,7 +20,7 @@ class LiveLadder : public QObject {
   ~LiveLadder() override;
 
   /// Why it cannot start; empty if it can.
-  Refusal obstacle() const;
+  Refusal obstacle(int only = -1) const;
   /// The steps that would be taken: those without a recording, or the one asked for.
   std::vector<int> due(int only = -1) const;
   /// Keys the transmitter. Complains through failed().
