@@ -36,10 +36,6 @@ Mask mask_named(const std::string& name, double carrier_hz) {
   return parse_mask(read_text(name, kLargestMaskMb), name);
 }
 
-json optional_json(const std::optional<double>& value) {
-  return value ? finite_or_null(*value) : json(nullptr);
-}
-
 json line_json(const PurityLine& line, const PurityAnalysis& a) {
   const bool has_u = line.kind != LineKind::carrier && !line.is_bound;
   json out = {
@@ -52,7 +48,7 @@ json line_json(const PurityLine& line, const PurityAnalysis& a) {
       {"correction_db", line.correction_db},
       {"u_db", has_u ? finite_or_null(line_figure(line).u()) : json(nullptr)},
       {"bound", line.is_bound ? json("upper") : json(nullptr)},
-      {"limit_dbc", optional_json(line.limit_dbc)},
+      {"limit_dbc", number_or_null(line.limit_dbc)},
       {"margin_db", line.judgement ? finite_or_null(line.judgement->margin) : json(nullptr)},
       {"verdict", line.judgement ? json(verdict_id(line.judgement->verdict)) : json(nullptr)}};
   if (!line.doubt.empty()) out["doubt"] = line.doubt;
@@ -73,7 +69,7 @@ json to_contract(const PurityOptions& o, const PurityAnalysis& a) {
   for (const Figure& f : result.figures) out["figures"].push_back(to_json(f));
   for (const Remark& r : a.remarks) out["remarks"].push_back(to_json(r));
   out["carrier_hz"] = a.carrier_hz;
-  out["carrier_dbm"] = optional_json(a.carrier_dbm);
+  out["carrier_dbm"] = number_or_null(a.carrier_dbm);
   out["mask"] =
       a.mask.is_none() ? json(nullptr) : json({{"name", a.mask.name}, {"note", kOwnLicence}});
   out["lines"] = json::array();

@@ -20,11 +20,9 @@ struct Seen {
 Seen carrier_of(const std::vector<PuritySource>& sources, double carrier_hz) {
   Seen best{nullptr, nullptr};
   for (const PuritySource& s : sources) {
-    const double within = frequency_tolerance_hz(carrier_hz) + 4.0 * s.resolution_hz;
-    for (const PurityReading& r : s.readings) {
-      if (r.is_bound || std::abs(r.frequency_hz - carrier_hz) > within) continue;
-      if (best.reading == nullptr || r.level_dbm > best.reading->level_dbm) best = {&s, &r};
-    }
+    const PurityReading* r = carrier_in(s, carrier_hz);
+    if (r != nullptr && (best.reading == nullptr || r->level_dbm > best.reading->level_dbm))
+      best = {&s, r};
   }
   return best;
 }
@@ -269,8 +267,13 @@ PurityAnalysis assess_purity(const std::vector<PuritySource>& sources,
     return x.frequency_hz < y.frequency_hz;
   });
   if (settings.chain && a.carrier_dbm) {
-    const ChainResult levels =
-        evaluate_chain(*settings.chain, {*a.carrier_dbm, false, a.carrier_hz, std::nullopt});
+    // Each recording says how long it was keyed; a trace or a typed list does not.
+    Drive drive{*a.carrier_dbm, false, a.carrier_hz, std::nullopt};
+    for (const PuritySource& s : sources) {
+      if (s.duration_s > 0.0)
+        drive.key_down_s = std::max(drive.key_down_s.value_or(0.0), s.duration_s);
+    }
+    const ChainResult levels = evaluate_chain(*settings.chain, drive);
     a.remarks.insert(a.remarks.end(), levels.remarks.begin(), levels.remarks.end());
   }
   add_remarks(a);
@@ -300,7 +303,7 @@ void compare_attenuation(PurityAnalysis& first, const PurityAnalysis& second, do
           return std::abs(other.frequency_hz - line.frequency_hz) <=
                  2e-6 * line.frequency_hz + 10.0;
         });
-    // Gone altogether is a fall too, by at least as much as the other take's floor shows.
+    // Where the second take shows nothing, not even a floor, nothing is known.
     if (same == second.lines.end()) continue;
     const double fall = line.as_read_dbm - same->as_read_dbm;
     if (fall <= 1.5 * added_db) continue;

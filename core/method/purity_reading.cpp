@@ -18,18 +18,6 @@ namespace {
 
 constexpr std::size_t kMostLines = 60;
 
-/// The carrier among the readings, or nullptr: the strongest within the tolerance of its nominal
-/// frequency.
-const PurityReading* carrier_in(const PuritySource& source, double carrier_hz) {
-  const double within = frequency_tolerance_hz(carrier_hz) + 4.0 * source.resolution_hz;
-  const PurityReading* best = nullptr;
-  for (const PurityReading& r : source.readings) {
-    if (r.is_bound || std::abs(r.frequency_hz - carrier_hz) > within) continue;
-    if (best == nullptr || r.level_dbm > best->level_dbm) best = &r;
-  }
-  return best;
-}
-
 /// Runs `at` for each harmonic in range that no reading stands for.
 template <class At>
 void fill_missing_harmonics(PuritySource& source, double carrier_hz, const At& at) {
@@ -76,6 +64,16 @@ std::string doubt_about(const SpectralLine& line, const std::vector<SpectralLine
 
 }  // namespace
 
+const PurityReading* carrier_in(const PuritySource& source, double carrier_hz) {
+  const double within = frequency_tolerance_hz(carrier_hz) + 4.0 * source.resolution_hz;
+  const PurityReading* best = nullptr;
+  for (const PurityReading& r : source.readings) {
+    if (r.is_bound || std::abs(r.frequency_hz - carrier_hz) > within) continue;
+    if (best == nullptr || r.level_dbm > best->level_dbm) best = &r;
+  }
+  return best;
+}
+
 double frequency_tolerance_hz(double frequency_hz) {
   return 50e-6 * std::abs(frequency_hz);
 }
@@ -91,6 +89,7 @@ PuritySource read_purity(const CaptureOpener& open, const PurityReadingSettings&
     throw InputError(info.name, "carrier", "it is not a frequency above 0", "Give it in hertz");
   PuritySource source;
   source.name = info.name;
+  source.duration_s = info.duration_s();
   source.is_absolute = settings.full_scale_dbm.has_value();
   const double full_scale = settings.full_scale_dbm.value_or(0.0);
   const double span = info.sample_rate_hz * (info.is_complex ? 1.0 : 0.5);

@@ -28,6 +28,7 @@ struct PuritySource {
   double from_hz = 0.0;
   double to_hz = 0.0;
   double resolution_hz = 0.0;
+  double duration_s = 0.0;   ///< of a recording: it was keyed that long
   bool is_absolute = false;  ///< levels are dBm
   bool is_typed = false;     ///< covers only what it lists
   std::vector<PurityReading> readings;
@@ -50,6 +51,10 @@ inline constexpr int kHighestHarmonic = 10;
 
 /// How far a line may lie from where its number says, Hz: 50 ppm of it.
 double frequency_tolerance_hz(double frequency_hz);
+
+/// The strongest clear reading within the tolerance of the carrier's nominal frequency; nullptr if
+/// there is none.
+const PurityReading* carrier_in(const PuritySource& source, double carrier_hz);
 
 /// Everything at least 10 dB above the floor (and beyond the scatter of noise), and a bound at each
 /// harmonic 2..10 inside that does not stand out. The recorder's own places (its centre and mirror

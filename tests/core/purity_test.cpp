@@ -298,6 +298,21 @@ class PurityTest : public QObject {
     QVERIFY2(coverage > 0.90 && coverage < 0.99, qPrintable(QString::number(coverage)));
   }
 
+  void a_short_key_down_is_no_continuous_one() {
+    // 30 W into a pad of 20 W: too much for ever, nothing for half a second.
+    const double p = to_dbm(Watt{30.0}).value;
+    PuritySettings settings;
+    settings.carrier_hz = kCarrier;
+    settings.chain = sloping_chain();
+    settings.chain->parts[0].max_input_w = 20.0;
+    settings.chain->parts[0].time_constant_s = 120.0;
+    PuritySource source = recorded({{kCarrier, p - 60.0}}, kCarrier + 31e3);
+    QVERIFY(source.duration_s > 0.4 && source.duration_s < 0.6);
+    QVERIFY(!has_remark(assess_purity({source}, settings).remarks, "overload"));
+    source.duration_s = 0.0;  // as a trace, which does not say how long
+    QVERIFY(has_remark(assess_purity({source}, settings).remarks, "overload"));
+  }
+
   void what_cannot_be_judged_says_why() {
     const auto source = recorded({{kCarrier, -20.0}}, kCarrier + 20e3);
     PuritySettings settings;
