@@ -205,7 +205,11 @@ double LadderRun::find_level(const RunStep& step, std::size_t index, RfGuard& gu
   double previous_pep = -400.0;
   double previous_level = level;
   for (int i = 0; i < kMostSearches; ++i) {
-    if (i > 0) set_level(level);
+    if (i > 0) {
+      set_level(level);
+      // The sampler is another line: it may answer before the generator has done what it was told.
+      with_.generator->settle();
+    }
     generator_dbm_ = level;
     const double pep = settled_pep_dbm(index, guard, stop);
     known_ = DrivePoint{level, pep, 0.0};
@@ -288,6 +292,7 @@ void LadderRun::take(std::size_t index, RfGuard& guard, const std::stop_token& s
   is_rf_on_ = true;
   clock_.key(time_.now_s());
   generator.tell(Role::generator, "output_on");
+  generator.settle();
 
   TakenStep taken;
   taken.index = index;

@@ -6,6 +6,7 @@
 #include <QTcpSocket>
 #include <QTimer>
 #include <fmt/format.h>
+#include <thread>
 
 #include "core/error.h"
 
@@ -49,6 +50,7 @@ class SimServer::Desk {
     after_ = after;
     times_ = times;
   }
+  void set_slow(double seconds) { slow_s_ = seconds; }
   std::vector<std::string> heard() const {
     const std::scoped_lock lock(mutex_);
     return heard_;
@@ -122,6 +124,7 @@ class SimServer::Desk {
       const std::scoped_lock lock(mutex_);
       if (heard_.size() < kMostHeard) heard_.push_back(line);
     }
+    if (slow_s_ > 0.0) std::this_thread::sleep_for(std::chrono::duration<double>(slow_s_));
     const auto reply = bench_.speak(name_, line);
     if (!reply) return;
     answer(socket, *reply, due());
@@ -176,6 +179,7 @@ class SimServer::Desk {
   Fault fault_ = Fault::none;
   int after_ = 0;
   int times_ = 0;
+  std::atomic<double> slow_s_ = 0.0;
 };
 
 SimServer::SimServer(SimConfig config, int first_port) : bench_(std::move(config)) {
@@ -198,6 +202,10 @@ std::string SimServer::address(const std::string& instrument) const {
 
 void SimServer::set_fault(const std::string& instrument, Fault fault, int after, int times) {
   desks_.at(instrument)->set_fault(fault, after, times);
+}
+
+void SimServer::set_slow(const std::string& instrument, double seconds) {
+  desks_.at(instrument)->set_slow(seconds);
 }
 
 std::vector<std::string> SimServer::heard(const std::string& instrument) const {

@@ -40,6 +40,8 @@ class SimServer {
 
   /// From the `after`-th query on, `times` queries go wrong like that.
   void set_fault(const std::string& instrument, Fault fault, int after = 0, int times = 1);
+  /// Obeys and answers so much later than it was told, as a busy one does.
+  void set_slow(const std::string& instrument, double seconds);
   /// Lines that came, without their ends.
   std::vector<std::string> heard(const std::string& instrument) const;
   /// Switches an instrument off: closes its port and its lines; and on again, on the same port.

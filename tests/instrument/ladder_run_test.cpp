@@ -295,6 +295,17 @@ class LadderRunTest : public QObject {
     QTRY_VERIFY_WITH_TIMEOUT(stage.is_over, 10000);
   }
 
+  void a_generator_slow_to_obey_is_waited_for() {
+    // What the sampler hears before the generator has obeyed says nothing about the level.
+    Stage stage(2000.0);
+    stage.server.set_slow("generator", 0.03);
+    stage.start();
+    QTRY_VERIFY_WITH_TIMEOUT(stage.is_over || stage.now() == RunState::Kind::paused, 60000);
+    QVERIFY2(stage.is_complete, stage.what.c_str());
+    for (const TakenStep& t : stage.taken)
+      QVERIFY(std::abs(t.pep_dbm - *stage.plan.steps[t.index].output_pep_dbm) < 0.31);
+  }
+
   void a_warm_pad_rests() {
     Stage stage(2000.0);
     // 12 s at 20 W PEP into a pad of 4 W: cool again only after a while.
