@@ -17,6 +17,9 @@ inline nlohmann::json parse_json(std::string_view text, const std::string& subje
     return nlohmann::json::parse(text);
   } catch (const nlohmann::json::parse_error& error) {
     throw InputError(subject, "byte " + std::to_string(error.byte), "it is not JSON", what_to_do);
+  } catch (const nlohmann::json::exception&) {
+    // A number like 1e999 is JSON, but none that anything could be.
+    throw InputError(subject, "", "a number in it is too large", what_to_do);
   }
 }
 

@@ -298,6 +298,12 @@ void LadderRun::take(std::size_t index, RfGuard& guard, const std::stop_token& s
   taken.index = index;
   taken.pep_dbm = step.output_pep_dbm ? find_level(step, index, guard, stop)
                                       : settled_pep_dbm(index, guard, stop);
+  const double center_hz = step.center_hz.value_or(plan_.center_hz);
+  if (step.center_hz) {
+    // The level was found at the carrier.
+    sampler.tell(Role::sampler, "set_center", {{"hz", center_hz}});
+    sampler.settle();
+  }
   const double length_s = static_cast<double>(plan_.frames) / plan_.rate_hz;
   show(RunState::Kind::taking, index, length_s);
   sampler.tell(Role::sampler, "set_frames", {{"frames", static_cast<double>(plan_.frames)}});
@@ -326,7 +332,7 @@ void LadderRun::take(std::size_t index, RfGuard& guard, const std::stop_token& s
   taken.info.is_complex = true;
   taken.info.is_float = true;
   taken.info.bits = 32;
-  taken.info.center_hz = plan_.center_hz;
+  taken.info.center_hz = center_hz;
   events_.taken(std::move(taken));
   {
     const std::scoped_lock lock(mutex_);

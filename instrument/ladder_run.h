@@ -26,6 +26,7 @@ struct RunStep {
   std::string setting;                   ///< as the ladder calls it: "10 W"
   std::optional<double> generator_dbm;   ///< set this level; or
   std::optional<double> output_pep_dbm;  ///< search the level that gives this at the device
+  std::optional<double> center_hz;       ///< sampled here instead of round the carrier
 };
 
 /// What drives the device while a step is taken.

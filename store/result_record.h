@@ -8,6 +8,12 @@
 
 namespace heron {
 
+/// What an analysis said, on its way to its recording.
+struct AnalysisRecord {
+  std::string method;
+  nlohmann::json record;
+};
+
 /// Keeps what an analysis said, with the recording it was made from; replaces an earlier one.
 void save_result(Shack& shack, Id step_capture, const std::string& method,
                  const nlohmann::json& record);

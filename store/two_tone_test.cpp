@@ -128,10 +128,7 @@ class StepLoader {
     std::vector<Contribution> path;
     if (step.capture) analysis = stored_analysis(shack_, *step.capture);
     if (analysis) {
-      if (step.capture->hookup_version_id != 0) {
-        on = hookup_version(shack_, step.capture->hookup_version_id);
-        on->chain = aged(on->chain, step.capture->taken_at);
-      }
+      on = taken_on(shack_, *step.capture);
       self_test = self_test_of(step, *analysis);
       analysis->repeatability_u_db = repeatability(step, *analysis);
       // The ladder is judged with the test's present settings, not those of the day it was taken.
@@ -191,22 +188,6 @@ class StepLoader {
   TwoToneTest& t_;
 };
 
-void plan(const Shack& shack, TwoToneTest& t) {
-  t.vouched = all_vouched(shack, t.test.id);
-  if (t.test.hookup_id == 0) return;
-  t.hookup = latest_version(shack, t.test.hookup_id);
-  t.hookup->chain = aged(t.hookup->chain, utc_now());
-  if (!t.test.drive) {
-    t.not_planned = "No drive is planned for this hook-up, so nothing says whether it is safe.";
-    return;
-  }
-  try {
-    t.planned = evaluate_chain(t.hookup->chain, *t.test.drive);
-  } catch (const InputError& error) {
-    t.not_planned = error.what_happened() + ". " + error.advice + ".";
-  }
-}
-
 TwoToneTest load_alone(const Shack& shack, Id id) {
   TwoToneTest t;
   t.test = test(shack, id);
@@ -215,7 +196,7 @@ TwoToneTest load_alone(const Shack& shack, Id id) {
   t.steps = steps(shack, id);
   StepLoader loader(shack, t);
   for (const Step& step : t.steps) loader.load(step);
-  plan(shack, t);
+  load_plan(shack, t);
   return t;
 }
 
@@ -320,15 +301,6 @@ std::optional<std::size_t> TwoToneTest::headline_step() const {
   return best;
 }
 
-bool TwoToneTest::may_be_keyed() const {
-  // What cannot be worked out is no safer than what does not stand it.
-  const bool is_known = planned.has_value() || !hookup || !test.drive;
-  if (is_known && (!planned || planned->is_safe)) return true;
-  return std::any_of(vouched.begin(), vouched.end(), [&](const Vouched& v) {
-    return v.version_id == hookup->id && v.pep_dbm >= test.drive->pep_dbm - 0.005;
-  });
-}
-
 void reevaluate(TwoToneTest& t) {
   t.ladder = evaluate_ladder(t.evidence(), t.test.limit);
   std::vector<TypedStep> typed;
@@ -346,18 +318,12 @@ TwoToneTest load_two_tone_test(const Shack& shack, Id id) {
   return t;
 }
 
-TwoToneTest refresh_headline(Shack& shack, Id id) {
-  TwoToneTest t = load_two_tone_test(shack, id);
-  std::optional<Headline> headline;
-  if (const auto step = t.headline_step()) {
-    const LadderRow& row = t.ladder.rows[*step];
-    const auto& capture = t.steps[*step].capture;
-    headline =
-        Headline{*row.worst, row.label, capture ? capture->taken_at : utc_now(), row.judgement};
-  }
-  set_test_headline(shack, id, headline);
-  t.test.headline = headline;
-  return t;
+std::optional<Headline> headline_of(const TwoToneTest& t) {
+  const auto step = t.headline_step();
+  if (!step) return std::nullopt;
+  const LadderRow& row = t.ladder.rows[*step];
+  const auto& capture = t.steps[*step].capture;
+  return Headline{*row.worst, row.label, capture ? capture->taken_at : utc_now(), row.judgement};
 }
 
 }  // namespace heron

@@ -10,9 +10,7 @@
 #include "core/method/two_tone.h"
 #include "core/method/two_tone_ladder.h"
 #include "core/method/two_tone_typed.h"
-#include "store/evaluation.h"
-#include "store/hookup.h"
-#include "store/step.h"
+#include "store/planned_test.h"
 
 namespace heron {
 
@@ -34,20 +32,13 @@ struct SelfTest {
 
 /// A two-tone test as it stands in the shack: settings, evidence, results and what follows. Levels
 /// are those at the device, through the hook-up that each recording was taken on.
-struct TwoToneTest {
-  Test test;
+struct TwoToneTest : PlannedTest {
   TwoToneSettings settings;
   LadderSettings ladder_settings;
-  std::vector<Step> steps;
   std::vector<std::optional<TwoToneAnalysis>> analyses;  ///< one a step; nullopt = not taken
   std::vector<std::optional<Figure>> outputs;            ///< one a step, dBm PEP at the device
-  std::vector<std::optional<HookupVersion>> taken_on;    ///< one a step, aged to the day of taking
   std::vector<std::optional<SelfTest>> self_tests;       ///< one a step
   std::vector<ReadingDoubt> doubts;                      ///< about what was typed
-  std::optional<HookupVersion> hookup;                   ///< for the next recording
-  std::optional<ChainResult> planned;                    ///< its levels at the planned drive
-  std::string not_planned;                               ///< why there are none, a sentence
-  std::vector<Vouched> vouched;
   TwoToneLadder ladder;
   std::string amplifier_name;  ///< driven behind it; empty = none
   DrivenAmplifier driven;
@@ -56,16 +47,13 @@ struct TwoToneTest {
   std::vector<LadderStep> evidence() const;
   /// The step that the test is judged by: the highest output taken, else the first taken.
   std::optional<std::size_t> headline_step() const;
-  /// Whether a recording may be taken: the hook-up is known to be safe at the planned drive, or
-  /// somebody answers for it.
-  bool may_be_keyed() const;
 };
 
 TwoToneTest load_two_tone_test(const Shack& shack, Id test);
 /// After a change in memory of steps, analyses, outputs or limit.
 void reevaluate(TwoToneTest& test);
-/// Writes the headline that the rail and the shack show; returns the test it is drawn from.
-TwoToneTest refresh_headline(Shack& shack, Id test);
+/// What the rail and the shack show of it; nullopt = nothing taken.
+std::optional<Headline> headline_of(const TwoToneTest& test);
 
 /// Writes into every recording of a test that has a hook-up and does not know its radio frequency
 /// the one it is referred at now, so that another planned drive does not alter it. Returns which.

@@ -1,34 +1,12 @@
 #include "app/live/live_ladder.h"
 
-#include <algorithm>
-#include <cmath>
-
+#include "app/live/live_plan.h"
 #include "app/theme/qt_text.h"
 #include "core/error.h"
-#include "core/quantity/format.h"
-#include "core/quantity/levels.h"
-#include "core/quantity/parse_level.h"
-#include "core/quantity/parse_quantity.h"
 #include "simbench/sim_server.h"
 #include "store/clock.h"
 
 namespace heron {
-namespace {
-
-constexpr double kRateHz = 48000.0;
-constexpr double kLengthS = 4.0;
-
-/// A step's name as an output: "30 W"; nullopt if it is none.
-std::optional<double> output_dbm(const Step& step) {
-  try {
-    return parse_quantity(step.label, Quantity::level).value;
-  } catch (const InputError&) {
-    return std::nullopt;
-  }
-}
-
-}  // namespace
-
 /// What the run's thread talks to; opened there.
 struct LiveLadder::Conversation {
   std::unique_ptr<ScpiSession> generator;
@@ -46,23 +24,11 @@ LiveLadder::~LiveLadder() {
 }
 
 std::vector<int> LiveLadder::due(int only) const {
-  std::vector<int> out;
-  const TwoToneTest* t = session_.two_tone();
-  if (t == nullptr) return out;
-  if (only >= 0) return {only};
-  for (std::size_t i = 0; i < t->steps.size(); ++i) {
-    if (!t->steps[i].capture) out.push_back(static_cast<int>(i));
-  }
-  // From low to high power: what is warm by then was asked for last.
-  std::stable_sort(out.begin(), out.end(), [&](int a, int b) {
-    return output_dbm(t->steps[static_cast<std::size_t>(a)]).value_or(0.0) <
-           output_dbm(t->steps[static_cast<std::size_t>(b)]).value_or(0.0);
-  });
-  return out;
+  return live_due(session_.loaded(), only);
 }
 
 Refusal LiveLadder::obstacle(int only) const {
-  const TwoToneTest* t = session_.two_tone();
+  const PlannedTest* t = session_.planned();
   if (t == nullptr) return {tr("No test is open."), tr("Open one from the course")};
   if (const auto no = session_.refusal(t->test.id)) return *no;
   for (const Role role : {Role::generator, Role::sampler}) {
@@ -76,13 +42,7 @@ Refusal LiveLadder::obstacle(int only) const {
   if (!t->may_be_keyed())
     return {tr("The hook-up is not safe at the planned drive."),
             tr("Change it, lower the drive, or say on its sheet who answers for it")};
-  for (const int i : due(only)) {
-    const Step& step = t->steps[static_cast<std::size_t>(i)];
-    if (!output_dbm(step))
-      return {tr("\u201c%1\u201d is no output that could be set.").arg(qt_text(step.label)),
-              tr("Name steps by their output, such as 10 W")};
-  }
-  return {};
+  return live_plan(session_.loaded(), due(only)).refusal;
 }
 
 void LiveLadder::start(int only) {
@@ -95,34 +55,10 @@ void LiveLadder::start(int only) {
     emit failed(no.what, no.what_to_do);
     return;
   }
-  const TwoToneTest& t = *session_.two_tone();
-  RunPlan plan;
-  plan.chain = aged(t.hookup->chain, utc_now());
-  plan.center_hz = t.test.drive->frequency_hz;
-  plan.rate_hz = kRateHz;
-  plan.frames = static_cast<std::size_t>(kRateHz * kLengthS);
-  if (t.settings.tones_hz) {
-    const double carrier = t.settings.carrier_hz;
-    plan.stimulus.tones_hz = {std::abs(t.settings.tones_hz->first - carrier),
-                              std::abs(t.settings.tones_hz->second - carrier)};
-  }
-  double most = t.test.drive->pep_dbm;
-  steps_.clear();
-  labels_.clear();
-  for (const int i : indices) {
-    const Step& step = t.steps[static_cast<std::size_t>(i)];
-    RunStep one;
-    one.setting = step.label;
-    one.output_pep_dbm = output_dbm(step);
-    most = std::max(most, *one.output_pep_dbm);
-    steps_.push_back(step.id);
-    labels_.push_back(qt_text(step.label));
-    plan.steps.push_back(one);
-  }
-  plan.most_output_dbm = most + 0.5;
-  if (t.ladder_settings.ceiling_dbm)
-    plan.most_output_dbm = std::min(plan.most_output_dbm, *t.ladder_settings.ceiling_dbm + 0.5);
-  plan.most_generator_dbm = -15.0;
+  const PlannedTest& t = *session_.planned();
+  LivePlan plan = live_plan(session_.loaded(), indices);
+  steps_ = plan.steps;
+  labels_ = plan.labels;
   test_ = t.test.id;
   taken_ = 0;
   state_ = {};
@@ -145,7 +81,7 @@ void LiveLadder::start(int only) {
     QMetaObject::invokeMethod(this, [this, kept] { keep(kept); }, Qt::QueuedConnection);
   };
   run_ = std::make_shared<LadderRun>(
-      plan,
+      plan.run,
       RunInstruments{with->generator.get(), with->sampler.get(), with->power_meter.get(),
                      with->supply.get(), with->thermometer.get()},
       events, BenchTime(bench_.time_factor()));

@@ -11,7 +11,7 @@
 
 namespace heron {
 
-/// Takes the steps of the shown two-tone test from live instruments: each is stored and analysed
+/// Takes the steps of the shown test from live instruments: each is stored and analysed
 /// while the next one settles.
 class LiveLadder : public QObject {
   Q_OBJECT

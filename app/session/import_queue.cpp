@@ -7,9 +7,6 @@
 
 #include "app/theme/qt_text.h"
 #include "core/error.h"
-#include "core/method/two_tone.h"
-#include "core/method/two_tone_json.h"
-#include "core/method/two_tone_trace.h"
 #include "core/quantity/typed_number.h"
 #include "core/read_text.h"
 #include "core/signal/memory_capture.h"
@@ -20,7 +17,7 @@ namespace {
 
 struct Taken {
   StoredCapture stored;
-  TwoToneAnalysis analysis;
+  nlohmann::json record;
 };
 
 bool is_trace(const std::filesystem::path& file) {
@@ -30,25 +27,18 @@ bool is_trace(const std::filesystem::path& file) {
 
 /// An analyser's trace: small enough to be read whole.
 void take_trace(const std::filesystem::path& file, const std::filesystem::path& captures,
-                const TwoToneSettings& settings, std::optional<double> carrier_rf_hz,
-                Taken& taken) {
+                const ImportMethod& method, Taken& taken) {
   constexpr std::uintmax_t kLargestMb = 64;
   const std::string text = read_text(file, kLargestMb);
   const SpectrumTrace trace = parse_trace(text, file.filename().string());
-  TraceSettings how;
-  how.highest_order = settings.highest_order;
-  how.linearity_u_db = settings.linearity_u_db;
-  if (carrier_rf_hz && *carrier_rf_hz >= trace.frequency_hz.front() &&
-      *carrier_rf_hz <= trace.frequency_hz.back())
-    how.carrier_hz = carrier_rf_hz;
-  taken.analysis = analyse_trace(trace, how);
+  taken.record = method.of_trace(trace);
   taken.stored = store_trace(captures, text, trace);
 }
 
 /// Copies a recording into the shack and analyses it, both at once: the copy is mostly hashing on
 /// one core, the analysis is arithmetic on all of them.
 void take(const CaptureOpener& open, const std::filesystem::path& captures,
-          const TwoToneSettings& settings, Taken& taken, const Progress& progress,
+          const ImportMethod& method, Taken& taken, const Progress& progress,
           const std::stop_token& stop) {
   std::stop_source both;
   const std::stop_callback forward(stop, [&both] { both.request_stop(); });
@@ -62,7 +52,7 @@ void take(const CaptureOpener& open, const std::filesystem::path& captures,
     }
   });
   try {
-    taken.analysis = analyse_two_tone(open, settings, progress, both.get_token());
+    taken.record = method.of_recording(open, progress, both.get_token());
   } catch (const Cancelled&) {
     copy.join();
     // The analysis may have stopped only because the copy could not go on: tell that reason.
@@ -84,7 +74,7 @@ void take(const CaptureOpener& open, const std::filesystem::path& captures,
 ImportQueue::ImportQueue(Session& session, QObject* parent) : QObject(parent), session_(session) {}
 
 bool ImportQueue::may_add() {
-  const TwoToneTest* t = session_.two_tone();
+  const PlannedTest* t = session_.planned();
   if (t == nullptr) return false;
   if (const auto no = session_.refusal(t->test.id)) {
     emit failed(no->what, no->what_to_do);
@@ -108,7 +98,7 @@ void ImportQueue::add(const QStringList& paths, int from) {
         paths.contains(QString(path).replace(".sigmf-data", ".sigmf-meta")))
       continue;
     Id step = 0;
-    const auto& steps = session_.two_tone()->steps;
+    const auto& steps = session_.planned()->steps;
     for (auto i = static_cast<std::size_t>(std::max(from, 0)); i < steps.size() && step == 0; ++i) {
       if (!steps[i].capture && !spoken_for.contains(steps[i].id)) step = steps[i].id;
     }
@@ -120,31 +110,38 @@ void ImportQueue::add(const QStringList& paths, int from) {
 }
 
 void ImportQueue::replace(const QString& path, int step) {
-  if (may_add()) put(path, session_.two_tone()->steps.at(static_cast<std::size_t>(step)).id);
+  if (may_add()) put(path, session_.planned()->steps.at(static_cast<std::size_t>(step)).id);
 }
 
 void ImportQueue::add_beside(const QString& path, int step, AddedAttenuation added) {
   if (may_add())
-    put(path, session_.two_tone()->steps.at(static_cast<std::size_t>(step)).id, std::move(added));
+    put(path, session_.planned()->steps.at(static_cast<std::size_t>(step)).id, std::move(added));
 }
 
 void ImportQueue::put(const QString& path, Id step, std::optional<AddedAttenuation> added) {
-  const TwoToneTest& t = *session_.two_tone();
+  std::string label;
+  for (const Step& s : session_.planned()->steps) {
+    if (s.id == step) label = s.label;
+  }
   waiting_.push_back({path.toStdString(),
                       {},
                       session_.test_id(),
                       step,
-                      t.settings,
-                      t.test.drive ? std::optional(t.test.drive->frequency_hz) : std::nullopt,
+                      import_method(session_.loaded(), label),
                       std::move(added)});
   if (job_ == nullptr) start_next();
 }
 
 void ImportQueue::add_taken(Id test, Id step, std::vector<std::complex<float>> samples,
                             CaptureInfo info, double full_scale_dbm) {
-  const nlohmann::json settings = heron::test(session_.shack(), test).settings;
-  Item item{info.name, {}, test, step, two_tone_settings_from_json(settings), {}, {}};
-  item.settings.full_scale_dbm = full_scale_dbm;
+  LoadedTest other;
+  if (test != session_.test_id()) other = load_test(session_.shack(), test);
+  const LoadedTest& loaded = test == session_.test_id() ? session_.loaded() : other;
+  std::string label;
+  for (const Step& s : planned_of(loaded)->steps) {
+    if (s.id == step) label = s.label;
+  }
+  Item item{info.name, {}, test, step, import_method(loaded, label, full_scale_dbm), {}};
   const double rate = info.sample_rate_hz;
   item.samples = memory_capture(std::move(samples), rate, std::move(info));
   waiting_.push_back(std::move(item));
@@ -164,9 +161,9 @@ void ImportQueue::start_next() {
       qt_text(item.file.filename().string()),
       [item, captures, taken](const Progress& progress, const std::stop_token& stop) {
         if (!item.samples && is_trace(item.file))
-          take_trace(item.file, captures, item.settings, item.carrier_rf_hz, *taken);
+          take_trace(item.file, captures, item.method, *taken);
         else
-          take(item.samples ? item.samples : capture_opener(item.file), captures, item.settings,
+          take(item.samples ? item.samples : capture_opener(item.file), captures, item.method,
                *taken, progress, stop);
       },
       this);
@@ -177,9 +174,9 @@ void ImportQueue::start_next() {
   };
   connect(job_, &BackgroundJob::progressed, this, &ImportQueue::progressed);
   connect(job_, &BackgroundJob::finished, this, [this, item, captures, taken, end] {
-    const bool kept =
-        captures == session_.shack().captures_folder() &&
-        session_.attach(item.test, item.step, taken->stored, taken->analysis, item.added);
+    const bool kept = captures == session_.shack().captures_folder() &&
+                      session_.attach(item.test, item.step, taken->stored,
+                                      {item.method.id, std::move(taken->record)}, item.added);
     if (kept)
       emit attached(item.test, item.step);
     else  // another shack was opened meanwhile, or the test was signed off

@@ -7,6 +7,7 @@
 #include <vector>
 
 #include "app/session/background_job.h"
+#include "app/session/import_method.h"
 #include "app/session/session.h"
 
 namespace heron {
@@ -45,8 +46,7 @@ class ImportQueue : public QObject {
     CaptureOpener samples;       ///< empty: read the file
     Id test;
     Id step;
-    TwoToneSettings settings;
-    std::optional<double> carrier_rf_hz;    ///< where the test's carrier is planned
+    ImportMethod method;
     std::optional<AddedAttenuation> added;  ///< beside the step's own
   };
   bool may_add();

@@ -46,7 +46,7 @@ void Session::open(const QString& folder) {
   undo_.clear();
   evaluation_ = test_ = 0;
   course_.clear();
-  two_tone_.reset();
+  shown_ = {};
   emit shack_opened();
 }
 
@@ -77,25 +77,24 @@ void Session::show_test(Id test) {
 }
 
 void Session::reload_test() {
-  two_tone_.reset();
+  shown_ = {};
   if (test_ == 0) return;
   try {
-    const Test t = heron::test(*shack_, test_);
-    if (t.characteristic == "two_tone") two_tone_ = load_two_tone_test(*shack_, test_);
+    shown_ = load_test(*shack_, test_);
   } catch (const InputError& error) {
     emit refused(qt_text(error.what_happened()), qt_text(error.advice));
   }
 }
 
 void Session::after_change(Id test) {
-  std::optional<TwoToneTest> changed;
+  LoadedTest changed;
   if (test != 0) changed = refresh_headline(*shack_, test);
   if (evaluation_ != 0) course_ = tests(*shack_, evaluation_);
   const bool still_there =
       std::any_of(course_.begin(), course_.end(), [&](const Test& t) { return t.id == test_; });
   if (!still_there) test_ = course_.empty() ? 0 : course_.front().id;
-  if (changed && test == test_)
-    two_tone_ = std::move(changed);
+  if (test != 0 && test == test_)
+    shown_ = std::move(changed);
   else
     reload_test();
   emit course_changed();
@@ -138,7 +137,7 @@ void Session::edit_test(Id test, const QString& text, const Change& redo, const 
 }
 
 void Session::set_note(const QString& note) {
-  const std::string before = two_tone_->test.note;
+  const std::string before = shown().note;
   if (before == note.toStdString()) return;
   edit(
       tr("note"), [this, id = test_, note] { set_test_note(*shack_, id, note.toStdString()); },
@@ -146,7 +145,7 @@ void Session::set_note(const QString& note) {
 }
 
 void Session::set_convention(const QString& convention) {
-  const std::string before = two_tone_->test.convention;
+  const std::string before = shown().convention;
   if (before == convention.toStdString()) return;
   // How a figure is shown does not alter it: allowed on a signed test.
   edit(
@@ -158,35 +157,36 @@ void Session::set_convention(const QString& convention) {
 }
 
 void Session::set_limit(const std::optional<Limit>& limit) {
-  const std::optional<Limit> before = two_tone_->test.limit;
+  const std::optional<Limit> before = shown().limit;
   edit(
       tr("limit"), [this, id = test_, limit] { set_test_limit(*shack_, id, limit); },
       [this, id = test_, before] { set_test_limit(*shack_, id, before); });
 }
 
 void Session::set_linearity(double u_db, const QString& typed) {
-  TwoToneSettings settings = two_tone_->settings;
+  TwoToneSettings settings = two_tone()->settings;
   settings.linearity_u_db = u_db;
-  nlohmann::json after = two_tone_->test.settings;
+  nlohmann::json after = shown().settings;
   after.update(to_json(settings));
   after["linearity_typed"] = typed.toStdString();
+  set_settings(tr("recorder linearity"), after);
+}
+
+void Session::set_settings(const QString& what, const nlohmann::json& settings) {
   edit(
-      tr("recorder linearity"),
-      [this, id = test_, after] { set_test_settings(*shack_, id, after); },
-      [this, id = test_, before = two_tone_->test.settings] {
-        set_test_settings(*shack_, id, before);
-      });
+      what, [this, id = test_, settings] { set_test_settings(*shack_, id, settings); },
+      [this, id = test_, before = shown().settings] { set_test_settings(*shack_, id, before); });
 }
 
 void Session::set_hookup(const QString& words) {
-  const std::string before = two_tone_->test.hookup;
+  const std::string before = shown().hookup;
   edit(
       tr("path"), [this, id = test_, words] { set_test_hookup(*shack_, id, words.toStdString()); },
       [this, id = test_, before] { set_test_hookup(*shack_, id, before); });
 }
 
 void Session::set_conditions(const QString& words) {
-  const std::string before = two_tone_->test.conditions;
+  const std::string before = shown().conditions;
   edit(
       tr("conditions"),
       [this, id = test_, words] { set_test_conditions(*shack_, id, words.toStdString()); },
@@ -194,18 +194,19 @@ void Session::set_conditions(const QString& words) {
 }
 
 void Session::keep_limit_as_specification() {
-  if (!two_tone_->test.limit) return;
-  const Id id = heron::evaluation(*shack_, two_tone_->test.evaluation_id).device_id;
+  if (!shown().limit) return;
+  const Id id = heron::evaluation(*shack_, shown().evaluation_id).device_id;
+  const std::string kind = shown().characteristic;
   std::vector<Limit> before;
   for (const SpecLine& line : device(*shack_, id).specification) {
-    if (line.characteristic == "two_tone") before.push_back(line.limit);
+    if (line.characteristic == kind) before.push_back(line.limit);
   }
   std::vector<Limit> after = before;
-  after.push_back(*two_tone_->test.limit);
+  after.push_back(*shown().limit);
   // It says what the device has to keep, not what this test found: allowed on a signed test.
   edit(
-      tr("specification"), [this, id, after] { set_specification(*shack_, id, "two_tone", after); },
-      [this, id, before] { set_specification(*shack_, id, "two_tone", before); }, true);
+      tr("specification"), [this, id, kind, after] { set_specification(*shack_, id, kind, after); },
+      [this, id, kind, before] { set_specification(*shack_, id, kind, before); }, true);
 }
 
 void Session::sign(const QString& name) {
@@ -220,33 +221,35 @@ void Session::sign(const QString& name) {
 }
 
 void Session::take_back_signature() {
-  const Test before = two_tone_->test;
+  const Test before = shown();
   edit(
       tr("signature taken back"), [this, id = test_] { sign_test(*shack_, id, "", ""); },
       [this, before] { sign_test(*shack_, before.id, before.signed_by, before.signed_at); }, true);
 }
 
-void Session::add_test(const QString& title, const QString& conditions) {
+void Session::add_test(const std::string& characteristic, const QString& title,
+                       const QString& conditions) {
   Test t;
   t.evaluation_id = evaluation_;
-  t.characteristic = "two_tone";
+  t.characteristic = characteristic;
   t.title = title.toStdString();
   t.conditions = conditions.toStdString();
-  t.convention = kRePep;
+  const bool is_two_tone = characteristic == "two_tone";
+  if (is_two_tone) t.convention = kRePep;
   const Device d = device(*shack_, heron::evaluation(*shack_, evaluation_).device_id);
   for (const SpecLine& line : d.specification) {
-    if (line.characteristic == "two_tone") t.limit = line.limit;
+    if (line.characteristic == characteristic) t.limit = line.limit;
   }
   auto id = std::make_shared<Id>(0);
   edit(
       tr("test %1").arg(title),
-      [this, id, t] {
+      [this, id, t, is_two_tone] {
         if (*id != 0) {
           set_test_removed(*shack_, *id, false);
           return;
         }
         *id = heron::add_test(*shack_, t);
-        heron::add_step(*shack_, *id, "full power");
+        if (is_two_tone) heron::add_step(*shack_, *id, "full power");
       },
       [this, id] { set_test_removed(*shack_, *id, true); }, true);
   if (*id != 0) show_test(*id);
@@ -262,14 +265,13 @@ Id Session::add_evaluation(Id device, const QString& title) {
   return heron::add_evaluation(*shack_, device, title.toStdString());
 }
 
-bool Session::attach(Id test, Id step, const StoredCapture& capture,
-                     const TwoToneAnalysis& analysis,
+bool Session::attach(Id test, Id step, const StoredCapture& capture, const AnalysisRecord& analysis,
                      const std::optional<AddedAttenuation>& added) {
   auto id = std::make_shared<Id>(0);
   // The recording may land after another test was opened: it belongs to the one it was dropped on.
   edit_test(
       test, tr("recording %1").arg(qt_text(capture.info.name)),
-      [this, id, test, step, capture, added, record = to_json(analysis)] {
+      [this, id, test, step, capture, added, analysis] {
         if (*id != 0) {
           set_step_capture_removed(*shack_, *id, false);
           return;
@@ -279,8 +281,8 @@ bool Session::attach(Id test, Id step, const StoredCapture& capture,
         const Id hookup = heron::test(*shack_, test).hookup_id;
         if (hookup != 0) attachment.hookup_version_id = latest_version(*shack_, hookup).id;
         const Id attached = attach_capture(*shack_, step, capture, attachment);
-        save_result(*shack_, attached, "two_tone", record);
-        if (hookup != 0) pin_frequencies(*shack_, test);
+        save_result(*shack_, attached, analysis.method, analysis.record);
+        if (hookup != 0 && analysis.method == "two_tone") pin_frequencies(*shack_, test);
         *id = attached;  // only when both are written
       },
       [this, id] { set_step_capture_removed(*shack_, *id, true); }, false);

@@ -10,8 +10,9 @@
 #include "store/capture_files.h"
 #include "store/device.h"
 #include "store/evaluation.h"
+#include "store/loaded_test.h"
+#include "store/result_record.h"
 #include "store/shack.h"
-#include "store/two_tone_test.h"
 
 namespace heron {
 
@@ -41,8 +42,11 @@ class Session : public QObject {
   Id evaluation_id() const { return evaluation_; }
   Id test_id() const { return test_; }
   const std::vector<Test>& course() const { return course_; }
-  /// The shown test with its evidence; nullptr if there is none.
-  const TwoToneTest* two_tone() const { return two_tone_ ? &*two_tone_ : nullptr; }
+  /// The shown test with its evidence; nullptr if there is none, or it is of another kind.
+  const LoadedTest& loaded() const { return shown_; }
+  const PlannedTest* planned() const { return planned_of(shown_); }
+  const TwoToneTest* two_tone() const { return std::get_if<TwoToneTest>(&shown_); }
+  const PurityTest* purity() const { return std::get_if<PurityTest>(&shown_); }
 
   /// Reads the shown test again after a change that is no edit.
   void reload() { after_change(0); }
@@ -76,12 +80,13 @@ class Session : public QObject {
   Id add_step(const QString& label);
   void remove_step(std::size_t step);
   void remove_capture(std::size_t step);
-  void add_test(const QString& title, const QString& conditions);
+  void add_test(const std::string& characteristic, const QString& title, const QString& conditions);
+  void set_settings(const QString& what, const nlohmann::json& settings);
   void remove_test(Id test);
   Id add_evaluation(Id device, const QString& title);
   /// A recording that is stored and analysed becomes the step's current one.
   /// False if it was refused.
-  bool attach(Id test, Id step, const StoredCapture& capture, const TwoToneAnalysis& analysis,
+  bool attach(Id test, Id step, const StoredCapture& capture, const AnalysisRecord& analysis,
               const std::optional<AddedAttenuation>& added = std::nullopt);
   /// The step's self-test and repeats.
   void remove_beside(std::size_t step);
@@ -120,7 +125,8 @@ class Session : public QObject {
   Id evaluation_ = 0;
   Id test_ = 0;
   std::vector<Test> course_;
-  std::optional<TwoToneTest> two_tone_;
+  const Test& shown() const { return planned()->test; }
+  LoadedTest shown_;
 };
 
 }  // namespace heron

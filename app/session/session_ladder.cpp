@@ -13,7 +13,7 @@
 namespace heron {
 
 void Session::set_output(std::size_t step, const QString& typed, std::optional<double> dbm) {
-  const Step& s = two_tone_->steps.at(step);
+  const Step& s = planned()->steps.at(step);
   const std::optional<TypedOutput> before = s.output;
   std::optional<TypedOutput> after;
   // A hand-held reading of a power meter is good to some 5 %: 0.1 dB standard uncertainty each way.
@@ -26,18 +26,11 @@ void Session::set_output(std::size_t step, const QString& typed, std::optional<d
 }
 
 void Session::set_ladder_settings(const QString& what, const LadderSettings& ladder) {
-  edit(
-      what,
-      [this, id = test_, after = with_ladder_settings(two_tone_->test.settings, ladder)] {
-        set_test_settings(*shack_, id, after);
-      },
-      [this, id = test_, before = two_tone_->test.settings] {
-        set_test_settings(*shack_, id, before);
-      });
+  set_settings(what, with_ladder_settings(shown().settings, ladder));
 }
 
 void Session::set_driving(Id amplifier_test, Id pair_test) {
-  const Test& t = two_tone_->test;
+  const Test& t = shown();
   edit(
       tr("amplifier behind"),
       [this, id = test_, amplifier_test, pair_test] {
@@ -49,7 +42,7 @@ void Session::set_driving(Id amplifier_test, Id pair_test) {
 }
 
 void Session::set_step_label(std::size_t step, const QString& label) {
-  const Step& s = two_tone_->steps.at(step);
+  const Step& s = planned()->steps.at(step);
   if (s.label == label.toStdString() || label.trimmed().isEmpty()) return;
   edit(
       tr("name of a step"),
@@ -60,7 +53,7 @@ void Session::set_step_label(std::size_t step, const QString& label) {
 }
 
 void Session::set_products(std::size_t step, const std::vector<TypedProduct>& products) {
-  const Step& s = two_tone_->steps.at(step);
+  const Step& s = planned()->steps.at(step);
   edit(
       tr("readings of %1").arg(qt_text(s.label)),
       [this, id = s.id, products] { set_step_products(*shack_, id, products); },
@@ -75,7 +68,7 @@ void Session::set_readings(const QString& what, const std::vector<Step>& steps) 
   };
   std::vector<Step> before;
   for (const Step& s : steps) {
-    for (const Step& now : two_tone_->steps) {
+    for (const Step& now : planned()->steps) {
       if (now.id == s.id) before.push_back(now);
     }
   }
@@ -114,7 +107,7 @@ Id Session::add_step(const QString& label) {
 }
 
 void Session::remove_step(std::size_t step) {
-  const Step& s = two_tone_->steps.at(step);
+  const Step& s = planned()->steps.at(step);
   edit(
       tr("removal of %1").arg(qt_text(s.label)),
       [this, id = s.id] { set_step_removed(*shack_, id, true); },
@@ -122,7 +115,7 @@ void Session::remove_step(std::size_t step) {
 }
 
 void Session::remove_capture(std::size_t step) {
-  const Step& s = two_tone_->steps.at(step);
+  const Step& s = planned()->steps.at(step);
   if (!s.capture) return;
   edit(
       tr("removal of a recording"),
@@ -131,7 +124,7 @@ void Session::remove_capture(std::size_t step) {
 }
 
 void Session::remove_beside(std::size_t step) {
-  const Step& s = two_tone_->steps.at(step);
+  const Step& s = planned()->steps.at(step);
   std::vector<Id> ids;
   if (s.self_test) ids.push_back(s.self_test->id);
   for (const StepCapture& c : s.repeats) ids.push_back(c.id);

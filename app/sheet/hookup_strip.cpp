@@ -12,7 +12,6 @@
 #include "app/theme/qt_text.h"
 #include "core/chain/node_verdict.h"
 #include "core/error.h"
-#include "core/method/two_tone_trace.h"
 #include "core/quantity/format.h"
 #include "core/quantity/levels.h"
 #include "core/quantity/parse_quantity.h"
@@ -40,13 +39,14 @@ HookupStrip::HookupStrip(QWidget* parent) : PaintedButton(parent) {
 }
 
 /// The chain at the level that was measured or typed, else at the planned one.
-void HookupStrip::add_chain(const TwoToneTest& test, std::size_t step) {
-  const bool has_step = step < test.steps.size();
-  const auto& taken = has_step ? test.taken_on[step] : test.hookup;
+void HookupStrip::add_chain(const StripContent& content) {
+  const PlannedTest& test = *content.test;
+  const bool has_step = content.step < test.taken_on.size();
+  const auto& taken = has_step ? test.taken_on[content.step] : test.hookup;
   const HookupVersion& on = taken ? *taken : *test.hookup;
   Drive drive = test.test.drive.value_or(Drive{37.0, true, 14.2e6, std::nullopt});
-  const bool is_known = has_step && test.outputs[step];
-  if (is_known) drive.pep_dbm = test.outputs[step]->value;
+  const bool is_known = content.output.has_value();
+  if (is_known) drive.pep_dbm = content.output->value;
   ChainResult result;
   try {
     result = evaluate_chain(on.chain, drive);
@@ -59,7 +59,7 @@ void HookupStrip::add_chain(const TwoToneTest& test, std::size_t step) {
     return;
   }
   nodes_.front().level = dbm_text(drive.pep_dbm);
-  if (is_known) nodes_.front().level_u = u_text(test.outputs[step]->expanded());
+  if (is_known) nodes_.front().level_u = u_text(content.output->expanded());
   if (!is_known) nodes_.front().level_u = tr("planned");
   for (std::size_t i = 0; i < result.nodes.size(); ++i) {
     const Part& part = on.chain.parts[i];
@@ -96,7 +96,7 @@ void HookupStrip::add_chain(const TwoToneTest& test, std::size_t step) {
   }
 }
 
-void HookupStrip::add_words(const TwoToneTest& test) {
+void HookupStrip::add_words(const PlannedTest& test) {
   Node path;
   path.name = tr("Path");
   path.line = test.test.hookup.empty() ? tr("not described") : qt_text(test.test.hookup);
@@ -108,44 +108,42 @@ void HookupStrip::add_words(const TwoToneTest& test) {
   nodes_.push_back(recorder);
 }
 
-void HookupStrip::add_recorder(const std::optional<TwoToneAnalysis>& a) {
-  if (!a || a->capture.frames == 0 || a->window == kAnalyserWindow) return;
+void HookupStrip::add_recorder(const RecorderLoad& load) {
   Node& recorder = nodes_.back();
-  const double headroom = -a->peak_dbfs;
-  const bool is_clipped = a->clipped_samples > 0;
-  recorder.line = is_clipped ? tr("clipped: %1 samples at full scale").arg(a->clipped_samples)
+  const double headroom = -load.peak_dbfs;
+  const bool is_clipped = load.clipped_samples > 0;
+  recorder.line = is_clipped ? tr("clipped: %1 samples at full scale").arg(load.clipped_samples)
                              : tr("%1 dB under full scale").arg(qt_text(number_text(headroom, 1)));
   recorder.fill = std::clamp(kRatingAt * (1.0 - headroom / 60.0), 0.0, 1.0);
   if (is_clipped) recorder.verdict = Verdict::fail;
 }
 
-void HookupStrip::set_step(const QString& device, const TwoToneTest* test, int step) {
+void HookupStrip::set_step(const QString& device, const StripContent& content) {
   nodes_.clear();
   Node source;
   source.name = device;
+  const PlannedTest* test = content.test;
   if (test != nullptr) source.line = qt_text(test->test.conditions);
   nodes_.push_back(source);
   if (test != nullptr) {
-    const auto i = static_cast<std::size_t>(std::max(0, step));
-    const bool has_step = i < test->steps.size();
-    if (test->hookup || (has_step && test->taken_on[i]))
-      add_chain(*test, i);
+    const bool is_on_chain =
+        content.step < test->taken_on.size() && test->taken_on[content.step].has_value();
+    if (test->hookup || is_on_chain)
+      add_chain(content);
     else
       add_words(*test);
-    if (has_step) {
-      if (const auto& output = test->outputs[i]) {
-        nodes_.front().level = dbm_text(output->value);
-        nodes_.front().level_u = u_text(output->expanded());
-        nodes_.front().figure = *output;
-        nodes_.front().small =
-            tr("%1 PEP, %2")
-                .arg(qt_text(engineering_text(to_watt(Dbm{output->value}).value, "W", 3)),
-                     test->steps[i].output ? tr("typed") : tr("measured"));
-      } else if (test->analyses[i]) {
-        nodes_.front().small = tr("output not typed");
-      }
-      add_recorder(test->analyses[i]);
+    if (const auto& output = content.output) {
+      nodes_.front().level = dbm_text(output->value);
+      nodes_.front().level_u = u_text(output->expanded());
+      nodes_.front().figure = *output;
+      nodes_.front().small =
+          tr("%1 PEP, %2")
+              .arg(qt_text(engineering_text(to_watt(Dbm{output->value}).value, "W", 3)),
+                   content.is_output_typed ? tr("typed") : tr("measured"));
+    } else if (content.is_taken) {
+      nodes_.front().small = tr("output not typed");
     }
+    if (content.recorder) add_recorder(*content.recorder);
   }
   QStringList words;
   QStringList tips;

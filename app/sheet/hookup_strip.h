@@ -5,9 +5,25 @@
 #include <vector>
 
 #include "app/widget/painted_button.h"
-#include "store/two_tone_test.h"
+#include "store/planned_test.h"
 
 namespace heron {
+
+/// How near a recorder came to its full scale.
+struct RecorderLoad {
+  double peak_dbfs = 0.0;
+  long long clipped_samples = 0;
+};
+
+/// What the strip shows of a step.
+struct StripContent {
+  const PlannedTest* test = nullptr;
+  std::size_t step = 0;
+  std::optional<Figure> output;  ///< dBm at the device
+  bool is_output_typed = false;
+  bool is_taken = false;
+  std::optional<RecorderLoad> recorder;
+};
 
 /// From the device through the parts of the hook-up to the recorder: what was sent, the level
 /// between, and how near each part is to its rating. A press opens the editor.
@@ -15,7 +31,7 @@ class HookupStrip : public PaintedButton {
   Q_OBJECT
  public:
   explicit HookupStrip(QWidget* parent = nullptr);
-  void set_step(const QString& device, const TwoToneTest* test, int step);
+  void set_step(const QString& device, const StripContent& content);
 
  signals:
   /// The ± of a level was pressed: where it stands, and what it is made of.
@@ -37,9 +53,9 @@ class HookupStrip : public PaintedButton {
     QString level_u;
     Figure figure;  ///< the level with its contributions
   };
-  void add_chain(const TwoToneTest& test, std::size_t step);
-  void add_words(const TwoToneTest& test);
-  void add_recorder(const std::optional<TwoToneAnalysis>& analysis);
+  void add_chain(const StripContent& content);
+  void add_words(const PlannedTest& test);
+  void add_recorder(const RecorderLoad& load);
   void paint_node(QPainter& p, const QRectF& box, const Node& node, bool is_small) const;
   std::vector<Node> nodes_;
   std::vector<QRectF> u_boxes_;  ///< one a node; empty where it has no ±

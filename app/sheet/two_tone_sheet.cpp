@@ -14,7 +14,7 @@
 #include "app/theme/qt_text.h"
 #include "app/widget/caution_card.h"
 #include "core/error.h"
-#include "core/method/method_table.h"
+#include "core/method/two_tone_trace.h"
 #include "core/quantity/format.h"
 #include "core/quantity/levels.h"
 #include "core/quantity/parse_quantity.h"
@@ -69,53 +69,25 @@ void TwoToneSheet::refresh() {
 }
 
 void TwoToneSheet::refresh_title(const TwoToneTest* t) {
-  setEnabled(t != nullptr);
-  const Characteristic* c = find_characteristic("two_tone");
-  title_->setText(t == nullptr ? tr("No test chosen") : qt_text(t->test.title));
-  question_->setText(c == nullptr ? QString()
-                                  : QString::fromUtf8(c->question.data(),
-                                                      static_cast<qsizetype>(c->question.size())));
-  QString device;
-  if (t != nullptr)
-    device = qt_text(heron::device(session_.shack(),
-                                   evaluation(session_.shack(), t->test.evaluation_id).device_id)
-                         .name);
-  strip_->set_step(device, t, step_);
-  if (t == nullptr) return;
-  const bool has_step = !t->steps.empty();
-  const bool taken = chosen_analysis() != nullptr;
-  const bool read_only = session_.shack().is_read_only();
-  primary_->setEnabled(!read_only && !t->test.is_signed() && !queue_->is_busy());
-  if (t->test.is_signed()) {
-    primary_->setText(tr("Signed off"));
-    consequence_->setText(tr("by %1").arg(qt_text(t->test.signed_by)));
-  } else if (!taken && !t->may_be_keyed()) {
-    primary_->setText(tr("Make the hook-up safe"));
-    consequence_->setText(tr("Not safe at %1: nothing is taken until then")
-                              .arg(qt_text(watts_text(t->test.drive->pep_dbm))));
-  } else if (live_->is_running()) {
-    primary_->setText(tr("Taking %1 of %2").arg(live_->taken() + 1).arg(live_->count()));
-    consequence_->setText(tr("Esc takes RF away at once"));
-    primary_->setEnabled(false);
-  } else if (may_take_live(t)) {
-    const auto due = live_->due();
-    const QString into = qt_text(t->hookup->chain.parts.front().name);
-    primary_->setText(is_armed_ ? tr("Return to key, Esc to leave") : tr("Take the ladder"));
-    consequence_->setText(
-        due.size() == 1 ? tr("Keys 1 step for some 5 s into %1").arg(into)
-                        : tr("Keys %1 steps, some 5 s each, into %2").arg(due.size()).arg(into));
-  } else if (!taken) {
-    const QString step =
-        has_step ? qt_text(t->steps[static_cast<std::size_t>(step_)].label) : QString();
-    primary_->setText(has_step ? tr("Add a recording for %1").arg(step) : tr("Add a recording"));
-    consequence_->setText(tr("WAV, SigMF or a CSV trace; or drop it here"));
-  } else {
-    primary_->setText(tr("Sign off this test"));
-    consequence_->setText(tr("Keeps figures and note as they are"));
+  refresh_head();
+  StripContent strip;
+  strip.test = t;
+  strip.step = static_cast<std::size_t>(std::max(0, step_));
+  if (t != nullptr && strip.step < t->steps.size()) {
+    strip.output = t->outputs[strip.step];
+    strip.is_output_typed = t->steps[strip.step].output.has_value();
+    const auto& a = t->analyses[strip.step];
+    strip.is_taken = a.has_value();
+    if (a && a->capture.frames > 0 && a->window != kAnalyserWindow)
+      strip.recorder = RecorderLoad{a->peak_dbfs, a->clipped_samples};
   }
-  if (read_only) consequence_->setText(tr("This shack is open read-only"));
-  primary_->setAccessibleName(primary_->text());
-  primary_->updateGeometry();
+  strip_->set_step(device_name(), strip);
+}
+
+QString TwoToneSheet::add_words() const {
+  const TwoToneTest* t = session_.two_tone();
+  if (t == nullptr || t->steps.empty()) return tr("Add a recording");
+  return tr("Add a recording for %1").arg(qt_text(t->steps[static_cast<std::size_t>(step_)].label));
 }
 
 void TwoToneSheet::refresh_plot(const TwoToneTest* t) {
@@ -124,7 +96,7 @@ void TwoToneSheet::refresh_plot(const TwoToneTest* t) {
     plot_->set_empty(
         t == nullptr         ? tr("Choose a test in the course, or add one.")
         : !t->may_be_keyed() ? tr("Nothing is taken into a hook-up that does not stand the drive.")
-        : may_take_live(t)
+        : may_take_live()
             ? tr("Nothing taken yet: Ctrl Return takes the ladder from the instruments.")
             : tr("No recording at this step: drop a WAV, SigMF or CSV file here."),
         t == nullptr ? std::nullopt : t->test.limit, shown_convention());
@@ -169,39 +141,23 @@ void TwoToneSheet::refresh_remarks(const TwoToneTest* t) {
     };
     add(t->ladder.remarks);
     if (is_ladder() || a == nullptr) add(ladder_advice(*t).remarks);
-    if (t->planned && a == nullptr) add(t->planned->remarks);
-    if (!t->not_planned.empty() && a == nullptr)
-      remarks.push_back({"not_planned", Severity::caution, t->not_planned, ""});
-    for (const Vouched& v : t->vouched)
-      remarks.push_back({"vouched", Severity::caution,
-                         v.by + " answered for keying into an unsafe hook-up at " +
-                             watts_text(v.pep_dbm) + ": " + v.why,
-                         ""});
+    add(plan_remarks());
     for (const ReadingDoubt& d : t->doubts)
       remarks.push_back({"doubt", Severity::caution, t->steps[d.step].label + ": " + d.text, ""});
   }
   sort_remarks(remarks);
   remarks_->set_remarks(remarks);
   remarks_->setVisible(a != nullptr || !remarks.empty());
-  const bool is_timed = t != nullptr && t->planned && t->planned->max_key_down_s;
-  caution_->setVisible(is_timed);
-  if (!is_timed) return;
-  const double most = *t->planned->max_key_down_s;
-  caution_->set_words(
-      most > 0.0 ? tr("%1 is time-limited").arg(qt_text(t->planned->binding))
-                 : tr("%1 does not stand this").arg(qt_text(t->planned->binding)),
-      most > 0.0
-          ? tr("%1 of key-down from cold at %2, then let it cool. F9 starts the clock above. "
-               "Hot parts and open connectors burn: local codes and your licence come first.")
-                .arg(qt_text(duration_text(std::floor(most))),
-                     qt_text(watts_text(t->test.drive->pep_dbm)))
-          : tr("Do not key at %1 into this hook-up. Change it, or lower the drive.")
-                .arg(qt_text(watts_text(t->test.drive->pep_dbm))));
+  refresh_caution();
 }
 
 void TwoToneSheet::compare_with(int step) {
   compared_ = step;
   refresh_verdict(session_.two_tone());
+}
+
+void TwoToneSheet::live_changed() {
+  readings_->setVisible(!is_ladder() && !live_->is_running());
 }
 
 void TwoToneSheet::show_ladder(bool ladder) {
@@ -236,93 +192,6 @@ void TwoToneSheet::choose_product(int order, bool upper) {
   chosen_product_ = std::pair{order, upper};
   plot_->highlight(chosen_product_);
   product_table_->choose_row(product_model_->row_of(order, upper));
-}
-
-QString TwoToneSheet::recording_filter() {
-  return tr(
-      "Recordings and traces (*.wav *.WAV *.w64 *.rf64 *.sigmf-meta *.sigmf-data *.csv);;All "
-      "files (*)");
-}
-
-void TwoToneSheet::primary_action() {
-  const TwoToneTest* t = session_.two_tone();
-  if (t == nullptr || !primary_->isEnabled()) return;
-  if (may_take_live(t)) {
-    arm_or_take();
-    return;
-  }
-  if (chosen_analysis() != nullptr) {
-    ask_signature();
-    return;
-  }
-  if (!t->may_be_keyed()) {
-    emit hookup_asked();
-    return;
-  }
-  ask_recordings();
-}
-
-void TwoToneSheet::ask_recordings() {
-  const QStringList files =
-      QFileDialog::getOpenFileNames(this, tr("Add recordings"), {}, recording_filter());
-  if (!files.isEmpty()) add_recordings(files);
-}
-
-bool TwoToneSheet::may_take_live(const TwoToneTest* t) const {
-  return t != nullptr && !t->test.is_signed() && t->may_be_keyed() && !live_->due().empty() &&
-         live_->obstacle().what.isEmpty();
-}
-
-/// Keying needs two presses, so that no slip of a key puts power out.
-void TwoToneSheet::arm_or_take() {
-  constexpr int kArmedMs = 6000;
-  if (!is_armed_) {
-    is_armed_ = true;
-    QTimer::singleShot(kArmedMs, this, [this] { disarm(); });
-    refresh_title(session_.two_tone());
-    primary_->setFocus(Qt::OtherFocusReason);
-    return;
-  }
-  is_armed_ = false;
-  live_->start();
-}
-
-bool TwoToneSheet::disarm() {
-  const bool was = is_armed_;
-  is_armed_ = false;
-  if (was) refresh_title(session_.two_tone());
-  return was;
-}
-
-void TwoToneSheet::recording_attached(long long test, long long step) {
-  const TwoToneTest* t = session_.two_tone();
-  if (t == nullptr || t->test.id != test) return;
-  for (std::size_t i = 0; i < t->steps.size(); ++i) {
-    if (t->steps[i].id == step) choose_step(static_cast<int>(i));
-  }
-}
-
-void TwoToneSheet::dragEnterEvent(QDragEnterEvent* event) {
-  if (event->mimeData()->hasUrls()) {
-    event->acceptProposedAction();
-    plot_->setBackground(theme_of(this).billTint);
-    plot_->replot();
-  }
-}
-
-void TwoToneSheet::dragLeaveEvent(QDragLeaveEvent*) {
-  plot_->setBackground(theme_of(this).sheet);
-  plot_->replot();
-}
-
-void TwoToneSheet::dropEvent(QDropEvent* event) {
-  plot_->setBackground(theme_of(this).sheet);
-  QStringList paths;
-  for (const QUrl& url : event->mimeData()->urls()) {
-    if (url.isLocalFile()) paths << url.toLocalFile();
-  }
-  event->acceptProposedAction();
-  add_recordings(paths);
 }
 
 void TwoToneSheet::lay_out_controls() {

@@ -15,18 +15,12 @@
 
 namespace heron {
 
-TwoToneSheet::TwoToneSheet(Session& session, LiveBench& bench, QWidget* parent)
-    : QWidget(parent),
-      session_(session),
-      queue_(new ImportQueue(session, this)),
-      live_(new LiveLadder(session, bench, *queue_, this)) {
-  connect(&bench, &LiveBench::changed, this, [this] { refresh_title(session_.two_tone()); });
-  setAcceptDrops(true);
+TwoToneSheet::TwoToneSheet(const SheetContext& with, QWidget* parent) : Sheet(with, parent) {
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(0, 8, 8, 8);
   row->setSpacing(8);
   row->addWidget(build_sheet(), 1);
-  right_ = build_right();
+  build_right();
   row->addWidget(right_);
   connect_all();
 }
@@ -36,9 +30,8 @@ QWidget* TwoToneSheet::build_sheet() {
   auto* column = new QVBoxLayout(sheet);
   column->setContentsMargins(1, 1, 1, 1);
   column->setSpacing(0);
-  column->addWidget(build_title());
+  column->addWidget(head_);
   column->addWidget(build_controls());
-  strip_ = new HookupStrip;
   column->addWidget(strip_);
   plot_ = new SpectrumPlot;
   plot_->setContextMenuPolicy(Qt::CustomContextMenu);
@@ -53,15 +46,6 @@ QWidget* TwoToneSheet::build_sheet() {
   column->addLayout(plot_box, 1);
   column->addWidget(build_tables());
   return sheet;
-}
-
-QWidget* TwoToneSheet::build_title() {
-  auto* head = new SheetTitle({}, tr("Sign off this test"));
-  title_ = head->title();
-  question_ = head->question();
-  primary_ = head->primary();
-  consequence_ = head->consequence();
-  return head;
 }
 
 QWidget* TwoToneSheet::build_controls() {
@@ -112,22 +96,13 @@ QWidget* TwoToneSheet::build_tables() {
   return tables_;
 }
 
-QWidget* TwoToneSheet::build_right() {
-  auto* right = new QWidget;
-  right->setFixedWidth(262);
-  auto* column = new QVBoxLayout(right);
+void TwoToneSheet::build_right() {
+  auto* column = new QVBoxLayout(right_);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(8);
-  verdict_ = new VerdictCard;
-  taking_ = new TakingCard;
-  taking_->hide();
-  live_card_ = new LiveCard(*live_);
   readings_ = new ReadingsCard;
-  remarks_ = new RemarkList;
-  column->addWidget(verdict_);
   pair_ = new PairCard;
-  caution_ = new CautionCard;
-  caution_->hide();
+  column->addWidget(verdict_);
   column->addWidget(live_card_);
   column->addWidget(taking_);
   column->addWidget(pair_);
@@ -135,20 +110,9 @@ QWidget* TwoToneSheet::build_right() {
   column->addWidget(remarks_, 1);
   column->addWidget(caution_);
   column->addStretch(0);
-  return right;
 }
 
 void TwoToneSheet::connect_all() {
-  connect(&session_, &Session::test_changed, this, &TwoToneSheet::refresh);
-  connect(primary_, &QAbstractButton::clicked, this, &TwoToneSheet::primary_action);
-  connect(strip_, &QAbstractButton::clicked, this, &TwoToneSheet::hookup_asked);
-  connect(strip_, &HookupStrip::uncertainty_asked, this,
-          [this](const QString& where, const Figure& level) {
-            show_budget_of(level, where, std::nullopt,
-                           strip_->mapTo(window(), QPoint(250, strip_->height() - 6)));
-          });
-  strip_->setContextMenuPolicy(Qt::CustomContextMenu);
-  connect(strip_, &QWidget::customContextMenuRequested, this, &TwoToneSheet::show_strip_menu);
   connect(convention_, &Segmented::chosen, this,
           [this](int i) { session_.set_convention(i == 0 ? kReOneTone : kRePep); });
   connect(which_table_, &Segmented::chosen, tables_, &QStackedWidget::setCurrentIndex);
@@ -189,27 +153,6 @@ void TwoToneSheet::connect_all() {
   connect(plot_, &QWidget::customContextMenuRequested, this, &TwoToneSheet::show_plot_menu);
   connect(ladder_table_, &QWidget::customContextMenuRequested, this,
           &TwoToneSheet::show_ladder_menu);
-  connect(verdict_, &VerdictCard::uncertainty_asked, this, &TwoToneSheet::show_budget);
-  connect(taking_, &TakingCard::stop_asked, queue_, &ImportQueue::cancel);
-  connect(queue_, &ImportQueue::began, this, [this](const QString& file, int waiting) {
-    taking_->begin(file, waiting);
-    taking_->setVisible(!live_->is_running());
-    primary_->setEnabled(false);
-  });
-  connect(live_, &LiveLadder::changed, this, [this] {
-    readings_->setVisible(!is_ladder() && !live_->is_running());
-    refresh_title(session_.two_tone());
-  });
-  connect(live_, &LiveLadder::failed, this, &TwoToneSheet::failed);
-  connect(live_, &LiveLadder::told, this, &TwoToneSheet::told);
-  connect(queue_, &ImportQueue::progressed, taking_, &TakingCard::set_progress);
-  connect(queue_, &ImportQueue::attached, this, &TwoToneSheet::recording_attached);
-  connect(queue_, &ImportQueue::idle, this, [this] {
-    taking_->hide();
-    refresh_title(session_.two_tone());
-  });
-  connect(queue_, &ImportQueue::failed, this, &TwoToneSheet::failed);
-  connect(queue_, &ImportQueue::told, this, &TwoToneSheet::told);
   connect(readings_, &ReadingsCard::output_entered, this, [this](const QString& typed, double dbm) {
     session_.set_output(static_cast<std::size_t>(step_), typed, dbm);
   });

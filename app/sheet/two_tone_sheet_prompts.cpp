@@ -12,18 +12,6 @@
 
 namespace heron {
 
-void TwoToneSheet::ask_signature() {
-  const auto name = ask(
-      this, tr("Sign off this test"),
-      tr("Figures, limit and note stay as they are until the signature is taken back."), tr("Name"),
-      qt_text(session_.shack().operator_name()), tr("Sign off"), [](const QString& t) {
-        return t.isEmpty() ? tr("Type the name of who vouches for it.") : QString();
-      });
-  if (!name) return;
-  flush();
-  session_.sign(*name);
-}
-
 void TwoToneSheet::ask_limit() {
   const QString convention = shown_convention();
   const auto asked = ask_quantity(
@@ -127,18 +115,6 @@ void TwoToneSheet::show_output_budget() {
                  std::nullopt, strip_->mapTo(window(), QPoint(250, strip_->height() - 6)));
 }
 
-void TwoToneSheet::show_budget_of(const Figure& figure, const QString& where,
-                                  std::optional<double> margin, QPoint at) {
-  for (auto* open : window()->findChildren<UncertaintyCard*>()) open->close();
-  auto* card = new UncertaintyCard(
-      figure, where + ", " + qt_text(figure_text(figure)) + " " + qt_text(figure.convention),
-      margin, window());
-  card->setAttribute(Qt::WA_DeleteOnClose);
-  const int left = std::clamp(at.x() - 180, 8, std::max(8, window()->width() - card->width() - 8));
-  if (at.y() + card->height() < window()->height()) card->set_notch(at.x() - left);
-  card->open_at(QPoint(left, at.y()));
-}
-
 void TwoToneSheet::show_plot_menu(const QPoint& at) {
   QMenu menu(this);
   const auto save = [this](const char* ending) {
@@ -213,40 +189,6 @@ void TwoToneSheet::show_ladder_menu(const QPoint& at) {
     menu.addAction(tr("Remove this step"), this, [this, step] { session_.remove_step(step); });
   }
   menu.exec(ladder_table_->viewport()->mapToGlobal(at));
-}
-
-void TwoToneSheet::copy_figure() {
-  QApplication::clipboard()->setText(verdict_->accessibleName());
-  emit told(tr("Copied: %1").arg(verdict_->accessibleName()));
-}
-
-void TwoToneSheet::ask_path() {
-  const TwoToneTest* t = session_.two_tone();
-  if (t == nullptr) return;
-  const auto words =
-      ask(this, tr("The path to the recorder"),
-          tr("Pads, cables and taps between device and recorder, in words. A hook-up "
-             "built from parts says more."),
-          tr("Path"), qt_text(t->test.hookup), tr("Keep"));
-  if (words) session_.set_hookup(*words);
-}
-
-void TwoToneSheet::ask_conditions() {
-  const TwoToneTest* t = session_.two_tone();
-  if (t == nullptr) return;
-  const auto words =
-      ask(this, tr("The conditions of this test"), tr("Band, supply, bias and whatever was set."),
-          tr("Conditions"), qt_text(t->test.conditions), tr("Keep"));
-  if (words) session_.set_conditions(*words);
-}
-
-void TwoToneSheet::show_strip_menu(const QPoint& at) {
-  if (session_.two_tone() == nullptr) return;
-  QMenu menu(this);
-  menu.addAction(tr("Open the hook-up\tCtrl+H"), this, &TwoToneSheet::hookup_asked);
-  menu.addAction(tr("Describe the path\u2026"), this, &TwoToneSheet::ask_path);
-  menu.addAction(tr("Describe the conditions\u2026"), this, &TwoToneSheet::ask_conditions);
-  menu.exec(strip_->mapToGlobal(at));
 }
 
 }  // namespace heron

@@ -34,7 +34,7 @@ MainWindow::MainWindow(QWidget* parent) : QWidget(parent) {
 }
 
 MainWindow::~MainWindow() {
-  sheet_->live()->end();
+  ladder_.end();
   // Losing the focus hands over what is being typed: while there is still a session to take it.
   hide();
   delete pages_;
@@ -53,10 +53,19 @@ void MainWindow::build() {
   row->setContentsMargins(0, 0, 0, 0);
   row->setSpacing(0);
   rail_ = new CourseRail;
-  sheet_ = new TwoToneSheet(session_, live_);
+  const SheetContext with{session_, live_, queue_, ladder_};
+  two_tone_ = new TwoToneSheet(with);
+  purity_ = new PuritySheet(with);
   hookup_ = new HookupView(session_);
   sheets_ = new QStackedWidget;
-  sheets_->addWidget(sheet_);
+  for (Sheet* sheet : {static_cast<Sheet*>(two_tone_), static_cast<Sheet*>(purity_)}) {
+    sheets_->addWidget(sheet);
+    connect(sheet, &Sheet::hookup_asked, this, [this] { show_hookup(0, session_.test_id()); });
+    connect(sheet, &Sheet::test_asked, this,
+            [this](long long evaluation, long long test) { show_evaluation(evaluation, test); });
+    connect(sheet, &Sheet::failed, messages_, &MessageBar::complain);
+    connect(sheet, &Sheet::told, messages_, &MessageBar::tell);
+  }
   sheets_->addWidget(hookup_);
   row->addWidget(rail_);
   row->addWidget(sheets_, 1);
@@ -81,20 +90,19 @@ void MainWindow::build() {
   connect(&session_, &Session::course_changed, this, &MainWindow::fill_rail);
   connect(&session_, &Session::evaluation_shown, this, &MainWindow::fill_rail);
   connect(&session_, &Session::test_changed, this, &MainWindow::watch_key_down);
+  connect(&session_, &Session::test_changed, this, [this] {
+    if (!is_in_hookup()) sheets_->setCurrentWidget(current_sheet());
+  });
   connect(rail_, &CourseRail::test_chosen, this, [this](long long test) {
-    sheet_->flush();
+    current_sheet()->flush();
     session_.show_test(test);
     show_sheet();
   });
   connect(rail_, &CourseRail::hookup_asked, this, [this](long long test) {
-    sheet_->flush();
+    current_sheet()->flush();
     session_.show_test(test);
     show_hookup(0, test);
   });
-  connect(sheet_, &TwoToneSheet::hookup_asked, this,
-          [this] { show_hookup(0, session_.test_id()); });
-  connect(sheet_, &TwoToneSheet::test_asked, this,
-          [this](long long evaluation, long long test) { show_evaluation(evaluation, test); });
   connect(hookup_, &HookupView::back_asked, this, &MainWindow::show_sheet);
   connect(hookup_, &HookupView::bench_asked, this, [this] { show_bench(); });
   connect(hookup_, &HookupView::told, messages_, &MessageBar::tell);
@@ -107,8 +115,8 @@ void MainWindow::build() {
     figure.unit = "dB";
     figure.convention = "device to instrument";
     figure.contributions = scene.result->contributions;
-    sheet_->show_budget_of(figure, tr("Level at the device"), std::nullopt,
-                           hookup_->survival()->mapTo(this, QPoint(70, 248)));
+    current_sheet()->show_budget_of(figure, tr("Level at the device"), std::nullopt,
+                                    hookup_->survival()->mapTo(this, QPoint(70, 248)));
   });
   connect(bench_, &BenchView::told, messages_, &MessageBar::tell);
   connect(bench_, &BenchView::failed, messages_, &MessageBar::complain);
@@ -118,7 +126,7 @@ void MainWindow::build() {
             show_hookup(hookup, test);
           });
   connect(desk_, &LevelDesk::told, messages_, &MessageBar::tell);
-  connect(rail_, &CourseRail::test_asked, this, &MainWindow::ask_for_test);
+  connect(rail_, &CourseRail::test_asked, this, &MainWindow::choose_test_kind);
   connect(rail_, &CourseRail::removal_asked, this,
           [this](long long test) { session_.remove_test(test); });
   connect(shack_, &ShackView::evaluation_asked, this, &MainWindow::show_evaluation);
@@ -130,14 +138,16 @@ void MainWindow::build() {
   connect(panel_, &InstrumentPanel::failed, messages_, &MessageBar::complain);
   connect(bench_->instruments(), &InstrumentsCard::panel_asked, this,
           [this](Role role, const QPoint& at) { panel_->open_for(role, at); });
-  connect(sheet_->live(), &LiveLadder::rf_changed, this, [this](bool on) {
+  connect(&ladder_, &LiveLadder::rf_changed, this, [this](bool on) {
     if (on)
       header_->key_clock()->press();
     else
       header_->key_clock()->release();
   });
-  connect(sheet_, &TwoToneSheet::failed, messages_, &MessageBar::complain);
-  connect(sheet_, &TwoToneSheet::told, messages_, &MessageBar::tell);
+  connect(&ladder_, &LiveLadder::failed, messages_, &MessageBar::complain);
+  connect(&ladder_, &LiveLadder::told, messages_, &MessageBar::tell);
+  connect(&queue_, &ImportQueue::failed, messages_, &MessageBar::complain);
+  connect(&queue_, &ImportQueue::told, messages_, &MessageBar::tell);
 }
 
 void MainWindow::add_shortcuts() {
@@ -175,38 +185,35 @@ void MainWindow::add_shortcuts() {
     if (is_in_hookup())
       hookup_->primary_action();
     else if (pages_->currentWidget() == page_)
-      sheet_->primary_action();
+      current_sheet()->primary_action();
     else if (pages_->currentWidget() == bench_)
       bench_->primary_action();
   });
   key(QKeySequence("Ctrl+O"), [this] { ask_for_shack(); });
   key(QKeySequence("Ctrl+E"), [this] { ask_for_export("pdf"); });
   key(QKeySequence("Ctrl+Shift+C"), [this] {
-    if (pages_is_evaluation()) sheet_->copy_figure();
+    if (pages_is_evaluation()) current_sheet()->copy_figure();
   });
   key(QKeySequence("Ctrl+U"), [this] {
-    if (pages_is_evaluation() && !is_in_hookup()) sheet_->show_budget();
+    if (pages_is_evaluation() && !is_in_hookup()) current_sheet()->show_budget();
   });
   key(QKeySequence("Ctrl+Q"), [this] { close(); });
   key(QKeySequence("Ctrl+0"), [this] { show_shack(); });
   key(QKeySequence(Qt::Key_Escape), [this] { drop_rf_or_close(); });
   key(QKeySequence(Qt::Key_F6), [this] {
     // Next column: rail, table, right column.
-    QWidget* stops[] = {rail_->list(), sheet_->ladder_table(),
-                        sheet_->readings()->output()->edit()};
+    std::vector<QWidget*> stops{rail_->list()};
+    for (QWidget* stop : current_sheet()->stops()) stops.push_back(stop);
     if (is_in_hookup()) {
-      stops[1] = hookup_->band();
-      stops[2] = hookup_->table();
+      stops = {rail_->list(), hookup_->band(), hookup_->table()};
     } else if (pages_->currentWidget() == bench_) {
-      stops[0] = bench_->list();
-      stops[1] = bench_->form()->edit("name");
-      stops[2] = bench_->used();
+      stops = {bench_->list(), bench_->form()->edit("name"), bench_->used()};
     }
-    int now = 0;
-    for (int i = 0; i < 3; ++i) {
+    std::size_t now = 0;
+    for (std::size_t i = 0; i < stops.size(); ++i) {
       if (stops[i]->hasFocus()) now = i + 1;
     }
-    stops[now % 3]->setFocus(Qt::ShortcutFocusReason);
+    stops[now % stops.size()]->setFocus(Qt::ShortcutFocusReason);
   });
   for (int n = 1; n <= 9; ++n) {
     key(QKeySequence(QStringLiteral("Ctrl+%1").arg(n)), [this, n] {
@@ -218,8 +225,8 @@ void MainWindow::add_shortcuts() {
 }
 
 bool MainWindow::open_shack(const QString& folder) {
-  sheet_->live()->end();
-  sheet_->cancel_import();
+  ladder_.end();
+  queue_.cancel();
   try {
     session_.open(folder);
   } catch (const InputError& error) {
@@ -262,7 +269,7 @@ bool MainWindow::is_dark() const {
 }
 
 bool MainWindow::export_to(const QString& path) {
-  sheet_->flush();
+  current_sheet()->flush();
   try {
     if (path.endsWith(".zip", Qt::CaseInsensitive)) {
       const auto packed = std::make_shared<PackedEvaluation>(
@@ -360,12 +367,12 @@ bool MainWindow::work_on(const QString& path, const QString& words, BackgroundJo
 }
 
 void MainWindow::closeEvent(QCloseEvent* event) {
-  sheet_->live()->end();
+  ladder_.end();
   header_->key_clock()->release();
-  sheet_->flush();
+  current_sheet()->flush();
   hookup_->flush();
   if (session_.is_open()) bench_->flush();
-  sheet_->cancel_import();
+  queue_.cancel();
   QSettings().setValue("window/geometry", saveGeometry());
   QWidget::closeEvent(event);
 }
@@ -385,7 +392,7 @@ void MainWindow::dropEvent(QDropEvent* event) {
     else if (pages_->currentWidget() == bench_)
       bench_->take_files({path});
     else if (pages_->currentWidget() == page_)
-      sheet_->add_recordings({path});
+      current_sheet()->add_recordings({path});
     else
       messages_->complain(tr("%1 was dropped on the shack").arg(QFileInfo(path).fileName()),
                           tr("Open a test first, then drop the recording on its sheet"));

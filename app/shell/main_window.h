@@ -6,6 +6,8 @@
 #include "app/hookup/hookup_view.h"
 #include "app/live/instrument_panel.h"
 #include "app/live/live_bench.h"
+#include "app/live/live_ladder.h"
+#include "app/purity/purity_sheet.h"
 #include "app/session/background_job.h"
 #include "app/session/session.h"
 #include "app/sheet/two_tone_sheet.h"
@@ -20,6 +22,8 @@
 class QStackedWidget;
 
 namespace heron {
+
+struct Characteristic;
 
 /// Composes header, shack, course and sheet; holds no measurement of its own.
 class MainWindow : public QWidget {
@@ -43,7 +47,11 @@ class MainWindow : public QWidget {
   void import_from(const QString& path);
 
   Session& session() { return session_; }
-  TwoToneSheet* sheet() { return sheet_; }
+  TwoToneSheet* sheet() { return two_tone_; }
+  PuritySheet* purity_sheet() { return purity_; }
+  /// The one of the shown test.
+  Sheet* current_sheet() const;
+  LiveLadder* live_ladder() { return &ladder_; }
   CourseRail* rail() { return rail_; }
   ShackView* shack_view() { return shack_; }
   MessageBar* messages() { return messages_; }
@@ -77,7 +85,8 @@ class MainWindow : public QWidget {
   void ask_for_new_shack();
   void ask_for_device();
   void ask_for_evaluation(Id device);
-  void ask_for_test();
+  void choose_test_kind();
+  void ask_for_test(const Characteristic& kind);
   void ask_for_export(const QString& ending);
   void ask_for_import();
   void ask_for_signal(StimulusKind kind);
@@ -94,6 +103,8 @@ class MainWindow : public QWidget {
   void show_live_bench();
   Session session_;
   LiveBench live_{session_};
+  ImportQueue queue_{session_};
+  LiveLadder ladder_{session_, live_, queue_};
   HeaderBar* header_ = nullptr;
   MessageBar* messages_ = nullptr;
   QStackedWidget* pages_ = nullptr;
@@ -101,7 +112,8 @@ class MainWindow : public QWidget {
   QWidget* page_ = nullptr;
   CourseRail* rail_ = nullptr;
   QStackedWidget* sheets_ = nullptr;
-  TwoToneSheet* sheet_ = nullptr;
+  TwoToneSheet* two_tone_ = nullptr;
+  PuritySheet* purity_ = nullptr;
   HookupView* hookup_ = nullptr;
   BenchView* bench_ = nullptr;
   LevelDesk* desk_ = nullptr;

@@ -7,6 +7,7 @@
 #include "app/theme/qt_text.h"
 #include "app/widget/ask.h"
 #include "core/error.h"
+#include "core/method/method_table.h"
 
 namespace heron {
 namespace {
@@ -131,8 +132,13 @@ std::vector<Command> MainWindow::commands() {
   add(tr("Redo %1").arg(session_.undo_stack().redoText()), "Ctrl Shift Z",
       [this] { session_.undo_stack().redo(); });
   if (in_evaluation) {
-    add(tr("Add a recording, or sign off"), "Ctrl Return", [this] { sheet_->primary_action(); });
-    add(tr("Add a test"), {}, [this] { ask_for_test(); });
+    add(tr("Add a recording, or sign off"), "Ctrl Return",
+        [this] { current_sheet()->primary_action(); });
+    for (const Characteristic& c : characteristics()) {
+      if (c.has_method)
+        add(tr("Add a test: %1").arg(qt_text(std::string(c.test))), {},
+            [this, &c] { ask_for_test(c); });
+    }
     add(tr("Open the hook-up of this test"), "Ctrl H",
         [this] { show_hookup(0, session_.test_id()); });
     add(tr("Key-down clock: key or unkey"), "F9", [this] {
@@ -142,11 +148,13 @@ std::vector<Command> MainWindow::commands() {
       else
         clock->press();
     });
-    add(tr("Describe the path of this test"), {}, [this] { sheet_->ask_path(); });
-    add(tr("Describe the conditions of this test"), {}, [this] { sheet_->ask_conditions(); });
-    add(tr("Where does the \u00b1 come from"), "Ctrl U", [this] { sheet_->show_budget(); });
-    add(tr("Copy the figure"), "Ctrl Shift C", [this] { sheet_->copy_figure(); });
-    add(tr("Copy the table"), {}, [this] { sheet_->ladder_table()->copy_all(); });
+    add(tr("Describe the path of this test"), {}, [this] { current_sheet()->ask_path(); });
+    add(tr("Describe the conditions of this test"), {},
+        [this] { current_sheet()->ask_conditions(); });
+    add(tr("Where does the \u00b1 come from"), "Ctrl U",
+        [this] { current_sheet()->show_budget(); });
+    add(tr("Copy the figure"), "Ctrl Shift C", [this] { current_sheet()->copy_figure(); });
+    add(tr("Copy the table"), {}, [this] { current_sheet()->copy_table(); });
     for (const char* ending : {"pdf", "html", "csv", "json", "zip"}) {
       add(tr("Export as %1").arg(QString(ending).toUpper()),
           QString(ending) == "pdf" ? "Ctrl E" : "", [this, ending] { ask_for_export(ending); });
@@ -202,17 +210,29 @@ void MainWindow::ask_for_evaluation(Id id) {
   try {
     const Id evaluation = session_.add_evaluation(id, *title);
     show_evaluation(evaluation);
-    session_.add_test(tr("Two-tone products"), {});
+    session_.add_test("two_tone", tr("Two-tone products"), {});
   } catch (const InputError& error) {
     messages_->complain(qt_text(error.what_happened()), qt_text(error.advice));
   }
 }
 
-void MainWindow::ask_for_test() {
-  const auto conditions = ask(
-      this, tr("Add a two-tone test"), tr("A ladder of recordings under one set of conditions."),
-      tr("Conditions: band, supply, settings"), tr("14.200 MHz"), tr("Add it"), not_empty);
-  if (conditions) session_.add_test(tr("Two-tone, %1").arg(*conditions), *conditions);
+/// What can be added, where the button stands.
+void MainWindow::choose_test_kind() {
+  QMenu menu(this);
+  for (const Characteristic& c : characteristics()) {
+    if (c.has_method)
+      menu.addAction(qt_text(std::string(c.test)), this, [this, &c] { ask_for_test(c); });
+  }
+  menu.exec(rail_->mapToGlobal(QPoint(8, rail_->height() - 44 - menu.sizeHint().height())));
+}
+
+void MainWindow::ask_for_test(const Characteristic& kind) {
+  const QString name = qt_text(std::string(kind.test));
+  const auto conditions =
+      ask(this, tr("Add: %1").arg(name), qt_text(std::string(kind.question)),
+          tr("Conditions: band, supply, settings"), tr("14.200 MHz"), tr("Add it"), not_empty);
+  if (conditions)
+    session_.add_test(std::string(kind.id), tr("%1, %2").arg(name, *conditions), *conditions);
 }
 
 void MainWindow::ask_for_export(const QString& ending) {

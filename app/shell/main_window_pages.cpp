@@ -22,8 +22,8 @@ namespace heron {
 
 /// The transmitter first, then whatever runs, then what is told.
 void MainWindow::drop_rf_or_close() {
-  const bool was_taking = sheet_->live()->drop_rf();
-  if (header_->key_clock()->release() || was_taking || sheet_->disarm()) return;
+  const bool was_taking = ladder_.drop_rf();
+  if (header_->key_clock()->release() || was_taking || current_sheet()->disarm()) return;
   // The card with the focus, else the one opened last.
   FloatingCard* top = nullptr;
   for (FloatingCard* card : findChildren<FloatingCard*>()) {
@@ -32,8 +32,8 @@ void MainWindow::drop_rf_or_close() {
   }
   if (top != nullptr)
     top->close();
-  else if (sheet_->is_busy())
-    sheet_->cancel_import();
+  else if (queue_.is_busy())
+    queue_.cancel();
   else if (job_ != nullptr)
     job_->cancel();
   else
@@ -47,7 +47,7 @@ void MainWindow::fill_rail() {
 }
 
 void MainWindow::watch_key_down() {
-  const TwoToneTest* t = session_.two_tone();
+  const PlannedTest* t = session_.planned();
   if (t != nullptr && t->planned)
     header_->key_clock()->set_chain(t->hookup->chain, *t->test.drive, t->may_be_keyed());
   else
@@ -62,6 +62,11 @@ void MainWindow::show_live_bench() {
   header_->key_clock()->set_controlled(live_.answers(Role::generator));
 }
 
+Sheet* MainWindow::current_sheet() const {
+  if (session_.purity() != nullptr) return purity_;
+  return two_tone_;
+}
+
 bool MainWindow::is_in_hookup() const {
   return pages_is_evaluation() && sheets_->currentWidget() == hookup_;
 }
@@ -69,13 +74,13 @@ bool MainWindow::is_in_hookup() const {
 void MainWindow::show_sheet() {
   hookup_->flush();
   rail_->set_in_hookup(false);
-  sheets_->setCurrentWidget(sheet_);
-  sheet_->refresh();
+  sheets_->setCurrentWidget(current_sheet());
+  current_sheet()->refresh();
 }
 
 void MainWindow::show_hookup(Id hookup, Id test) {
   if (!session_.is_open()) return;
-  sheet_->flush();
+  current_sheet()->flush();
   const auto& course = session_.course();
   const bool is_here =
       std::any_of(course.begin(), course.end(), [test](const Test& t) { return t.id == test; });
@@ -103,7 +108,7 @@ void MainWindow::show_hookup(Id hookup, Id test) {
 
 void MainWindow::show_bench(Id item) {
   if (!session_.is_open()) return;
-  sheet_->flush();
+  current_sheet()->flush();
   hookup_->flush();
   if (item != 0) bench_->show_item(item);
   bench_->refresh();
@@ -122,7 +127,7 @@ void MainWindow::open_level_desk() {
   std::vector<LevelDesk::Path> paths;
   int current = -1;
   if (session_.is_open()) {
-    const TwoToneTest* t = pages_is_evaluation() ? session_.two_tone() : nullptr;
+    const PlannedTest* t = pages_is_evaluation() ? session_.planned() : nullptr;
     const double hz = t != nullptr && t->test.drive ? t->test.drive->frequency_hz : 14.2e6;
     for (const Hookup& h : hookups(session_.shack())) {
       if (t != nullptr && t->test.hookup_id == h.id) current = static_cast<int>(paths.size());
@@ -137,7 +142,7 @@ void MainWindow::open_level_desk() {
 
 void MainWindow::show_shack() {
   if (!session_.is_open()) return;
-  sheet_->flush();
+  current_sheet()->flush();
   hookup_->flush();
   bench_->flush();
   shack_->refresh();
@@ -147,7 +152,7 @@ void MainWindow::show_shack() {
 }
 
 void MainWindow::show_evaluation(Id id, Id test) {
-  sheet_->flush();
+  current_sheet()->flush();
   if (id != session_.evaluation_id() || session_.course().empty()) session_.show_evaluation(id);
   if (test != 0) session_.show_test(test);
   const Evaluation e = evaluation(session_.shack(), id);

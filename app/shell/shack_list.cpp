@@ -13,7 +13,7 @@
 namespace heron {
 namespace {
 constexpr int kTop = 48;
-constexpr int kRow = 40;
+constexpr int kListRow = 40;
 }  // namespace
 
 ShackList::ShackList(const QString& heading, const QString& aside, const QString& empty,
@@ -61,10 +61,10 @@ void ShackList::paintEvent(QPaintEvent* event) {
   }
   for (std::size_t i = 0; i < rows_.size(); ++i) {
     const Row& r = rows_[i];
-    const double y = kTop + static_cast<double>(i) * kRow;
-    if (y + kRow > height()) break;
+    const double y = kTop + static_cast<double>(i) * kListRow;
+    if (y + kListRow > height()) break;
     if (has_keyboard_focus(this) && static_cast<int>(i) == current_)
-      draw_focus_ring(p, QRectF(10, y - 2, width() - 20, kRow - 2), 5, t);
+      draw_focus_ring(p, QRectF(10, y - 2, width() - 20, kListRow - 2), 5, t);
     if (i > 0) p.fillRect(QRectF(44, y - 2, width() - 64, 1), t.hair);
     draw_verdict(p, {26, y + 15}, 10, r.mark.verdict, t);
     p.setFont(type_font(Type::name));
@@ -79,7 +79,7 @@ void ShackList::paintEvent(QPaintEvent* event) {
 }
 
 void ShackList::mousePressEvent(QMouseEvent* event) {
-  const int i = (static_cast<int>(event->position().y()) - kTop) / kRow;
+  const int i = (static_cast<int>(event->position().y()) - kTop) / kListRow;
   if (event->position().y() >= kTop) choose(i);
 }
 
@@ -112,7 +112,7 @@ void ShackList::keyPressEvent(QKeyEvent* event) {
 }
 
 void ShackList::mouseMoveEvent(QMouseEvent* event) {
-  const int i = (static_cast<int>(event->position().y()) - kTop) / kRow;
+  const int i = (static_cast<int>(event->position().y()) - kTop) / kListRow;
   const bool on_row = event->position().y() >= kTop && i < static_cast<int>(rows_.size());
   setCursor(on_row ? Qt::PointingHandCursor : Qt::ArrowCursor);
 }

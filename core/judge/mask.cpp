@@ -71,6 +71,32 @@ std::optional<double> mask_limit_dbc(const Mask& mask, const CarrierPower& carri
   return strictest;
 }
 
+std::vector<MaskStep> mask_steps(const Mask& mask, const CarrierPower& carrier, double from_hz,
+                                 double to_hz) {
+  std::vector<double> edges{from_hz, to_hz};
+  const auto add = [&](double hz) {
+    if (hz > from_hz && hz < to_hz) edges.push_back(hz);
+  };
+  for (const MaskSegment& s : mask.segments) {
+    for (const double edge : {s.from_hz, s.to_hz}) {
+      add(s.is_offset ? carrier.frequency_hz + edge : edge);
+      if (s.is_offset) add(carrier.frequency_hz - edge);
+    }
+  }
+  std::sort(edges.begin(), edges.end());
+  std::vector<MaskStep> steps;
+  for (std::size_t i = 0; i + 1 < edges.size(); ++i) {
+    if (edges[i + 1] <= edges[i]) continue;
+    const auto limit = mask_limit_dbc(mask, carrier, (edges[i] + edges[i + 1]) / 2.0);
+    if (!limit) continue;
+    if (!steps.empty() && steps.back().to_hz == edges[i] && steps.back().limit_dbc == *limit)
+      steps.back().to_hz = edges[i + 1];
+    else
+      steps.push_back({edges[i], edges[i + 1], *limit});
+  }
+  return steps;
+}
+
 Mask generic_mask(double carrier_hz) {
   Mask m;
   m.name = "generic";

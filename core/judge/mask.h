@@ -49,6 +49,16 @@ struct CarrierPower {
 std::optional<double> mask_limit_dbc(const Mask& mask, const CarrierPower& carrier,
                                      double frequency_hz);
 
+/// Where the limit is the same over a stretch.
+struct MaskStep {
+  double from_hz = 0.0;
+  double to_hz = 0.0;
+  double limit_dbc = 0.0;
+};
+/// The mask between two frequencies as steps from low to high; gaps where nothing is said.
+std::vector<MaskStep> mask_steps(const Mask& mask, const CarrierPower& carrier, double from_hz,
+                                 double to_hz);
+
 /// Attenuation 43 + 10 lg P, or 50 dB (carrier below 30 MHz) or 70 dB (above), whichever is less
 /// (ITU-R SM.329, amateur stations). The carrier's band decides between the two.
 Mask generic_mask(double carrier_hz);

@@ -11,7 +11,7 @@ std::span<const Characteristic> characteristics() {
       {"two_tone", "Two-tone", "Two-tone products",
        "How clean is the transmitted signal as drive rises?", "dB", 20.0, true},
       {"purity", "Purity", "Harmonics and spurs", "What does it transmit beside the wanted signal?",
-       "dB", 20.0, false},
+       "dB", 20.0, true},
       {"gain", "Gain", "Amplifier gain", "How much does it amplify, and up to where?", "dB", 10.0,
        false},
       {"phase_noise", "Phase noise", "Phase noise", "How quiet is its oscillator?", "dB", 20.0,

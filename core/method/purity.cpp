@@ -91,21 +91,23 @@ std::vector<Contribution> path_contributions(const Chain& chain, double frequenc
 
 /// What does not cancel between a line and the carrier: both readings, the hook-up at both
 /// frequencies, and the instrument's scale.
-std::vector<Contribution> ratio_contributions(const PuritySettings& settings, double line_hz,
-                                              double line_u, double carrier_hz, double carrier_u) {
+std::vector<Contribution> ratio_contributions(const PuritySettings& settings, const Chain* chain,
+                                              double line_hz, double line_u,
+                                              const Chain* carrier_chain, double carrier_hz,
+                                              double carrier_u) {
   std::vector<Contribution> out{{"noise and reading of the line", line_u, Scope::independent}};
   const bool is_power_given = settings.power_dbm.has_value();
   if (carrier_u > 0.0 && !is_power_given)
     out.push_back({"reading of the carrier", carrier_u, Scope::independent});
-  if (!settings.chain) return out;
-  for (const Contribution& c : path_contributions(*settings.chain, line_hz)) out.push_back(c);
-  if (!is_power_given) {
-    for (Contribution c : path_contributions(*settings.chain, carrier_hz)) {
+  if (chain == nullptr) return out;
+  for (const Contribution& c : path_contributions(*chain, line_hz)) out.push_back(c);
+  if (!is_power_given && carrier_chain != nullptr) {
+    for (Contribution c : path_contributions(*carrier_chain, carrier_hz)) {
       c.source += ", at the carrier";
       out.push_back(c);
     }
   }
-  if (const Part* recorder = recorder_of(*settings.chain)) {
+  if (const Part* recorder = recorder_of(*chain)) {
     const double u =
         is_power_given ? recorder->u_db : recorder->linearity_u_db.value_or(recorder->u_db);
     if (u > 0.0) out.push_back({"scale of " + recorder->name, u, Scope::common});
@@ -216,18 +218,24 @@ PurityAnalysis assess_purity(const std::vector<PuritySource>& sources,
                        "its levels and those of " + carrier.source->name + " are not on one scale",
                        "Give the full scale in dBm for all of them");
   }
-  const auto loss_at = [&](double f) {
-    return settings.chain ? -total_gain_db(*settings.chain, f) : 0.0;
+  const auto chain_of = [&](const PuritySource& s) -> const Chain* {
+    if (s.chain) return &*s.chain;
+    return settings.chain ? &*settings.chain : nullptr;
   };
-  const double measured = carrier.reading->level_dbm + loss_at(a.carrier_hz);
+  const auto loss_at = [&](const PuritySource& s, double f) {
+    const Chain* chain = chain_of(s);
+    return chain != nullptr ? -total_gain_db(*chain, f) : 0.0;
+  };
+  const Chain* carrier_chain = chain_of(*carrier.source);
+  const double measured = carrier.reading->level_dbm + loss_at(*carrier.source, a.carrier_hz);
   if (a.is_absolute || settings.power_dbm) a.carrier_dbm = settings.power_dbm.value_or(measured);
   const double reference = a.is_absolute && settings.power_dbm ? *settings.power_dbm : measured;
   // A given power replaces the measured one only where both are on one scale.
   PuritySettings effective = settings;
   if (!a.is_absolute) effective.power_dbm.reset();
-  if (settings.chain && !settings.power_dbm) {
+  if (carrier_chain != nullptr && !settings.power_dbm) {
     a.carrier_contributions =
-        evaluate_chain(*settings.chain, {0.0, false, a.carrier_hz, std::nullopt}).contributions;
+        evaluate_chain(*carrier_chain, {0.0, false, a.carrier_hz, std::nullopt}).contributions;
     a.carrier_contributions.push_back(
         {"noise and reading", carrier.reading->u_db, Scope::independent});
   }
@@ -237,7 +245,7 @@ PurityAnalysis assess_purity(const std::vector<PuritySource>& sources,
     PurityLine line;
     line.frequency_hz = r.frequency_hz;
     line.as_read_dbm = r.level_dbm;
-    line.correction_db = loss_at(r.frequency_hz);
+    line.correction_db = loss_at(*seen.source, r.frequency_hz);
     line.level_dbm = r.level_dbm + line.correction_db;
     line.level_dbc = line.level_dbm - reference;
     line.floor_dbc = r.floor_dbm + line.correction_db - reference;
@@ -255,8 +263,9 @@ PurityAnalysis assess_purity(const std::vector<PuritySource>& sources,
       line.harmonic = harmonic_number(r.frequency_hz, a.carrier_hz, seen.source->resolution_hz);
       line.kind = line.harmonic > 0 ? LineKind::harmonic : LineKind::spurious;
       if (!r.is_bound)
-        line.contributions = ratio_contributions(effective, r.frequency_hz, r.u_db, a.carrier_hz,
-                                                 carrier.reading->u_db);
+        line.contributions =
+            ratio_contributions(effective, chain_of(*seen.source), r.frequency_hz, r.u_db,
+                                carrier_chain, a.carrier_hz, carrier.reading->u_db);
       judge_line(line, a);
     }
     a.lines.push_back(std::move(line));
@@ -266,14 +275,14 @@ PurityAnalysis assess_purity(const std::vector<PuritySource>& sources,
       return x.kind == LineKind::carrier;
     return x.frequency_hz < y.frequency_hz;
   });
-  if (settings.chain && a.carrier_dbm) {
+  if (carrier_chain != nullptr && a.carrier_dbm) {
     // Each recording says how long it was keyed; a trace or a typed list does not.
     Drive drive{*a.carrier_dbm, false, a.carrier_hz, std::nullopt};
     for (const PuritySource& s : sources) {
       if (s.duration_s > 0.0)
         drive.key_down_s = std::max(drive.key_down_s.value_or(0.0), s.duration_s);
     }
-    const ChainResult levels = evaluate_chain(*settings.chain, drive);
+    const ChainResult levels = evaluate_chain(*carrier_chain, drive);
     a.remarks.insert(a.remarks.end(), levels.remarks.begin(), levels.remarks.end());
   }
   add_remarks(a);
@@ -295,17 +304,17 @@ Figure line_figure(const PurityLine& line) {
   return f;
 }
 
-void compare_attenuation(PurityAnalysis& first, const PurityAnalysis& second, double added_db) {
+void compare_attenuation(PurityAnalysis& first, const PuritySource& second, double added_db) {
   for (PurityLine& line : first.lines) {
     if (line.kind == LineKind::carrier || line.is_bound) continue;
-    const auto same =
-        std::find_if(second.lines.begin(), second.lines.end(), [&](const PurityLine& other) {
-          return std::abs(other.frequency_hz - line.frequency_hz) <=
-                 2e-6 * line.frequency_hz + 10.0;
-        });
+    const auto same = std::find_if(second.readings.begin(), second.readings.end(),
+                                   [&](const PurityReading& other) {
+                                     return std::abs(other.frequency_hz - line.frequency_hz) <=
+                                            2e-6 * line.frequency_hz + 10.0;
+                                   });
     // Where the second take shows nothing, not even a floor, nothing is known.
-    if (same == second.lines.end()) continue;
-    const double fall = line.as_read_dbm - same->as_read_dbm;
+    if (same == second.readings.end()) continue;
+    const double fall = line.as_read_dbm - same->level_dbm;
     if (fall <= 1.5 * added_db) continue;
     line.kind = LineKind::instrument;
     line.judgement.reset();

@@ -69,10 +69,10 @@ PurityAnalysis assess_purity(const std::vector<PuritySource>& sources,
 /// Level of a line as a figure, dB re carrier.
 Figure line_figure(const PurityLine& line);
 
-/// Two takes of the same lines, the second with `added_db` more attenuation before the instrument:
-/// a line whose level at the instrument falls by over half of it more than that is made there.
-/// Both carry levels as read. Marks such lines in `first`, with a remark for each.
-void compare_attenuation(PurityAnalysis& first, const PurityAnalysis& second, double added_db);
+/// The same lines once more with `added_db` more attenuation before the instrument: a line whose
+/// level as read falls by over half of it more than that is made there. Marks such lines in
+/// `first`, with a remark for each.
+void compare_attenuation(PurityAnalysis& first, const PuritySource& second, double added_db);
 
 /// Filters that would help; empty unless a harmonic or a line above the carrier fails or is too
 /// close.

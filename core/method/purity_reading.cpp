@@ -78,6 +78,17 @@ double frequency_tolerance_hz(double frequency_hz) {
   return 50e-6 * std::abs(frequency_hz);
 }
 
+void PuritySource::set_full_scale(double dbm) {
+  if (is_absolute) return;
+  is_absolute = true;
+  for (PurityReading& r : readings) {
+    r.level_dbm += dbm;
+    r.floor_dbm += dbm;
+  }
+  for (float& y : spectrum.y) y += static_cast<float>(dbm);
+  spectrum.y_unit = "dBm";
+}
+
 bool PuritySource::covers(double frequency_hz) const {
   return !is_typed && frequency_hz >= from_hz && frequency_hz <= to_hz;
 }

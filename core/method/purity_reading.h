@@ -4,6 +4,7 @@
 #include <string>
 #include <vector>
 
+#include "core/chain/chain.h"
 #include "core/method/result.h"
 #include "core/progress.h"
 #include "core/signal/capture.h"
@@ -32,10 +33,13 @@ struct PuritySource {
   bool is_absolute = false;  ///< levels are dBm
   bool is_typed = false;     ///< covers only what it lists
   std::vector<PurityReading> readings;
-  Curve spectrum;  ///< x: radio frequency
+  Curve spectrum;              ///< x: radio frequency
+  std::optional<Chain> chain;  ///< what it was taken on, where that is not the test's
   std::vector<Remark> remarks;
 
   bool covers(double frequency_hz) const;
+  /// Puts levels re full scale on the scale of the instrument's input.
+  void set_full_scale(double dbm);
 };
 
 struct PurityReadingSettings {

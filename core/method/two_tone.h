@@ -92,7 +92,6 @@ Figure product_figure(const TwoToneAnalysis& analysis, const TwoToneProduct& pro
 
 /// "IM5 upper".
 std::string product_name(const TwoToneProduct& product);
-std::string ordinal(int order);  ///< "3rd"
 
 /// Analyses one recording. A record that cannot carry a statement gives remarks with severity
 /// fault and no products; an unreadable one throws InputError; `stop` throws Cancelled.

@@ -41,10 +41,6 @@ std::string product_name(const TwoToneProduct& product) {
   return fmt::format("IM{} {}", product.order, product.side == Side::lower ? "lower" : "upper");
 }
 
-std::string ordinal(int order) {
-  return order == 3 ? "3rd" : fmt::format("{}th", order);
-}
-
 Figure product_figure(const TwoToneAnalysis& a, const TwoToneProduct& p,
                       const std::string& convention) {
   Figure figure;

@@ -87,4 +87,10 @@ std::string engineering_text(double value, const std::string& unit, int signific
   return digits + " " + prefix->symbol + unit;
 }
 
+std::string ordinal(int number) {
+  const int tens = number % 100;
+  const int ones = tens >= 11 && tens <= 13 ? 0 : number % 10;
+  return fmt::format("{}{}", number, ones == 1 ? "st" : ones == 2 ? "nd" : ones == 3 ? "rd" : "th");
+}
+
 }  // namespace heron

@@ -36,4 +36,6 @@ std::string figure_text(const Figure& figure, Rounding rounding = Rounding::two_
 /// Engineering notation with a unit: 14.2 MHz, 650 Hz, 12.7 mV.
 std::string engineering_text(double value, const std::string& unit, int significant = 4);
 
+std::string ordinal(int number);  ///< "3rd"
+
 }  // namespace heron

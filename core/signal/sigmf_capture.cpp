@@ -172,6 +172,8 @@ SigmfMeta parse_sigmf_meta(const std::string& text, const std::string& name) {
     root = json::parse(text);
   } catch (const json::parse_error& error) {
     refuse(name, fmt::format("byte {}", error.byte), "the metadata is not valid JSON");
+  } catch (const json::exception&) {
+    refuse(name, "", "a number in the metadata is too large");
   }
   const auto global = root.is_object() ? root.find("global") : root.end();
   if (!root.is_object() || global == root.end() || !global->is_object()) {

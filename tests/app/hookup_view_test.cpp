@@ -332,7 +332,7 @@ class HookupViewTest : public QObject {
   }
 
   void the_rail_follows_the_test_whose_hookup_is_shown() {
-    window()->session().add_test("Two-tone, 80 m", "3.650 MHz");
+    window()->session().add_test("two_tone", "Two-tone, 80 m", "3.650 MHz");
     const Id other = window()->session().test_id();
     QVERIFY(other != test_id());
     window()->show_hookup(0, test_id());

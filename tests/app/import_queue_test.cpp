@@ -66,7 +66,7 @@ class ImportQueueTest : public QObject {
   }
 
   void recordings_stay_with_the_test_they_were_dropped_on() {
-    session_->add_test("Second", "7 MHz");
+    session_->add_test("two_tone", "Second", "7 MHz");
     const Id second = session_->test_id();
     session_->show_test(made_->test_id);
     QSignalSpy attached(queue_.get(), &ImportQueue::attached);

@@ -45,7 +45,7 @@ class ShellTest : public QObject {
 
   void what_is_typed_stays_with_its_step_whatever_key_leads_away() {
     open_->window->show_evaluation(open_->made.evaluation_id);
-    session().add_test("Second", "7 MHz");
+    session().add_test("two_tone", "Second", "7 MHz");
     const Id second = session().test_id();
     session().show_test(open_->made.test_id);
     QLineEdit* output = sheet()->readings()->output()->edit();
@@ -258,7 +258,7 @@ class ShellTest : public QObject {
 
   void removing_a_test_can_be_undone() {
     open_->window->show_evaluation(open_->made.evaluation_id);
-    session().add_test("Second", "7 MHz");
+    session().add_test("two_tone", "Second", "7 MHz");
     emit open_->window->rail()->removal_asked(session().test_id());
     QCOMPARE(session().course().size(), 1U);
     QCOMPARE(session().test_id(), open_->made.test_id);

@@ -11,10 +11,10 @@
 #include "store/capture_files.h"
 #include "store/device.h"
 #include "store/evaluation.h"
+#include "store/loaded_test.h"
 #include "store/result_record.h"
 #include "store/shack.h"
 #include "store/step.h"
-#include "store/two_tone_test.h"
 
 namespace heron::testing {
 

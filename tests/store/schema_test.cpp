@@ -158,7 +158,7 @@ class SchemaTest : public QObject {
     QCOMPARE(test(*made.shack, made.test_id).headline->at, std::string("30 W"));
     QCOMPARE(test(*made.shack, made.test_id).headline->judgement.verdict, Verdict::pass);
     set_step_output(*made.shack, step, TypedOutput{"40 W", 46.02, 0.1});
-    const TwoToneTest t = refresh_headline(*made.shack, made.test_id);
+    const TwoToneTest t = std::get<TwoToneTest>(refresh_headline(*made.shack, made.test_id));
     QCOMPARE(t.test.headline->at, std::string("10 W"));  // the label; its output is the higher now
     QCOMPARE(test(*made.shack, made.test_id).headline->judgement.verdict, Verdict::fail);
   }

@@ -17,10 +17,11 @@
 #include "store/evaluation.h"
 #include "store/hookup.h"
 #include "store/instrument.h"
+#include "store/loaded_test.h"
 #include "store/result_record.h"
 #include "store/step.h"
-#include "store/two_tone_test.h"
 #include "tools/demo_shack/demo_bench.h"
+#include "tools/demo_shack/demo_purity.h"
 #include "tools/demo_shack/ladder_recording.h"
 
 namespace {
@@ -204,6 +205,7 @@ Id add_reedling(Shack& shack, const DemoHookups& hookups) {
       "",
       hookups.pad};
   add_two_tone(shack, spring, live, 350);
+  demo::add_purity(shack, spring, hookups.pad, 30.2, days_ago(0.008));
   DemoTest planned{"Two-tone, compressor",
                    "14.200 MHz, 13.8 V, compressor on",
                    pep_limit("Marsh club", -30.0),

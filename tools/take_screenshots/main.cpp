@@ -60,6 +60,10 @@ int main(int argc, char** argv) {
     window.show_evaluation(evaluation, tests(window.session().shack(), evaluation).front().id);
     window.sheet()->choose_step(0);
     ok = take(window, folder, "two-tone-" + theme) && ok;
+    for (const Test& t : window.session().course()) {
+      if (t.characteristic == "purity") window.show_evaluation(evaluation, t.id);
+    }
+    ok = take(window, folder, "purity-" + theme) && ok;
   }
   window.set_dark(false);
   const auto course = tests(window.session().shack(), evaluation);

@@ -1,0 +1,123 @@
+#include "app/live/live_plan.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "app/theme/qt_text.h"
+#include "core/error.h"
+#include "core/quantity/parse_quantity.h"
+#include "store/clock.h"
+
+namespace heron {
+namespace {
+
+constexpr double kNarrowRateHz = 48000.0;
+constexpr double kNarrowLengthS = 4.0;
+constexpr double kWideRateHz = 250e3;
+constexpr std::size_t kWideFrames = 1U << 18U;
+/// Aside of the line, so that the sampler's own centre does not stand on it.
+constexpr double kAsideHz = 31e3;
+constexpr double kMostDriveDbm = -15.0;
+constexpr double kOverPlanDb = 0.5;
+
+/// A step's name as an output: "30 W"; nullopt if it is none.
+std::optional<double> output_of_name(const Step& step) {
+  try {
+    return parse_quantity(step.label, Quantity::level).value;
+  } catch (const InputError&) {
+    return std::nullopt;
+  }
+}
+
+void fill(const TwoToneTest& t, const std::vector<int>& due, LivePlan& plan) {
+  plan.run.rate_hz = kNarrowRateHz;
+  plan.run.frames = static_cast<std::size_t>(kNarrowRateHz * kNarrowLengthS);
+  if (t.settings.tones_hz) {
+    const double carrier = t.settings.carrier_hz;
+    plan.run.stimulus.tones_hz = {std::abs(t.settings.tones_hz->first - carrier),
+                                  std::abs(t.settings.tones_hz->second - carrier)};
+  }
+  double most = t.test.drive->pep_dbm;
+  for (const int i : due) {
+    const Step& step = t.steps[static_cast<std::size_t>(i)];
+    RunStep one;
+    one.setting = step.label;
+    one.output_pep_dbm = output_of_name(step);
+    if (!one.output_pep_dbm) {
+      plan.refusal = {
+          QObject::tr("\u201c%1\u201d is no output that could be set.").arg(qt_text(step.label)),
+          QObject::tr("Name steps by their output, such as 10 W")};
+      return;
+    }
+    most = std::max(most, *one.output_pep_dbm);
+    plan.run.steps.push_back(one);
+  }
+  plan.run.most_output_dbm = most + kOverPlanDb;
+  if (t.ladder_settings.ceiling_dbm)
+    plan.run.most_output_dbm =
+        std::min(plan.run.most_output_dbm, *t.ladder_settings.ceiling_dbm + kOverPlanDb);
+}
+
+void fill(const PurityTest& t, const std::vector<int>& due, LivePlan& plan) {
+  // One tone: what comes out is a carrier beside the suppressed one.
+  plan.run.stimulus.kind = RunStimulus::Kind::tone;
+  plan.run.stimulus.tones_hz.first = std::abs(t.carrier_hz - plan.run.center_hz);
+  plan.run.rate_hz = kWideRateHz;
+  plan.run.frames = kWideFrames;
+  plan.run.most_output_dbm = t.test.drive->pep_dbm + kOverPlanDb;
+  if (plan.run.stimulus.tones_hz.first < 100.0 || plan.run.stimulus.tones_hz.first > 5000.0) {
+    plan.refusal = {QObject::tr("The carrier is not where a tone would put it."),
+                    QObject::tr("Set it 100 Hz to 5 kHz beside the planned frequency, under More")};
+    return;
+  }
+  for (const int i : due) {
+    const Step& step = t.steps[static_cast<std::size_t>(i)];
+    RunStep one;
+    one.setting = step.label;
+    one.output_pep_dbm = t.test.drive->pep_dbm;
+    one.center_hz = purity_center_hz(t, step.label) + kAsideHz;
+    plan.run.steps.push_back(one);
+  }
+}
+
+void fill(const std::monostate&, const std::vector<int>&, LivePlan&) {}
+
+}  // namespace
+
+std::vector<int> live_due(const LoadedTest& test, int only) {
+  std::vector<int> due;
+  const PlannedTest* t = planned_of(test);
+  if (t == nullptr) return due;
+  if (only >= 0) return {only};
+  for (std::size_t i = 0; i < t->steps.size(); ++i) {
+    if (!t->steps[i].capture) due.push_back(static_cast<int>(i));
+  }
+  if (!std::holds_alternative<TwoToneTest>(test)) return due;
+  // What is warm by then was asked for last.
+  std::stable_sort(due.begin(), due.end(), [&](int a, int b) {
+    return output_of_name(t->steps[static_cast<std::size_t>(a)]).value_or(0.0) <
+           output_of_name(t->steps[static_cast<std::size_t>(b)]).value_or(0.0);
+  });
+  return due;
+}
+
+LivePlan live_plan(const LoadedTest& test, const std::vector<int>& due) {
+  LivePlan plan;
+  const PlannedTest* t = planned_of(test);
+  if (t == nullptr || !t->hookup || !t->test.drive || !t->planned) {
+    plan.refusal = {QObject::tr("This test has no hook-up with a planned drive."),
+                    QObject::tr("Say in the hook-up editor what is driven, and how hard")};
+    return plan;
+  }
+  plan.run.chain = t->hookup->chain;
+  plan.run.center_hz = t->test.drive->frequency_hz;
+  plan.run.most_generator_dbm = kMostDriveDbm;
+  for (const int i : due) {
+    plan.steps.push_back(t->steps[static_cast<std::size_t>(i)].id);
+    plan.labels.push_back(qt_text(t->steps[static_cast<std::size_t>(i)].label));
+  }
+  std::visit([&](const auto& kind) { fill(kind, due, plan); }, test);
+  return plan;
+}
+
+}  // namespace heron

@@ -1,0 +1,24 @@
+#pragma once
+
+#include <vector>
+
+#include "app/session/session.h"
+#include "instrument/ladder_run.h"
+
+namespace heron {
+
+/// How the steps of a test are taken from live instruments.
+struct LivePlan {
+  RunPlan run;
+  std::vector<Id> steps;  ///< one a step of the run
+  std::vector<QString> labels;
+  Refusal refusal;  ///< why it cannot be; empty if it can
+};
+
+/// The steps that would be taken: those without a recording, or the one asked for; of a two-tone
+/// test from low to high power.
+std::vector<int> live_due(const LoadedTest& test, int only = -1);
+/// Of a test with a hook-up and a planned drive.
+LivePlan live_plan(const LoadedTest& test, const std::vector<int>& due);
+
+}  // namespace heron

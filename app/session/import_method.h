@@ -1,0 +1,29 @@
+#pragma once
+
+#include <functional>
+#include <nlohmann/json_fwd.hpp>
+#include <optional>
+#include <string>
+
+#include "core/progress.h"
+#include "core/signal/capture.h"
+#include "core/signal/trace_csv.h"
+#include "store/loaded_test.h"
+
+namespace heron {
+
+/// How evidence of a test is analysed into the record that is kept with it; by value, so that it
+/// can go into the background.
+struct ImportMethod {
+  std::string id;
+  std::function<nlohmann::json(const CaptureOpener&, const Progress&, const std::stop_token&)>
+      of_recording;
+  std::function<nlohmann::json(const SpectrumTrace&)> of_trace;
+};
+
+/// For one step of a test; the full scale is that of the instrument which took it, where known. An
+/// empty id: tests of this kind take no recordings.
+ImportMethod import_method(const LoadedTest& test, const std::string& step,
+                           std::optional<double> full_scale_dbm = std::nullopt);
+
+}  // namespace heron

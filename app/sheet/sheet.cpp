@@ -1,0 +1,317 @@
+#include "app/sheet/sheet.h"
+
+#include <QApplication>
+#include <QClipboard>
+#include <QDragEnterEvent>
+#include <QFileDialog>
+#include <QMenu>
+#include <QMimeData>
+#include <QTimer>
+#include <qcustomplot.h>
+
+#include "app/live/live_bench.h"
+#include "app/live/live_card.h"
+#include "app/live/live_ladder.h"
+#include "app/plot/plot_dress.h"
+#include "app/sheet/uncertainty_card.h"
+#include "app/theme/qt_text.h"
+#include "app/theme/theme.h"
+#include "app/widget/ask.h"
+#include "app/widget/caution_card.h"
+#include "core/method/ladder_advice.h"
+#include "core/method/method_table.h"
+#include "core/quantity/format.h"
+#include "core/quantity/parse_quantity.h"
+
+namespace heron {
+
+Sheet::Sheet(const SheetContext& with, QWidget* parent)
+    : QWidget(parent),
+      session_(with.session),
+      queue_(&with.queue),
+      live_(&with.live),
+      head_(new SheetTitle({}, tr("Sign off this test"))),
+      strip_(new HookupStrip),
+      right_(new QWidget),
+      verdict_(new VerdictCard),
+      taking_(new TakingCard),
+      live_card_(new LiveCard(with.live)),
+      remarks_(new RemarkList),
+      caution_(new CautionCard) {
+  setAcceptDrops(true);
+  right_->setFixedWidth(262);
+  taking_->hide();
+  caution_->hide();
+  connect(&with.bench, &LiveBench::changed, this, &Sheet::refresh_head);
+  connect_shared();
+}
+
+void Sheet::connect_shared() {
+  connect(&session_, &Session::test_changed, this, [this] { refresh(); });
+  connect(primary(), &QAbstractButton::clicked, this, &Sheet::primary_action);
+  connect(strip_, &QAbstractButton::clicked, this, &Sheet::hookup_asked);
+  connect(strip_, &HookupStrip::uncertainty_asked, this,
+          [this](const QString& where, const Figure& level) {
+            show_budget_of(level, where, std::nullopt,
+                           strip_->mapTo(window(), QPoint(250, strip_->height() - 6)));
+          });
+  strip_->setContextMenuPolicy(Qt::CustomContextMenu);
+  connect(strip_, &QWidget::customContextMenuRequested, this, &Sheet::show_strip_menu);
+  connect(verdict_, &VerdictCard::uncertainty_asked, this, [this] { show_budget(); });
+  connect(taking_, &TakingCard::stop_asked, queue_, &ImportQueue::cancel);
+  connect(queue_, &ImportQueue::began, this, [this](const QString& file, int waiting) {
+    taking_->begin(file, waiting);
+    taking_->setVisible(!live_->is_running());
+    primary()->setEnabled(false);
+  });
+  connect(queue_, &ImportQueue::progressed, taking_, &TakingCard::set_progress);
+  connect(queue_, &ImportQueue::attached, this, [this](long long test, long long step) {
+    const PlannedTest* t = mine();
+    if (t == nullptr || t->test.id != test) return;
+    for (std::size_t i = 0; i < t->steps.size(); ++i) {
+      if (t->steps[i].id == step) step_attached(i);
+    }
+  });
+  connect(queue_, &ImportQueue::idle, this, [this] {
+    taking_->hide();
+    refresh_head();
+  });
+  connect(live_, &LiveLadder::changed, this, [this] {
+    live_changed();
+    refresh_head();
+  });
+}
+
+QString Sheet::device_name() const {
+  const PlannedTest* t = mine();
+  if (t == nullptr) return {};
+  const Evaluation e = evaluation(session_.shack(), t->test.evaluation_id);
+  return qt_text(device(session_.shack(), e.device_id).name);
+}
+
+void Sheet::refresh_head() {
+  const PlannedTest* t = mine();
+  setEnabled(t != nullptr);
+  head_->title()->setText(t == nullptr ? tr("No test chosen") : qt_text(t->test.title));
+  const Characteristic* c = find_characteristic(t == nullptr ? "two_tone" : t->test.characteristic);
+  head_->question()->setText(c == nullptr ? QString() : qt_text(std::string(c->question)));
+  if (t == nullptr) return;
+  const bool is_read_only = session_.shack().is_read_only();
+  QString action;
+  QString consequence;
+  bool is_possible = !is_read_only && !t->test.is_signed() && !queue_->is_busy();
+  if (t->test.is_signed()) {
+    action = tr("Signed off");
+    consequence = tr("by %1").arg(qt_text(t->test.signed_by));
+  } else if (!is_taken() && !t->may_be_keyed()) {
+    action = tr("Make the hook-up safe");
+    consequence = tr("Not safe at %1: nothing is taken until then")
+                      .arg(qt_text(watts_text(t->test.drive->pep_dbm)));
+  } else if (live_->is_running()) {
+    action = tr("Taking %1 of %2").arg(live_->taken() + 1).arg(live_->count());
+    consequence = tr("Esc takes RF away at once");
+    is_possible = false;
+  } else if (may_take_live()) {
+    const auto due = live_->due();
+    const QString into = qt_text(t->hookup->chain.parts.front().name);
+    action = is_armed_ ? tr("Return to key, Esc to leave") : take_words();
+    consequence = due.size() == 1
+                      ? tr("Keys 1 step for some 5 s into %1").arg(into)
+                      : tr("Keys %1 steps, some 5 s each, into %2").arg(due.size()).arg(into);
+  } else if (!is_taken()) {
+    action = add_words();
+    consequence = tr("WAV, SigMF or a CSV trace; or drop it here");
+  } else {
+    action = tr("Sign off this test");
+    consequence = tr("Keeps figures and note as they are");
+  }
+  if (is_read_only) consequence = tr("This shack is open read-only");
+  primary()->setText(action);
+  primary()->setAccessibleName(action);
+  primary()->setEnabled(is_possible);
+  primary()->updateGeometry();
+  head_->consequence()->setText(consequence);
+}
+
+void Sheet::refresh_caution() {
+  const PlannedTest* t = mine();
+  const bool is_timed = t != nullptr && t->planned && t->planned->max_key_down_s;
+  caution_->setVisible(is_timed);
+  if (!is_timed) return;
+  const double most = *t->planned->max_key_down_s;
+  const QString at = qt_text(watts_text(t->test.drive->pep_dbm));
+  const QString part = qt_text(t->planned->binding);
+  if (most > 0.0)
+    caution_->set_words(
+        tr("%1 is time-limited").arg(part),
+        tr("%1 of key-down from cold at %2, then let it cool. F9 starts the clock above. "
+           "Hot parts and open connectors burn: local codes and your licence come first.")
+            .arg(qt_text(duration_text(std::floor(most))), at));
+  else
+    caution_->set_words(
+        tr("%1 does not stand this").arg(part),
+        tr("Do not key at %1 into this hook-up. Change it, or lower the drive.").arg(at));
+}
+
+std::vector<Remark> Sheet::plan_remarks() const {
+  std::vector<Remark> remarks;
+  const PlannedTest* t = mine();
+  if (t == nullptr) return remarks;
+  if (!is_taken()) {
+    if (t->planned) remarks = t->planned->remarks;
+    if (!t->not_planned.empty())
+      remarks.push_back({"not_planned", Severity::caution, t->not_planned, ""});
+  }
+  for (const Vouched& v : t->vouched)
+    remarks.push_back({"vouched", Severity::caution,
+                       v.by + " answered for keying into an unsafe hook-up at " +
+                           watts_text(v.pep_dbm) + ": " + v.why,
+                       ""});
+  return remarks;
+}
+
+void Sheet::primary_action() {
+  const PlannedTest* t = mine();
+  if (t == nullptr || !primary()->isEnabled()) return;
+  if (may_take_live())
+    arm_or_take();
+  else if (is_taken())
+    ask_signature();
+  else if (!t->may_be_keyed())
+    emit hookup_asked();
+  else
+    add_evidence();
+}
+
+bool Sheet::may_take_live() const {
+  const PlannedTest* t = mine();
+  return t != nullptr && !t->test.is_signed() && t->may_be_keyed() && !live_->due().empty() &&
+         live_->obstacle().what.isEmpty();
+}
+
+/// Keying needs two presses, so that no slip of a key puts power out.
+void Sheet::arm_or_take() {
+  constexpr int kArmedMs = 6000;
+  if (!is_armed_) {
+    is_armed_ = true;
+    QTimer::singleShot(kArmedMs, this, [this] { disarm(); });
+    refresh_head();
+    primary()->setFocus(Qt::OtherFocusReason);
+    return;
+  }
+  is_armed_ = false;
+  live_->start();
+}
+
+bool Sheet::disarm() {
+  const bool was = is_armed_;
+  is_armed_ = false;
+  if (was) refresh_head();
+  return was;
+}
+
+QString Sheet::recording_filter() {
+  return tr(
+      "Recordings and traces (*.wav *.WAV *.w64 *.rf64 *.sigmf-meta *.sigmf-data *.csv);;All "
+      "files (*)");
+}
+
+void Sheet::ask_recordings() {
+  const QStringList files =
+      QFileDialog::getOpenFileNames(this, tr("Add recordings"), {}, recording_filter());
+  if (!files.isEmpty()) add_recordings(files);
+}
+
+void Sheet::save_plot_of(QCustomPlot* plot, const QString& name, const QString& ending) {
+  QString path = QFileDialog::getSaveFileName(this, tr("Save the plot"), name + "." + ending);
+  if (path.isEmpty()) return;
+  if (!path.endsWith("." + ending, Qt::CaseInsensitive)) path += "." + ending;
+  QString reason;
+  if (save_plot(*plot, path, name, &reason))
+    emit told(tr("Saved %1").arg(path));
+  else
+    emit failed(reason, {});
+}
+
+void Sheet::dragEnterEvent(QDragEnterEvent* event) {
+  if (!event->mimeData()->hasUrls()) return;
+  event->acceptProposedAction();
+  drop_target()->setBackground(theme_of(this).billTint);
+  drop_target()->replot();
+}
+
+void Sheet::dragLeaveEvent(QDragLeaveEvent*) {
+  drop_target()->setBackground(theme_of(this).sheet);
+  drop_target()->replot();
+}
+
+void Sheet::dropEvent(QDropEvent* event) {
+  drop_target()->setBackground(theme_of(this).sheet);
+  drop_target()->replot();
+  QStringList paths;
+  for (const QUrl& url : event->mimeData()->urls()) {
+    if (url.isLocalFile()) paths << url.toLocalFile();
+  }
+  event->acceptProposedAction();
+  add_recordings(paths);
+}
+
+void Sheet::ask_signature() {
+  const auto name = ask(
+      this, tr("Sign off this test"),
+      tr("Figures, limit and note stay as they are until the signature is taken back."), tr("Name"),
+      qt_text(session_.shack().operator_name()), tr("Sign off"), [](const QString& t) {
+        return t.isEmpty() ? tr("Type the name of who vouches for it.") : QString();
+      });
+  if (!name) return;
+  flush();
+  session_.sign(*name);
+}
+
+void Sheet::show_budget_of(const Figure& figure, const QString& where, std::optional<double> margin,
+                           QPoint at) {
+  for (auto* open : window()->findChildren<UncertaintyCard*>()) open->close();
+  auto* card = new UncertaintyCard(
+      figure, where + ", " + qt_text(figure_text(figure)) + " " + qt_text(figure.convention),
+      margin, window());
+  card->setAttribute(Qt::WA_DeleteOnClose);
+  const int left = std::clamp(at.x() - 180, 8, std::max(8, window()->width() - card->width() - 8));
+  if (at.y() + card->height() < window()->height()) card->set_notch(at.x() - left);
+  card->open_at(QPoint(left, at.y()));
+}
+
+void Sheet::copy_figure() {
+  QApplication::clipboard()->setText(verdict_->accessibleName());
+  emit told(tr("Copied: %1").arg(verdict_->accessibleName()));
+}
+
+void Sheet::ask_path() {
+  const PlannedTest* t = mine();
+  if (t == nullptr) return;
+  const auto words =
+      ask(this, tr("The path to the recorder"),
+          tr("Pads, cables and taps between device and recorder, in words. A hook-up "
+             "built from parts says more."),
+          tr("Path"), qt_text(t->test.hookup), tr("Keep"));
+  if (words) session_.set_hookup(*words);
+}
+
+void Sheet::ask_conditions() {
+  const PlannedTest* t = mine();
+  if (t == nullptr) return;
+  const auto words =
+      ask(this, tr("The conditions of this test"), tr("Band, supply, bias and whatever was set."),
+          tr("Conditions"), qt_text(t->test.conditions), tr("Keep"));
+  if (words) session_.set_conditions(*words);
+}
+
+void Sheet::show_strip_menu(const QPoint& at) {
+  if (mine() == nullptr) return;
+  QMenu menu(this);
+  menu.addAction(tr("Open the hook-up\tCtrl+H"), this, &Sheet::hookup_asked);
+  menu.addAction(tr("Describe the path\u2026"), this, &Sheet::ask_path);
+  menu.addAction(tr("Describe the conditions\u2026"), this, &Sheet::ask_conditions);
+  menu.exec(strip_->mapToGlobal(at));
+}
+
+}  // namespace heron

@@ -1,0 +1,121 @@
+#pragma once
+
+#include <QWidget>
+#include <vector>
+
+#include "app/session/import_queue.h"
+#include "app/session/session.h"
+#include "app/sheet/hookup_strip.h"
+#include "app/sheet/taking_card.h"
+#include "app/widget/remark_list.h"
+#include "app/widget/sheet_title.h"
+#include "app/widget/verdict_card.h"
+
+class QCustomPlot;
+
+namespace heron {
+
+class CautionCard;
+class LiveBench;
+class LiveCard;
+class LiveLadder;
+
+/// What all sheets work with; belongs to the window.
+struct SheetContext {
+  Session& session;
+  LiveBench& bench;
+  ImportQueue& queue;
+  LiveLadder& live;
+};
+
+/// What every sheet has, whatever it measures: the question, the one action, the hook-up,
+/// recordings dropped on it, taking from live instruments, verdict, remarks and the caution.
+class Sheet : public QWidget {
+  Q_OBJECT
+ public:
+  explicit Sheet(const SheetContext& with, QWidget* parent = nullptr);
+  virtual void refresh() = 0;
+  /// Hands over what is being typed.
+  virtual void flush() {}
+  virtual void show_budget() = 0;  ///< of the answer
+  virtual void copy_table() = 0;
+  /// Where F6 goes after the rail.
+  virtual std::vector<QWidget*> stops() = 0;
+
+  void add_recordings(const QStringList& paths) { queue_->add(paths, chosen_step()); }
+  void primary_action();
+  void copy_figure();
+  virtual int chosen_step() const { return 0; }
+  LiveLadder* live() { return live_; }
+  LiveCard* live_card() { return live_card_; }
+  /// Waits for Return before it keys; Esc or another action takes that back.
+  bool is_armed() const { return is_armed_; }
+  bool disarm();
+  bool is_busy() const { return queue_->is_busy(); }
+  void ask_path();
+  void ask_conditions();
+  void ask_recordings();
+  /// Where the ± of a figure comes from, as a card below a point of the window.
+  void show_budget_of(const Figure& figure, const QString& where, std::optional<double> margin,
+                      QPoint at);
+
+  VerdictCard* verdict() { return verdict_; }
+  HookupStrip* strip() { return strip_; }
+  RemarkList* remarks() { return remarks_; }
+  PushButton* primary() { return head_->primary(); }
+  QWidget* right_column() { return right_; }
+
+ signals:
+  void hookup_asked();
+  void test_asked(long long evaluation, long long test);
+  void failed(const QString& what, const QString& what_to_do);
+  void told(const QString& text);
+
+ protected:
+  /// The shown test, if it is of this sheet's kind.
+  virtual const PlannedTest* mine() const = 0;
+  /// Whether there is an answer to sign off.
+  virtual bool is_taken() const = 0;
+  virtual QString take_words() const = 0;
+  virtual QString add_words() const = 0;
+  /// What the action does while nothing is taken.
+  virtual void add_evidence() { ask_recordings(); }
+  virtual QCustomPlot* drop_target() = 0;
+  /// A step of this test has just got a recording.
+  virtual void step_attached(std::size_t) {}
+  virtual void live_changed() {}
+
+  void refresh_head();
+  void refresh_caution();
+  /// What the plan of the hook-up says before anything is taken, and who answered for it.
+  std::vector<Remark> plan_remarks() const;
+  bool may_take_live() const;
+  QString device_name() const;
+  void save_plot_of(QCustomPlot* plot, const QString& name, const QString& ending);
+  static QString recording_filter();
+
+  void dragEnterEvent(QDragEnterEvent* event) override;
+  void dragLeaveEvent(QDragLeaveEvent* event) override;
+  void dropEvent(QDropEvent* event) override;
+
+  Session& session_;
+  ImportQueue* queue_;
+  LiveLadder* live_;
+  SheetTitle* head_;
+  HookupStrip* strip_;
+  QWidget* right_;
+  VerdictCard* verdict_;
+  TakingCard* taking_;
+  LiveCard* live_card_;
+  RemarkList* remarks_;
+  CautionCard* caution_;
+
+ private:
+  void connect_shared();
+  void arm_or_take();
+  void ask_signature();
+  void show_strip_menu(const QPoint& at);
+  bool is_armed_ = false;
+};
+
+}  // namespace heron

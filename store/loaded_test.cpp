@@ -1,0 +1,47 @@
+#include "store/loaded_test.h"
+
+#include <type_traits>
+
+namespace heron {
+namespace {
+
+/// With its headline in it, as it was found.
+template <class T>
+LoadedTest renewed(Shack& shack, T t) {
+  t.test.headline = headline_of(t);
+  set_test_headline(shack, t.test.id, t.test.headline);
+  return t;
+}
+
+}  // namespace
+
+LoadedTest load_test(const Shack& shack, Id id) {
+  const std::string kind = test(shack, id).characteristic;
+  if (kind == "two_tone") return load_two_tone_test(shack, id);
+  if (kind == "purity") return load_purity_test(shack, id);
+  return {};
+}
+
+const PlannedTest* planned_of(const LoadedTest& loaded) {
+  return std::visit(
+      [](const auto& t) -> const PlannedTest* {
+        if constexpr (std::is_same_v<std::decay_t<decltype(t)>, std::monostate>)
+          return nullptr;
+        else
+          return &t;
+      },
+      loaded);
+}
+
+LoadedTest refresh_headline(Shack& shack, Id id) {
+  return std::visit(
+      [&](auto&& t) -> LoadedTest {
+        if constexpr (std::is_same_v<std::decay_t<decltype(t)>, std::monostate>)
+          return {};
+        else
+          return renewed(shack, std::move(t));
+      },
+      load_test(shack, id));
+}
+
+}  // namespace heron

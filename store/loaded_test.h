@@ -1,0 +1,21 @@
+#pragma once
+
+#include <variant>
+
+#include "store/purity_test.h"
+#include "store/two_tone_test.h"
+
+namespace heron {
+
+/// A test with its evidence, whatever it measures; the first = none, or of a kind that this version
+/// does not measure.
+using LoadedTest = std::variant<std::monostate, TwoToneTest, PurityTest>;
+
+/// The one place that knows which kind of test is read how.
+LoadedTest load_test(const Shack& shack, Id test);
+/// What all kinds have; nullptr for none.
+const PlannedTest* planned_of(const LoadedTest& test);
+/// Writes the headline that the rail and the shack show; returns the test it is drawn from.
+LoadedTest refresh_headline(Shack& shack, Id test);
+
+}  // namespace heron

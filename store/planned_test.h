@@ -1,0 +1,34 @@
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "core/chain/chain.h"
+#include "store/evaluation.h"
+#include "store/hookup.h"
+#include "store/step.h"
+
+namespace heron {
+
+/// What every test has whatever it measures: its steps, and the hook-up that it is taken on.
+struct PlannedTest {
+  Test test;
+  std::vector<Step> steps;
+  std::vector<std::optional<HookupVersion>> taken_on;  ///< one a step, aged to the day of taking
+  std::optional<HookupVersion> hookup;                 ///< for the next recording
+  std::optional<ChainResult> planned;                  ///< its levels at the planned drive
+  std::string not_planned;                             ///< why there are none, a sentence
+  std::vector<Vouched> vouched;
+
+  /// Whether a recording may be taken: the hook-up is known to be safe at the planned drive, or
+  /// somebody answers for it.
+  bool may_be_keyed() const;
+};
+
+/// Reads the hook-up of `t.test` and works out its levels at the planned drive.
+void load_plan(const Shack& shack, PlannedTest& t);
+/// What a recording was taken on, aged to that day; nullopt = levels as recorded.
+std::optional<HookupVersion> taken_on(const Shack& shack, const StepCapture& capture);
+
+}  // namespace heron
