@@ -13,7 +13,8 @@ namespace {
 
 constexpr std::size_t kCheckFrames = 16384;
 constexpr double kToleranceDb = 0.1;
-constexpr double kDriftToleranceDb = 0.3;  // after some tries: what heats up runs away
+constexpr double kDriftFactor = 3.0;        // after some tries: what heats up runs away
+constexpr double kNoiseToleranceDb = 0.5;  // the peak of noise is another one each time
 constexpr int kMostSearches = 12;
 constexpr double kNearFullScaleDbfs = -0.5;
 
@@ -167,6 +168,13 @@ void LadderRun::rest(std::size_t index, const std::stop_token& stop) {
   });
 }
 
+/// Noise takes longer to show its peak.
+std::size_t LadderRun::check_frames() const {
+  const bool is_steady = plan_.stimulus.kind == RunStimulus::Kind::tone ||
+                         plan_.stimulus.kind == RunStimulus::Kind::two_tone;
+  return is_steady ? kCheckFrames : 4 * kCheckFrames;
+}
+
 double LadderRun::settled_pep_dbm(std::size_t index, RfGuard& guard, const std::stop_token& stop) {
   ScpiSession& sampler = *with_.sampler;
   const double settle = std::max(plan_.settle_s, with_.generator->profile().settle_s);
@@ -175,7 +183,7 @@ double LadderRun::settled_pep_dbm(std::size_t index, RfGuard& guard, const std::
     show(RunState::Kind::settling, index, left);
   });
   show(RunState::Kind::checking, index);
-  sampler.tell(Role::sampler, "set_frames", {{"frames", static_cast<double>(kCheckFrames)}});
+  sampler.tell(Role::sampler, "set_frames", {{"frames", static_cast<double>(check_frames())}});
   sampler.ask_samples(Role::sampler, "read", block_, samples_);
   stay_alive(guard, stop);
   float most = 0.0F;
@@ -202,6 +210,9 @@ double LadderRun::settled_pep_dbm(std::size_t index, RfGuard& guard, const std::
 double LadderRun::find_level(const RunStep& step, std::size_t index, RfGuard& guard,
                              const std::stop_token& stop) {
   double level = generator_dbm_;  // as it was set before it was keyed
+  const bool is_noise = plan_.stimulus.kind == RunStimulus::Kind::notched_noise ||
+                        plan_.stimulus.kind == RunStimulus::Kind::speech_noise;
+  const double tolerance = is_noise ? kNoiseToleranceDb : kToleranceDb;
   double previous_pep = -400.0;
   double previous_level = level;
   for (int i = 0; i < kMostSearches; ++i) {
@@ -214,10 +225,10 @@ double LadderRun::find_level(const RunStep& step, std::size_t index, RfGuard& gu
     const double pep = settled_pep_dbm(index, guard, stop);
     known_ = DrivePoint{level, pep, 0.0};
     const double missing = *step.output_pep_dbm - pep;
-    if (std::abs(missing) <= (i < kMostSearches / 2 ? kToleranceDb : kDriftToleranceDb)) return pep;
+    if (std::abs(missing) <= tolerance * (i < kMostSearches / 2 ? 1.0 : kDriftFactor)) return pep;
     // Full output: it rises by less than 0.1 dB for 1 dB of drive.
     const double driven = level - previous_level;
-    if (i > 0 && missing > 0.0 && driven > 0.2 && pep - previous_pep < kFullOutputSlope * driven)
+    if (i > 0 && missing > tolerance && driven > (is_noise ? 2.0 : 0.2) && pep - previous_pep < kFullOutputSlope * driven)
       throw refused(step.setting,
                     fmt::format("the output stops rising at {} dBm", number_text(pep, 1)),
                     "Leave this step out, or turn the power setting up");
@@ -226,14 +237,14 @@ double LadderRun::find_level(const RunStep& step, std::size_t index, RfGuard& gu
     // Upwards in small steps: what drives hard may not follow the law of what drives little.
     const double next = level + std::clamp(missing, -20.0, missing > 6.0 ? 0.7 * missing : missing);
     level = std::min(next, plan_.most_generator_dbm);
-    if (level == previous_level && missing > kToleranceDb)
+    if (level == previous_level && missing > tolerance)
       throw refused(step.setting,
                     fmt::format("at {} dBm of drive, the most that is allowed, {} dBm come out",
                                 number_text(level, 1), number_text(pep, 1)),
                     "Allow more drive, or leave this step out");
   }
   throw refused(step.setting,
-                fmt::format("its output does not settle within {} dB of {} dBm", kDriftToleranceDb,
+                fmt::format("its output does not settle within {:.1f} dB of {} dBm", tolerance * kDriftFactor,
                             number_text(*step.output_pep_dbm, 1)),
                 "Let the transmitter warm up, or set the drive by hand");
 }

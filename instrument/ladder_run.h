@@ -119,6 +119,7 @@ class LadderRun {
   double find_level(const RunStep& step, std::size_t index, RfGuard& guard,
                     const std::stop_token& stop);
   void set_stimulus();
+  std::size_t check_frames() const;
   double settled_pep_dbm(std::size_t index, RfGuard& guard, const std::stop_token& stop);
   void read_others(TakenStep& taken);
   void leave(std::size_t step);  ///< mutex held

@@ -21,6 +21,7 @@ json to_json(const Headline& h) {
               {"verdict", verdict_id(h.judgement.verdict)},
               {"margin", finite_or_null(h.judgement.margin)},
               {"expanded", finite_or_null(h.judgement.expanded)}};
+  if (h.limit) out["limit"] = heron::to_json(*h.limit);
   return out;
 }
 
@@ -49,6 +50,7 @@ Headline headline_from_json(const json& r) {
     h.judgement.margin = r.at("margin").is_number() ? r.at("margin").get<double>() : 0.0;
     h.judgement.expanded = r.at("expanded").is_number() ? r.at("expanded").get<double>() : 0.0;
     h.judgement.bound = h.figure.bound;
+    if (r.contains("limit")) h.limit = limit_from_json(r.at("limit"));
     return h;
   } catch (const json::exception&) {
     throw InputError("shack", "a test's headline", "the stored record is damaged",

@@ -27,6 +27,7 @@ struct Headline {
   std::string at;  ///< "30 W"
   std::string taken_at;
   Judgement judgement;
+  std::optional<Limit> limit = std::nullopt;  ///< where it is not the test's: from a mask
 };
 
 /// One item on the course.
@@ -50,6 +51,10 @@ struct Test {
   Id amplifier_test_id = 0;  ///< a ladder of the amplifier that this device drives, measured alone
   Id pair_test_id = 0;       ///< and of both together
   bool is_signed() const { return !signed_at.empty(); }
+  /// What its headline is judged by.
+  std::optional<Limit> headline_limit() const {
+    return headline && headline->limit ? headline->limit : limit;
+  }
 };
 
 std::vector<Evaluation> evaluations(const Shack& shack, Id device);

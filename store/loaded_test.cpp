@@ -19,6 +19,7 @@ LoadedTest load_test(const Shack& shack, Id id) {
   const std::string kind = test(shack, id).characteristic;
   if (kind == "two_tone") return load_two_tone_test(shack, id);
   if (kind == "purity") return load_purity_test(shack, id);
+  if (kind == "noise" || kind == "bandwidth") return load_spread_test(shack, id);
   return {};
 }
 

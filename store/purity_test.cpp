@@ -149,8 +149,11 @@ std::optional<Headline> headline_of(const PurityTest& t) {
   }
   const std::string at = worst->harmonic > 1 ? fmt::format("{} harmonic", ordinal(worst->harmonic))
                                              : engineering_text(worst->frequency_hz, "Hz", 4);
-  return Headline{line_figure(*worst), at, taken_at.empty() ? utc_now() : taken_at,
-                  worst->judgement.value_or(Judgement{})};
+  Headline headline{line_figure(*worst), at, taken_at.empty() ? utc_now() : taken_at,
+                    worst->judgement.value_or(Judgement{})};
+  if (worst->judgement && worst->limit_dbc)
+    headline.limit = Limit{t.mask.name, Sense::at_most, *worst->limit_dbc, "dB", kReCarrier, 20.0};
+  return headline;
 }
 
 }  // namespace heron

@@ -19,6 +19,9 @@ constexpr std::size_t kWideFrames = 1U << 18U;
 constexpr double kAsideHz = 31e3;
 constexpr double kMostDriveDbm = -15.0;
 constexpr double kOverPlanDb = 0.5;
+constexpr double kNoiseLengthS = 8.0;
+/// The peaks of noise are drawn anew each time.
+constexpr double kOverNoiseDb = 2.0;
 
 /// A step's name as an output: "30 W"; nullopt if it is none.
 std::optional<double> output_of_name(const Step& step) {
@@ -80,6 +83,32 @@ void fill(const PurityTest& t, const std::vector<int>& due, LivePlan& plan) {
   }
 }
 
+void fill(const SpreadTest& t, const std::vector<int>& due, LivePlan& plan) {
+  const SpreadSettings& s = t.settings;
+  if (s.stimulus == SpreadStimulus::own_recording) {
+    plan.refusal = {QObject::tr("A generator cannot play your own recording."),
+                    QObject::tr("Play it yourself at each step, and add what was recorded")};
+    return;
+  }
+  plan.run.stimulus.kind = s.stimulus == SpreadStimulus::notched_noise
+                               ? RunStimulus::Kind::notched_noise
+                               : RunStimulus::Kind::speech_noise;
+  plan.run.stimulus.band_hz = s.band_hz;
+  plan.run.stimulus.notch_hz = s.notch_hz;
+  plan.run.rate_hz = kNarrowRateHz;
+  plan.run.frames = static_cast<std::size_t>(kNarrowRateHz * kNoiseLengthS);
+  plan.run.most_output_dbm = t.test.drive->pep_dbm + kOverNoiseDb;
+  for (const int i : due) {
+    const Step& step = t.steps[static_cast<std::size_t>(i)];
+    RunStep one;
+    one.setting = step.label;
+    // Steps over settings are all taken at the planned drive.
+    one.output_pep_dbm = output_of_name(step).value_or(t.test.drive->pep_dbm);
+    plan.run.most_output_dbm = std::max(plan.run.most_output_dbm, *one.output_pep_dbm + kOverNoiseDb);
+    plan.run.steps.push_back(one);
+  }
+}
+
 void fill(const std::monostate&, const std::vector<int>&, LivePlan&) {}
 
 }  // namespace
@@ -91,6 +120,14 @@ std::vector<int> live_due(const LoadedTest& test, int only) {
   if (only >= 0) return {only};
   for (std::size_t i = 0; i < t->steps.size(); ++i) {
     if (!t->steps[i].capture) due.push_back(static_cast<int>(i));
+  }
+  if (const auto* spread = std::get_if<SpreadTest>(&test)) {
+    // Between steps over settings somebody has to turn a knob: one at a time.
+    const bool is_over_settings = std::any_of(due.begin(), due.end(), [&](int i) {
+      return !output_of_name(spread->steps[static_cast<std::size_t>(i)]);
+    });
+    if (is_over_settings) due.resize(1);
+    return due;
   }
   if (!std::holds_alternative<TwoToneTest>(test)) return due;
   // What is warm by then was asked for last.

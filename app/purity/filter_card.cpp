@@ -20,14 +20,14 @@ namespace heron {
 namespace {
 
 constexpr double kPlotTop = 54.0;
-constexpr double kPlotHeight = 96.0;
+constexpr double kPlotHeight = 84.0;
 constexpr double kDeepestDb = -90.0;
 
 }  // namespace
 
 FilterCard::FilterCard(QWidget* parent)
-    : Card(parent), other_(new PushButton(tr("Another order"), ButtonRank::link, this)) {
-  setFixedHeight(262);
+    : Card(parent), other_(new PushButton(tr("Next order"), ButtonRank::link, this)) {
+  setFixedHeight(226);
   hide();
   connect(other_, &QAbstractButton::clicked, this,
           [this] { show_order((shown_ + 1) % static_cast<int>(advice_.size())); });
@@ -67,7 +67,8 @@ void FilterCard::show_order(int index) {
 
 void FilterCard::resizeEvent(QResizeEvent* event) {
   Card::resizeEvent(event);
-  other_->move(16, height() - 30);
+  other_->adjustSize();
+  other_->move(width() - other_->sizeHint().width() - 14, 8);
 }
 
 void FilterCard::paint_response(QPainter& p, const QRectF& area, const FilterAdvice& f) const {
@@ -140,8 +141,8 @@ void FilterCard::paintEvent(QPaintEvent* event) {
   const FilterAdvice& f = advice_[static_cast<std::size_t>(shown_)];
   p.setFont(type_font(Type::heading));
   p.setPen(t.ink);
-  p.drawText(QRectF(16, 10, width() - 32, 20), Qt::AlignVCenter,
-             f.is_enough ? tr("A filter that would do") : tr("No filter alone would do"));
+  draw_elided(p, QRectF(16, 10, other_->x() - 20, 20), Qt::AlignVCenter,
+              f.is_enough ? tr("A filter that does it") : tr("No filter alone"));
   p.setFont(type_font(Type::control));
   p.setPen(t.slate);
   draw_elided(p, QRectF(16, 30, width() - 32, 18), Qt::AlignVCenter,

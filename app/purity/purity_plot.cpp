@@ -126,7 +126,7 @@ class PurityOverlay : public QCPAbstractItem {
                QStringLiteral("MHz"));
   }
 
-  void draw_mask(QCPPainter& p) const {
+  void draw_mask(QCPPainter& p) {
     const PurityPicture& picture = plot_->picture_;
     const QRectF r = area();
     CarrierPower carrier{picture.carrier_hz, std::nullopt};
@@ -136,6 +136,8 @@ class PurityOverlay : public QCPAbstractItem {
     QFont strong = type_font(Type::label);
     strong.setWeight(QFont::DemiBold);
     p.setFont(strong);
+    taken_.clear();
+    mask_lines_.clear();
     double last_y = 0.0;
     double words_end = -1e9;
     for (std::size_t i = 0; i < steps.size(); ++i) {
@@ -143,6 +145,7 @@ class PurityOverlay : public QCPAbstractItem {
       const double right = std::round(x_of(steps[i].to_hz));
       const double y = std::round(y_of(steps[i].limit_dbc));
       p.fillRect(QRectF(left, y - 1, right - left, 2), theme().ink);
+      mask_lines_.emplace_back(left, y - 1.5, right - left, 3);
       const bool follows = i > 0 && steps[i - 1].to_hz == steps[i].from_hz;
       if (follows)
         p.fillRect(QRectF(left - 1, std::min(y, last_y) - 1, 2, std::abs(y - last_y) + 2),
@@ -158,6 +161,7 @@ class PurityOverlay : public QCPAbstractItem {
       if (at + w > right) continue;
       p.setPen(theme().ink);
       p.drawText(QPointF(at, y - 5), words);
+      taken_.emplace_back(at - 2, y - 17, w + 4, 15);
       words_end = at + w;
     }
   }
@@ -254,7 +258,7 @@ class PurityOverlay : public QCPAbstractItem {
     std::vector<double> taken;
     for (const int i : lines) taken.push_back(x_of(line(i).frequency_hz));
     taken.push_back(x_of(plot_->picture_.analysis->carrier_hz));
-    std::vector<QRectF> boxes;
+    std::vector<QRectF> boxes = taken_;
     // The worst first: where there is no room for all, it keeps its words.
     std::vector<int> order = lines;
     std::stable_sort(order.begin(), order.end(), [&](int a, int b) {
@@ -270,29 +274,38 @@ class PurityOverlay : public QCPAbstractItem {
       const double w = metrics.horizontalAdvance(words);
       const double x = x_of(l.frequency_hz);
       const double y = y_of(l.level_dbc);
-      const auto is_free = [&](const QRectF& box, bool beside) {
+      const auto is_free = [&](const QRectF& box, bool beside, bool may_cross_mask) {
         if (box.left() < area().left() || box.right() > area().right() + 10) return false;
+        const auto hits = [&](const QRectF& other) { return other.intersects(box); };
         if (beside && std::any_of(taken.begin(), taken.end(), [&](double other) {
-              return std::abs(other - x) > 1.0 && other > box.left() - 8 && other < box.right() + 8;
+              return std::abs(other - x) > 1.0 && other > box.left() - 6 && other < box.right() + 6;
             }))
           return false;
-        return std::none_of(boxes.begin(), boxes.end(),
-                            [&](const QRectF& other) { return other.intersects(box); });
+        if (!may_cross_mask && std::any_of(mask_lines_.begin(), mask_lines_.end(), hits))
+          return false;
+        return std::none_of(boxes.begin(), boxes.end(), hits);
       };
-      const QRectF places[] = {
-          {x + 10, y - 8, w, 15}, {x - 10 - w, y - 8, w, 15}, {x - w / 2, y - 23, w, 15}};
-      for (int k = 0; k < 3; ++k) {
-        if (!is_free(places[k], k < 2)) continue;
-        p.fillRect(places[k].adjusted(-1, 1, 1, -1), theme().sheet);
+      const double aside = plot_->chosen_ == i ? 13 : 10;
+      const QRectF places[] = {{x + aside, y - 8, w, 15},
+                               {x - aside - w, y - 8, w, 15},
+                               {x - w / 2, y - 25, w, 15},
+                               {x + aside, y + 6, w, 15},
+                               {x - aside - w, y + 6, w, 15}};
+      for (int k = 0; k < 10; ++k) {
+        const QRectF& place = places[k % 5];
+        if (!is_free(place, k % 5 != 2, k >= 5)) continue;
+        p.fillRect(place.adjusted(-1, 1, 1, -1), theme().sheet);
         p.setPen(colour_of(l) == theme().water ? theme().slate : colour_of(l));
-        p.drawText(places[k], Qt::AlignCenter, words);
-        boxes.push_back(places[k]);
+        p.drawText(place, Qt::AlignCenter, words);
+        boxes.push_back(place);
         break;
       }
     }
   }
 
   PurityPlot* plot_;
+  std::vector<QRectF> taken_;  ///< by the words of the mask
+  std::vector<QRectF> mask_lines_;
 };
 
 PurityPlot::PurityPlot(QWidget* parent) : QCustomPlot(parent) {
@@ -332,7 +345,7 @@ void PurityPlot::fit() {
       highest = std::max(highest, l.frequency_hz);
       if (l.kind == LineKind::carrier) continue;
       top = std::max(top, l.level_dbc + 8.0);
-      bottom = std::min(bottom, l.level_dbc - 8.0);
+      bottom = std::min(bottom, l.level_dbc - 12.0);
     }
     high_hz = highest * 1.15;
   }
@@ -344,7 +357,7 @@ void PurityPlot::fit() {
   }
   if (highest_limit > -1e8) {
     top = std::max(std::min(top, highest_limit + 40.0), highest_limit + 20.0);
-    bottom = std::max(std::min(bottom, lowest_limit - 20.0), lowest_limit - 45.0);
+    bottom = std::max(std::min(bottom, lowest_limit - 20.0), lowest_limit - 60.0);
   }
   xAxis->setRange(low_hz, high_hz);
   yAxis->setRange(std::floor(bottom / 10.0) * 10.0, std::ceil(top / 5.0) * 5.0);

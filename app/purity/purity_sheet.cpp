@@ -68,6 +68,7 @@ void PuritySheet::build() {
   auto* heads = static_cast<TableHead*>(table_->horizontalHeader());
   heads->set_gauge(PurityModel::kMargin, 20.0);
   heads->set_left_column(PurityModel::kWhat);
+  heads->set_first_right(true);
   column->addWidget(table_);
   row->addWidget(sheet, 1);
 
@@ -217,7 +218,13 @@ void PuritySheet::refresh_verdict(const PurityTest* t) {
   content.bound = qt_text(f.bound);
   content.uncertainty = qt_text(f.uncertainty);
   const QString at = qt_text(engineering_text(worst->frequency_hz, "Hz", 4));
-  content.explanation_short = at;
+  content.explanation_short =
+      t->analysis->carrier_dbm
+          ? tr("%1, %2 at the device")
+                .arg(at,
+                     qt_text(engineering_text(
+                         to_watt(Dbm{*t->analysis->carrier_dbm + worst->level_dbc}).value, "W", 2)))
+          : at;
   content.explanation =
       t->analysis->carrier_dbm
           ? tr("%1, that is %2 at the device")
@@ -289,7 +296,7 @@ void PuritySheet::resizeEvent(QResizeEvent* event) {
   if (total < 1200)
     table_->set_columns({84, 118, 66, 72, 112, 0, 50, -1, 98});
   else
-    table_->set_columns({84, 124, 70, 76, 116, 68, 52, -1, 100});
+    table_->set_columns({82, 118, 64, 70, 112, 60, 52, -1, 98});
   right_->setFixedWidth(right_column_width(total));
 }
 

@@ -130,6 +130,7 @@ void PuritySheet::fill_evidence_menu(const PurityTest& t) {
       of->addAction(tr("Take the self-test off"), this, [this, i] { session_.remove_beside(i); });
     of->addAction(tr("Remove it"), this, [this, i] { session_.remove_step(i); });
   }
+  add_record_actions(menu);
 }
 
 void PuritySheet::edit_mask() {

@@ -62,6 +62,16 @@ ImportMethod method_of(const PurityTest& t, const std::string& step,
   return m;
 }
 
+ImportMethod method_of(const SpreadTest& t, const std::string&, std::optional<double>) {
+  ImportMethod m;
+  m.id = "spread";
+  m.of_recording = [settings = t.settings](const CaptureOpener& open, const Progress& progress,
+                                           const std::stop_token& stop) {
+    return to_json(analyse_spread(open, settings, progress, stop));
+  };
+  return m;
+}
+
 ImportMethod method_of(const std::monostate&, const std::string&, std::optional<double>) {
   return {};
 }

@@ -28,6 +28,9 @@ bool is_trace(const std::filesystem::path& file) {
 /// An analyser's trace: small enough to be read whole.
 void take_trace(const std::filesystem::path& file, const std::filesystem::path& captures,
                 const ImportMethod& method, Taken& taken) {
+  if (!method.of_trace)
+    throw InputError(file.filename().string(), "", "a trace does not do for this test",
+                     "Add a recording: WAV or SigMF");
   constexpr std::uintmax_t kLargestMb = 64;
   const std::string text = read_text(file, kLargestMb);
   const SpectrumTrace trace = parse_trace(text, file.filename().string());

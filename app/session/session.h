@@ -47,6 +47,7 @@ class Session : public QObject {
   const PlannedTest* planned() const { return planned_of(shown_); }
   const TwoToneTest* two_tone() const { return std::get_if<TwoToneTest>(&shown_); }
   const PurityTest* purity() const { return std::get_if<PurityTest>(&shown_); }
+  const SpreadTest* spread() const { return std::get_if<SpreadTest>(&shown_); }
 
   /// Reads the shown test again after a change that is no edit.
   void reload() { after_change(0); }

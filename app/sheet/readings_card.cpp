@@ -48,7 +48,7 @@ ReadingsCard::ReadingsCard(QWidget* parent)
   connect(take_back_, &QAbstractButton::clicked, this, &ReadingsCard::signature_taken_back);
 }
 
-void ReadingsCard::set_test(const TwoToneTest* test, int step, bool read_only) {
+void ReadingsCard::set_test(const PlannedTest* test, int step, bool read_only) {
   const bool has_step = test != nullptr && step >= 0 && step < static_cast<int>(test->steps.size());
   const bool is_signed = test != nullptr && test->test.is_signed();
   output_->setEnabled(has_step && !read_only && !is_signed);

@@ -6,7 +6,7 @@
 #include "app/widget/card.h"
 #include "app/widget/push_button.h"
 #include "app/widget/quantity_field.h"
-#include "store/two_tone_test.h"
+#include "store/planned_test.h"
 
 namespace heron {
 
@@ -15,7 +15,7 @@ class ReadingsCard : public Card {
   Q_OBJECT
  public:
   explicit ReadingsCard(QWidget* parent = nullptr);
-  void set_test(const TwoToneTest* test, int step, bool read_only);
+  void set_test(const PlannedTest* test, int step, bool read_only);
   QuantityField* output() { return output_; }
   QPlainTextEdit* note() { return note_; }
   /// Hands over what is still being typed.

@@ -222,6 +222,20 @@ void Sheet::ask_recordings() {
   if (!files.isEmpty()) add_recordings(files);
 }
 
+void Sheet::add_record_actions(QMenu* menu) {
+  const PlannedTest* t = mine();
+  if (t == nullptr) return;
+  menu->addSeparator();
+  menu->addAction(tr("Note\u2026"), this, [this] {
+    const auto note = ask(this, tr("Note"), tr("What should be remembered of this test."),
+                          tr("Note"), qt_text(mine()->test.note), tr("Keep"));
+    if (note) session_.set_note(*note);
+  });
+  menu->addAction(tr("Describe the conditions\u2026"), this, &Sheet::ask_conditions);
+  menu->addAction(tr("Take the signature back"), this, [this] { session_.take_back_signature(); })
+      ->setEnabled(t->test.is_signed() && !session_.shack().is_read_only());
+}
+
 void Sheet::save_plot_of(QCustomPlot* plot, const QString& name, const QString& ending) {
   QString path = QFileDialog::getSaveFileName(this, tr("Save the plot"), name + "." + ending);
   if (path.isEmpty()) return;

@@ -12,6 +12,7 @@
 #include "app/widget/verdict_card.h"
 
 class QCustomPlot;
+class QMenu;
 
 namespace heron {
 
@@ -91,6 +92,8 @@ class Sheet : public QWidget {
   std::vector<Remark> plan_remarks() const;
   bool may_take_live() const;
   QString device_name() const;
+  /// Note, path, conditions and the signature, for sheets without a card for them.
+  void add_record_actions(QMenu* menu);
   void save_plot_of(QCustomPlot* plot, const QString& name, const QString& ending);
   static QString recording_filter();
 

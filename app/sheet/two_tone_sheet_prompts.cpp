@@ -8,6 +8,8 @@
 #include "app/sheet/uncertainty_card.h"
 #include "app/theme/qt_text.h"
 #include "app/widget/ask.h"
+#include "core/method/ladder_advice.h"
+#include "core/quantity/format.h"
 #include "core/quantity/parse_level.h"
 
 namespace heron {

@@ -26,7 +26,9 @@ QString headline_text(const Test& test) {
   const FormattedFigure f = format_figure(test.headline->figure, Rounding::compact, 1);
   return qt_text(f.shown()) + " " + qt_text(test.headline->figure.unit) +
          (test.headline->figure.convention == "re PEP"        ? " PEP"
-          : test.headline->figure.convention == "re one tone" ? "c"
+          : test.headline->figure.convention == "re one tone" ||
+                  test.headline->figure.convention == "re carrier"
+              ? "c"
                                                               : "");
 }
 
@@ -91,7 +93,7 @@ class RailDelegate : public QStyledItemDelegate {
       p.fillRect(QRectF(24, box.top(), 1, shape_y - 9 - box.top()), t.hairStrong);
     if (!row.ends_group)
       p.fillRect(QRectF(24, shape_y + 9, 1, box.bottom() + 1 - shape_y - 9), t.hairStrong);
-    const Verdict verdict = shown_verdict(row.test.headline, row.test.limit.has_value());
+    const Verdict verdict = shown_verdict(row.test.headline, row.test.headline_limit().has_value());
     draw_verdict(p, {24.5, shape_y}, 10, verdict, t);
     const double right = box.width() - 20;
     const bool old = row.test.headline && is_out_of_date(row.test.headline->taken_at);
@@ -110,11 +112,11 @@ class RailDelegate : public QStyledItemDelegate {
                 qt_text(row.test.title));
     draw_figure_text(p, {38, box.top() + 36}, headline_text(row.test), Type::figure_small,
                      Type::label, t.slate);
-    if (row.test.headline && row.test.limit) {
+    if (row.test.headline && row.test.headline_limit()) {
       const Judgement& j = row.test.headline->judgement;
       draw_margin_line(p, QRectF(right - 62, box.top() + 24, 62, 16), MarginSize::tiny,
-                       {verdict, j.margin, j.expanded, j.bound, std::nullopt}, row.test.limit->span,
-                       t);
+                       {verdict, j.margin, j.expanded, j.bound, std::nullopt},
+                       row.test.headline_limit()->span, t);
     }
   }
   CourseModel* model_;
@@ -211,7 +213,8 @@ QVariant CourseModel::data(const QModelIndex& index, int role) const {
   if (r.is_head) return r.head + ", " + r.note;
   return tr("%1, %2, %3")
       .arg(qt_text(r.test.title), headline_text(r.test),
-           qt_text(verdict_word(shown_verdict(r.test.headline, r.test.limit.has_value()))));
+           qt_text(
+               verdict_word(shown_verdict(r.test.headline, r.test.headline_limit().has_value()))));
 }
 
 Qt::ItemFlags CourseModel::flags(const QModelIndex& index) const {

@@ -11,6 +11,7 @@
 #include "app/session/background_job.h"
 #include "app/session/session.h"
 #include "app/sheet/two_tone_sheet.h"
+#include "app/spread/spread_sheet.h"
 #include "app/shell/command_box.h"
 #include "app/shell/course_rail.h"
 #include "app/shell/header_bar.h"
@@ -49,6 +50,7 @@ class MainWindow : public QWidget {
   Session& session() { return session_; }
   TwoToneSheet* sheet() { return two_tone_; }
   PuritySheet* purity_sheet() { return purity_; }
+  SpreadSheet* spread_sheet() { return spread_; }
   /// The one of the shown test.
   Sheet* current_sheet() const;
   LiveLadder* live_ladder() { return &ladder_; }
@@ -114,6 +116,7 @@ class MainWindow : public QWidget {
   QStackedWidget* sheets_ = nullptr;
   TwoToneSheet* two_tone_ = nullptr;
   PuritySheet* purity_ = nullptr;
+  SpreadSheet* spread_ = nullptr;
   HookupView* hookup_ = nullptr;
   BenchView* bench_ = nullptr;
   LevelDesk* desk_ = nullptr;

@@ -37,7 +37,7 @@ void fill_cells(const Shack& shack, ShackRow& row,
         seen[c] = true;
         if (!cell.headline) {
           cell.headline = t.headline;
-          cell.limit = t.limit;
+          cell.limit = t.headline_limit();
           cell.evaluation = e.id;
           cell.test = t.id;
         } else if (!cell.before) {

@@ -22,7 +22,7 @@ void TableHead::paintSection(QPainter* p, const QRect& rect, int index) const {
   p->setFont(type_font(Type::label));
   p->setPen(t.mute);
   if (index != gauge_column_) {
-    const bool is_first = index == 0;
+    const bool is_first = index == 0 && !is_first_right_;
     const bool is_last =
         (is_last_left_ && index == count() - 1) || is_left_ || index == left_column_;
     const QRectF box = QRectF(rect).adjusted(is_first                ? 20

@@ -17,6 +17,7 @@ class TableHead : public QHeaderView {
   /// How far the last column's words stand from the edge.
   void set_right_inset(int inset) { right_inset_ = inset; }
   void set_left_column(int column) { left_column_ = column; }
+  void set_first_right(bool right) { is_first_right_ = right; }
   void set_left(bool left) { is_left_ = left; }
   void set_last_left(bool left) { is_last_left_ = left; }
 
@@ -29,6 +30,7 @@ class TableHead : public QHeaderView {
   int left_column_ = -1;
   int right_inset_ = 10;
   bool is_left_ = false;
+  bool is_first_right_ = false;
   bool is_last_left_ = true;
   double span_ = 20.0;
 };

@@ -6,12 +6,16 @@
 namespace heron {
 
 std::span<const Characteristic> characteristics() {
-  static constexpr std::array<Characteristic, 8> table{{
+  static constexpr std::array<Characteristic, 10> table{{
       {"output", "Output", "Output power", "How much power does it deliver?", "W", 20.0, false},
       {"two_tone", "Two-tone", "Two-tone products",
        "How clean is the transmitted signal as drive rises?", "dB", 20.0, true},
+      {"noise", "Noise", "Noise and speech", "How far does it spread with noise and speech?", "dB",
+       20.0, true},
       {"purity", "Purity", "Harmonics and spurs", "What does it transmit beside the wanted signal?",
        "dB", 20.0, true},
+      {"bandwidth", "Bandwidth", "Occupied bandwidth", "How wide is its signal?", "Hz", 1000.0,
+       true},
       {"gain", "Gain", "Amplifier gain", "How much does it amplify, and up to where?", "dB", 10.0,
        false},
       {"phase_noise", "Phase noise", "Phase noise", "How quiet is its oscillator?", "dB", 20.0,

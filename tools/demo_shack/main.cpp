@@ -22,6 +22,7 @@
 #include "store/step.h"
 #include "tools/demo_shack/demo_bench.h"
 #include "tools/demo_shack/demo_purity.h"
+#include "tools/demo_shack/demo_spread.h"
 #include "tools/demo_shack/ladder_recording.h"
 
 namespace {
@@ -205,7 +206,9 @@ Id add_reedling(Shack& shack, const DemoHookups& hookups) {
       "",
       hookups.pad};
   add_two_tone(shack, spring, live, 350);
+  demo::add_noise(shack, spring, hookups.pad, days_ago(0.009));
   demo::add_purity(shack, spring, hookups.pad, 30.2, days_ago(0.008));
+  demo::add_bandwidth(shack, spring, hookups.pad, days_ago(0.007));
   DemoTest planned{"Two-tone, compressor",
                    "14.200 MHz, 13.8 V, compressor on",
                    pep_limit("Marsh club", -30.0),

@@ -64,6 +64,11 @@ int main(int argc, char** argv) {
       if (t.characteristic == "purity") window.show_evaluation(evaluation, t.id);
     }
     ok = take(window, folder, "purity-" + theme) && ok;
+    for (const Test& t : window.session().course()) {
+      if (t.characteristic == (dark ? "bandwidth" : "noise"))
+        window.show_evaluation(evaluation, t.id);
+    }
+    ok = take(window, folder, dark ? "bandwidth-dark" : "noise-light") && ok;
   }
   window.set_dark(false);
   const auto course = tests(window.session().shack(), evaluation);

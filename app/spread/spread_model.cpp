@@ -1,0 +1,113 @@
+#include "app/spread/spread_model.h"
+
+#include <QTableView>
+
+#include "app/paint/figure_text.h"
+#include "app/paint/margin_line.h"
+#include "app/paint/verdict_mark.h"
+#include "app/theme/fonts.h"
+#include "app/theme/qt_text.h"
+#include "core/quantity/format.h"
+
+namespace heron {
+namespace {
+
+QString with_u(const Figure& figure, int decimals) {
+  const FormattedFigure f = format_figure(figure, Rounding::compact, decimals);
+  return (f.bound.empty() ? QString() : qt_text(f.bound) + ' ') + qt_text(f.value) +
+         (f.uncertainty.empty() ? QString() : QString::fromUtf8(" ± ") + qt_text(f.uncertainty));
+}
+
+QString width_cell(const std::optional<WidthAtLevel>& width) {
+  if (!width) return {};
+  Figure f;
+  f.value = width->width_hz();
+  f.unit = "Hz";
+  f.contributions = {{"scatter", width->u_hz, Scope::independent}};
+  return with_u(f, 0);
+}
+
+/// The window next to the channel on one side.
+QString beside(const BandwidthAnalysis& b, bool above) {
+  const AdjacentPower* nearest = nullptr;
+  for (const AdjacentPower& p : b.adjacent) {
+    if ((p.offset_hz > 0.0) != above) continue;
+    if (nearest == nullptr || std::abs(p.offset_hz) < std::abs(nearest->offset_hz)) nearest = &p;
+  }
+  if (nearest == nullptr) return {};
+  return (nearest->is_bound ? QString::fromUtf8("≤ ") : QString()) +
+         qt_text(number_text(nearest->ratio_db, 1));
+}
+
+}  // namespace
+
+void SpreadModel::set_test(const SpreadTest& t, Hold hold) {
+  beginResetModel();
+  cells_.clear();
+  judgements_ = t.judgements;
+  span_ = t.test.limit ? t.test.limit->span : 20.0;
+  for (std::size_t i = 0; i < t.steps.size(); ++i) {
+    std::array<QString, kColumns> row;
+    row[kStep] = qt_text(t.steps[i].label);
+    if (const auto& a = t.analyses[i]) {
+      const BandwidthAnalysis& b = a->of(hold);
+      row[kOccupied] = width_cell(b.occupied);
+      row[k26] = width_cell(b.x26);
+      row[kBelow] = beside(b, false);
+      row[kAbove] = beside(b, true);
+      if (a->noise) {
+        const Result noise = to_result(*a->noise);
+        if (const Figure* f = noise.headline()) row[kRatio] = with_u(*f, 1);
+      }
+    }
+    if (t.judgements[i]) row[kMargin] = qt_text(number_text(t.judgements[i]->margin, 1, true));
+    row[kVerdict] = t.judgements[i] ? qt_text(verdict_word(t.judgements[i]->verdict))
+                    : t.analyses[i] ? tr("no limit")
+                                    : tr("not taken");
+    cells_.push_back(row);
+  }
+  endResetModel();
+}
+
+QVariant SpreadModel::data(const QModelIndex& index, int role) const {
+  if (role != Qt::DisplayRole && role != Qt::AccessibleTextRole) return {};
+  return cells_[static_cast<std::size_t>(index.row())][static_cast<std::size_t>(index.column())];
+}
+
+QVariant SpreadModel::headerData(int section, Qt::Orientation orientation, int role) const {
+  if (orientation != Qt::Horizontal || role != Qt::DisplayRole) return {};
+  static const char* heads[kColumns] = {"Step",      "99 %, Hz",  "\u221226 dB, Hz", "Below, dB",
+                                        "Above, dB", "Notch, dB", "Margin",          "Verdict"};
+  return tr(heads[section]);
+}
+
+void SpreadDelegate::paint_cell(QPainter& p, const QRectF& cell, const QModelIndex& index,
+                                bool chosen, const Theme& t) const {
+  const auto* model = static_cast<const SpreadModel*>(index.model());
+  const auto& j = model->judgement(index.row());
+  if (index.column() == SpreadModel::kMargin) {
+    if (j)
+      draw_margin_line(p, cell.adjusted(14, 0, -14, 0), MarginSize::cell,
+                       {j->verdict, j->margin, j->expanded, j->bound, std::nullopt}, model->span(),
+                       t);
+    return;
+  }
+  if (index.column() == SpreadModel::kStep) {
+    draw_figure_text(p, {cell.left() + 20, cell.center().y() + 4.5},
+                     elided_figure_text(index.data().toString(), Type::figure_chosen, Type::current,
+                                        cell.width() - 26),
+                     Type::figure_chosen, Type::current, j ? t.ink : t.slate);
+    return;
+  }
+  if (index.column() == SpreadModel::kVerdict) {
+    draw_verdict(p, {cell.left() + 10, cell.center().y()}, 9, j ? j->verdict : Verdict::not_taken,
+                 t);
+    p.setFont(type_font(j ? Type::control_chosen : Type::control));
+    p.setPen(j ? verdict_colour(t, j->verdict) : t.mute);
+    p.drawText(QPointF(cell.left() + 20, cell.center().y() + 4.5), index.data().toString());
+    return;
+  }
+  RowDelegate::paint_cell(p, cell, index, chosen, t);
+}
+
+}  // namespace heron
