@@ -13,7 +13,7 @@ namespace {
 
 constexpr std::size_t kCheckFrames = 16384;
 constexpr double kToleranceDb = 0.1;
-constexpr double kDriftFactor = 3.0;        // after some tries: what heats up runs away
+constexpr double kDriftFactor = 3.0;       // after some tries: what heats up runs away
 constexpr double kNoiseToleranceDb = 0.5;  // the peak of noise is another one each time
 constexpr int kMostSearches = 12;
 constexpr double kNearFullScaleDbfs = -0.5;
@@ -50,6 +50,12 @@ void LadderRun::repeat(std::size_t step) {
   if (step < plan_.steps.size()) due_.push_back(step);
 }
 
+void LadderRun::append(const RunStep& step) {
+  const std::scoped_lock lock(mutex_);
+  due_.push_back(plan_.steps.size());
+  plan_.steps.push_back(step);
+}
+
 void LadderRun::skip() {
   const std::scoped_lock lock(mutex_);
   leave(at_);
@@ -59,12 +65,6 @@ void LadderRun::skip() {
 
 void LadderRun::leave(std::size_t step) {
   if (!due_.empty() && due_.front() == step) due_.pop_front();
-}
-
-void LadderRun::set_level(double dbm) {
-  const VoltPd pd = to_pd(to_watt(Dbm{dbm}));
-  with_.generator->tell(Role::generator, "set_level",
-                        {{"dbm", dbm}, {"v_rms", pd.value}, {"v_emf", to_emf(pd).value}});
 }
 
 double LadderRun::first_level_dbm(const RunStep& step) const {
@@ -113,31 +113,6 @@ bool LadderRun::wait_for_resume(const std::stop_token& stop) {
   std::unique_lock lock(mutex_);
   changed_.wait(lock, stop, [this] { return !wants_pause_; });
   return !stop.stop_requested();
-}
-
-void LadderRun::set_stimulus() {
-  const RunStimulus& s = plan_.stimulus;
-  ScpiSession& g = *with_.generator;
-  switch (s.kind) {
-    case RunStimulus::Kind::tone:
-      g.tell(Role::generator, "set_tone", {{"hz", s.tones_hz.first}});
-      break;
-    case RunStimulus::Kind::two_tone:
-      g.tell(Role::generator, "set_two_tone",
-             {{"f1_hz", s.tones_hz.first}, {"f2_hz", s.tones_hz.second}});
-      break;
-    case RunStimulus::Kind::notched_noise:
-      g.tell(Role::generator, "set_notched_noise",
-             {{"low_hz", s.band_hz.first},
-              {"high_hz", s.band_hz.second},
-              {"notch_low_hz", s.notch_hz.first},
-              {"notch_high_hz", s.notch_hz.second}});
-      break;
-    case RunStimulus::Kind::speech_noise:
-      g.tell(Role::generator, "set_speech_noise",
-             {{"low_hz", s.band_hz.first}, {"high_hz", s.band_hz.second}});
-      break;
-  }
 }
 
 void LadderRun::rest(std::size_t index, const std::stop_token& stop) {
@@ -217,7 +192,7 @@ double LadderRun::find_level(const RunStep& step, std::size_t index, RfGuard& gu
   double previous_level = level;
   for (int i = 0; i < kMostSearches; ++i) {
     if (i > 0) {
-      set_level(level);
+      tell_level(*with_.generator, level);
       // The sampler is another line: it may answer before the generator has done what it was told.
       with_.generator->settle();
     }
@@ -228,7 +203,8 @@ double LadderRun::find_level(const RunStep& step, std::size_t index, RfGuard& gu
     if (std::abs(missing) <= tolerance * (i < kMostSearches / 2 ? 1.0 : kDriftFactor)) return pep;
     // Full output: it rises by less than 0.1 dB for 1 dB of drive.
     const double driven = level - previous_level;
-    if (i > 0 && missing > tolerance && driven > (is_noise ? 2.0 : 0.2) && pep - previous_pep < kFullOutputSlope * driven)
+    if (i > 0 && missing > tolerance && driven > (is_noise ? 2.0 : 0.2) &&
+        pep - previous_pep < kFullOutputSlope * driven)
       throw refused(step.setting,
                     fmt::format("the output stops rising at {} dBm", number_text(pep, 1)),
                     "Leave this step out, or turn the power setting up");
@@ -244,8 +220,8 @@ double LadderRun::find_level(const RunStep& step, std::size_t index, RfGuard& gu
                     "Allow more drive, or leave this step out");
   }
   throw refused(step.setting,
-                fmt::format("its output does not settle within {:.1f} dB of {} dBm", tolerance * kDriftFactor,
-                            number_text(*step.output_pep_dbm, 1)),
+                fmt::format("its output does not settle within {:.1f} dB of {} dBm",
+                            tolerance * kDriftFactor, number_text(*step.output_pep_dbm, 1)),
                 "Let the transmitter warm up, or set the drive by hand");
 }
 
@@ -274,7 +250,7 @@ void LadderRun::read_others(TakenStep& taken) {
 }
 
 void LadderRun::take(std::size_t index, RfGuard& guard, const std::stop_token& stop) {
-  const RunStep& step = plan_.steps[index];
+  const RunStep step = plan_.steps[index];
   ScpiSession& sampler = *with_.sampler;
   ScpiSession& generator = *with_.generator;
   // Switching off has made the generator deaf to a stop.
@@ -289,7 +265,7 @@ void LadderRun::take(std::size_t index, RfGuard& guard, const std::stop_token& s
     full_scale_dbm_ = sampler.ask_number(Role::sampler, "full_scale");
   else if (const Part* recorder = recorder_of(plan_.chain))
     full_scale_dbm_ = recorder->full_scale_dbm.value_or(0.0);
-  set_stimulus();
+  tell_stimulus(generator, plan_.stimulus);
   const double first = first_level_dbm(step);
   if (first > plan_.most_generator_dbm)
     throw refused(step.setting,
@@ -297,7 +273,7 @@ void LadderRun::take(std::size_t index, RfGuard& guard, const std::stop_token& s
                               number_text(first, 1), number_text(plan_.most_generator_dbm, 1)),
                   "Allow more drive, or leave this step out");
   generator_dbm_ = first;
-  set_level(first);
+  tell_level(generator, first);
   generator.settle();
   stay_alive(guard, stop);
   is_rf_on_ = true;

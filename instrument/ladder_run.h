@@ -18,6 +18,7 @@
 #include "instrument/bench_time.h"
 #include "instrument/rf_guard.h"
 #include "instrument/scpi_session.h"
+#include "instrument/stimulus_words.h"
 
 namespace heron {
 
@@ -27,15 +28,6 @@ struct RunStep {
   std::optional<double> generator_dbm;   ///< set this level; or
   std::optional<double> output_pep_dbm;  ///< search the level that gives this at the device
   std::optional<double> center_hz;       ///< sampled here instead of round the carrier
-};
-
-/// What drives the device while a step is taken.
-struct RunStimulus {
-  enum class Kind { tone, two_tone, notched_noise, speech_noise };
-  Kind kind = Kind::two_tone;
-  std::pair<double, double> tones_hz{650.0, 1850.0};  ///< the first alone for one tone
-  std::pair<double, double> band_hz{300.0, 2700.0};
-  std::pair<double, double> notch_hz{1250.0, 1750.0};
 };
 
 struct RunPlan {
@@ -108,6 +100,8 @@ class LadderRun {
   void resume();
   /// Takes one step once more, after those that are due.
   void repeat(std::size_t step);
+  /// One more step at the end; only from `taken`, in the run's own thread.
+  void append(const RunStep& step);
   /// Leaves the step out that it stands at, and goes on.
   void skip();
   /// RF off at once; the run pauses.
@@ -118,12 +112,10 @@ class LadderRun {
   void rest(std::size_t index, const std::stop_token& stop);
   double find_level(const RunStep& step, std::size_t index, RfGuard& guard,
                     const std::stop_token& stop);
-  void set_stimulus();
   std::size_t check_frames() const;
   double settled_pep_dbm(std::size_t index, RfGuard& guard, const std::stop_token& stop);
   void read_others(TakenStep& taken);
   void leave(std::size_t step);  ///< mutex held
-  void set_level(double dbm);
   double first_level_dbm(const RunStep& step) const;
   void listen_to(const std::stop_token& stop);
   void show(RunState::Kind kind, std::size_t step, double seconds_left = 0.0,

@@ -233,7 +233,12 @@ void ScpiSession::ask_samples(Role role, const char* command, std::vector<char>&
 }
 
 void ScpiSession::settle() {
-  ask("*OPC?");
+  const std::string done = ask("*OPC?");
+  understood("*OPC?", [&] {
+    if (number_reply(done, name_) != 1.0)
+      throw InputError(name_, "*OPC?", "\u201c" + done + "\u201d is not the 1 that says done", "");
+    return 0;
+  });
   constexpr int kMostErrors = 20;
   std::optional<ErrorReply> first;
   for (int i = 0; i < kMostErrors; ++i) {
