@@ -14,6 +14,7 @@ namespace {
 
 constexpr double kSurelyMoreDb = 0.2;
 constexpr int kMostFailures = 3;
+constexpr double kShortestS = 1.0 / 30.0;  // nobody sees more
 
 double wall_s() {
   return std::chrono::duration<double>(std::chrono::steady_clock::now().time_since_epoch()).count();
@@ -133,7 +134,14 @@ void LiveLook::take(const std::stop_token& stop) {
   working_.is_over_range = spectrum_.was_over_range();
 }
 
+/// A bench that gives its samples faster than they are wanted is waited for.
+void LiveLook::pace() const {
+  const double left = last_update_s_ + kShortestS - wall_s();
+  if (left > 0.0) std::this_thread::sleep_for(std::chrono::duration<double>(left));
+}
+
 void LiveLook::publish() {
+  pace();
   std::copy(spectrum_.average().begin(), spectrum_.average().end(), working_.average.begin());
   std::copy(spectrum_.hold().begin(), spectrum_.hold().end(), working_.hold.begin());
   working_.segments = spectrum_.segments();

@@ -82,6 +82,7 @@ class LiveLook {
   void take(const std::stop_token& stop);
   void rf_off(RfGuard& guard, const std::string& why);
   void publish();
+  void pace() const;
 
   LookPlan plan_;
   ScpiSession& sampler_;

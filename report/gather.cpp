@@ -9,10 +9,13 @@
 #include "core/quantity/budget.h"
 #include "core/quantity/format.h"
 #include "core/quantity/parse_quantity.h"
+#include "report/purity_section.h"
+#include "report/section_parts.h"
 #include "report/spectrum_picture.h"
+#include "report/spread_section.h"
 #include "store/clock.h"
 #include "store/device.h"
-#include "store/two_tone_test.h"
+#include "store/loaded_test.h"
 
 namespace heron {
 namespace {
@@ -99,76 +102,23 @@ void add_recording(ReportSection& s, const TwoToneAnalysis& a) {
                                         engineering_text(a.rbw_hz, "Hz", 3), a.averages, a.window));
 }
 
-/// The chain part by part: what it loses where it was used, and how well that is known.
-void add_hookup(ReportSection& s, const TwoToneTest& t) {
-  const auto step = t.headline_step();
-  const auto& on = step && t.taken_on[*step] ? t.taken_on[*step] : t.hookup;
-  if (!on) {
-    if (!t.test.hookup.empty()) s.conditions.emplace_back("Hook-up", t.test.hookup);
-    return;
-  }
-  s.conditions.emplace_back("Hook-up", fmt::format("{}, version {}", on->name, on->number));
-  double frequency = t.test.drive ? t.test.drive->frequency_hz : 0.0;
-  if (step && t.analyses[*step])
-    frequency = center_of(*t.analyses[*step], t.test.drive).value_or(frequency);
-  for (const Part& part : on->chain.parts) {
-    std::string words;
-    try {
-      if (!find_part_kind(part.kind)->ends_chain)
-        words = number_text(part.gain.at(frequency, part.name), 2, true) + " dB";
-    } catch (const InputError& error) {
-      words = error.reason;
-    }
-    const double expanded = 2.0 * std::hypot(part.u_db, part.u_age_db);
-    if (expanded > 0.0)
-      words += (words.empty() ? "\u00b1 " : " \u00b1 ") + number_text(expanded, 2) + " dB";
-    if (!part.calibration.date.empty())
-      words += ", calibrated " + part.calibration.date.substr(0, 10);
-    s.conditions.emplace_back("  " + part.name, words.empty() ? "no figures stated" : words);
-  }
-  if (t.test.drive)
-    s.conditions.emplace_back(
-        "Planned drive", fmt::format("{} at {}{}",
-                                     t.test.drive->typed.empty()
-                                         ? quantity_text(Quantity::level, t.test.drive->pep_dbm)
-                                         : t.test.drive->typed,
-                                     frequency_text(t.test.drive->frequency_hz),
-                                     t.test.drive->key_down_s
-                                         ? ", key down " + duration_text(*t.test.drive->key_down_s)
-                                         : ""));
-  for (const Vouched& v : t.vouched)
-    s.conditions.emplace_back(
-        "Unsafe, answered for",
-        fmt::format("{} at {}: {} ({})", v.by, watts_text(v.pep_dbm), v.why, v.at.substr(0, 10)));
-}
-
-/// Where the figures' uncertainty comes from, at the step that the test is judged by.
-std::string budget_words(const Figure& figure) {
-  std::string words;
-  for (const BudgetRow& row : budget_of(figure).rows)
-    words += (words.empty() ? "" : "; ") +
-             fmt::format("{} \u00b1 {} {}", row.name, number_text(row.expanded, 2), figure.unit);
-  return words;
-}
-
 ReportSection two_tone_section(const TwoToneTest& t) {
-  ReportSection s;
-  const Characteristic* c = find_characteristic(t.test.characteristic);
-  s.title = t.test.title;
-  s.question = c == nullptr ? "" : std::string(c->question);
+  const auto judged_step = t.headline_step();
+  double frequency = t.test.drive ? t.test.drive->frequency_hz : 0.0;
+  std::optional<HookupVersion> on;
+  if (judged_step) on = t.taken_on[*judged_step];
+  if (judged_step && t.analyses[*judged_step])
+    frequency = center_of(*t.analyses[*judged_step], t.test.drive).value_or(frequency);
+  ReportSection s = section_head(t, on, frequency);
   const std::string convention = t.test.convention.empty() ? kRePep : t.test.convention;
-  add_hookup(s, t);
-  if (!t.test.conditions.empty()) s.conditions.emplace_back("Conditions", t.test.conditions);
   s.conditions.emplace_back("Convention", "dB " + convention);
   if (t.test.limit)
     s.limit =
         t.test.limit->name + ", " + limit_text(*t.test.limit) + " " + t.test.limit->convention;
   s.conditions.emplace_back("Limit", s.limit.empty() ? "none chosen" : s.limit);
   s.table = ladder_table(t, convention);
-  s.note = t.test.note;
-  if (t.test.is_signed()) s.signature = t.test.signed_by + ", " + readable_time(t.test.signed_at);
 
-  const auto step = t.headline_step();
+  const auto& step = judged_step;
   if (!step) {
     s.answer = "not taken";
     return s;
@@ -198,6 +148,29 @@ ReportSection two_tone_section(const TwoToneTest& t) {
   return s;
 }
 
+void add_section(ReportDocument& doc, const Test&, const TwoToneTest& t) {
+  doc.sections.push_back(two_tone_section(t));
+  add_figures(doc, t);
+}
+
+void add_section(ReportDocument& doc, const Test&, const PurityTest& t) {
+  add_purity_section(doc, t);
+}
+
+void add_section(ReportDocument& doc, const Test&, const SpreadTest& t) {
+  add_spread_section(doc, t);
+}
+
+void add_section(ReportDocument& doc, const Test& t, const std::monostate&) {
+  const Characteristic* c = find_characteristic(t.characteristic);
+  ReportSection s;
+  s.title = t.title;
+  s.question = c == nullptr ? "" : std::string(c->question);
+  s.answer = "not taken";
+  s.note = t.note;
+  doc.sections.push_back(s);
+}
+
 }  // namespace
 
 ReportDocument gather_report(const Shack& shack, Id id) {
@@ -220,19 +193,7 @@ ReportDocument gather_report(const Shack& shack, Id id) {
     doc.device.emplace_back("Done " + entry.at.substr(0, 10), entry.text);
   }
   for (const Test& t : tests(shack, id)) {
-    const Characteristic* c = find_characteristic(t.characteristic);
-    if (c != nullptr && c->id == "two_tone") {
-      const TwoToneTest loaded = load_two_tone_test(shack, t.id);
-      doc.sections.push_back(two_tone_section(loaded));
-      add_figures(doc, loaded);
-    } else {
-      ReportSection s;
-      s.title = t.title;
-      s.question = c == nullptr ? "" : std::string(c->question);
-      s.answer = "not taken";
-      s.note = t.note;
-      doc.sections.push_back(s);
-    }
+    std::visit([&](const auto& loaded) { add_section(doc, t, loaded); }, load_test(shack, t.id));
   }
   doc.conventions = reading_rules();
   return doc;

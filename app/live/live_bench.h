@@ -53,6 +53,7 @@ class LiveBench : public QObject {
   /// Refused while something is being taken.
   void use_simulation(bool on);
   void set_in_use(bool in_use) { is_in_use_ = in_use; }
+  bool is_in_use() const { return is_in_use_; }
   sim::SimServer* simulation() { return server_.get(); }
   /// How much faster than the clock the simulated bench lives; 1 for a real one.
   double time_factor() const;

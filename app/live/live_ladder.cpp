@@ -1,5 +1,7 @@
 #include "app/live/live_ladder.h"
 
+#include <limits>
+
 #include "app/live/live_plan.h"
 #include "app/theme/qt_text.h"
 #include "core/error.h"
@@ -7,6 +9,13 @@
 #include "store/clock.h"
 
 namespace heron {
+namespace {
+
+/// How well two outputs at neighbouring drives compare: noise and settling.
+constexpr double kPointU = 0.02;
+
+}  // namespace
+
 /// What the run's thread talks to; opened there.
 struct LiveLadder::Conversation {
   std::unique_ptr<ScpiSession> generator;
@@ -31,6 +40,9 @@ Refusal LiveLadder::obstacle(int only) const {
   const PlannedTest* t = session_.planned();
   if (t == nullptr) return {tr("No test is open."), tr("Open one from the course")};
   if (const auto no = session_.refusal(t->test.id)) return *no;
+  if (bench_.is_in_use() && !is_running())
+    return {tr("The instruments are in use."), tr("Stop looking first")};
+  const bool is_full_output = only == std::numeric_limits<int>::max();
   for (const Role role : {Role::generator, Role::sampler}) {
     if (!bench_.answers(role))
       return {tr("No %1 answers.").arg(qt_text(std::string(role_kind(role).title)).toLower()),
@@ -42,23 +54,67 @@ Refusal LiveLadder::obstacle(int only) const {
   if (!t->may_be_keyed())
     return {tr("The hook-up is not safe at the planned drive."),
             tr("Change it, lower the drive, or say on its sheet who answers for it")};
-  return live_plan(session_.loaded(), due(only)).refusal;
+  return live_plan(session_.loaded(), is_full_output ? std::vector<int>{} : due(only)).refusal;
 }
 
 void LiveLadder::start(int only) {
   if (is_running()) return;
   Refusal no = obstacle(only);
   const std::vector<int> indices = due(only);
+  points_.clear();
   if (no.what.isEmpty() && indices.empty())
     no = {tr("Every step has its recording."), tr("Choose one and take it again")};
   if (!no.what.isEmpty()) {
     emit failed(no.what, no.what_to_do);
     return;
   }
-  const PlannedTest& t = *session_.planned();
-  LivePlan plan = live_plan(session_.loaded(), indices);
+  const LivePlan plan = live_plan(session_.loaded(), indices);
   steps_ = plan.steps;
   labels_ = plan.labels;
+  begin(plan.run, [this](TakenStep&& step) {
+    auto kept = std::make_shared<TakenStep>(std::move(step));
+    QMetaObject::invokeMethod(this, [this, kept] { keep(kept); }, Qt::QueuedConnection);
+  });
+}
+
+Refusal LiveLadder::full_output_obstacle() const {
+  if (session_.two_tone() == nullptr)
+    return {tr("Full output belongs to a two-tone test."), tr("Open one")};
+  return obstacle(std::numeric_limits<int>::max());
+}
+
+/// One tone, harder and harder, until the output follows no more.
+void LiveLadder::find_full_output() {
+  if (is_running()) return;
+  if (const Refusal no = full_output_obstacle(); !no.what.isEmpty()) {
+    emit failed(no.what, no.what_to_do);
+    return;
+  }
+  RunPlan plan = full_output_plan(*session_.two_tone());
+  steps_.clear();
+  labels_ = {tr("one tone")};
+  points_.clear();
+  auto points = std::make_shared<std::vector<DrivePoint>>();
+  begin(plan, [this, points, most = plan.most_generator_dbm](TakenStep&& step) {
+    points->push_back({step.generator_dbm, step.pep_dbm, kPointU});
+    if (const auto next = next_drive_dbm(*points, most)) {
+      RunStep further;
+      further.setting = "one tone";
+      further.generator_dbm = next;
+      run_->append(further);
+    }
+    QMetaObject::invokeMethod(
+        this,
+        [this, now = *points] {
+          points_ = now;
+          emit point_taken();
+        },
+        Qt::QueuedConnection);
+  });
+}
+
+void LiveLadder::begin(const RunPlan& plan, std::function<void(TakenStep&&)> taken) {
+  const PlannedTest& t = *session_.planned();
   test_ = t.test.id;
   taken_ = 0;
   state_ = {};
@@ -76,12 +132,9 @@ void LiveLadder::start(int only) {
   events.state = [this](const RunState& s) {
     QMetaObject::invokeMethod(this, [this, s] { see(s); }, Qt::QueuedConnection);
   };
-  events.taken = [this](TakenStep&& step) {
-    auto kept = std::make_shared<TakenStep>(std::move(step));
-    QMetaObject::invokeMethod(this, [this, kept] { keep(kept); }, Qt::QueuedConnection);
-  };
+  events.taken = std::move(taken);
   run_ = std::make_shared<LadderRun>(
-      plan.run,
+      plan,
       RunInstruments{with->generator.get(), with->sampler.get(), with->power_meter.get(),
                      with->supply.get(), with->thermometer.get()},
       events, BenchTime(bench_.time_factor()));
@@ -137,7 +190,9 @@ void LiveLadder::clear_run() {
 void LiveLadder::finish() {
   if (!thread_) return;
   clear_run();
-  if (state_.unconfirmed.empty())
+  if (state_.unconfirmed.empty() && !points_.empty())
+    emit full_output_ended();
+  else if (state_.unconfirmed.empty())
     emit told(state_.kind == RunState::Kind::done
                   ? tr("%1 steps taken, RF is off").arg(taken_)
                   : tr("Stopped after %1 of %2 steps, RF is off; what was taken is kept")

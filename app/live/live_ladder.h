@@ -26,6 +26,11 @@ class LiveLadder : public QObject {
   /// Keys the transmitter. Complains through failed().
   void start(int only = -1);
   bool is_running() const { return thread_ != nullptr; }
+  /// Looks for full output with one tone. Keys the transmitter in short steps.
+  void find_full_output();
+  Refusal full_output_obstacle() const;
+  /// What the last search has seen so far.
+  const std::vector<DrivePoint>& points() const { return points_; }
   const RunState& state() const { return state_; }
   std::size_t taken() const { return taken_; }
   std::size_t count() const { return steps_.size(); }
@@ -44,11 +49,14 @@ class LiveLadder : public QObject {
  signals:
   void changed();
   void rf_changed(bool on);
+  void point_taken();
+  void full_output_ended();
   void failed(const QString& what, const QString& what_to_do);
   void told(const QString& text);
 
  private:
   struct Conversation;
+  void begin(const RunPlan& plan, std::function<void(TakenStep&&)> taken);
   void see(const RunState& state);
   void keep(const std::shared_ptr<TakenStep>& taken);
   void finish();
@@ -59,6 +67,7 @@ class LiveLadder : public QObject {
   Id test_ = 0;
   std::vector<Id> steps_;
   std::vector<QString> labels_;
+  std::vector<DrivePoint> points_;
   std::shared_ptr<LadderRun> run_;
   std::unique_ptr<std::jthread> thread_;
   RunState state_;

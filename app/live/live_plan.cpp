@@ -19,6 +19,10 @@ constexpr std::size_t kWideFrames = 1U << 18U;
 constexpr double kAsideHz = 31e3;
 constexpr double kMostDriveDbm = -15.0;
 constexpr double kOverPlanDb = 0.5;
+constexpr std::size_t kShortFrames = 9600;
+constexpr double kFirstDriveDbm = -42.0;
+/// Nobody knows yet where full output lies; the hook-up has to stand what is allowed.
+constexpr double kOverFullOutputDb = 1.0;
 constexpr double kNoiseLengthS = 8.0;
 /// The peaks of noise are drawn anew each time.
 constexpr double kOverNoiseDb = 2.0;
@@ -104,7 +108,8 @@ void fill(const SpreadTest& t, const std::vector<int>& due, LivePlan& plan) {
     one.setting = step.label;
     // Steps over settings are all taken at the planned drive.
     one.output_pep_dbm = output_of_name(step).value_or(t.test.drive->pep_dbm);
-    plan.run.most_output_dbm = std::max(plan.run.most_output_dbm, *one.output_pep_dbm + kOverNoiseDb);
+    plan.run.most_output_dbm =
+        std::max(plan.run.most_output_dbm, *one.output_pep_dbm + kOverNoiseDb);
     plan.run.steps.push_back(one);
   }
 }
@@ -136,6 +141,19 @@ std::vector<int> live_due(const LoadedTest& test, int only) {
            output_of_name(t->steps[static_cast<std::size_t>(b)]).value_or(0.0);
   });
   return due;
+}
+
+RunPlan full_output_plan(const TwoToneTest& t) {
+  LivePlan plan = live_plan(LoadedTest(t), {});
+  RunPlan run = plan.run;
+  run.stimulus.kind = RunStimulus::Kind::tone;
+  run.frames = kShortFrames;
+  run.most_output_dbm = t.test.drive->pep_dbm + kOverFullOutputDb;
+  RunStep first;
+  first.setting = "one tone";
+  first.generator_dbm = kFirstDriveDbm;
+  run.steps = {first};
+  return run;
 }
 
 LivePlan live_plan(const LoadedTest& test, const std::vector<int>& due) {

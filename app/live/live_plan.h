@@ -18,6 +18,8 @@ struct LivePlan {
 /// The steps that would be taken: those without a recording, or the one asked for; of a two-tone
 /// test from low to high power.
 std::vector<int> live_due(const LoadedTest& test, int only = -1);
+/// One tone of the pair, from little drive on, for full output: its first step.
+RunPlan full_output_plan(const TwoToneTest& test);
 /// Of a test with a hook-up and a planned drive.
 LivePlan live_plan(const LoadedTest& test, const std::vector<int>& due);
 

@@ -14,6 +14,7 @@
 #include "app/widget/caution_card.h"
 #include "core/quantity/format.h"
 #include "core/quantity/levels.h"
+#include "core/quantity/parse_quantity.h"
 
 namespace heron {
 namespace {

@@ -9,6 +9,7 @@
 #include <QTimer>
 
 #include "app/live/live_ladder.h"
+#include "app/live/look_view.h"
 #include "app/sheet/ladder_picture.h"
 #include "app/theme/frame.h"
 #include "app/theme/qt_text.h"
@@ -160,10 +161,11 @@ void TwoToneSheet::live_changed() {
   readings_->setVisible(!is_ladder() && !live_->is_running());
 }
 
-void TwoToneSheet::show_ladder(bool ladder) {
-  view_->set_current(ladder ? 1 : 0);
-  plots_->setCurrentIndex(ladder ? 1 : 0);
-  if (ladder) show_table(Table::steps);
+void TwoToneSheet::show_view(View view) {
+  view_->set_current(static_cast<int>(view));
+  plots_->setCurrentIndex(static_cast<int>(view));
+  if (view == View::ladder) show_table(Table::steps);
+  if (view == View::live) look_->refresh();
   lay_out_controls();
   refresh();
 }

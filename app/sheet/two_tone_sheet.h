@@ -19,6 +19,9 @@ class QStackedWidget;
 
 namespace heron {
 
+class KneeCard;
+class LookView;
+
 /// The two-tone test: question, spectrum with flags, ladder and products, verdict, remarks.
 class TwoToneSheet : public Sheet {
   Q_OBJECT
@@ -30,7 +33,13 @@ class TwoToneSheet : public Sheet {
   /// steps, products, readings
   enum class Table { steps, products, readings };
   void show_table(Table table);
-  void show_ladder(bool ladder);
+  enum class View { spectrum, ladder, live };
+  void show_view(View view);
+  void show_ladder(bool ladder) { show_view(ladder ? View::ladder : View::spectrum); }
+  LookView* look() { return look_; }
+  KneeCard* knee() { return knee_; }
+  /// Keys one tone, harder and harder, with its curve in a card.
+  void find_full_output();
   bool is_ladder() const { return view_->current() == 1; }
   void compare_with(int step);  ///< -1 = nothing
   void flush() override { readings_->flush(); }
@@ -78,6 +87,7 @@ class TwoToneSheet : public Sheet {
   void ask_ceiling();
   void ask_self_test();
   void ask_wanted_output();
+  void ask_full_output();
   void set_ceiling(std::optional<double> dbm, const QString& typed);
   void choose_product(int order, bool upper);
   void ask_limit();
@@ -101,6 +111,9 @@ class TwoToneSheet : public Sheet {
   Chip* more_ = nullptr;
   Segmented* view_ = nullptr;
   QStackedWidget* plots_ = nullptr;
+  LiveBench& bench_;
+  LookView* look_ = nullptr;
+  KneeCard* knee_ = nullptr;
   LadderPlot* ladder_plot_ = nullptr;
   ReadingsGrid* readings_grid_ = nullptr;
   PairCard* pair_ = nullptr;

@@ -5,6 +5,7 @@
 
 #include "app/live/live_card.h"
 #include "app/live/live_ladder.h"
+#include "app/live/look_view.h"
 #include "app/sheet/two_tone_sheet.h"
 #include "app/table/row_delegate.h"
 #include "app/table/table_head.h"
@@ -15,7 +16,8 @@
 
 namespace heron {
 
-TwoToneSheet::TwoToneSheet(const SheetContext& with, QWidget* parent) : Sheet(with, parent) {
+TwoToneSheet::TwoToneSheet(const SheetContext& with, QWidget* parent)
+    : Sheet(with, parent), bench_(with.bench) {
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(0, 8, 8, 8);
   row->setSpacing(8);
@@ -42,6 +44,8 @@ QWidget* TwoToneSheet::build_sheet() {
   plots_ = new QStackedWidget;
   plots_->addWidget(plot_);
   plots_->addWidget(ladder_plot_);
+  look_ = new LookView(session_, bench_);
+  plots_->addWidget(look_);
   plot_box->addWidget(plots_);
   column->addLayout(plot_box, 1);
   column->addWidget(build_tables());
@@ -51,7 +55,7 @@ QWidget* TwoToneSheet::build_sheet() {
 QWidget* TwoToneSheet::build_controls() {
   auto* box = new QWidget;
   auto* row = controls_ = sheet_controls(box);
-  view_ = new Segmented(tr("Show"), {tr("Spectrum"), tr("Ladder")});
+  view_ = new Segmented(tr("Show"), {tr("Spectrum"), tr("Ladder"), tr("Live")});
   row->addWidget(view_);
   relative_words_ = new Words(tr("Relative to"), Type::control, Tone::mute);
   row->addWidget(relative_words_);
@@ -116,7 +120,8 @@ void TwoToneSheet::connect_all() {
   connect(convention_, &Segmented::chosen, this,
           [this](int i) { session_.set_convention(i == 0 ? kReOneTone : kRePep); });
   connect(which_table_, &Segmented::chosen, tables_, &QStackedWidget::setCurrentIndex);
-  connect(view_, &Segmented::chosen, this, [this](int i) { show_ladder(i == 1); });
+  connect(view_, &Segmented::chosen, this, [this](int i) { show_view(static_cast<View>(i)); });
+  connect(look_->run(), &LookRun::failed, this, &TwoToneSheet::failed);
   connect(ladder_plot_, &LadderPlot::step_chosen, this, &TwoToneSheet::choose_step);
   connect(ladder_plot_, &LadderPlot::ceiling_moved, this, [this](double dbm) {
     set_ceiling(dbm, QStringLiteral("%1 W").arg(to_watt(Dbm{dbm}).value, 0, 'f', 1));

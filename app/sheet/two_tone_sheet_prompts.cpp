@@ -3,6 +3,8 @@
 #include <QClipboard>
 #include <QFileDialog>
 
+#include "app/live/knee_card.h"
+#include "app/live/live_ladder.h"
 #include "app/session/bench_edits.h"
 #include "app/sheet/two_tone_sheet.h"
 #include "app/sheet/uncertainty_card.h"
@@ -78,6 +80,38 @@ void TwoToneSheet::ask_wanted_output() {
           .arg(asked->typed, qt_text(t->amplifier_name), words,
                qt_text(number_text(at->power_sum_db, 1)),
                qt_text(number_text(at->in_phase_db, 1))));
+}
+
+void TwoToneSheet::ask_full_output() {
+  const TwoToneTest* t = session_.two_tone();
+  if (t == nullptr || !t->hookup || !t->test.drive) return;
+  AskDialog dialog(
+      tr("Find full output"),
+      tr("Keys one tone in short steps into %1, harder each time, until the output follows no "
+         "more; at most %2 come out. Hot parts and open connectors burn: local codes and your "
+         "licence come first. Esc takes RF away at once.")
+          .arg(qt_text(t->hookup->chain.parts.front().name),
+               qt_text(watts_text(t->test.drive->pep_dbm + 1.0))),
+      {}, tr("Key it"), {}, this);
+  if (dialog.exec() == QDialog::Accepted) find_full_output();
+}
+
+void TwoToneSheet::find_full_output() {
+  if (knee_ == nullptr) {
+    knee_ = new KneeCard(window());
+    connect(live_, &LiveLadder::point_taken, knee_,
+            [this] { knee_->set_points(live_->points(), !live_->is_running()); });
+    connect(live_, &LiveLadder::full_output_ended, knee_,
+            [this] { knee_->set_points(live_->points(), true); });
+    connect(knee_, &KneeCard::step_wanted, this, [this](double dbm) {
+      session_.add_step(
+          QStringLiteral("%1 W").arg(std::round(to_watt(Dbm{dbm}).value * 10.0) / 10.0));
+    });
+  }
+  live_->find_full_output();
+  if (!live_->is_running()) return;
+  knee_->set_points({}, false);
+  knee_->open_at(plots_->mapTo(window(), QPoint(60, 40)));
 }
 
 void TwoToneSheet::ask_self_test() {

@@ -25,11 +25,11 @@ QString headline_text(const Test& test) {
   if (!test.headline) return QObject::tr("not taken");
   const FormattedFigure f = format_figure(test.headline->figure, Rounding::compact, 1);
   return qt_text(f.shown()) + " " + qt_text(test.headline->figure.unit) +
-         (test.headline->figure.convention == "re PEP"        ? " PEP"
+         (test.headline->figure.convention == "re PEP" ? " PEP"
           : test.headline->figure.convention == "re one tone" ||
                   test.headline->figure.convention == "re carrier"
               ? "c"
-                                                              : "");
+              : "");
 }
 
 class RailDelegate : public QStyledItemDelegate {

@@ -13,6 +13,7 @@
 
 #include "app/export/exporter.h"
 #include "app/live/live_ladder.h"
+#include "app/live/look_view.h"
 #include "app/theme/frame.h"
 #include "app/theme/qt_text.h"
 #include "core/error.h"
@@ -34,6 +35,7 @@ MainWindow::MainWindow(QWidget* parent) : QWidget(parent) {
 }
 
 MainWindow::~MainWindow() {
+  two_tone_->look()->run()->end();
   ladder_.end();
   // Losing the focus hands over what is being typed: while there is still a session to take it.
   hide();
@@ -139,12 +141,14 @@ void MainWindow::build() {
   connect(panel_, &InstrumentPanel::failed, messages_, &MessageBar::complain);
   connect(bench_->instruments(), &InstrumentsCard::panel_asked, this,
           [this](Role role, const QPoint& at) { panel_->open_for(role, at); });
-  connect(&ladder_, &LiveLadder::rf_changed, this, [this](bool on) {
+  const auto follow_rf = [this](bool on) {
     if (on)
       header_->key_clock()->press();
     else
       header_->key_clock()->release();
-  });
+  };
+  connect(&ladder_, &LiveLadder::rf_changed, this, follow_rf);
+  connect(two_tone_->look()->run(), &LookRun::rf_changed, this, follow_rf);
   connect(&ladder_, &LiveLadder::failed, messages_, &MessageBar::complain);
   connect(&ladder_, &LiveLadder::told, messages_, &MessageBar::tell);
   connect(&queue_, &ImportQueue::failed, messages_, &MessageBar::complain);
@@ -226,6 +230,7 @@ void MainWindow::add_shortcuts() {
 }
 
 bool MainWindow::open_shack(const QString& folder) {
+  two_tone_->look()->run()->end();
   ladder_.end();
   queue_.cancel();
   try {
@@ -368,6 +373,7 @@ bool MainWindow::work_on(const QString& path, const QString& words, BackgroundJo
 }
 
 void MainWindow::closeEvent(QCloseEvent* event) {
+  two_tone_->look()->run()->end();
   ladder_.end();
   header_->key_clock()->release();
   current_sheet()->flush();

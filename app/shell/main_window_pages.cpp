@@ -12,6 +12,7 @@
 
 #include "app/export/exporter.h"
 #include "app/live/live_ladder.h"
+#include "app/live/look_view.h"
 #include "app/shell/main_window.h"
 #include "app/theme/frame.h"
 #include "app/theme/qt_text.h"
@@ -22,8 +23,11 @@ namespace heron {
 
 /// The transmitter first, then whatever runs, then what is told.
 void MainWindow::drop_rf_or_close() {
-  const bool was_taking = ladder_.drop_rf();
-  if (header_->key_clock()->release() || was_taking || current_sheet()->disarm()) return;
+  const bool was_looking = two_tone_->look()->run()->drop_rf();
+  const bool was_taking = ladder_.drop_rf() || was_looking;
+  if (header_->key_clock()->release() || was_taking || current_sheet()->disarm() ||
+      two_tone_->look()->disarm())
+    return;
   // The card with the focus, else the one opened last.
   FloatingCard* top = nullptr;
   for (FloatingCard* card : findChildren<FloatingCard*>()) {

@@ -8,6 +8,7 @@
 #include <cstdio>
 
 #include "app/live/live_ladder.h"
+#include "app/live/look_view.h"
 #include "app/shell/main_window.h"
 #include "app/theme/dress.h"
 
@@ -123,6 +124,16 @@ int main(int argc, char** argv) {
   if (live != course.end()) {
     window.live_bench()->set_time_factor(1.0);
     window.show_evaluation(evaluation, live->id);
+    window.sheet()->show_view(TwoToneSheet::View::live);
+    window.sheet()->look()->look_button()->click();
+    window.sheet()->look()->drive()->take("-30 dBm");
+    window.sheet()->look()->hold()->set_current(1);
+    window.sheet()->look()->plot()->show_hold(true);
+    window.sheet()->look()->run()->key(true);
+    QTest::qWait(2500);
+    ok = take(window, folder, "look-light") && ok;
+    window.sheet()->look()->run()->end();
+    window.sheet()->show_view(TwoToneSheet::View::spectrum);
     window.sheet()->live()->start();
     for (int i = 0; i < 400 && window.sheet()->live()->taken() < 3; ++i) QTest::qWait(50);
     QTest::qWait(900);
