@@ -60,12 +60,14 @@ void LiveLook::key(bool on) {
   const std::scoped_lock lock(mutex_);
   wish_.key = on;
   wish_.changed = true;
+  ++wish_.asked;
 }
 
 void LiveLook::drop_rf() {
   const std::scoped_lock lock(mutex_);
   wish_.key = false;
   wish_.changed = true;
+  ++wish_.asked;
   if (guard_ != nullptr) guard_->drop_now();
 }
 
@@ -86,8 +88,9 @@ void LiveLook::rf_off(RfGuard& guard, const std::string& why) {
   if (!unconfirmed.empty())
     working_.what = fmt::format("RF may still be on: {} does not confirm that it is off. {}",
                                 unconfirmed.front(), why);
+  // What was asked for since then is newer than what made it stop.
   const std::scoped_lock lock(mutex_);
-  wish_.key = false;
+  if (wish_.asked == obeyed_) wish_.key = false;
 }
 
 /// Does what was asked for since the last update.
@@ -210,6 +213,7 @@ void LiveLook::run(const std::stop_token& stop) {
         const std::scoped_lock lock(mutex_);
         wish = wish_;
         wish_.clear = wish_.changed = false;
+        obeyed_ = wish.asked;
       }
       if (generator_ != nullptr) generator_->set_stop(stop);
       if (wish.changed) obey(wish, guard);
@@ -232,9 +236,16 @@ void LiveLook::run(const std::stop_token& stop) {
     } catch (const Cancelled&) {
       break;
     } catch (const std::exception& error) {
-      ++failures;
-      is_set_up = false;
-      rf_off(guard, error.what());
+      bool was_asked_for = false;
+      {
+        const std::scoped_lock lock(mutex_);
+        was_asked_for = guard.has_tripped() && wish_.asked != obeyed_;
+      }
+      if (!was_asked_for) {
+        ++failures;
+        is_set_up = false;
+      }
+      rf_off(guard, was_asked_for ? "" : error.what());
       publish();
     }
   }

@@ -77,6 +77,7 @@ class LiveLook {
     double generator_dbm = -50.0;
     bool key = false;
     bool changed = true;
+    unsigned asked = 0;  ///< counts what was said about the key
   };
   void obey(const Wish& wish, RfGuard& guard);
   void take(const std::stop_token& stop);
@@ -100,6 +101,7 @@ class LiveLook {
   LookFrame working_;  ///< what is filled next
   bool is_new_ = false;
   bool is_keyed_ = false;
+  unsigned obeyed_ = 0;  ///< the last that was heard about the key
   double set_dbm_ = -200.0;
   double last_update_s_ = 0.0;
 };

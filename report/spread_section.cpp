@@ -41,7 +41,9 @@ void add_spread_section(ReportDocument& doc, const SpreadTest& t) {
       row.push_back(beside_text(a->average));
       row.push_back(beside_text(a->max_hold));
       const auto ratio = a->noise ? spread_figure("noise", *a) : std::nullopt;
-      row.push_back(ratio ? figure_text(*ratio) : "\u2013");
+      Figure bare = ratio.value_or(Figure{});
+      bare.unit.clear();
+      row.push_back(ratio ? figure_text(bare) : "\u2013");
       if (t.judgements[i]) verdict = t.judgements[i]->verdict;
       row.push_back(t.judgements[i] ? verdict_word(verdict) : "no limit");
       doc.inputs.push_back(a->average.input);

@@ -4,11 +4,11 @@
 #include <stdexcept>
 
 #include "core/chain/chain_json.h"
-#include "core/method/two_tone_json.h"
 #include "store/device.h"
 #include "store/evaluation.h"
 #include "store/exchange.h"
 #include "store/hookup.h"
+#include "store/loaded_test.h"
 #include "store/result_record.h"
 #include "store/step.h"
 #include "store/zip_reader.h"
@@ -177,8 +177,7 @@ void import_capture(Shack& shack, Id step, const json& c, const json* result,
                                         c.value("added_attenuation_typed", std::string())};
   const Id attached = attach_capture(shack, step, parts.captures.at(c.at("hash")), attachment);
   if (result == nullptr) return;
-  two_tone_from_json(*result);  // refuses a damaged record here, not when it is shown
-  save_result(shack, attached, "two_tone", *result);
+  save_result(shack, attached, checked_method(*result), *result);
 }
 
 void import_step(Shack& shack, Id test, const json& s, const ImportedParts& parts) {
@@ -249,6 +248,7 @@ Id add_unpacked(Shack& shack, const UnpackedEvaluation& unpacked) {
         for (const json& v : t.value("vouched", json::array()))
           vouch(shack, test,
                 {v.at("by"), v.at("why"), v.at("at"), v.at("pep_dbm"), parts.version(v)});
+        refresh_headline(shack, test);
         if (!t.at("signed_by").get<std::string>().empty())
           sign_test(shack, test, t.at("signed_by"), t.at("signed_at"));
       }

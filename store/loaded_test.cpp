@@ -1,6 +1,10 @@
 #include "store/loaded_test.h"
 
+#include <nlohmann/json.hpp>
 #include <type_traits>
+
+#include "core/method/purity_json.h"
+#include "core/method/two_tone_json.h"
 
 namespace heron {
 namespace {
@@ -21,6 +25,20 @@ LoadedTest load_test(const Shack& shack, Id id) {
   if (kind == "purity") return load_purity_test(shack, id);
   if (kind == "noise" || kind == "bandwidth") return load_spread_test(shack, id);
   return {};
+}
+
+std::string checked_method(const nlohmann::json& record) {
+  const std::string format = record.is_object() ? record.value("format", std::string()) : "";
+  if (format == "even-heron-purity-source") {
+    purity_source_from_json(record);
+    return "purity";
+  }
+  if (format == "even-heron-spread") {
+    spread_from_json(record);
+    return "spread";
+  }
+  two_tone_from_json(record);
+  return "two_tone";
 }
 
 const PlannedTest* planned_of(const LoadedTest& loaded) {

@@ -1,5 +1,7 @@
 #pragma once
 
+#include <nlohmann/json_fwd.hpp>
+#include <string>
 #include <variant>
 
 #include "store/purity_test.h"
@@ -16,6 +18,8 @@ using LoadedTest = std::variant<std::monostate, TwoToneTest, PurityTest, SpreadT
 LoadedTest load_test(const Shack& shack, Id test);
 /// What all kinds have; nullptr for none.
 const PlannedTest* planned_of(const LoadedTest& test);
+/// The method that a kept record belongs to; InputError if it is damaged or of an unknown kind.
+std::string checked_method(const nlohmann::json& record);
 /// Writes the headline that the rail and the shack show; returns the test it is drawn from.
 LoadedTest refresh_headline(Shack& shack, Id test);
 

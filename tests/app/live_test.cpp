@@ -1,6 +1,8 @@
+#include "app/live/knee_card.h"
 #include "app/live/live_bench.h"
 #include "app/live/live_card.h"
 #include "app/live/live_ladder.h"
+#include "app/live/look_view.h"
 #include "simbench/sim_server.h"
 #include "store/hookup.h"
 #include "store/instrument.h"
@@ -187,6 +189,69 @@ class LiveTest : public QObject {
     QTRY_VERIFY_WITH_TIMEOUT(server.bench().is_keyed(), 20000);
     window.w().close();
     QTRY_VERIFY_WITH_TIMEOUT(!server.bench().is_keyed(), 2000);
+  }
+
+  void the_live_view_keys_only_when_told_twice_and_esc_ends_it() {
+    LiveWindow window;
+    window.w().live_bench()->set_time_factor(1.0);
+    TwoToneSheet& sheet = *window.w().sheet();
+    sheet.show_view(TwoToneSheet::View::live);
+    LookView& look = *sheet.look();
+    QVERIFY(!look.look_button()->isEnabled());
+    window.w().live_bench()->use_simulation(true);
+    look.refresh();
+    QTest::mouseClick(look.look_button(), Qt::LeftButton);
+    QVERIFY(look.run()->is_running());
+    QTRY_VERIFY_WITH_TIMEOUT(look.run()->frame().segments > 4, 10000);
+    QVERIFY(!window.server().bench().is_keyed());
+    // The ladder has to wait.
+    QVERIFY(window.live().obstacle().what.contains("in use"));
+    look.drive()->take("-34 dBm");
+    QTest::mouseClick(look.key_button(), Qt::LeftButton);
+    QVERIFY(look.is_armed());
+    QVERIFY(!window.server().bench().is_keyed());
+    QTest::mouseClick(look.key_button(), Qt::LeftButton);
+    QTRY_VERIFY_WITH_TIMEOUT(window.server().bench().is_keyed(), 5000);
+    QTRY_VERIFY_WITH_TIMEOUT(window.w().key_clock()->is_keyed(), 5000);
+    QTRY_VERIFY_WITH_TIMEOUT(look.readout().contains("dBm PEP") && look.readout().contains("drive"),
+                             5000);
+    const double before = look.run()->frame().pep_dbm;
+    QTest::keyClick(look.drive()->edit(), Qt::Key_Up);
+    QTest::keyClick(look.drive()->edit(), Qt::Key_Up);
+    QTRY_VERIFY_WITH_TIMEOUT(look.run()->frame().pep_dbm > before + 1.0, 5000);
+    press(window.w(), window.window.get(), Qt::Key_Escape, Qt::NoModifier);
+    QTRY_VERIFY_WITH_TIMEOUT(!window.server().bench().is_keyed(), 1500);
+    QTRY_VERIFY_WITH_TIMEOUT(!window.w().key_clock()->is_keyed(), 5000);
+    QVERIFY(look.run()->is_running());
+    // Nobody looks any more: nothing is keyed.
+    look.run()->key(true);
+    QTRY_VERIFY_WITH_TIMEOUT(window.server().bench().is_keyed(), 5000);
+    sheet.show_view(TwoToneSheet::View::spectrum);
+    QVERIFY(!window.server().bench().is_keyed());
+    QVERIFY(!look.run()->is_running());
+    QVERIFY(window.live().obstacle().what.isEmpty());
+  }
+
+  void full_output_is_found_with_one_tone_and_becomes_a_step() {
+    LiveWindow window;
+    window.w().live_bench()->set_time_factor(200.0);
+    window.w().live_bench()->use_simulation(true);
+    TwoToneSheet& sheet = *window.w().sheet();
+    sheet.find_full_output();
+    KneeCard* knee = sheet.knee();
+    QVERIFY(knee->isVisible());
+    QTRY_VERIFY_WITH_TIMEOUT(!window.live().is_running(), 30000);
+    QVERIFY(!window.server().bench().is_keyed());
+    QTRY_VERIFY_WITH_TIMEOUT(knee->found().has_value(), 5000);
+    // The level control holds 30 W, whatever the sampler's scale makes of it.
+    QVERIFY(std::abs(knee->found()->output_dbm - to_dbm(Watt{30.0}).value) < 1.6);
+    QVERIFY(std::abs(knee->found()->drive_dbm - knee->found()->each_tone_dbm - 6.02) < 0.01);
+    QVERIFY(knee->text().contains("6.02 dB lower"));
+    const auto steps = window.test().steps.size();
+    QTest::mouseClick(knee->use_button(), Qt::LeftButton);
+    QCOMPARE(window.test().steps.size(), steps + 1);
+    QVERIFY(window.test().steps.back().label.find(" W") != std::string::npos);
+    QCOMPARE(window.taken(), 0);
   }
 
   void an_instrument_is_connected_tested_and_watched() {

@@ -1,0 +1,232 @@
+#include "app/purity/purity_sheet.h"
+
+#include <QMimeData>
+
+#include "app/live/live_ladder.h"
+#include "app/widget/text_card.h"
+#include "simbench/sim_server.h"
+#include "store/instrument.h"
+#include "tests/app/open_window.h"
+#include "tests/store/made_places.h"
+
+using namespace heron;
+using namespace heron::testing;
+
+namespace {
+
+/// The made shack with an empty purity test shown.
+struct PurityWindow : OpenWindow {
+  QTemporaryDir files;
+  PurityWindow() {
+    window->show_evaluation(made.evaluation_id);
+    session().add_test("purity", "Harmonics and spurs", "14.200 MHz");
+  }
+  Session& session() { return window->session(); }
+  PuritySheet& sheet() { return *window->purity_sheet(); }
+  const PurityTest& test() { return *session().purity(); }
+  QStringList places(double attenuation_db = 0.0) {
+    QStringList paths;
+    for (const double center : {14.23e6, 28.43e6, 42.63e6})
+      paths << QString::fromStdString(
+          write_place(files.path().toStdString(), center, invented_lines(), attenuation_db)
+              .string());
+    return paths;
+  }
+  void drop(const QStringList& paths) {
+    QMimeData mime;
+    QList<QUrl> urls;
+    for (const QString& path : paths) urls << QUrl::fromLocalFile(path);
+    mime.setUrls(urls);
+    QDragEnterEvent enter(QPoint(400, 400), Qt::CopyAction, &mime, Qt::LeftButton, Qt::NoModifier);
+    QApplication::sendEvent(&sheet(), &enter);
+    QVERIFY(enter.isAccepted());
+    QDropEvent event({400, 400}, Qt::CopyAction, &mime, Qt::LeftButton, Qt::NoModifier);
+    QApplication::sendEvent(&sheet(), &event);
+    QTRY_VERIFY_WITH_TIMEOUT(!sheet().is_busy(), 20000);
+  }
+  void set_power(double dbm, const char* typed) {
+    PurityTestSettings s = test().settings;
+    s.power_dbm = dbm;
+    s.power_typed = typed;
+    session().set_settings("power", with_purity_settings(test().test.settings, s));
+  }
+  QString cell(int row, int column) {
+    return sheet().table()->model()->index(row, column).data().toString();
+  }
+};
+
+}  // namespace
+
+class PuritySheetTest : public QObject {
+  Q_OBJECT
+ private slots:
+  void initTestCase() { QVERIFY(prepare_window_tests("even-heron-purity-test")); }
+
+  void dropped_recordings_become_lines_with_a_verdict() {
+    PurityWindow w;
+    QVERIFY(w.sheet().isVisible());
+    QCOMPARE(w.sheet().primary()->text(), QString("Add recordings"));
+    w.drop(w.places());
+    QVERIFY2(w.test().analysis.has_value(),
+             qPrintable(QString::fromStdString(w.test().obstacle) + w.window->messages()->text()));
+    QCOMPARE(w.cell(0, PurityModel::kVerdict), QString("reference"));
+    QCOMPARE(w.cell(0, PurityModel::kFrequency), QString("14.200"));
+    // Levels are only relative, so the generic mask, which goes by power, judges nothing.
+    QVERIFY(w.sheet().verdict()->content().sentence.contains("power not known"));
+    w.set_power(44.77, "30 W");
+    // 30 W below 30 MHz: 50 dB at most. -40 dBc fails.
+    QCOMPARE(w.sheet().verdict()->content().mark.verdict, Verdict::fail);
+    QVERIFY(std::abs(w.sheet().verdict()->content().mark.margin + 10.0) < 0.05);
+    QVERIFY(w.sheet().verdict()->content().where.contains("2nd harmonic"));
+    QVERIFY(w.sheet().filter()->isVisible());
+    QVERIFY2(w.sheet().filter()->text().contains("All lines then pass"),
+             qPrintable(w.sheet().filter()->text()));
+    const int order = w.sheet().filter()->order();
+    QTest::mouseClick(w.sheet().filter()->other_order(), Qt::LeftButton);
+    QVERIFY(w.sheet().filter()->order() != order);
+    // The rail says the same.
+    QCOMPARE(w.session().course().back().headline->judgement.verdict, Verdict::fail);
+    w.session().undo_stack().undo();
+    QVERIFY(!w.sheet().filter()->isVisible());
+  }
+
+  void the_keyboard_goes_along_the_lines() {
+    PurityWindow w;
+    w.drop(w.places());
+    w.sheet().plot()->setFocus();
+    const auto count = w.test().analysis->lines.size();
+    w.sheet().choose_line(1);
+    QTest::keyClick(w.sheet().plot(), Qt::Key_Right);
+    QCOMPARE(w.sheet().plot()->chosen_line(), 2);
+    QCOMPARE(w.sheet().table()->chosen_row(), 2);
+    for (std::size_t i = 0; i < count + 2; ++i) QTest::keyClick(w.sheet().plot(), Qt::Key_Right);
+    QCOMPARE(w.sheet().plot()->chosen_line(), static_cast<int>(count) - 1);
+    QTest::keyClick(w.sheet().plot(), Qt::Key_Left);
+    QCOMPARE(w.sheet().plot()->chosen_line(), static_cast<int>(count) - 2);
+    QVERIFY(w.sheet().plot()->accessibleDescription().contains("re carrier"));
+  }
+
+  void a_mask_is_edited_as_text_and_judges_at_once() {
+    PurityWindow w;
+    w.drop(w.places());
+    w.sheet().edit_mask();
+    TextCard* card = w.sheet().mask_card();
+    QVERIFY(card->isVisible());
+    QVERIFY(card->is_understood());
+    card->edit()->setPlainText("20 to 60 MHz: -35");
+    QVERIFY(!card->is_understood());
+    QVERIFY2(card->message().contains("line 1"), qPrintable(card->message()));
+    QVERIFY(!card->button()->isEnabled());
+    card->edit()->setPlainText("20 to 60 MHz: -35 dBc");
+    QVERIFY(card->message().contains("1 ranges"));
+    QTest::keyClick(card->edit(), Qt::Key_Return, Qt::ControlModifier);
+    QVERIFY(!card->isVisible());
+    QCOMPARE(w.test().mask.segments.size(), std::size_t{1});
+    QCOMPARE(w.sheet().verdict()->content().mark.verdict, Verdict::pass);
+    QCOMPARE(w.sheet().mask()->value(), QString::fromStdString(w.test().mask.name));
+    w.session().undo_stack().undo();
+    QVERIFY(!w.test().settings.mask);
+  }
+
+  void lines_are_typed_and_kept_as_typed() {
+    PurityWindow w;
+    w.sheet().type_lines();
+    TextCard* card = w.sheet().lines_card();
+    card->edit()->setPlainText("28.4 MHz -41.2\n42.6 MHz < -70 dBc\n");
+    QVERIFY2(card->message().contains("at most"), qPrintable(card->message()));
+    QTest::mouseClick(card->button(), Qt::LeftButton);
+    QCOMPARE(w.cell(1, PurityModel::kWhat), QString("2nd harmonic"));
+    QVERIFY(w.cell(2, PurityModel::kLevel).startsWith(QString::fromUtf8("≤")));
+    QCOMPARE(w.test().settings.lines[0].typed, std::string("28.4 MHz -41.2"));
+    QVERIFY(w.sheet().evidence()->value().contains("2 typed"));
+    // A line that is none is explained, and nothing is lost.
+    w.sheet().type_lines();
+    QVERIFY(card->text().contains("28.4 MHz -41.2"));
+    card->edit()->setPlainText("28.4 MHz loud");
+    QVERIFY(!card->button()->isEnabled());
+    QTest::keyClick(card, Qt::Key_Escape);
+    QCOMPARE(w.test().settings.lines.size(), std::size_t{2});
+  }
+
+  void without_the_carrier_the_sheet_says_what_to_add() {
+    PurityWindow w;
+    w.drop({w.places()[1]});
+    QVERIFY(!w.test().analysis);
+    QVERIFY(QString::fromStdString(w.sheet().plot()->picture().empty_words).contains("14.2"));
+    QVERIFY(w.sheet().remarks()->text().contains("14.2"));
+    QVERIFY(w.sheet().primary()->text().contains("Add recordings"));
+  }
+
+  void a_signed_test_stays_until_the_signature_is_taken_back() {
+    PurityWindow w;
+    w.drop(w.places());
+    QVERIFY(w.test().analysis.has_value());
+    answer_next("Both of us");
+    w.sheet().primary_action();
+    QVERIFY(w.test().analysis.has_value());
+    QTRY_VERIFY(w.test().test.is_signed());
+    QCOMPARE(w.sheet().primary()->text(), QString("Signed off"));
+    w.sheet().edit_mask();
+    w.sheet().mask_card()->edit()->setPlainText("20 to 60 MHz: -35 dBc");
+    QTest::mouseClick(w.sheet().mask_card()->button(), Qt::LeftButton);
+    QVERIFY(!w.test().settings.mask);
+    QVERIFY(w.window->messages()->isVisible());
+    w.session().take_back_signature();
+    QVERIFY(!w.test().test.is_signed());
+  }
+
+  void the_simulated_bench_gives_carrier_and_harmonics() {
+    OpenWindow open;
+    open.window.reset();
+    open.made.reopen();
+    set_simulation_seed(*open.made.shack, 11);
+    Chain chain;
+    Part pad;
+    pad.name = "power pad";
+    pad.kind = "attenuator";
+    pad.gain = Gain(-50.0);
+    pad.u_db = 0.1;
+    pad.max_input_w = 60.0;
+    Part sampler;
+    sampler.name = "sampler";
+    sampler.kind = "instrument";
+    sampler.full_scale_dbm = 0.0;
+    chain.parts = {pad, sampler};
+    Test t;
+    t.evaluation_id = open.made.evaluation_id;
+    t.characteristic = "purity";
+    t.title = "From the instruments";
+    t.hookup_id = add_hookup(*open.made.shack, "A", chain);
+    t.drive = Drive{to_dbm(Watt{25.0}).value, false, 14.2e6, 12.0};
+    const Id id = add_test(*open.made.shack, t);
+    open.made.shack.reset();
+    open.reopen();
+    MainWindow& window = *open.window;
+    window.show_evaluation(open.made.evaluation_id, id);
+    window.live_bench()->set_time_factor(200.0);
+    window.live_bench()->use_simulation(true);
+    PuritySheet& sheet = *window.purity_sheet();
+    QCOMPARE(sheet.primary()->text(), QString("Plan the harmonics"));
+    sheet.primary_action();
+    QCOMPARE(window.session().purity()->steps.size(), std::size_t{7});
+    QCOMPARE(sheet.primary()->text(), QString("Take the lines"));
+    sheet.primary_action();
+    QVERIFY(sheet.is_armed());
+    QVERIFY(!window.live_bench()->simulation()->bench().is_keyed());
+    sheet.primary_action();
+    QTRY_VERIFY_WITH_TIMEOUT(!window.live_ladder()->is_running(), 60000);
+    QTRY_VERIFY_WITH_TIMEOUT(!sheet.is_busy(), 60000);
+    QVERIFY(!window.live_bench()->simulation()->bench().is_keyed());
+    const PurityTest& test = *window.session().purity();
+    QVERIFY2(test.analysis.has_value(), test.obstacle.c_str());
+    QVERIFY(std::abs(*test.analysis->carrier_dbm - to_dbm(Watt{25.0}).value) < 0.5);
+    int harmonics = 0;
+    for (const PurityLine& l : test.analysis->lines)
+      harmonics += l.kind == LineKind::harmonic && !l.is_bound ? 1 : 0;
+    QVERIFY2(harmonics >= 4, qPrintable(QString::number(harmonics)));
+    QVERIFY(test.analysis->worst()->judgement.has_value());
+  }
+};
+
+QTEST_MAIN(PuritySheetTest)
+#include "purity_sheet_test.moc"

@@ -1,0 +1,144 @@
+#include "app/spread/spread_sheet.h"
+
+#include <random>
+
+#include "core/signal/write_wav.h"
+#include "tests/app/open_window.h"
+
+using namespace heron;
+using namespace heron::testing;
+
+namespace {
+
+/// Flat noise between two frequencies, with a notch if wanted, as a WAV file of I and Q.
+QString write_noise(const QString& path, double low_hz, double high_hz, bool has_notch) {
+  constexpr double kRate = 24000.0;
+  std::mt19937_64 random(9);
+  std::uniform_real_distribution<double> turn(0.0, 6.28318530718);
+  std::normal_distribution<float> gauss(0.0F, 1e-4F);
+  std::vector<std::complex<float>> x(1U << 17U);
+  for (auto& v : x) v = {gauss(random), gauss(random)};
+  constexpr int kTones = 500;
+  for (int k = 0; k < kTones; ++k) {
+    const double hz = low_hz + (high_hz - low_hz) * (k + 0.5) / kTones;
+    if (has_notch && hz > 1250.0 && hz < 1750.0) continue;
+    const std::complex<double> step = std::polar(1.0, 6.28318530718 * hz / kRate);
+    std::complex<double> v = std::polar(0.01, turn(random));
+    for (auto& sample : x) {
+      sample += std::complex<float>(v);
+      v *= step;
+    }
+  }
+  write_wav(memory_capture(std::move(x), kRate), path.toStdString());
+  return path;
+}
+
+struct SpreadWindow : OpenWindow {
+  QTemporaryDir files;
+  explicit SpreadWindow(const char* characteristic) {
+    window->show_evaluation(made.evaluation_id);
+    session().add_test(characteristic, "Spread", "14.200 MHz");
+  }
+  Session& session() { return window->session(); }
+  SpreadSheet& sheet() { return *window->spread_sheet(); }
+  const SpreadTest& test() { return *session().spread(); }
+  void add(const QStringList& paths) {
+    sheet().add_recordings(paths);
+    QTRY_VERIFY_WITH_TIMEOUT(!sheet().is_busy(), 30000);
+  }
+  void play(SpreadStimulus stimulus) {
+    SpreadSettings s = test().settings;
+    s.stimulus = stimulus;
+    session().set_settings("stimulus", with_spread_settings(test().test.settings, s));
+  }
+  QString cell(int row, int column) {
+    return sheet().table()->model()->index(row, column).data().toString();
+  }
+};
+
+}  // namespace
+
+class SpreadSheetTest : public QObject {
+  Q_OBJECT
+ private slots:
+  void initTestCase() { QVERIFY(prepare_window_tests("even-heron-spread-test")); }
+
+  void widths_of_several_settings_stand_side_by_side() {
+    SpreadWindow w("bandwidth");
+    QVERIFY(w.sheet().isVisible());
+    w.play(SpreadStimulus::speech_noise);
+    w.session().set_limit(
+        Limit{"own", Sense::at_most, 2000.0, "Hz", hold_name(Hold::average), 1000.0});
+    w.add({write_noise(w.files.filePath("narrow.wav"), 300, 2100, false),
+           write_noise(w.files.filePath("wide.wav"), 300, 2700, false)});
+    QCOMPARE(w.test().steps.size(), std::size_t{2});
+    QCOMPARE(w.cell(0, SpreadModel::kStep), QString("narrow"));
+    QVERIFY2(w.cell(0, SpreadModel::kOccupied).startsWith("178"),
+             qPrintable(w.cell(0, SpreadModel::kOccupied)));
+    QCOMPARE(w.cell(0, SpreadModel::kVerdict), QString("Pass"));
+    QCOMPARE(w.cell(1, SpreadModel::kVerdict), QString("Fail"));
+    QVERIFY(w.cell(0, SpreadModel::kRatio).isEmpty());
+    QCOMPARE(w.sheet().plot()->picture().traces.size(), std::size_t{2});
+    w.sheet().choose_step(1);
+    QCOMPARE(w.sheet().verdict()->content().mark.verdict, Verdict::fail);
+    QCOMPARE(w.sheet().plot()->picture().chosen, 1);
+    // A max-hold is another figure: the limit for the average does not judge it.
+    w.sheet().show_hold(Hold::max);
+    QVERIFY(w.sheet().verdict()->content().explanation.contains("max-hold"));
+    QCOMPARE(w.sheet().verdict()->content().mark.verdict, Verdict::not_taken);
+    QVERIFY(w.sheet().verdict()->content().sentence.contains("average"));
+    QTest::keyClick(w.sheet().plot(), Qt::Key_Up);
+    QCOMPARE(w.sheet().chosen_step(), 0);
+  }
+
+  void a_notch_is_judged_and_stands_beside_the_tones() {
+    SpreadWindow w("noise");
+    w.session().set_limit(Limit{"own", Sense::at_least, 20.0, "dB", kNoisePowerRatio, 20.0});
+    w.session().add_step("30 W");
+    w.add({write_noise(w.files.filePath("n.wav"), 300, 2700, true)});
+    QCOMPARE(w.test().steps.size(), std::size_t{1});
+    QVERIFY(!w.cell(0, SpreadModel::kRatio).isEmpty());
+    QCOMPARE(w.sheet().verdict()->content().mark.verdict, Verdict::pass);
+    QVERIFY2(w.sheet().remarks()->text().contains("Two tones at 30 W"),
+             qPrintable(w.sheet().remarks()->text()));
+    // Output and note belong to it as to every test.
+    w.session().set_output(0, "31 W", 44.9);
+    QVERIFY(w.sheet().strip()->accessibleName().contains("44.9"));
+    w.session().set_note("bias 320 mA");
+    QCOMPARE(w.test().test.note, std::string("bias 320 mA"));
+    w.session().undo_stack().undo();
+    QVERIFY(w.test().test.note.empty());
+  }
+
+  void a_trace_is_refused_with_what_does() {
+    SpreadWindow w("noise");
+    QFile csv(w.files.filePath("trace.csv"));
+    QVERIFY(csv.open(QIODevice::WriteOnly));
+    csv.write("frequency_hz,level_dbm\n1e6,-50\n2e6,-60\n3e6,-60\n");
+    csv.close();
+    w.add({csv.fileName()});
+    QTRY_VERIFY(w.window->messages()->text().contains("does not do"));
+    QVERIFY(!w.test().analyses[0]);
+  }
+
+  void a_recording_of_ones_own_stays_the_stimulus() {
+    SpreadWindow w("noise");
+    const QString speech = write_noise(w.files.filePath("my voice.wav"), 200, 3000, false);
+    w.sheet().use_own_stimulus(speech);
+    QTRY_VERIFY_WITH_TIMEOUT(w.test().settings.stimulus == SpreadStimulus::own_recording, 20000);
+    QCOMPARE(w.sheet().stimulus()->value(), QString("my voice.wav"));
+    QVERIFY(QFile::remove(speech));
+    QVERIFY(std::filesystem::exists(capture_path(w.session().shack(), w.test().settings.own_hash)));
+    // Power beside the channel is the figure then.
+    w.add({write_noise(w.files.filePath("sent.wav"), 300, 2700, false)});
+    QVERIFY(!w.test().analyses[0]->noise);
+    QVERIFY(w.sheet().verdict()->content().explanation.contains("re channel"));
+    w.session().undo_stack().undo();
+    w.session().undo_stack().undo();
+    w.session().undo_stack().undo();
+    QVERIFY(w.test().settings.stimulus == SpreadStimulus::notched_noise);
+  }
+};
+
+QTEST_MAIN(SpreadSheetTest)
+#include "spread_sheet_test.moc"

@@ -1,0 +1,260 @@
+// Tests of other kinds than two-tone in the shack: purity, and noise or speech.
+#include <QtTest>
+#include <random>
+
+#include "core/error.h"
+#include "core/judge/mask_text.h"
+#include "core/method/purity_json.h"
+#include "core/signal/stimulus.h"
+#include "store/exchange.h"
+#include "tests/store/made_places.h"
+#include "tests/store/made_shack.h"
+
+using namespace heron;
+using namespace heron::testing;
+
+namespace {
+
+Chain recording_chain(double pad_db) {
+  Chain chain;
+  Part pad;
+  pad.name = "pad";
+  pad.kind = "attenuator";
+  pad.gain = Gain(-pad_db);
+  pad.u_db = 0.1;
+  Part sampler;
+  sampler.name = "sampler";
+  sampler.kind = "instrument";
+  sampler.full_scale_dbm = 10.0;
+  sampler.u_db = 0.2;
+  chain.parts = {pad, sampler};
+  return chain;
+}
+
+/// A purity test with recordings round the carrier and its harmonics.
+struct PurityShack : MadeShack {
+  Id purity = 0;
+  Id hookup = 0;
+  PurityShack() {
+    hookup = add_hookup(*shack, "A", recording_chain(40.0));
+    Test t;
+    t.evaluation_id = evaluation_id;
+    t.characteristic = "purity";
+    t.title = "Harmonics and spurs";
+    t.hookup_id = hookup;
+    t.drive = Drive{40.0, false, 14.2e6, 5.0};
+    PurityTestSettings settings;
+    settings.mask = parse_mask_text("20 to 60 MHz: -50 dBc\n14.21 to 15 MHz: -60 dBc\n", "own");
+    t.settings = with_purity_settings(nlohmann::json::object(), settings);
+    purity = add_test(*shack, t);
+    for (const double center : {14.23e6, 28.43e6, 42.63e6})
+      take(add_step(*shack, purity, std::to_string(center / 1e6) + " MHz"), center);
+    refresh_headline(*shack, purity);
+  }
+  void take(Id step, double center, double attenuation_db = 0.0) {
+    const auto open = place_recording(center, invented_lines(), attenuation_db);
+    const StoredCapture kept = store_capture(shack->captures_folder(), open);
+    Attachment attachment;
+    attachment.hookup_version_id = latest_version(*shack, hookup).id;
+    if (attenuation_db > 0.0) attachment.added = AddedAttenuation{attenuation_db, "10 dB"};
+    const Id attached = attach_capture(*shack, step, kept, attachment);
+    PurityReadingSettings how;
+    how.carrier_hz = 14.2e6;
+    how.center_hz = center;
+    save_result(*shack, attached, "purity",
+                to_json(read_purity(capture_opener(capture_path(*shack, kept.hash)), how)));
+  }
+};
+
+const PurityLine* line_at(const PurityTest& t, double hz) {
+  for (const PurityLine& l : t.analysis->lines) {
+    if (std::abs(l.frequency_hz - hz) < 50.0) return &l;
+  }
+  return nullptr;
+}
+
+SpreadSettings speech_settings() {
+  SpreadSettings s;
+  s.stimulus = SpreadStimulus::speech_noise;
+  return s;
+}
+
+CaptureOpener noise_recording(double low_hz, double high_hz, bool notched, std::uint64_t seed) {
+  constexpr double kRate = 24000.0;
+  std::mt19937_64 random(seed);
+  std::normal_distribution<double> gauss(0.0, 1.0);
+  std::vector<std::complex<float>> x(1U << 17U);
+  // Many sinusoids of drawn phase are noise with exact edges.
+  constexpr int kTones = 600;
+  for (int k = 0; k < kTones; ++k) {
+    const double hz = low_hz + (high_hz - low_hz) * (k + 0.5) / kTones;
+    if (notched && hz > 1250.0 && hz < 1750.0) continue;
+    const double phase = 6.28318530718 * std::uniform_real_distribution<double>(0, 1)(random);
+    const std::complex<double> step = std::polar(1.0, 6.28318530718 * hz / kRate);
+    std::complex<double> v = std::polar(0.01, phase);
+    for (auto& sample : x) {
+      sample += std::complex<float>(v);
+      v *= step;
+    }
+  }
+  for (auto& sample : x)
+    sample += std::complex<float>(static_cast<float>(1e-4 * gauss(random)),
+                                  static_cast<float>(1e-4 * gauss(random)));
+  return memory_capture(std::move(x), kRate);
+}
+
+}  // namespace
+
+class OtherTestsTest : public QObject {
+  Q_OBJECT
+ private slots:
+  void recordings_of_several_places_are_one_answer_at_the_device() {
+    PurityShack made;
+    const PurityTest t = load_purity_test(*made.shack, made.purity);
+    QVERIFY2(t.analysis.has_value(), t.obstacle.c_str());
+    // -10 dBFS of +10 dBm full scale behind 40 dB: +40 dBm.
+    QVERIFY(t.analysis->is_absolute);
+    QVERIFY(std::abs(*t.analysis->carrier_dbm - 40.0) < 0.05);
+    QVERIFY(std::abs(line_at(t, 28.4e6)->level_dbc + 40.0) < 0.05);
+    QCOMPARE(line_at(t, 28.4e6)->judgement->verdict, Verdict::fail);
+    QCOMPARE(line_at(t, 42.6e6)->judgement->verdict, Verdict::pass);
+    QCOMPARE(line_at(t, 14.25e6)->kind, LineKind::spurious);
+    QVERIFY(!t.filters.empty() && lowest_enough(t.filters) != nullptr);
+    const Test headline = test(*made.shack, made.purity);
+    QCOMPARE(headline.headline->at, std::string("2nd harmonic"));
+    QCOMPARE(headline.headline_limit()->value, -50.0);
+    QCOMPARE(headline.headline->judgement.verdict, Verdict::fail);
+  }
+
+  void another_hookup_version_does_not_alter_what_was_taken() {
+    PurityShack made;
+    const double before = *load_purity_test(*made.shack, made.purity).analysis->carrier_dbm;
+    save_chain(*made.shack, made.hookup, recording_chain(50.0));
+    const PurityTest t = load_purity_test(*made.shack, made.purity);
+    QCOMPARE(*t.analysis->carrier_dbm, before);
+    QVERIFY(std::abs(line_at(t, 28.4e6)->correction_db - 40.0) < 1e-9);
+    // What is taken from now on is referred through the new one, and still fits.
+    made.take(steps(*made.shack, made.purity)[1].id, 28.43e6, 0.0);
+    const PurityTest mixed = load_purity_test(*made.shack, made.purity);
+    QVERIFY(std::abs(line_at(mixed, 28.4e6)->correction_db - 50.0) < 1e-9);
+    QVERIFY(std::abs(line_at(mixed, 28.4e6)->level_dbc + 30.0) < 0.05);
+  }
+
+  void the_attenuation_test_finds_the_instruments_own_line() {
+    PurityShack made;
+    // With 10 dB more everything falls by 10 dB: the device's. Claimed 5 dB, it looks like the
+    // instrument's.
+    made.take(steps(*made.shack, made.purity)[1].id, 28.43e6, 10.0);
+    const PurityTest t = load_purity_test(*made.shack, made.purity);
+    QVERIFY(t.is_self_tested);
+    QCOMPARE(line_at(t, 28.4e6)->kind, LineKind::harmonic);
+    PurityAnalysis analysis = *t.analysis;
+    compare_attenuation(
+        analysis, purity_source_from_json(*load_result(*made.shack, t.steps[1].self_test->id)),
+        5.0);
+    // Levels as read differ by the full scale, too; it is the fall that counts.
+    QCOMPARE(analysis.worst()->harmonic == 2, false);
+  }
+
+  void without_a_carrier_it_says_what_is_missing() {
+    PurityShack made;
+    set_step_capture_removed(*made.shack, steps(*made.shack, made.purity)[0].capture->id, true);
+    const PurityTest t = load_purity_test(*made.shack, made.purity);
+    QVERIFY(!t.analysis);
+    QVERIFY2(t.obstacle.find("14.2") != std::string::npos, t.obstacle.c_str());
+    QVERIFY(!t.advice.empty());
+    refresh_headline(*made.shack, made.purity);
+    QVERIFY(!test(*made.shack, made.purity).headline);
+  }
+
+  void settings_read_back_and_damage_is_refused() {
+    PurityTestSettings s;
+    s.carrier_hz = 14.201e6;
+    s.mask = Mask{"none", "", {}};
+    s.power_dbm = 44.8;
+    s.power_typed = "30 W";
+    s.lines = {parse_typed_line("28.4 MHz < -60 dBm")};
+    const auto json = with_purity_settings({{"other", 1}}, s);
+    QCOMPARE(json.at("other").get<int>(), 1);
+    const PurityTestSettings back = purity_settings_from_json(json);
+    QVERIFY(back.mask && back.mask->is_none());
+    QCOMPARE(back.power_typed, std::string("30 W"));
+    QCOMPARE(back.lines.size(), std::size_t{1});
+    QVERIFY(back.lines[0].is_bound && !back.lines[0].is_dbc);
+    auto damaged = json;
+    damaged["purity"]["lines"][0].erase("level");
+    QVERIFY_THROWS_EXCEPTION(InputError, purity_settings_from_json(damaged));
+    QCOMPARE(purity_center_hz(PlannedTest{}, "h2_28,4_mhz"), 28.4e6);
+    QCOMPARE(purity_center_hz(PlannedTest{}, "second"), 0.0);
+  }
+
+  void noise_and_speech_are_judged_by_what_they_are_about() {
+    MadeShack made;
+    Test t;
+    t.evaluation_id = made.evaluation_id;
+    t.characteristic = "bandwidth";
+    t.title = "Occupied bandwidth";
+    t.limit = Limit{"own", Sense::at_most, 2000.0, "Hz", hold_name(Hold::average), 1000.0};
+    t.settings = with_spread_settings(nlohmann::json::object(), speech_settings());
+    const Id wide = add_test(*made.shack, t);
+    for (const auto& [label, high] : {std::pair{"narrow", 2100.0}, {"wide", 2700.0}}) {
+      const Id step = add_step(*made.shack, wide, label);
+      const StoredCapture kept =
+          store_capture(made.shack->captures_folder(), noise_recording(300.0, high, false, 3));
+      const Id attached = attach_capture(*made.shack, step, kept);
+      save_result(*made.shack, attached, "spread",
+                  to_json(analyse_spread(capture_opener(capture_path(*made.shack, kept.hash)),
+                                         speech_settings())));
+    }
+    const auto loaded = std::get<SpreadTest>(refresh_headline(*made.shack, wide));
+    const auto narrow = spread_figure("bandwidth", *loaded.analyses[0]);
+    QVERIFY(std::abs(narrow->value - 0.99 * 1800.0) < 15.0);
+    QCOMPARE(loaded.judgements[0]->verdict, Verdict::pass);
+    QCOMPARE(loaded.judgements[1]->verdict, Verdict::fail);
+    QCOMPARE(test(*made.shack, wide).headline->at, std::string("wide"));
+
+    // Notched noise is about its notch; a step called like one of the two-tone test stands beside.
+    t.characteristic = "noise";
+    t.limit = Limit{"own", Sense::at_least, 20.0, "dB", kNoisePowerRatio, 20.0};
+    t.settings = nlohmann::json::object();
+    const Id notched = add_test(*made.shack, t);
+    const Id step = add_step(*made.shack, notched, "30 W");
+    const StoredCapture kept =
+        store_capture(made.shack->captures_folder(), noise_recording(300.0, 2700.0, true, 4));
+    const Id attached = attach_capture(*made.shack, step, kept);
+    save_result(*made.shack, attached, "spread",
+                to_json(analyse_spread(capture_opener(capture_path(*made.shack, kept.hash)), {})));
+    const SpreadTest noise = load_spread_test(*made.shack, notched);
+    QVERIFY(noise.analyses[0]->noise.has_value());
+    QCOMPARE(noise.judgements[0]->verdict, Verdict::pass);
+    QVERIFY(noise.two_tone[0].has_value());
+    QCOMPARE(noise.two_tone[0]->convention, std::string(kRePep));
+    // A limit for another figure judges nothing.
+    set_test_limit(*made.shack, notched, Limit{"x", Sense::at_most, -30.0, "dB", "re channel", 20});
+    QVERIFY(!load_spread_test(*made.shack, notched).judgements[0]);
+    auto damaged = to_json(*noise.analyses[0]);
+    damaged["average"].erase("rbw_hz");
+    QVERIFY_THROWS_EXCEPTION(InputError, spread_from_json(damaged));
+    QVERIFY(to_json(spread_from_json(to_json(*noise.analyses[0]))) == to_json(*noise.analyses[0]));
+  }
+
+  void all_kinds_travel_between_shacks() {
+    PurityShack made;
+    const auto zip = made.path() / "out.zip";
+    write_packed(pack_evaluation(*made.shack, made.evaluation_id), zip);
+    QTemporaryDir dir;
+    const auto other =
+        Shack::create(std::filesystem::path(dir.path().toStdString()) / "s", "elsewhere");
+    const Id id = add_unpacked(*other, unpack_evaluation(zip, other->captures_folder()));
+    const auto list = tests(*other, id);
+    QCOMPARE(list.size(), std::size_t{2});
+    const PurityTest t = load_purity_test(*other, list[1].id);
+    const PurityTest before = load_purity_test(*made.shack, made.purity);
+    QCOMPARE(t.analysis->lines.size(), before.analysis->lines.size());
+    QCOMPARE(line_at(t, 28.4e6)->level_dbc, line_at(before, 28.4e6)->level_dbc);
+    QCOMPARE(list[1].headline_limit()->value, -50.0);
+  }
+};
+
+QTEST_APPLESS_MAIN(OtherTestsTest)
+#include "other_tests_test.moc"
