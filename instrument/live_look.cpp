@@ -79,7 +79,7 @@ bool LiveLook::latest(LookFrame& frame) {
   return true;
 }
 
-void LiveLook::rf_off(RfGuard& guard, const std::string& why) {
+void LiveLook::switch_off(RfGuard& guard, const std::string& why) {
   const auto unconfirmed = guard.off();
   clock_.unkey(time_.now_s());
   is_keyed_ = false;
@@ -88,16 +88,22 @@ void LiveLook::rf_off(RfGuard& guard, const std::string& why) {
   if (!unconfirmed.empty())
     working_.what = fmt::format("RF may still be on: {} does not confirm that it is off. {}",
                                 unconfirmed.front(), why);
+}
+
+void LiveLook::rf_off(RfGuard& guard, const std::string& why) {
+  switch_off(guard, why);
   // What was asked for since then is newer than what made it stop.
   const std::scoped_lock lock(mutex_);
   if (wish_.asked == obeyed_) wish_.key = false;
 }
 
 /// Does what was asked for since the last update.
-void LiveLook::obey(const Wish& wish, RfGuard& guard) {
+void LiveLook::obey(const Wish& wish, bool is_key_new, RfGuard& guard) {
   spectrum_.set_averages(wish.averages);
   if (wish.clear) spectrum_.clear();
   if (generator_ == nullptr) return;
+  // Dropped, and asked for once more before that was seen here.
+  if (wish.key && is_keyed_ && is_key_new && guard.has_tripped()) switch_off(guard, "");
   if (!wish.key && is_keyed_) rf_off(guard, "");
   if (!wish.key) return;
   if (is_keyed_ && wish.generator_dbm != set_dbm_) {
@@ -209,14 +215,16 @@ void LiveLook::run(const std::stop_token& stop) {
         is_set_up = true;
       }
       Wish wish;
+      bool is_key_new = false;
       {
         const std::scoped_lock lock(mutex_);
         wish = wish_;
         wish_.clear = wish_.changed = false;
+        is_key_new = wish.asked != obeyed_;
         obeyed_ = wish.asked;
       }
       if (generator_ != nullptr) generator_->set_stop(stop);
-      if (wish.changed) obey(wish, guard);
+      if (wish.changed) obey(wish, is_key_new, guard);
       take(stop);
       if (is_keyed_) {
         guard.feed();

@@ -79,9 +79,11 @@ class LiveLook {
     bool changed = true;
     unsigned asked = 0;  ///< counts what was said about the key
   };
-  void obey(const Wish& wish, RfGuard& guard);
+  void obey(const Wish& wish, bool is_key_new, RfGuard& guard);
   void take(const std::stop_token& stop);
+  /// Forgets the wish to be keyed, unless something newer is wished.
   void rf_off(RfGuard& guard, const std::string& why);
+  void switch_off(RfGuard& guard, const std::string& why);
   void publish();
   void pace() const;
 

@@ -204,6 +204,7 @@ void TwoToneSheet::lay_out_controls() {
   controls_->setContentsMargins(total < 1200 ? 8 : 19, 2, total < 1200 ? 6 : 19, 14);
   for (QWidget* w : {static_cast<QWidget*>(driving_), static_cast<QWidget*>(ceiling_)})
     w->setVisible(is_ladder());
+  driving_->show_label(total >= 1200);
   which_table_->setVisible(!is_ladder());
   more_->setVisible(!is_ladder() && total >= 1200);
   // Their values matter more than the name of what is driven.

@@ -32,6 +32,12 @@ void Chip::set_value(const QString& value) {
   update();
 }
 
+void Chip::show_label(bool shown) {
+  shows_label_ = shown;
+  updateGeometry();
+  update();
+}
+
 void Chip::open_menu() {
   setDown(true);
   menu_->exec(mapToGlobal(QPoint(0, height() + 4)));
@@ -39,26 +45,28 @@ void Chip::open_menu() {
 }
 
 QSize Chip::sizeHint() const {
-  const double label = label_.isEmpty() ? 0.0 : advance(Type::label, label_) + 6.0;
-  const Type type = label_.isEmpty() ? Type::control_chosen : Type::control;
+  const bool has_label = shows_label_ && !label_.isEmpty();
+  const double label = !has_label ? 0.0 : advance(Type::label, label_) + 6.0;
+  const Type type = !has_label ? Type::control_chosen : Type::control;
   return {static_cast<int>(std::ceil(10 + label + advance(type, value_) + 26)), 26};
 }
 
 void Chip::paintEvent(QPaintEvent*) {
   QPainter p(this);
+  const bool has_label = shows_label_ && !label_.isEmpty();
   p.setRenderHint(QPainter::Antialiasing);
   const Theme& t = theme_of(this);
   p.setPen(isDown() ? t.water : underMouse() ? t.hairStrong : t.hair);
   p.setBrush(t.sheet);
   p.drawRoundedRect(QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5), 6, 6);
   double x = 10;
-  if (!label_.isEmpty()) {
+  if (has_label) {
     p.setFont(type_font(Type::label));
     p.setPen(t.mute);
     p.drawText(QRectF(x, 0, width(), height()), Qt::AlignVCenter, label_);
     x += advance(Type::label, label_) + 6;
   }
-  p.setFont(type_font(label_.isEmpty() ? Type::control_chosen : Type::control));
+  p.setFont(type_font(!has_label ? Type::control_chosen : Type::control));
   p.setPen(isEnabled() ? t.ink : t.mute);
   draw_elided(p, QRectF(x, 0, width() - x - 22, height()), Qt::AlignVCenter, value_);
   p.setPen(QPen(t.slate, 1.4, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));

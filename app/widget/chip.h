@@ -12,6 +12,8 @@ class Chip : public PaintedButton {
  public:
   explicit Chip(const QString& label, QWidget* parent = nullptr);
   void set_value(const QString& value);
+  /// Where there is little room the value stands alone.
+  void show_label(bool shown);
   QString value() const { return value_; }
   QMenu* menu() { return menu_; }
   QSize sizeHint() const override;
@@ -24,6 +26,7 @@ class Chip : public PaintedButton {
   void open_menu();
   QString label_;
   QString value_;
+  bool shows_label_ = true;
   QMenu* menu_;
 };
 
