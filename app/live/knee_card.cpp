@@ -128,7 +128,12 @@ void KneeCard::paintEvent(QPaintEvent* event) {
     p.drawLine(pair, pair - QPointF(0, 26));
     p.setFont(type_font(Type::label));
     p.setPen(t.slate);
-    p.drawText(QPointF(pair.x() + 5, area.bottom() - 12), tr("each of two tones"));
+    const QString words = tr("each of two tones");
+    const double w = QFontMetricsF(p.font()).horizontalAdvance(words);
+    const bool has_room = pair.x() + 5 + w < knee.x() - 4;
+    p.drawText(QPointF(has_room ? pair.x() + 5 : std::max(area.left(), pair.x() - 6 - w),
+                       area.bottom() - 12),
+               words);
   }
   p.setFont(type_font(Type::body));
   p.setPen(t.ink);

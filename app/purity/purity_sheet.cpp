@@ -38,8 +38,7 @@ PuritySheet::PuritySheet(const SheetContext& with, QWidget* parent)
       filter_(new FilterCard),
       mask_(new Chip(tr("Mask"))),
       carrier_(new Chip(tr("Carrier"))),
-      evidence_(new Chip(tr("From"))),
-      bench_(with.bench) {
+      evidence_(new Chip(tr("From"))) {
   build();
   connect_all();
 }
@@ -118,7 +117,7 @@ bool PuritySheet::is_taken() const {
 bool PuritySheet::can_plan() const {
   const PurityTest* t = session_.purity();
   return t != nullptr && t->steps.empty() && t->settings.lines.empty() && t->hookup &&
-         t->test.drive && bench_.answers(Role::generator) && bench_.answers(Role::sampler);
+         t->test.drive && bench_->answers(Role::generator) && bench_->answers(Role::sampler);
 }
 
 QString PuritySheet::add_words() const {

@@ -69,7 +69,6 @@ class PuritySheet : public Sheet {
   Chip* evidence_;
   TextCard* mask_card_ = nullptr;
   TextCard* lines_card_ = nullptr;
-  LiveBench& bench_;
   int line_ = -1;
   Id shown_test_ = 0;
 };

@@ -30,6 +30,7 @@ Sheet::Sheet(const SheetContext& with, QWidget* parent)
       session_(with.session),
       queue_(&with.queue),
       live_(&with.live),
+      bench_(&with.bench),
       head_(new SheetTitle({}, tr("Sign off this test"))),
       strip_(new HookupStrip),
       right_(new QWidget),
@@ -110,6 +111,10 @@ void Sheet::refresh_head() {
   } else if (live_->is_running()) {
     action = tr("Taking %1 of %2").arg(live_->taken() + 1).arg(live_->count());
     consequence = tr("Esc takes RF away at once");
+    is_possible = false;
+  } else if (bench_->is_in_use()) {
+    action = tr("Looking");
+    consequence = tr("Stop looking to take anything");
     is_possible = false;
   } else if (may_take_live()) {
     const auto due = live_->due();

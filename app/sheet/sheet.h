@@ -104,6 +104,7 @@ class Sheet : public QWidget {
   Session& session_;
   ImportQueue* queue_;
   LiveLadder* live_;
+  LiveBench* bench_;
   SheetTitle* head_;
   HookupStrip* strip_;
   QWidget* right_;

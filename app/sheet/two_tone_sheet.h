@@ -111,7 +111,6 @@ class TwoToneSheet : public Sheet {
   Chip* more_ = nullptr;
   Segmented* view_ = nullptr;
   QStackedWidget* plots_ = nullptr;
-  LiveBench& bench_;
   LookView* look_ = nullptr;
   KneeCard* knee_ = nullptr;
   LadderPlot* ladder_plot_ = nullptr;

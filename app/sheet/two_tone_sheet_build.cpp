@@ -16,8 +16,7 @@
 
 namespace heron {
 
-TwoToneSheet::TwoToneSheet(const SheetContext& with, QWidget* parent)
-    : Sheet(with, parent), bench_(with.bench) {
+TwoToneSheet::TwoToneSheet(const SheetContext& with, QWidget* parent) : Sheet(with, parent) {
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(0, 8, 8, 8);
   row->setSpacing(8);
@@ -44,7 +43,7 @@ QWidget* TwoToneSheet::build_sheet() {
   plots_ = new QStackedWidget;
   plots_->addWidget(plot_);
   plots_->addWidget(ladder_plot_);
-  look_ = new LookView(session_, bench_);
+  look_ = new LookView(session_, *bench_);
   plots_->addWidget(look_);
   plot_box->addWidget(plots_);
   column->addLayout(plot_box, 1);
@@ -122,6 +121,7 @@ void TwoToneSheet::connect_all() {
   connect(which_table_, &Segmented::chosen, tables_, &QStackedWidget::setCurrentIndex);
   connect(view_, &Segmented::chosen, this, [this](int i) { show_view(static_cast<View>(i)); });
   connect(look_->run(), &LookRun::failed, this, &TwoToneSheet::failed);
+  connect(look_->run(), &LookRun::changed, this, &TwoToneSheet::refresh_head);
   connect(ladder_plot_, &LadderPlot::step_chosen, this, &TwoToneSheet::choose_step);
   connect(ladder_plot_, &LadderPlot::ceiling_moved, this, [this](double dbm) {
     set_ceiling(dbm, QStringLiteral("%1 W").arg(to_watt(Dbm{dbm}).value, 0, 'f', 1));

@@ -11,12 +11,12 @@
 #include "app/session/background_job.h"
 #include "app/session/session.h"
 #include "app/sheet/two_tone_sheet.h"
-#include "app/spread/spread_sheet.h"
 #include "app/shell/command_box.h"
 #include "app/shell/course_rail.h"
 #include "app/shell/header_bar.h"
 #include "app/shell/message_bar.h"
 #include "app/shell/shack_view.h"
+#include "app/spread/spread_sheet.h"
 #include "app/widget/level_desk.h"
 #include "core/signal/stimulus.h"
 
