@@ -13,7 +13,7 @@
 namespace heron::sim {
 namespace {
 
-constexpr int kLateMs = 1500;
+constexpr int kLateMs = 4000;
 constexpr std::size_t kMostHeard = 10000;
 
 }  // namespace

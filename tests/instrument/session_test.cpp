@@ -124,7 +124,7 @@ class SessionTest : public QObject {
     QCOMPARE(int(*said), means);
     // The late reply to the first question must not answer the second.
     QVERIFY(meter->ask_number(Role::supply, "read_current") < 1.0);
-    QTest::qWait(static_cast<Fault>(fault) == Fault::late ? 1800 : 0);
+    QTest::qWait(static_cast<Fault>(fault) == Fault::late ? 4300 : 0);
     QVERIFY(meter->ask_number(Role::supply, "read_current") < 1.0);
     QVERIFY(std::abs(meter->ask_number(Role::supply, "read_voltage") - 13.8) < 0.01);
   }
