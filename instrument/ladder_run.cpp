@@ -103,8 +103,8 @@ void LadderRun::stay_alive(RfGuard& guard, const std::stop_token& stop) {
 }
 
 void LadderRun::listen_to(const std::stop_token& stop) {
-  for (ScpiSession* s :
-       {with_.generator, with_.sampler, with_.power_meter, with_.supply, with_.thermometer}) {
+  for (ScpiSession* s : {with_.generator, with_.sampler, with_.power_meter, with_.supply,
+                         with_.thermometer, with_.analyser}) {
     if (s != nullptr) s->set_stop(stop);
   }
 }
@@ -249,6 +249,73 @@ void LadderRun::read_others(TakenStep& taken) {
   }
 }
 
+void LadderRun::take_samples(const RunStep& step, std::size_t index, TakenStep& taken,
+                             RfGuard& guard) {
+  ScpiSession& sampler = *with_.sampler;
+  const double center_hz = step.center_hz.value_or(plan_.center_hz);
+  if (step.center_hz) {
+    // The level was found at the carrier.
+    sampler.tell(Role::sampler, "set_center", {{"hz", center_hz}});
+    sampler.settle();
+  }
+  const double length_s = static_cast<double>(plan_.frames) / plan_.rate_hz;
+  show(RunState::Kind::taking, index, length_s);
+  sampler.tell(Role::sampler, "set_frames", {{"frames", static_cast<double>(plan_.frames)}});
+  guard.feed();
+  sampler.ask_samples(Role::sampler, "read", block_, samples_, length_s / time_.factor());
+  if (samples_.size() != 2 * plan_.frames)
+    throw InstrumentError(
+        InstrumentFault::garbled, sampler.name(), "",
+        fmt::format("{} samples came, {} were asked for", samples_.size() / 2, plan_.frames),
+        "Compare its profile, then go on");
+  taken.samples.resize(plan_.frames);
+  for (std::size_t i = 0; i < plan_.frames; ++i)
+    taken.samples[i] = {samples_[2 * i], samples_[2 * i + 1]};
+  taken.info.name = "taken from " + sampler.name();
+  taken.info.format = "I and Q from " + sampler.name();
+  taken.info.sample_rate_hz = plan_.rate_hz;
+  taken.info.frames = static_cast<std::int64_t>(plan_.frames);
+  taken.info.is_complex = true;
+  taken.info.is_float = true;
+  taken.info.bits = 32;
+  taken.info.center_hz = center_hz;
+}
+
+void LadderRun::take_sweep(const RunStep& step, std::size_t index, TakenStep& taken,
+                           RfGuard& guard) {
+  if (with_.analyser == nullptr)
+    throw refused(step.setting, "no spectrum analyser answers", "Connect one on the bench");
+  ScpiSession& analyser = *with_.analyser;
+  const RunSweep& sweep = *step.sweep;
+  show(RunState::Kind::taking, index);
+  analyser.tell(Role::spectrum_analyser, "set_center", {{"hz", (sweep.from_hz + sweep.to_hz) / 2}});
+  analyser.tell(Role::spectrum_analyser, "set_span", {{"hz", sweep.to_hz - sweep.from_hz}});
+  analyser.tell(Role::spectrum_analyser, "set_rbw", {{"hz", sweep.rbw_hz}});
+  analyser.tell(Role::spectrum_analyser, "set_points",
+                {{"points", static_cast<double>(sweep.points)}});
+  analyser.settle();
+  guard.feed();
+  const std::vector<double> levels = analyser.ask_numbers(Role::spectrum_analyser, "read");
+  if (levels.size() != sweep.points)
+    throw InstrumentError(
+        InstrumentFault::garbled, analyser.name(), "",
+        fmt::format("{} points came, {} were asked for", levels.size(), sweep.points),
+        "Compare its profile, then go on");
+  if (analyser.can(Role::spectrum_analyser, "is_over_range") &&
+      analyser.ask_yes_or_no(Role::spectrum_analyser, "is_over_range"))
+    throw InstrumentError(InstrumentFault::over_range, analyser.name(), "",
+                          "its input is overloaded", "Add attenuation before it, then go on");
+  SpectrumTrace trace;
+  trace.name = "taken from " + analyser.name();
+  trace.rbw_hz = sweep.rbw_hz;
+  trace.level_dbm = levels;
+  const double spacing = (sweep.to_hz - sweep.from_hz) / static_cast<double>(sweep.points - 1);
+  for (std::size_t i = 0; i < sweep.points; ++i)
+    trace.frequency_hz.push_back(sweep.from_hz + static_cast<double>(i) * spacing);
+  taken.trace = std::move(trace);
+  taken.info.name = "taken from " + analyser.name();
+}
+
 void LadderRun::take(std::size_t index, RfGuard& guard, const std::stop_token& stop) {
   const RunStep step = plan_.steps[index];
   ScpiSession& sampler = *with_.sampler;
@@ -285,41 +352,18 @@ void LadderRun::take(std::size_t index, RfGuard& guard, const std::stop_token& s
   taken.index = index;
   taken.pep_dbm = step.output_pep_dbm ? find_level(step, index, guard, stop)
                                       : settled_pep_dbm(index, guard, stop);
-  const double center_hz = step.center_hz.value_or(plan_.center_hz);
-  if (step.center_hz) {
-    // The level was found at the carrier.
-    sampler.tell(Role::sampler, "set_center", {{"hz", center_hz}});
-    sampler.settle();
-  }
-  const double length_s = static_cast<double>(plan_.frames) / plan_.rate_hz;
-  show(RunState::Kind::taking, index, length_s);
-  sampler.tell(Role::sampler, "set_frames", {{"frames", static_cast<double>(plan_.frames)}});
-  guard.feed();
-  sampler.ask_samples(Role::sampler, "read", block_, samples_, length_s / time_.factor());
+  if (step.sweep)
+    take_sweep(step, index, taken, guard);
+  else
+    take_samples(step, index, taken, guard);
   read_others(taken);
   stay_alive(guard, stop);
   const bool is_off = guard.off().empty();
   is_rf_on_ = !is_off;
   clock_.unkey(time_.now_s());
 
-  if (samples_.size() != 2 * plan_.frames)
-    throw InstrumentError(
-        InstrumentFault::garbled, sampler.name(), "",
-        fmt::format("{} samples came, {} were asked for", samples_.size() / 2, plan_.frames),
-        "Compare its profile, then go on");
   taken.generator_dbm = generator_dbm_;
   taken.full_scale_dbm = full_scale_dbm_;
-  taken.samples.resize(plan_.frames);
-  for (std::size_t i = 0; i < plan_.frames; ++i)
-    taken.samples[i] = {samples_[2 * i], samples_[2 * i + 1]};
-  taken.info.name = "taken from " + sampler.name();
-  taken.info.format = "I and Q from " + sampler.name();
-  taken.info.sample_rate_hz = plan_.rate_hz;
-  taken.info.frames = static_cast<std::int64_t>(plan_.frames);
-  taken.info.is_complex = true;
-  taken.info.is_float = true;
-  taken.info.bits = 32;
-  taken.info.center_hz = center_hz;
   events_.taken(std::move(taken));
   {
     const std::scoped_lock lock(mutex_);

@@ -15,6 +15,7 @@
 #include "core/chain/key_down_clock.h"
 #include "core/method/reference_level.h"
 #include "core/signal/capture.h"
+#include "core/signal/trace_csv.h"
 #include "instrument/bench_time.h"
 #include "instrument/rf_guard.h"
 #include "instrument/scpi_session.h"
@@ -22,11 +23,20 @@
 
 namespace heron {
 
+/// A sweep of a spectrum analyser instead of samples.
+struct RunSweep {
+  double from_hz = 0.0;
+  double to_hz = 0.0;
+  double rbw_hz = 10e3;
+  std::size_t points = 10001;
+};
+
 /// One step of an automatic ladder.
 struct RunStep {
   std::string setting;                   ///< as the ladder calls it: "10 W"
   std::optional<double> generator_dbm;   ///< set this level; or
   std::optional<double> output_pep_dbm;  ///< search the level that gives this at the device
+  std::optional<RunSweep> sweep;         ///< taken with the analyser
   std::optional<double> center_hz;       ///< sampled here instead of round the carrier
 };
 
@@ -49,6 +59,7 @@ struct TakenStep {
   std::size_t index = 0;
   std::vector<std::complex<float>> samples;
   CaptureInfo info;
+  std::optional<SpectrumTrace> trace;  ///< of a sweep; then there are no samples
   double generator_dbm = 0.0;
   double pep_dbm = 0.0;  ///< at the device, from the level check
   double full_scale_dbm = 0.0;
@@ -81,6 +92,7 @@ struct RunInstruments {
   ScpiSession* power_meter = nullptr;
   ScpiSession* supply = nullptr;
   ScpiSession* thermometer = nullptr;
+  ScpiSession* analyser = nullptr;
 };
 
 /// Takes the steps of a ladder one after the other. RF is on only while a step settles and is
@@ -114,6 +126,8 @@ class LadderRun {
                     const std::stop_token& stop);
   std::size_t check_frames() const;
   double settled_pep_dbm(std::size_t index, RfGuard& guard, const std::stop_token& stop);
+  void take_samples(const RunStep& step, std::size_t index, TakenStep& taken, RfGuard& guard);
+  void take_sweep(const RunStep& step, std::size_t index, TakenStep& taken, RfGuard& guard);
   void read_others(TakenStep& taken);
   void leave(std::size_t step);  ///< mutex held
   double first_level_dbm(const RunStep& step) const;

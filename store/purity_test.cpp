@@ -20,6 +20,8 @@ namespace {
 using nlohmann::json;
 
 constexpr double kUsualCarrierHz = 14.2e6;
+constexpr double kLeastToneHz = 100.0;
+constexpr double kMostToneHz = 5000.0;
 
 std::optional<PuritySource> stored_source(const Shack& shack, const StepCapture& capture) {
   const auto record = load_result(shack, capture.id);
@@ -49,6 +51,12 @@ void assess(PurityTest& t, const std::vector<std::pair<PuritySource, double>>& s
     how.mask = t.mask;
     how.power_dbm = t.settings.power_dbm;
     if (t.hookup) how.chain = t.hookup->chain;
+    if (t.test.drive) {
+      // One tone through a single-sideband transmitter stands beside the dial.
+      const double aside = std::abs(t.carrier_hz - t.test.drive->frequency_hz);
+      if (aside >= kLeastToneHz && aside <= kMostToneHz)
+        how.suppressed_carrier_hz = t.test.drive->frequency_hz;
+    }
     t.analysis = assess_purity(all, how);
   } catch (const InputError& error) {
     t.obstacle = error.what_happened();
@@ -103,11 +111,34 @@ json with_purity_settings(json settings, const PurityTestSettings& purity) {
   return settings;
 }
 
+std::string sweep_name(double from_hz, double to_hz) {
+  return "Analyser " + frequency_text(from_hz) + " to " + frequency_text(to_hz);
+}
+
+std::optional<std::pair<double, double>> sweep_range_hz(const std::string& label) {
+  constexpr std::size_t kLongest = 100;
+  if (label.size() > kLongest) return std::nullopt;
+  static const std::regex named(
+      "^analyser\\s+([0-9.,]+\\s*[kmg]?hz)\\s+to\\s+([0-9.,]+\\s*[kmg]?hz)$", std::regex::icase);
+  std::smatch found;
+  if (!std::regex_match(label, found, named)) return std::nullopt;
+  try {
+    const double from = parse_quantity(found[1].str(), Quantity::frequency).value;
+    const double to = parse_quantity(found[2].str(), Quantity::frequency).value;
+    if (to > from) return std::pair{from, to};
+  } catch (const InputError&) {
+    // Numbers that are none: a name like any other.
+  }
+  return std::nullopt;
+}
+
 double purity_center_hz(const PlannedTest& t, const std::string& label) {
   // Files are called things like "reedling 28.4MHz" or "h2_28.4_mhz".
   static const std::regex named("([0-9]+(?:[.,][0-9]+)?)[ _-]*([kmg]hz)", std::regex::icase);
+  constexpr std::size_t kLongestName = 200;
+  const std::string name = label.substr(0, kLongestName);
   std::smatch found;
-  if (std::regex_search(label, found, named)) {
+  if (std::regex_search(name, found, named)) {
     try {
       return parse_quantity(found[1].str() + " " + found[2].str(), Quantity::frequency).value;
     } catch (const InputError&) {

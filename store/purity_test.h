@@ -41,6 +41,10 @@ PurityTest load_purity_test(const Shack& shack, Id test);
 /// What the rail and the shack show of it; nullopt = nothing taken.
 std::optional<Headline> headline_of(const PurityTest& test);
 
+/// What a step called "Analyser 1 MHz to 120 MHz" covers with a sweep; nullopt of any other name.
+std::optional<std::pair<double, double>> sweep_range_hz(const std::string& label);
+std::string sweep_name(double from_hz, double to_hz);
+
 /// Radio frequency at 0 Hz of a recording that does not say so itself: the frequency that the step
 /// is named after, else the planned one, else 0.
 double purity_center_hz(const PlannedTest& test, const std::string& label);

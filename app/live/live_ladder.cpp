@@ -23,6 +23,7 @@ struct LiveLadder::Conversation {
   std::unique_ptr<ScpiSession> power_meter;
   std::unique_ptr<ScpiSession> supply;
   std::unique_ptr<ScpiSession> thermometer;
+  std::unique_ptr<ScpiSession> analyser;
 };
 
 LiveLadder::LiveLadder(Session& session, LiveBench& bench, ImportQueue& queue, QObject* parent)
@@ -128,6 +129,7 @@ void LiveLadder::begin(const RunPlan& plan, std::function<void(TakenStep&&)> tak
   with->power_meter = bench_.open(Role::power_meter);
   with->supply = bench_.open(Role::supply);
   with->thermometer = bench_.open(Role::thermometer);
+  with->analyser = bench_.open(Role::spectrum_analyser);
   RunEvents events;
   events.state = [this](const RunState& s) {
     QMetaObject::invokeMethod(this, [this, s] { see(s); }, Qt::QueuedConnection);
@@ -136,7 +138,7 @@ void LiveLadder::begin(const RunPlan& plan, std::function<void(TakenStep&&)> tak
   run_ = std::make_shared<LadderRun>(
       plan,
       RunInstruments{with->generator.get(), with->sampler.get(), with->power_meter.get(),
-                     with->supply.get(), with->thermometer.get()},
+                     with->supply.get(), with->thermometer.get(), with->analyser.get()},
       events, BenchTime(bench_.time_factor()));
   install_last_words();
   bench_.set_in_use(true);
@@ -170,6 +172,11 @@ void LiveLadder::keep(const std::shared_ptr<TakenStep>& taken) {
   ++taken_;
   taken->info.recorded_at = utc_now();
   taken->info.cautions = taken->cautions;
+  if (taken->trace) {
+    queue_.add_taken(test_, steps_[taken->index], std::move(*taken->trace));
+    emit changed();
+    return;
+  }
   queue_.add_taken(test_, steps_[taken->index], std::move(taken->samples), taken->info,
                    taken->full_scale_dbm);
   emit changed();

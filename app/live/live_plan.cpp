@@ -19,6 +19,8 @@ constexpr std::size_t kWideFrames = 1U << 18U;
 constexpr double kAsideHz = 31e3;
 constexpr double kMostDriveDbm = -15.0;
 constexpr double kOverPlanDb = 0.5;
+constexpr double kSweepRbwHz = 3e3;
+constexpr std::size_t kSweepPoints = 20001;
 constexpr std::size_t kShortFrames = 9600;
 constexpr double kFirstDriveDbm = -42.0;
 /// Nobody knows yet where full output lies; the hook-up has to stand what is allowed.
@@ -82,7 +84,14 @@ void fill(const PurityTest& t, const std::vector<int>& due, LivePlan& plan) {
     RunStep one;
     one.setting = step.label;
     one.output_pep_dbm = t.test.drive->pep_dbm;
-    one.center_hz = purity_center_hz(t, step.label) + kAsideHz;
+    if (const auto range = sweep_range_hz(step.label)) {
+      one.sweep = RunSweep{range->first, range->second, kSweepRbwHz, kSweepPoints};
+      // Two points in each resolution bandwidth, whatever the span.
+      one.sweep->rbw_hz = std::max(
+          kSweepRbwHz, 2.0 * (range->second - range->first) / static_cast<double>(kSweepPoints));
+    } else {
+      one.center_hz = purity_center_hz(t, step.label) + kAsideHz;
+    }
     plan.run.steps.push_back(one);
   }
 }

@@ -21,6 +21,10 @@ QString line_name(const PurityLine& line) {
       return QObject::tr("not a harmonic");
     case LineKind::instrument:
       return QObject::tr("the instrument\u2019s");
+    case LineKind::suppressed_carrier:
+      return QObject::tr("the dial\u2019s carrier");
+    case LineKind::opposite_sideband:
+      return QObject::tr("other sideband");
   }
   return {};
 }

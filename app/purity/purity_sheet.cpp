@@ -156,6 +156,27 @@ void PuritySheet::plan_harmonics() {
       });
 }
 
+void PuritySheet::take_sweep() {
+  const PurityTest* t = session_.purity();
+  if (t == nullptr || !t->test.drive) return;
+  const double dial = t->test.drive->frequency_hz;
+  const std::string name = sweep_name(std::max(1e5, std::floor(dial / 10.0 / 1e5) * 1e5),
+                                      dial * (kPlannedHarmonics + 0.5));
+  const auto same = std::find_if(t->steps.begin(), t->steps.end(),
+                                 [&](const Step& s) { return s.label == name; });
+  auto step = static_cast<int>(same - t->steps.begin());
+  if (same == t->steps.end()) {
+    if (t->settings.carrier_hz == 0.0) {
+      PurityTestSettings settings = t->settings;
+      settings.carrier_hz = dial + kToneHz;
+      change(tr("carrier"), settings);
+    }
+    if (session_.add_step(qt_text(name)) == 0) return;
+    step = static_cast<int>(session_.purity()->steps.size()) - 1;
+  }
+  live_->start(step);
+}
+
 void PuritySheet::refresh() {
   const PurityTest* t = session_.purity();
   refresh_head();

@@ -27,6 +27,8 @@ class PuritySheet : public Sheet {
   void ask_power();
   /// Steps for the carrier and its harmonics, where there are none yet.
   void plan_harmonics();
+  /// One more step, taken by the analyser in one sweep over carrier and harmonics.
+  void take_sweep();
 
   PurityPlot* plot() { return plot_; }
   FigureTable* table() { return table_; }
@@ -57,6 +59,7 @@ class PuritySheet : public Sheet {
   void save_mask();
   void change(const QString& what, const PurityTestSettings& settings);
   void ask_self_test(std::size_t step);
+  void ask_sweep();
   bool can_plan() const;
   void show_line_budget(int index);
 

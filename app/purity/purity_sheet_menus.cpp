@@ -1,14 +1,17 @@
 // What the purity sheet asks and offers; the rest of it is in purity_sheet.cpp.
 #include <QFile>
 #include <QFileDialog>
+#include <limits>
 #include <nlohmann/json.hpp>
 
+#include "app/live/live_bench.h"
 #include "app/live/live_ladder.h"
 #include "app/purity/purity_sheet.h"
 #include "app/theme/qt_text.h"
 #include "app/widget/ask.h"
 #include "app/widget/text_card.h"
 #include "core/judge/mask_text.h"
+#include "core/method/ladder_advice.h"
 #include "core/quantity/format.h"
 #include "core/read_text.h"
 
@@ -103,6 +106,10 @@ void PuritySheet::fill_evidence_menu(const PurityTest& t) {
   menu->addAction(tr("Type lines\u2026"), this, &PuritySheet::type_lines);
   menu->addAction(tr("Plan the carrier and harmonics 2 to 7"), this, &PuritySheet::plan_harmonics)
       ->setEnabled(t.test.drive.has_value() && t.steps.empty());
+  menu->addAction(tr("A sweep from the analyser"), this, &PuritySheet::ask_sweep)
+      ->setEnabled(!live_->is_running() && t.test.drive.has_value() &&
+                   bench_->answers(Role::spectrum_analyser) &&
+                   live_->obstacle(std::numeric_limits<int>::max()).what.isEmpty());
   if (!t.steps.empty()) menu->addSeparator();
   for (std::size_t i = 0; i < t.steps.size(); ++i) {
     const bool has = t.steps[i].capture.has_value();
@@ -131,6 +138,19 @@ void PuritySheet::fill_evidence_menu(const PurityTest& t) {
     of->addAction(tr("Remove it"), this, [this, i] { session_.remove_step(i); });
   }
   add_record_actions(menu);
+}
+
+void PuritySheet::ask_sweep() {
+  const PurityTest* t = session_.purity();
+  if (t == nullptr || !t->hookup || !t->test.drive) return;
+  AskDialog dialog(tr("A sweep from the analyser"),
+                   tr("Keys one tone at %1 into %2 while the analyser sweeps over carrier and "
+                      "harmonics. Hot parts and open connectors burn: local codes and your licence "
+                      "come first. Esc takes RF away at once.")
+                       .arg(qt_text(watts_text(t->test.drive->pep_dbm)),
+                            qt_text(t->hookup->chain.parts.front().name)),
+                   {}, tr("Key it"), {}, this);
+  if (dialog.exec() == QDialog::Accepted) take_sweep();
 }
 
 void PuritySheet::edit_mask() {

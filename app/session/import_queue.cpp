@@ -25,17 +25,21 @@ bool is_trace(const std::filesystem::path& file) {
   return ending == ".csv" || ending == ".txt";
 }
 
+void keep_trace(const std::string& text, const SpectrumTrace& trace,
+                const std::filesystem::path& captures, const ImportMethod& method, Taken& taken) {
+  if (!method.of_trace)
+    throw InputError(trace.name, "", "a trace does not do for this test",
+                     "Add a recording: WAV or SigMF");
+  taken.record = method.of_trace(trace);
+  taken.stored = store_trace(captures, text, trace);
+}
+
 /// An analyser's trace: small enough to be read whole.
 void take_trace(const std::filesystem::path& file, const std::filesystem::path& captures,
                 const ImportMethod& method, Taken& taken) {
-  if (!method.of_trace)
-    throw InputError(file.filename().string(), "", "a trace does not do for this test",
-                     "Add a recording: WAV or SigMF");
   constexpr std::uintmax_t kLargestMb = 64;
   const std::string text = read_text(file, kLargestMb);
-  const SpectrumTrace trace = parse_trace(text, file.filename().string());
-  taken.record = method.of_trace(trace);
-  taken.stored = store_trace(captures, text, trace);
+  keep_trace(text, parse_trace(text, file.filename().string()), captures, method, taken);
 }
 
 /// Copies a recording into the shack and analyses it, both at once: the copy is mostly hashing on
@@ -135,18 +139,47 @@ void ImportQueue::put(const QString& path, Id step, std::optional<AddedAttenuati
   if (job_ == nullptr) start_next();
 }
 
-void ImportQueue::add_taken(Id test, Id step, std::vector<std::complex<float>> samples,
-                            CaptureInfo info, double full_scale_dbm) {
+std::optional<ImportMethod> ImportQueue::method_for(Id test, Id step,
+                                                    std::optional<double> full_scale_dbm) {
   LoadedTest other;
-  if (test != session_.test_id()) other = load_test(session_.shack(), test);
+  if (test != session_.test_id()) {
+    try {
+      other = load_test(session_.shack(), test);
+    } catch (const InputError& error) {
+      emit failed(qt_text(error.what_happened()), qt_text(error.advice));
+      return std::nullopt;
+    }
+  }
   const LoadedTest& loaded = test == session_.test_id() ? session_.loaded() : other;
+  const PlannedTest* planned = planned_of(loaded);
+  if (planned == nullptr) {
+    emit failed(tr("The test that this was taken for cannot be read; nothing was kept."),
+                tr("Open it and take the step again"));
+    return std::nullopt;
+  }
   std::string label;
-  for (const Step& s : planned_of(loaded)->steps) {
+  for (const Step& s : planned->steps) {
     if (s.id == step) label = s.label;
   }
-  Item item{info.name, {}, test, step, import_method(loaded, label, full_scale_dbm), {}};
+  return import_method(loaded, label, full_scale_dbm);
+}
+
+void ImportQueue::add_taken(Id test, Id step, std::vector<std::complex<float>> samples,
+                            CaptureInfo info, double full_scale_dbm) {
+  auto method = method_for(test, step, full_scale_dbm);
+  if (!method) return;
+  Item item{info.name, {}, test, step, std::move(*method), {}};
   const double rate = info.sample_rate_hz;
   item.samples = memory_capture(std::move(samples), rate, std::move(info));
+  waiting_.push_back(std::move(item));
+  if (job_ == nullptr) start_next();
+}
+
+void ImportQueue::add_taken(Id test, Id step, SpectrumTrace trace) {
+  auto method = method_for(test, step, std::nullopt);
+  if (!method) return;
+  Item item{trace.name, {}, test, step, std::move(*method), {}};
+  item.trace = std::move(trace);
   waiting_.push_back(std::move(item));
   if (job_ == nullptr) start_next();
 }
@@ -163,7 +196,9 @@ void ImportQueue::start_next() {
   job_ = new BackgroundJob(
       qt_text(item.file.filename().string()),
       [item, captures, taken](const Progress& progress, const std::stop_token& stop) {
-        if (!item.samples && is_trace(item.file))
+        if (item.trace)
+          keep_trace(trace_csv(*item.trace), *item.trace, captures, item.method, *taken);
+        else if (!item.samples && is_trace(item.file))
           take_trace(item.file, captures, item.method, *taken);
         else
           take(item.samples ? item.samples : capture_opener(item.file), captures, item.method,

@@ -29,6 +29,8 @@ class ImportQueue : public QObject {
   /// Samples that a live instrument has just taken for a step; full scale in dBm at its input.
   void add_taken(Id test, Id step, std::vector<std::complex<float>> samples, CaptureInfo info,
                  double full_scale_dbm);
+  /// A sweep that a live analyser has just taken for a step.
+  void add_taken(Id test, Id step, SpectrumTrace trace);
   bool is_busy() const { return job_ != nullptr; }
   void cancel();
 
@@ -47,9 +49,12 @@ class ImportQueue : public QObject {
     Id test;
     Id step;
     ImportMethod method;
-    std::optional<AddedAttenuation> added;  ///< beside the step's own
+    std::optional<AddedAttenuation> added;              ///< beside the step's own
+    std::optional<SpectrumTrace> trace = std::nullopt;  ///< at hand
   };
   bool may_add();
+  /// How what was taken for a step is analysed; says why, if it cannot be kept.
+  std::optional<ImportMethod> method_for(Id test, Id step, std::optional<double> full_scale_dbm);
   void put(const QString& path, Id step, std::optional<AddedAttenuation> added = std::nullopt);
   void start_next();
   Session& session_;

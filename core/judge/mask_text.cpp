@@ -14,6 +14,8 @@ namespace {
 constexpr const char* kForms =
     "Write it like 1 MHz to 30 MHz: -43 dBc, or 43 + 10 lg P, at most 70 dB, or -36 dBm";
 
+constexpr std::size_t kLongestLine = 200;
+
 [[noreturn]] void refuse_range(int number, const std::string& why) {
   throw InputError("mask", fmt::format("line {}", number), why, kForms);
 }
@@ -110,6 +112,7 @@ Mask parse_mask_text(std::string_view text, const std::string& name) {
     raw = raw.substr(0, raw.find('#'));
     const std::string line = normalised_typing(raw);
     if (line.empty()) continue;
+    if (line.size() > kLongestLine) refuse_range(number, "it is too long for a range");
     const std::size_t colon = line.find(':');
     if (colon == std::string::npos) refuse_range(number, "a colon is missing");
     MaskSegment s;

@@ -123,8 +123,23 @@ int harmonic_number(double frequency_hz, double carrier_hz, double resolution_hz
              : 0;
 }
 
+/// Whether a line is the suppressed carrier or what mirrors the tone in it.
+std::optional<LineKind> sideband_kind(double hz, double tone_hz, double resolution_hz,
+                                      const std::optional<double>& dial_hz) {
+  if (!dial_hz) return std::nullopt;
+  // A dial is off by its reference, some parts in a million.
+  const double within = 4.0 * resolution_hz + 5e-6 * *dial_hz;
+  if (std::abs(hz - *dial_hz) <= within) return LineKind::suppressed_carrier;
+  if (std::abs(hz - (2.0 * *dial_hz - tone_hz)) <= 2.0 * within) return LineKind::opposite_sideband;
+  return std::nullopt;
+}
+
 void judge_line(PurityLine& line, const PurityAnalysis& a) {
   line.limit_dbc = mask_limit_dbc(a.mask, {a.carrier_hz, a.carrier_dbm}, line.frequency_hz);
+  if (line.kind == LineKind::suppressed_carrier || line.kind == LineKind::opposite_sideband) {
+    line.limit_dbc.reset();
+    return;
+  }
   if (!line.limit_dbc || line.kind == LineKind::instrument) return;
   line.judgement = judge(line_figure(line), Limit{a.mask.name, Sense::at_most, *line.limit_dbc,
                                                   "dB", kReCarrier, 20.0});
@@ -136,10 +151,14 @@ void add_remarks(PurityAnalysis& a) {
                          "The mask depends on the carrier\u2019s power, which is not known: lines "
                          "are not judged by it.",
                          "Give the full scale of the recorder or the power"});
+  int harmless = 0;
   const double near = spurious_domain_hz(a.carrier_hz);
   for (const PurityLine& line : a.lines) {
     const std::string where = engineering_text(line.frequency_hz, "Hz", 6);
-    if (!line.doubt.empty() && line.kind != LineKind::instrument)
+    const bool is_harmless = line.judgement && line.judgement->verdict == Verdict::pass;
+    const bool is_doubted = !line.doubt.empty() && line.kind != LineKind::instrument;
+    harmless += is_doubted && is_harmless ? 1 : 0;
+    if (is_doubted && !is_harmless)
       a.remarks.push_back({"own_line", Severity::caution,
                            fmt::format("{}: it stands where {} would be.", where, line.doubt),
                            "Record again with another centre frequency"});
@@ -160,6 +179,13 @@ void add_remarks(PurityAnalysis& a) {
                                        where, number_text(line.floor_dbc, 1)),
                            "Take it with a smaller bandwidth, or notch the carrier"});
   }
+  if (harmless > 0)
+    a.remarks.push_back({"own_line", Severity::note,
+                         fmt::format("{} {} where the recorder\u2019s own centre or a mirror image "
+                                     "would be, and would pass even if the device made {}.",
+                                     harmless, harmless == 1 ? "line stands" : "lines stand",
+                                     harmless == 1 ? "it" : "them"),
+                         ""});
 }
 
 }  // namespace
@@ -174,6 +200,10 @@ std::string line_kind_name(LineKind kind) {
       return "spurious";
     case LineKind::instrument:
       return "instrument";
+    case LineKind::suppressed_carrier:
+      return "suppressed carrier";
+    case LineKind::opposite_sideband:
+      return "opposite sideband";
   }
   return "spurious";
 }
@@ -185,7 +215,7 @@ const PurityLine* PurityAnalysis::carrier() const {
 const PurityLine* PurityAnalysis::worst() const {
   const PurityLine* worst = nullptr;
   for (const PurityLine& line : lines) {
-    if (line.kind == LineKind::carrier || line.kind == LineKind::instrument) continue;
+    if (line.kind != LineKind::harmonic && line.kind != LineKind::spurious) continue;
     if (worst == nullptr) {
       worst = &line;
       continue;
@@ -262,6 +292,9 @@ PurityAnalysis assess_purity(const std::vector<PuritySource>& sources,
     } else {
       line.harmonic = harmonic_number(r.frequency_hz, a.carrier_hz, seen.source->resolution_hz);
       line.kind = line.harmonic > 0 ? LineKind::harmonic : LineKind::spurious;
+      if (const auto kind = sideband_kind(r.frequency_hz, a.carrier_hz, seen.source->resolution_hz,
+                                          settings.suppressed_carrier_hz))
+        line.kind = *kind;
       if (!r.is_bound)
         line.contributions =
             ratio_contributions(effective, chain_of(*seen.source), r.frequency_hz, r.u_db,

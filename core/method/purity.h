@@ -15,7 +15,16 @@ namespace heron {
 
 inline constexpr const char* kReCarrier = "re carrier";
 
-enum class LineKind { carrier, harmonic, spurious, instrument };
+/// The suppressed carrier and the other sideband of a single-sideband transmitter lie inside its
+/// necessary bandwidth: no limit for unwanted emissions beside it judges them.
+enum class LineKind {
+  carrier,
+  harmonic,
+  spurious,
+  instrument,
+  suppressed_carrier,
+  opposite_sideband
+};
 std::string line_kind_name(LineKind kind);
 
 struct PuritySettings {
@@ -23,6 +32,8 @@ struct PuritySettings {
   Mask mask;
   std::optional<double> power_dbm;  ///< of the carrier at the device, instead of the measured one
   std::optional<Chain> chain;       ///< levels are referred to the device through it
+  /// Where the dial stands, when the "carrier" is one tone beside it.
+  std::optional<double> suppressed_carrier_hz;
 };
 
 /// One line at the device.

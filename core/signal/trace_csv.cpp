@@ -115,4 +115,13 @@ SpectrumTrace parse_trace(std::string_view text, const std::string& name) {
   return trace;
 }
 
+std::string trace_csv(const SpectrumTrace& trace) {
+  std::string text = "# " + trace.name + "\n";
+  if (trace.rbw_hz) text += fmt::format("# rbw: {:g} Hz\n", *trace.rbw_hz);
+  text += "frequency_hz,level_dbm\n";
+  for (std::size_t i = 0; i < trace.frequency_hz.size(); ++i)
+    text += fmt::format("{:.3f},{:.3f}\n", trace.frequency_hz[i], trace.level_dbm[i]);
+  return text;
+}
+
 }  // namespace heron

@@ -21,5 +21,7 @@ struct SpectrumTrace {
 /// point or comma, byte order mark and CRLF. A header may name MHz or kHz. InputError with the
 /// line: no numbers, a column missing, frequencies that do not rise, fewer than eight points.
 SpectrumTrace parse_trace(std::string_view text, const std::string& name);
+/// The reverse, to the millihertz and the thousandth of a dB.
+std::string trace_csv(const SpectrumTrace& trace);
 
 }  // namespace heron

@@ -225,6 +225,30 @@ class PuritySheetTest : public QObject {
       harmonics += l.kind == LineKind::harmonic && !l.is_bound ? 1 : 0;
     QVERIFY2(harmonics >= 4, qPrintable(QString::number(harmonics)));
     QVERIFY(test.analysis->worst()->judgement.has_value());
+    // What the transmitter leaves of its carrier and of the other sideband: 49 and 46 dB by design,
+    // below full amplitude; the tone stands some 2 dB below that.
+    for (const auto& [kind, dbc] :
+         {std::pair{LineKind::suppressed_carrier, -49.0}, {LineKind::opposite_sideband, -46.0}}) {
+      const auto found = std::find_if(test.analysis->lines.begin(), test.analysis->lines.end(),
+                                      [k = kind](const PurityLine& l) { return l.kind == k; });
+      QVERIFY(found != test.analysis->lines.end());
+      QVERIFY2(std::abs(found->level_dbc - dbc) < 3.0,
+               qPrintable(QString::number(found->level_dbc)));
+      QVERIFY(!found->judgement);
+    }
+    // A sweep of the analyser sees carrier and harmonics in one go, through the same hook-up.
+    sheet.take_sweep();
+    QTRY_VERIFY_WITH_TIMEOUT(!window.live_ladder()->is_running(), 60000);
+    QTRY_VERIFY_WITH_TIMEOUT(!sheet.is_busy(), 60000);
+    QVERIFY(!window.live_bench()->simulation()->bench().is_keyed());
+    const PurityTest& swept = *window.session().purity();
+    QVERIFY(sweep_range_hz(swept.steps.back().label).has_value());
+    QVERIFY2(swept.sources.back().has_value(), qPrintable(window.messages()->text()));
+    QVERIFY(swept.sources.back()->covers(3 * 14.2e6));
+    const PurityReading* carrier = carrier_in(*swept.sources.back(), swept.carrier_hz);
+    QVERIFY(carrier != nullptr);
+    // Two instruments, each with its own error of scale.
+    QVERIFY(std::abs(carrier->level_dbm + 50.0 - to_dbm(Watt{25.0}).value) < 2.5);
   }
 };
 

@@ -97,6 +97,61 @@ class SessionTest : public QObject {
     }
   }
 
+  /// The same for tests of every other kind, whose settings hold more than a ladder's.
+  void undo_is_exact_for_every_kind_of_test_data() {
+    QTest::addColumn<QString>("kind");
+    for (const char* kind : {"purity", "noise", "bandwidth"}) QTest::newRow(kind) << kind;
+  }
+  void undo_is_exact_for_every_kind_of_test() {
+    QFETCH(QString, kind);
+    std::mt19937 random(23);
+    MadeShack made;
+    made.shack.reset();
+    Session session;
+    session.open(made.folder.path());
+    session.show_evaluation(made.evaluation_id);
+    QStringList states{state_of(session, made.evaluation_id)};
+    session.add_test(kind.toStdString(), "Another", "14.2 MHz");
+    QVERIFY(session.planned() != nullptr && session.two_tone() == nullptr);
+    states << state_of(session, made.evaluation_id);
+    for (int i = 0; i < 30; ++i) {
+      const PlannedTest& t = *session.planned();
+      const int before = session.undo_stack().count();
+      const auto pick = random() % 6;
+      if (pick == 0) session.set_note(QString("note %1").arg(i));
+      if (pick == 1) session.add_step(QString("%1 MHz").arg(i + 1));
+      if (pick == 2 && !t.steps.empty()) session.remove_step(random() % t.steps.size());
+      if (pick == 3 && !t.steps.empty())
+        session.set_step_label(random() % t.steps.size(), QString("place %1").arg(i));
+      if (pick == 4) session.set_conditions(QString("conditions %1").arg(i));
+      if (pick == 5 && session.purity() != nullptr) {
+        PurityTestSettings s = session.purity()->settings;
+        s.lines.push_back(parse_typed_line(std::to_string(20 + i) + " MHz -50"));
+        if (i % 3 == 0) s.mask = Mask{"none", "", {}};
+        session.set_settings("lines", with_purity_settings(t.test.settings, s));
+      }
+      if (pick == 5 && session.spread() != nullptr) {
+        SpreadSettings s = session.spread()->settings;
+        s.channel_hz += 100.0;
+        s.sideband = i % 2 == 0 ? Sideband::lower : Sideband::upper;
+        session.set_settings("channel", with_spread_settings(t.test.settings, s));
+      }
+      if (session.undo_stack().count() > before)
+        states << state_of(session, made.evaluation_id);
+      else
+        states.last() = state_of(session, made.evaluation_id);
+    }
+    QVERIFY(states.size() > 12);
+    for (qsizetype i = states.size() - 2; i >= 0; --i) {
+      session.undo_stack().undo();
+      QCOMPARE(state_of(session, made.evaluation_id), states[i]);
+    }
+    for (qsizetype i = 1; i < states.size(); ++i) {
+      session.undo_stack().redo();
+      QCOMPARE(state_of(session, made.evaluation_id), states[i]);
+    }
+  }
+
   void a_signed_test_refuses_what_changes_its_figures() {
     MadeShack made;
     made.shack.reset();

@@ -248,6 +248,30 @@ class PurityTest : public QObject {
     QCOMPARE(first.worst()->harmonic, 3);
   }
 
+  void what_a_single_sideband_transmitter_leaves_is_no_spurious_emission() {
+    // A tone of 1 kHz above the dial, the suppressed carrier and the other sideband, and a spur.
+    const double tone = kCarrier + 1000.0;
+    const auto source = recorded({{tone, -20.0},
+                                  {kCarrier + 2.0, -69.0},
+                                  {kCarrier - 998.0, -66.0},
+                                  {kCarrier + 61e3, -82.0}},
+                                 kCarrier + 31e3);
+    PuritySettings settings;
+    settings.carrier_hz = tone;
+    settings.mask = generic_mask(kCarrier);
+    PurityAnalysis plain = assess_purity({source}, settings);
+    QCOMPARE(at(plain, kCarrier + 2.0)->kind, LineKind::spurious);
+    QCOMPARE(plain.worst()->judgement->verdict, Verdict::pass);
+    settings.suppressed_carrier_hz = kCarrier;
+    PurityAnalysis a = assess_purity({source}, settings);
+    QCOMPARE(at(a, kCarrier + 2.0)->kind, LineKind::suppressed_carrier);
+    QCOMPARE(at(a, kCarrier - 998.0)->kind, LineKind::opposite_sideband);
+    QVERIFY(std::abs(at(a, kCarrier + 2.0)->level_dbc + 49.0) < 0.2);
+    QVERIFY(std::abs(at(a, kCarrier - 998.0)->level_dbc + 46.0) < 0.2);
+    QVERIFY(!at(a, kCarrier + 2.0)->judgement && !at(a, kCarrier - 998.0)->judgement);
+    QVERIFY(std::abs(a.worst()->frequency_hz - kCarrier - 61e3) < 50.0);
+  }
+
   void an_analysers_trace_gives_the_same_lines() {
     const std::vector<std::pair<double, double>> lines{
         {kCarrier, -12.0}, {2 * kCarrier, -58.0}, {3 * kCarrier, -71.0}, {33.3e6, -80.0}};

@@ -75,6 +75,7 @@ class PurityTextTest : public QObject {
     QTest::newRow("no limit") << "1 to 30 MHz: clean" << "not understood";
     QTest::newRow("above") << "1 to 30 MHz: 43 dBc" << "above the carrier";
     QTest::newRow("empty") << "\n# nothing\n" << "no range";
+    QTest::newRow("endless") << QString(100000, 'x') + ": -43 dBc" << "too long";
     QTest::newRow("no number") << "1 to 30 MHz: 4.3.1 dBc" << "no number";
   }
   void what_is_wrong_with_a_mask_names_its_line() {

@@ -3,6 +3,7 @@
 #include <QElapsedTimer>
 #include <QtTest>
 
+#include "core/method/noise_test.h"
 #include "core/method/two_tone.h"
 #include "core/signal/memory_capture.h"
 #include "simbench/sim_server.h"
@@ -76,6 +77,12 @@ struct Stage {
         instrument = s.instrument;
       };
       events.taken = [this](TakenStep&& step) {
+        if (append_below_dbm && step.generator_dbm + 3.0 < *append_below_dbm + 0.5) {
+          RunStep further;
+          further.setting = "further";
+          further.generator_dbm = step.generator_dbm + 3.0;
+          run.load()->append(further);
+        }
         const std::scoped_lock lock(mutex);
         taken.push_back(std::move(step));
       };
@@ -116,6 +123,7 @@ struct Stage {
   std::mutex mutex;
   std::vector<RunState> states;
   std::vector<TakenStep> taken;
+  std::optional<double> append_below_dbm;  ///< 3 dB more after each step, up to there
   RunState::Kind kind = RunState::Kind::setting;
   std::string what;
   std::string instrument;
@@ -293,6 +301,76 @@ class LadderRunTest : public QObject {
     QVERIFY(std::find(lines.begin(), lines.end(), "OUTP ON") == lines.end());
     stage.run_thread.request_stop();
     QTRY_VERIFY_WITH_TIMEOUT(stage.is_over, 10000);
+  }
+
+  void other_places_are_sampled_at_the_level_found_at_the_carrier() {
+    Stage stage;
+    stage.plan.stimulus.kind = RunStimulus::Kind::tone;
+    stage.plan.stimulus.tones_hz.first = 1000.0;
+    stage.plan.rate_hz = 250e3;
+    stage.plan.frames = 1U << 16U;
+    stage.plan.steps.clear();
+    for (const int harmonic : {1, 2, 3}) {
+      RunStep step;
+      step.setting = std::to_string(harmonic);
+      step.output_pep_dbm = 43.0;
+      step.center_hz = 14.2e6 * harmonic + 31e3;
+      stage.plan.steps.push_back(step);
+    }
+    stage.start();
+    stage.go_on_to_the_end();
+    QVERIFY(stage.is_complete);
+    QCOMPARE(stage.taken.size(), std::size_t{3});
+    std::vector<double> strongest;
+    for (const TakenStep& t : stage.taken) {
+      QCOMPARE(*t.info.center_hz, *stage.plan.steps[t.index].center_hz);
+      QVERIFY(std::abs(t.pep_dbm - 43.0) < 0.4);
+      double power = 0.0;
+      for (const auto& v : t.samples) power += std::norm(v) / static_cast<double>(t.samples.size());
+      strongest.push_back(10.0 * std::log10(power));
+    }
+    // The carrier is there, harmonics are far below it.
+    QVERIFY(strongest[0] > strongest[1] + 30.0);
+    QVERIFY(strongest[0] > strongest[2] + 30.0);
+  }
+
+  void noise_is_set_by_its_peak_and_shows_its_notch() {
+    Stage stage;
+    stage.plan.stimulus.kind = RunStimulus::Kind::notched_noise;
+    stage.plan.frames = 6 * 48000;
+    stage.plan.most_output_dbm = 48.0;
+    stage.plan.steps.erase(stage.plan.steps.begin() + 2, stage.plan.steps.end());
+    stage.start();
+    stage.go_on_to_the_end();
+    QVERIFY(stage.is_complete);
+    QCOMPARE(stage.taken.size(), std::size_t{2});
+    for (const TakenStep& t : stage.taken) {
+      QVERIFY(std::abs(t.pep_dbm - *stage.plan.steps[t.index].output_pep_dbm) < 1.6);
+      NoiseTestSettings settings;
+      settings.threads = 1;
+      const NoiseTestAnalysis a =
+          analyse_notched_noise(memory_capture(t.samples, 48000.0, t.info), settings);
+      QVERIFY(a.ratio_db && *a.ratio_db > 20.0);
+    }
+  }
+
+  void steps_are_appended_while_it_runs() {
+    Stage stage;
+    stage.plan.frames = 4800;
+    stage.plan.steps.clear();
+    RunStep first;
+    first.setting = "first";
+    first.generator_dbm = -42.0;
+    stage.plan.steps.push_back(first);
+    stage.append_below_dbm = -33.0;
+    stage.start();
+    stage.go_on_to_the_end();
+    QVERIFY(stage.is_complete);
+    QCOMPARE(stage.taken.size(), std::size_t{4});
+    for (std::size_t i = 1; i < stage.taken.size(); ++i) {
+      QCOMPARE(stage.taken[i].generator_dbm, -42.0 + 3.0 * static_cast<double>(i));
+      QVERIFY(stage.taken[i].pep_dbm > stage.taken[i - 1].pep_dbm + 2.0);
+    }
   }
 
   void a_generator_slow_to_obey_is_waited_for() {
