@@ -54,7 +54,7 @@ const PlannedTest* planned_of(const LoadedTest& loaded) {
 
 LoadedTest refresh_headline(Shack& shack, Id id) {
   return std::visit(
-      [&](auto&& t) -> LoadedTest {
+      [&](auto t) -> LoadedTest {
         if constexpr (std::is_same_v<std::decay_t<decltype(t)>, std::monostate>)
           return {};
         else

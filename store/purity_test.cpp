@@ -36,6 +36,15 @@ std::optional<PuritySource> stored_source(const Shack& shack, const StepCapture&
   return source;
 }
 
+/// nullopt where a name only looks like a frequency.
+std::optional<double> frequency_in(const std::string& text) {
+  try {
+    return parse_quantity(text, Quantity::frequency).value;
+  } catch (const InputError&) {
+    return std::nullopt;
+  }
+}
+
 void assess(PurityTest& t, const std::vector<std::pair<PuritySource, double>>& self_tests) {
   std::vector<PuritySource> all;
   for (const auto& s : t.sources) {
@@ -122,14 +131,9 @@ std::optional<std::pair<double, double>> sweep_range_hz(const std::string& label
       "^analyser\\s+([0-9.,]+\\s*[kmg]?hz)\\s+to\\s+([0-9.,]+\\s*[kmg]?hz)$", std::regex::icase);
   std::smatch found;
   if (!std::regex_match(label, found, named)) return std::nullopt;
-  try {
-    const double from = parse_quantity(found[1].str(), Quantity::frequency).value;
-    const double to = parse_quantity(found[2].str(), Quantity::frequency).value;
-    if (to > from) return std::pair{from, to};
-  } catch (const InputError&) {
-    // Numbers that are none: a name like any other.
-  }
-  return std::nullopt;
+  const auto from = frequency_in(found[1].str());
+  const auto to = frequency_in(found[2].str());
+  return from && to && *to > *from ? std::optional(std::pair{*from, *to}) : std::nullopt;
 }
 
 double purity_center_hz(const PlannedTest& t, const std::string& label) {
@@ -139,11 +143,7 @@ double purity_center_hz(const PlannedTest& t, const std::string& label) {
   const std::string name = label.substr(0, kLongestName);
   std::smatch found;
   if (std::regex_search(name, found, named)) {
-    try {
-      return parse_quantity(found[1].str() + " " + found[2].str(), Quantity::frequency).value;
-    } catch (const InputError&) {
-      // A number that is none: the planned frequency counts.
-    }
+    if (const auto hz = frequency_in(found[1].str() + " " + found[2].str())) return *hz;
   }
   return t.test.drive ? t.test.drive->frequency_hz : 0.0;
 }

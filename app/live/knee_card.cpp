@@ -42,7 +42,7 @@ void KneeCard::set_points(const std::vector<DrivePoint>& points, bool is_over) {
     try {
       found_ = find_full_output(points_);
     } catch (const InputError&) {
-      // Too few different drives so far.
+      found_.reset();  // too few different drives so far
     }
   }
   if (found_)
