@@ -103,7 +103,8 @@ void LookPlot::fill(QCPGraph* graph, const std::vector<float>& power, double to_
   const std::size_t columns = static_cast<std::size_t>(std::max(64, axisRect()->width()));
   const std::size_t per = std::max<std::size_t>(1, (last - first) / columns);
   QVector<QCPGraphData> points;
-  points.reserve(static_cast<qsizetype>((last - first) / per + 1));
+  const std::size_t count = (last - first) / per + 1;
+  points.reserve(static_cast<qsizetype>(count));
   for (std::size_t k = first; k < last; k += per) {
     float most = 0.0F;
     std::size_t at = k;

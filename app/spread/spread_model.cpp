@@ -88,8 +88,8 @@ void SpreadDelegate::paint_cell(QPainter& p, const QRectF& cell, const QModelInd
   if (index.column() == SpreadModel::kMargin) {
     if (j)
       draw_margin_line(p, cell.adjusted(14, 0, -14, 0), MarginSize::cell,
-                       {j->verdict, j->margin, j->expanded, j->bound, std::nullopt}, model->span(),
-                       t);
+                       {j->verdict, j->margin, j->expanded, j->bound, std::nullopt},
+                       model->margin_span(), t);
     return;
   }
   if (index.column() == SpreadModel::kStep) {

@@ -17,7 +17,7 @@ class SpreadModel : public QAbstractTableModel {
   const std::optional<Judgement>& judgement(int row) const {
     return judgements_[static_cast<std::size_t>(row)];
   }
-  double span() const { return span_; }
+  double margin_span() const { return span_; }
 
   int rowCount(const QModelIndex& parent = {}) const override {
     return parent.isValid() ? 0 : static_cast<int>(cells_.size());

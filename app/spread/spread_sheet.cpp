@@ -159,7 +159,7 @@ void SpreadSheet::refresh() {
   plot_->set_picture(std::move(picture));
   model_->set_test(*t, shown_hold());
   static_cast<TableHead*>(table_->horizontalHeader())
-      ->set_gauge(SpreadModel::kMargin, model_->span());
+      ->set_gauge(SpreadModel::kMargin, model_->margin_span());
   table_->choose_row(step_);
   readings_->set_test(t, step_, session_.shack().is_read_only());
   readings_->setVisible(!live_->is_running());
