@@ -44,24 +44,10 @@ PuritySheet::PuritySheet(const SheetContext& with, QWidget* parent)
 }
 
 void PuritySheet::build() {
-  auto* row = new QHBoxLayout(this);
-  row->setContentsMargins(0, 8, 8, 8);
-  row->setSpacing(8);
-  auto* sheet = new Card;
-  auto* column = new QVBoxLayout(sheet);
-  column->setContentsMargins(1, 1, 1, 1);
-  column->setSpacing(0);
-  column->addWidget(head_);
   auto* controls = new QWidget;
   auto* chips = sheet_controls(controls);
   for (Chip* chip : {mask_, carrier_, evidence_}) chips->addWidget(chip);
   chips->addStretch();
-  column->addWidget(controls);
-  column->addWidget(strip_);
-  auto* plot_box = new QVBoxLayout;
-  plot_box->setContentsMargins(12, 8, 12, 4);
-  plot_box->addWidget(plot_);
-  column->addLayout(plot_box, 1);
   table_->setModel(model_);
   table_->setItemDelegate(new PurityDelegate(table_));
   table_->setFixedHeight(30 + 8 * 29 + 2);
@@ -69,20 +55,7 @@ void PuritySheet::build() {
   heads->set_gauge(PurityModel::kMargin, 20.0);
   heads->set_left_column(PurityModel::kWhat);
   heads->set_first_right(true);
-  column->addWidget(table_);
-  row->addWidget(sheet, 1);
-
-  auto* right = new QVBoxLayout(right_);
-  right->setContentsMargins(0, 0, 0, 0);
-  right->setSpacing(8);
-  right->addWidget(verdict_);
-  right->addWidget(live_card_);
-  right->addWidget(taking_);
-  right->addWidget(filter_);
-  right->addWidget(remarks_, 1);
-  right->addWidget(caution_);
-  right->addStretch(0);
-  row->addWidget(right_);
+  build_frame(controls, plot_, table_, {filter_});
 }
 
 void PuritySheet::connect_all() {
@@ -98,15 +71,7 @@ void PuritySheet::connect_all() {
     menu.addAction(tr("Copy the table"), table_, &FigureTable::copy_all);
     menu.exec(table_->viewport()->mapToGlobal(at));
   });
-  plot_->setContextMenuPolicy(Qt::CustomContextMenu);
-  connect(plot_, &QWidget::customContextMenuRequested, this, [this](const QPoint& at) {
-    QMenu menu(this);
-    menu.addAction(tr("Save as SVG\u2026"), this,
-                   [this] { save_plot_of(plot_, tr("harmonics and spurs"), "svg"); });
-    menu.addAction(tr("Save as PNG\u2026"), this,
-                   [this] { save_plot_of(plot_, tr("harmonics and spurs"), "png"); });
-    menu.exec(plot_->mapToGlobal(at));
-  });
+  offer_saving(plot_, tr("harmonics and spurs"));
 }
 
 bool PuritySheet::is_taken() const {

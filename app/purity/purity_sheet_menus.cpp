@@ -264,21 +264,11 @@ void PuritySheet::ask_power() {
 }
 
 void PuritySheet::ask_self_test(std::size_t step) {
-  const auto added = ask_quantity(
-      this, tr("Device or instrument?"),
+  ask_more_attenuation(
+      tr("Device or instrument?"),
       tr("The same place once more with more attenuation before the instrument. A line of the "
          "device falls by as much, a line that the instrument makes by more."),
-      tr("How much more attenuation"), tr("10 dB"), tr("Choose the recording"), Quantity::gain);
-  if (!added) return;
-  const double more = std::abs(added->value);
-  if (more < 3.0) {
-    emit failed(tr("%1 dB more tell nothing").arg(more), tr("Use 6 to 20 dB"));
-    return;
-  }
-  const QString file = QFileDialog::getOpenFileName(
-      this, tr("The recording with %1 dB more").arg(more), {}, recording_filter());
-  if (!file.isEmpty())
-    queue_->add_beside(file, static_cast<int>(step), {more, added->typed.toStdString()});
+      static_cast<int>(step));
 }
 
 }  // namespace heron

@@ -4,9 +4,12 @@
 #include <QClipboard>
 #include <QDragEnterEvent>
 #include <QFileDialog>
+#include <QHBoxLayout>
 #include <QMenu>
 #include <QMimeData>
 #include <QTimer>
+#include <QVBoxLayout>
+#include <cmath>
 #include <qcustomplot.h>
 
 #include "app/live/live_bench.h"
@@ -81,6 +84,63 @@ void Sheet::connect_shared() {
     live_changed();
     refresh_head();
   });
+}
+
+void Sheet::build_frame(QWidget* controls, QWidget* plot, QWidget* table,
+                        const std::vector<QWidget*>& own_cards) {
+  auto* row = new QHBoxLayout(this);
+  row->setContentsMargins(0, 8, 8, 8);
+  row->setSpacing(8);
+  auto* sheet = new Card;
+  auto* column = new QVBoxLayout(sheet);
+  column->setContentsMargins(1, 1, 1, 1);
+  column->setSpacing(0);
+  column->addWidget(head_);
+  column->addWidget(controls);
+  column->addWidget(strip_);
+  auto* plot_box = new QVBoxLayout;
+  plot_box->setContentsMargins(12, 8, 12, 4);
+  plot_box->addWidget(plot);
+  column->addLayout(plot_box, 1);
+  column->addWidget(table);
+  row->addWidget(sheet, 1);
+  auto* right = new QVBoxLayout(right_);
+  right->setContentsMargins(0, 0, 0, 0);
+  right->setSpacing(8);
+  for (QWidget* shared : std::initializer_list<QWidget*>{verdict_, live_card_, taking_})
+    right->addWidget(shared);
+  for (QWidget* own : own_cards) right->addWidget(own);
+  right->addWidget(remarks_, 1);
+  right->addWidget(caution_);
+  right->addStretch(0);
+  row->addWidget(right_);
+}
+
+void Sheet::offer_saving(QCustomPlot* plot, const QString& name) {
+  plot->setContextMenuPolicy(Qt::CustomContextMenu);
+  connect(plot, &QWidget::customContextMenuRequested, this, [this, plot, name](const QPoint& at) {
+    QMenu menu(this);
+    menu.addAction(tr("Save as SVG\u2026"), this,
+                   [this, plot, name] { save_plot_of(plot, name, "svg"); });
+    menu.addAction(tr("Save as PNG\u2026"), this,
+                   [this, plot, name] { save_plot_of(plot, name, "png"); });
+    menu.exec(plot->mapToGlobal(at));
+  });
+}
+
+void Sheet::ask_more_attenuation(const QString& heading, const QString& explanation, int step) {
+  constexpr double kLeastDb = 3.0;
+  const auto added = ask_quantity(this, heading, explanation, tr("How much more attenuation"),
+                                  tr("10 dB"), tr("Choose the recording"), Quantity::gain);
+  if (!added) return;
+  const double more = std::abs(added->value);
+  if (more < kLeastDb) {
+    emit failed(tr("%1 dB more tell nothing").arg(more), tr("Use 6 to 20 dB"));
+    return;
+  }
+  const QString file = QFileDialog::getOpenFileName(
+      this, tr("The recording with %1 dB more").arg(more), {}, recording_filter());
+  if (!file.isEmpty()) queue_->add_beside(file, step, {more, added->typed.toStdString()});
 }
 
 QString Sheet::device_name() const {

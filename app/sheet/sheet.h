@@ -86,6 +86,14 @@ class Sheet : public QWidget {
   virtual void step_attached(std::size_t) {}
   virtual void live_changed() {}
 
+  /// The frame of every sheet: head, controls, hook-up, plot and table; at the right verdict, what
+  /// is being taken, the sheet's own cards, remarks and caution.
+  void build_frame(QWidget* controls, QWidget* plot, QWidget* table,
+                   const std::vector<QWidget*>& own_cards);
+  /// Saving it, as the plot's own menu.
+  void offer_saving(QCustomPlot* plot, const QString& name);
+  /// The same step once more with more attenuation; what that shows is the sheet's to explain.
+  void ask_more_attenuation(const QString& heading, const QString& explanation, int step);
   void refresh_head();
   void refresh_caution();
   /// What the plan of the hook-up says before anything is taken, and who answered for it.

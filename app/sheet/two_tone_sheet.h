@@ -70,10 +70,9 @@ class TwoToneSheet : public Sheet {
   void resizeEvent(QResizeEvent* event) override;
 
  private:
-  QWidget* build_sheet();
+  void build_plots();
   QWidget* build_controls();
   QWidget* build_tables();
-  void build_right();
   void connect_all();
   void refresh_title(const TwoToneTest* test);
   void refresh_plot(const TwoToneTest* test);

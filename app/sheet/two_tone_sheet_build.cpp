@@ -17,38 +17,23 @@
 namespace heron {
 
 TwoToneSheet::TwoToneSheet(const SheetContext& with, QWidget* parent) : Sheet(with, parent) {
-  auto* row = new QHBoxLayout(this);
-  row->setContentsMargins(0, 8, 8, 8);
-  row->setSpacing(8);
-  row->addWidget(build_sheet(), 1);
-  build_right();
-  row->addWidget(right_);
+  QWidget* controls = build_controls();
+  build_plots();
+  readings_ = new ReadingsCard;
+  pair_ = new PairCard;
+  build_frame(controls, plots_, build_tables(), {pair_, readings_});
   connect_all();
 }
 
-QWidget* TwoToneSheet::build_sheet() {
-  auto* sheet = new Card;
-  auto* column = new QVBoxLayout(sheet);
-  column->setContentsMargins(1, 1, 1, 1);
-  column->setSpacing(0);
-  column->addWidget(head_);
-  column->addWidget(build_controls());
-  column->addWidget(strip_);
+void TwoToneSheet::build_plots() {
   plot_ = new SpectrumPlot;
-  plot_->setContextMenuPolicy(Qt::CustomContextMenu);
-  auto* plot_box = new QVBoxLayout;
-  plot_box->setContentsMargins(12, 8, 12, 4);
   ladder_plot_ = new LadderPlot;
-  ladder_plot_->setContextMenuPolicy(Qt::CustomContextMenu);
-  plots_ = new QStackedWidget;
-  plots_->addWidget(plot_);
-  plots_->addWidget(ladder_plot_);
   look_ = new LookView(session_, *bench_);
-  plots_->addWidget(look_);
-  plot_box->addWidget(plots_);
-  column->addLayout(plot_box, 1);
-  column->addWidget(build_tables());
-  return sheet;
+  plots_ = new QStackedWidget;
+  for (QWidget* plot : std::initializer_list<QWidget*>{plot_, ladder_plot_, look_})
+    plots_->addWidget(plot);
+  for (QWidget* plot : std::initializer_list<QWidget*>{plot_, ladder_plot_})
+    plot->setContextMenuPolicy(Qt::CustomContextMenu);
 }
 
 QWidget* TwoToneSheet::build_controls() {
@@ -97,22 +82,6 @@ QWidget* TwoToneSheet::build_tables() {
   tables_->addWidget(readings_grid_);
   tables_->setFixedHeight(30 + 6 * 29 + 2);
   return tables_;
-}
-
-void TwoToneSheet::build_right() {
-  auto* column = new QVBoxLayout(right_);
-  column->setContentsMargins(0, 0, 0, 0);
-  column->setSpacing(8);
-  readings_ = new ReadingsCard;
-  pair_ = new PairCard;
-  column->addWidget(verdict_);
-  column->addWidget(live_card_);
-  column->addWidget(taking_);
-  column->addWidget(pair_);
-  column->addWidget(readings_);
-  column->addWidget(remarks_, 1);
-  column->addWidget(caution_);
-  column->addStretch(0);
 }
 
 void TwoToneSheet::connect_all() {

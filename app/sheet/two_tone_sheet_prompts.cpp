@@ -115,20 +115,11 @@ void TwoToneSheet::find_full_output() {
 }
 
 void TwoToneSheet::ask_self_test() {
-  const auto added = ask_quantity(
-      this, tr("Self-test of the recorder"),
+  ask_more_attenuation(
+      tr("Self-test of the recorder"),
       tr("Record the same step again with more attenuation before the recorder. What the device "
          "makes keeps its level relative to the tones; what the recorder makes falls."),
-      tr("How much more attenuation"), tr("10 dB"), tr("Choose the recording"), Quantity::gain);
-  if (!added) return;
-  const double more = std::abs(added->value);
-  if (more < 3.0) {
-    emit failed(tr("%1 dB more tell nothing").arg(more), tr("Use 6 to 20 dB"));
-    return;
-  }
-  const QString file = QFileDialog::getOpenFileName(
-      this, tr("The recording with %1 dB more").arg(more), {}, recording_filter());
-  if (!file.isEmpty()) queue_->add_beside(file, step_, {more, added->typed.toStdString()});
+      step_);
 }
 
 void TwoToneSheet::show_budget() {

@@ -31,42 +31,15 @@ SpreadSheet::SpreadSheet(const SheetContext& with, QWidget* parent)
 }
 
 void SpreadSheet::build() {
-  auto* row = new QHBoxLayout(this);
-  row->setContentsMargins(0, 8, 8, 8);
-  row->setSpacing(8);
-  auto* sheet = new Card;
-  auto* column = new QVBoxLayout(sheet);
-  column->setContentsMargins(1, 1, 1, 1);
-  column->setSpacing(0);
-  column->addWidget(head_);
   auto* controls = new QWidget;
   auto* chips = sheet_controls(controls);
   chips->addWidget(hold_);
   for (Chip* chip : {stimulus_, limit_, more_}) chips->addWidget(chip);
   chips->addStretch();
-  column->addWidget(controls);
-  column->addWidget(strip_);
-  auto* plot_box = new QVBoxLayout;
-  plot_box->setContentsMargins(12, 8, 12, 4);
-  plot_box->addWidget(plot_);
-  column->addLayout(plot_box, 1);
   table_->setModel(model_);
   table_->setItemDelegate(new SpreadDelegate(table_));
   table_->setFixedHeight(30 + 6 * 29 + 2);
-  column->addWidget(table_);
-  row->addWidget(sheet, 1);
-
-  auto* right = new QVBoxLayout(right_);
-  right->setContentsMargins(0, 0, 0, 0);
-  right->setSpacing(8);
-  right->addWidget(verdict_);
-  right->addWidget(live_card_);
-  right->addWidget(taking_);
-  right->addWidget(readings_);
-  right->addWidget(remarks_, 1);
-  right->addWidget(caution_);
-  right->addStretch(0);
-  row->addWidget(right_);
+  build_frame(controls, plot_, table_, {readings_});
 }
 
 void SpreadSheet::connect_all() {
@@ -78,15 +51,7 @@ void SpreadSheet::connect_all() {
       if (t->analyses[i] && trace-- == 0) choose_step(static_cast<int>(i));
     }
   });
-  plot_->setContextMenuPolicy(Qt::CustomContextMenu);
-  connect(plot_, &QWidget::customContextMenuRequested, this, [this](const QPoint& at) {
-    QMenu menu(this);
-    menu.addAction(tr("Save as SVG\u2026"), this,
-                   [this] { save_plot_of(plot_, tr("spectra"), "svg"); });
-    menu.addAction(tr("Save as PNG\u2026"), this,
-                   [this] { save_plot_of(plot_, tr("spectra"), "png"); });
-    menu.exec(plot_->mapToGlobal(at));
-  });
+  offer_saving(plot_, tr("spectra"));
   connect(readings_, &ReadingsCard::output_entered, this, [this](const QString& typed, double dbm) {
     session_.set_output(static_cast<std::size_t>(step_), typed, dbm);
   });
