@@ -48,6 +48,7 @@ json to_contract(const BandwidthOptions& o, const BandwidthAnalysis& a) {
   out["x26_upper_hz"] = of(a.x26, high);
   out["x26_u_hz"] = of(a.x26, u);
   out["channel_hz"] = a.occupied ? json(a.channel_hz) : json(nullptr);
+  out["channel_middle_hz"] = a.occupied ? json(a.channel_middle_hz) : json(nullptr);
   out["acpr"] = json::array();
   for (const AdjacentPower& p : a.adjacent) {
     out["acpr"].push_back({{"offset_hz", p.offset_hz},
@@ -122,6 +123,8 @@ CommandRun add_bandwidth_command(CLI::App& app) {
       ->delimiter(',');
   c->add_option("--channel", o->settings.channel_hz,
                 "Width of the channel, Hz (default: the occupied bandwidth)");
+  c->add_option("--middle", o->settings.middle_hz,
+                "Middle of the channel, capture frequency, Hz (default: the occupied bandwidth's)");
   c->add_option("--offsets", o->settings.offsets_hz,
                 "F,F: middles of the windows beside it; both sides unless one is negative")
       ->delimiter(',');

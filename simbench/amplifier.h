@@ -25,6 +25,8 @@ struct AmplifierDesign {
   double idle_a = 0.4;
   double efficiency = 0.58;  ///< at saturation
   double droop_db_per_k = 0.008;
+
+  bool operator==(const AmplifierDesign&) const = default;
 };
 
 /// An amplifier without memory: soft compression (Rapp), phase turned by it, harmonics, heat.
@@ -34,10 +36,11 @@ class Amplifier {
     sink_.kelvin_per_watt = 0.35;
     sink_.time_constant_s = 420.0;
   }
+  static constexpr int kHighestZone = 10;
   const AmplifierDesign& design() const { return design_; }
 
   /// Drives it with a block whose |v|^2 is power in watts round a carrier; gives what comes out in
-  /// its zone n (1 = at the carrier).
+  /// its zone n, 1 (at the carrier) to 10.
   void apply(Block block, double carrier_hz, int zone) const;
   double gain_db(double frequency_hz) const;  ///< small signal, as warm as it is
   double power_out_w(double power_in_w, double frequency_hz) const;

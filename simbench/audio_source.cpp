@@ -23,7 +23,7 @@ using Loop = std::vector<std::complex<float>>;
 
 /// One turn of the noise at a low rate; the same signal gives the same noise.
 Loop make_loop(const AudioSignal& signal, const AudioFilter& filter) {
-  std::mt19937_64 random(97);
+  std::mt19937_64 random(signal.sequence);
   std::normal_distribution<double> gauss(0.0, 1.0);
   Fft fft(kNoiseLength, true, PlanEffort::quick);
   const auto in = fft.input();

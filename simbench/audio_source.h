@@ -15,7 +15,8 @@ struct AudioSignal {
   std::vector<double> tones_hz{650.0, 1850.0};  ///< equal
   std::pair<double, double> band_hz{300.0, 2700.0};
   std::pair<double, double> notch_hz{1250.0, 1750.0};
-  double pep_dbm = -30.0;  ///< into its load; noise reaches this peak one time in a thousand
+  std::uint64_t sequence = 97;  ///< which noise
+  double pep_dbm = -30.0;       ///< into its load; noise reaches this peak one time in a thousand
 
   bool operator==(const AudioSignal&) const = default;
 };

@@ -37,6 +37,7 @@ SimBench::SimBench(SimConfig config)
   const auto error = [this](const char* name, double sigma) {
     return error_of(name, sigma, config_.seed);
   };
+  audio_.sequence = config_.seed;
   truth_.coupler_error_db = error("coupler of the power meter", config_.coupler_u_db);
   truth_.sampler_error_db = error("the sampler's scale", config_.sampler_u_db);
   truth_.analyser_error_db = error("the analyser's scale", config_.analyser_u_db);
@@ -54,6 +55,28 @@ void SimBench::set_chain(const Chain& chain) {
   truth_.part_error_db.clear();
   for (const Part& part : chain.parts)
     truth_.part_error_db[part.name] = error_of(part.name, part.u_db, config_.seed);
+}
+
+void SimBench::set_amplifier(const std::optional<AmplifierDesign>& design) {
+  const std::scoped_lock lock(mutex_);
+  live();
+  config_.amplifier = design;
+  if (!design)
+    amplifier_.reset();
+  else if (!amplifier_ || amplifier_->design() != *design)
+    amplifier_.emplace(*design);
+}
+
+std::optional<Amplifier> SimBench::amplifier() {
+  const std::scoped_lock lock(mutex_);
+  live();
+  return amplifier_;
+}
+
+void SimBench::set_dial(double hz) {
+  const std::scoped_lock lock(mutex_);
+  live();
+  device_.settings.dial_hz = hz;
 }
 
 double SimBench::now_s() {
@@ -106,17 +129,22 @@ double SimBench::true_gain_db(double frequency_hz) const {
   return gain - attenuation_db_ * (1.0 + truth_.attenuator_db_per_db);
 }
 
-void SimBench::device_output(const Transmitter& device, double center_hz, double rate_hz,
-                             double start_s, Block out, std::mt19937_64& random) const {
-  if (!amplifier_) {
-    device.output(center_hz, rate_hz, start_s, out, random);
+void SimBench::device_output(const Output& from, double center_hz, double rate_hz, double start_s,
+                             Block out, std::mt19937_64& random) {
+  if (!from.amplifier) {
+    from.device.output(center_hz, rate_hz, start_s, out, random);
     return;
   }
-  // The amplifier makes its harmonics from what comes in at the carrier.
-  const double carrier = device.carrier_hz();
+  // The amplifier makes its harmonics from what comes in at the carrier; the exciter's own are
+  // taken to end at its input filter.
+  const double carrier = from.device.carrier_hz();
   const int zone = std::max(1, static_cast<int>(std::lround(center_hz / carrier)));
-  device.output(center_hz / zone, rate_hz, start_s, out, random);
-  amplifier_->apply(out, carrier, zone);
+  if (zone > Amplifier::kHighestZone) {
+    std::fill(out.begin(), out.end(), std::complex<float>(0.0F));
+    return;
+  }
+  from.device.output(center_hz / zone, rate_hz, start_s, out, random);
+  from.amplifier->apply(out, carrier, zone);
 }
 
 double SimBench::output_w() {
@@ -125,7 +153,7 @@ double SimBench::output_w() {
 }
 
 std::string SimBench::read_samples() {
-  Transmitter device;
+  Output output;
   Sampler s;
   double start = 0.0;
   double gain = 0.0;
@@ -133,7 +161,7 @@ std::string SimBench::read_samples() {
   {
     const std::scoped_lock lock(mutex_);
     live();
-    device = device_;
+    output = {device_, amplifier_};
     s = sampler_;
     start = lived_s_;
     gain = true_gain_db(s.center_hz) + truth_.sampler_error_db;
@@ -141,7 +169,7 @@ std::string SimBench::read_samples() {
     pass(static_cast<double>(s.frames) / s.rate_hz);
   }
   std::vector<std::complex<float>> x(s.frames);
-  device_output(device, s.center_hz, s.rate_hz, start, x, random);
+  device_output(output, s.center_hz, s.rate_hz, start, x, random);
   const auto scale =
       static_cast<float>(voltage_ratio_from_db(30.0 + gain - config_.sampler_full_scale_dbm));
   // Third-order distortion of its own: two tones of a dBFS give IM3 at 3 a - 2 IP3.
@@ -176,14 +204,14 @@ std::string SimBench::read_samples() {
 }
 
 std::string SimBench::read_trace() {
-  Transmitter device;
+  Output output;
   Analyser a;
   double start = 0.0;
   std::mt19937_64 random;
   {
     const std::scoped_lock lock(mutex_);
     live();
-    device = device_;
+    output = {device_, amplifier_};
     a = analyser_;
     start = lived_s_;
     random.seed(random_());
@@ -199,12 +227,12 @@ std::string SimBench::read_trace() {
   // Each zone in the span as a recording of its own, seen through a Gaussian filter.
   constexpr double kRate = 400e3;
   constexpr std::size_t kSegment = 1U << 15U;
-  const double carrier = device.carrier_hz();
-  for (int zone = 1; zone <= 10 && device.is_keyed(); ++zone) {
+  const double carrier = output.device.carrier_hz();
+  for (int zone = 1; zone <= 10 && output.device.is_keyed(); ++zone) {
     const double middle = zone * carrier;
     if (middle < from - kRate / 2.0 || middle > from + a.span_hz + kRate / 2.0) continue;
     std::vector<std::complex<float>> x(2 * kSegment);
-    device_output(device, middle, kRate, start, x, random);
+    device_output(output, middle, kRate, start, x, random);
     WelchSettings welch;
     welch.segment = kSegment;
     welch.threads = 1;

@@ -68,6 +68,13 @@ class SimBench {
   void set_time_factor(double factor);
   /// Another hook-up between device and sampler. A part keeps its error wherever it stands.
   void set_chain(const Chain& chain);
+  /// Puts an amplifier behind the transmitter, or takes it away. The same one stays as warm as it
+  /// is.
+  void set_amplifier(const std::optional<AmplifierDesign>& design);
+  /// A copy of it as it is now; nullopt if there is none.
+  std::optional<Amplifier> amplifier();
+  /// Where the transmitter's dial stands.
+  void set_dial(double hz);
 
  private:
   struct Sampler {
@@ -94,9 +101,14 @@ class SimBench {
   void add_instruments();
   void live();  ///< catches up with the clock; mutex held
   void pass(double seconds) { extra_s_ += seconds; }
-  /// The device's output round a frequency, |v|^2 in watts, behind the amplifier if there is one.
-  void device_output(const Transmitter& device, double center_hz, double rate_hz, double start_s,
-                     Block out, std::mt19937_64& random) const;
+  /// What is being looked at, as it was when the look began.
+  struct Output {
+    Transmitter device;
+    std::optional<Amplifier> amplifier;
+  };
+  /// Its output round a frequency, |v|^2 in watts, behind the amplifier if there is one.
+  static void device_output(const Output& from, double center_hz, double rate_hz, double start_s,
+                            Block out, std::mt19937_64& random);
   double true_gain_db(double frequency_hz) const;
   double output_w();
   std::string read_samples();

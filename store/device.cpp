@@ -1,6 +1,8 @@
 #include "store/device.h"
 
 #include <SQLiteCpp/SQLiteCpp.h>
+#include <algorithm>
+#include <cctype>
 #include <nlohmann/json.hpp>
 
 #include "core/error.h"
@@ -39,6 +41,13 @@ void insert_line(SQLite::Database& db, Id device, const SpecLine& line) {
 }
 
 }  // namespace
+
+bool is_amplifier(const Device& device) {
+  std::string kind = device.kind;
+  std::transform(kind.begin(), kind.end(), kind.begin(),
+                 [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
+  return kind.find("amplifier") != std::string::npos;
+}
 
 std::vector<Device> devices(const Shack& shack) {
   std::vector<Device> all;

@@ -23,6 +23,9 @@ struct Device {
   std::vector<SpecLine> specification;
 };
 
+/// Whether its kind says that something else has to drive it.
+bool is_amplifier(const Device& device);
+
 std::vector<Device> devices(const Shack& shack);
 Device device(const Shack& shack, Id id);  ///< InputError if it is not there
 Id add_device(Shack& shack, const Device& device);

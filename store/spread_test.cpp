@@ -100,6 +100,9 @@ SpreadAnalysis analyse_spread(const CaptureOpener& open, const SpreadSettings& s
   BandwidthSettings how;
   how.channel_hz = s.channel_hz;
   how.adjacent_hz = s.channel_hz;
+  // The same windows for all settings: round the band as it was played.
+  const double middle = (s.band_hz.first + s.band_hz.second) / 2.0;
+  how.middle_hz = s.carrier_hz + (s.sideband == Sideband::upper ? middle : -middle);
   const auto part = [&](double from) {
     return [&progress, from](double fraction) {
       if (progress) progress(from + fraction / 3.0);

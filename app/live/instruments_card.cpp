@@ -84,7 +84,10 @@ void InstrumentRow::paintEvent(QPaintEvent*) {
 }
 
 InstrumentsCard::InstrumentsCard(LiveBench& bench, QWidget* parent)
-    : Card(parent), bench_(bench), simulate_(new PushButton({}, ButtonRank::link)) {
+    : Card(parent),
+      bench_(bench),
+      simulate_(new PushButton({}, ButtonRank::link)),
+      device_(new Words({}, Type::label, Tone::mute)) {
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(1, 12, 1, 8);
   column->setSpacing(0);
@@ -103,6 +106,7 @@ InstrumentsCard::InstrumentsCard(LiveBench& bench, QWidget* parent)
   foot->setContentsMargins(15, 6, 15, 0);
   foot->addWidget(simulate_);
   foot->addStretch();
+  foot->addWidget(device_);
   column->addLayout(foot);
   connect(simulate_, &QAbstractButton::clicked, this,
           [this] { bench_.use_simulation(!bench_.is_simulated()); });
@@ -118,6 +122,8 @@ InstrumentRow* InstrumentsCard::row(Role role) const {
 void InstrumentsCard::refresh() {
   simulate_->setText(bench_.is_simulated() ? tr("Back to the real bench")
                                            : tr("Use the simulated bench"));
+  device_->setText(bench_.is_simulated() ? tr("It measures %1").arg(bench_.simulated_device())
+                                         : QString());
   for (InstrumentRow* row : rows_) {
     const LiveInstrument* i = bench_.find(row->role());
     const QString title = qt_text(std::string(role_kind(row->role()).title));

@@ -5,6 +5,7 @@
 #include "app/live/live_bench.h"
 #include "app/widget/card.h"
 #include "app/widget/push_button.h"
+#include "app/widget/words.h"
 
 namespace heron {
 
@@ -41,6 +42,7 @@ class InstrumentsCard : public Card {
   LiveBench& bench_;
   std::vector<InstrumentRow*> rows_;
   PushButton* simulate_;
+  Words* device_;
 };
 
 }  // namespace heron

@@ -28,6 +28,9 @@ LiveBench::LiveBench(Session& session, QObject* parent) : QObject(parent), sessi
     change_bench();
     load();
   });
+  connect(&session, &Session::evaluation_shown, this, [this] {
+    if (is_simulated()) emit changed();
+  });
 }
 
 LiveBench::~LiveBench() {
@@ -124,6 +127,26 @@ void LiveBench::use_simulation(bool on) {
                             tr("simulated")});
   }
   emit changed();
+}
+
+bool LiveBench::is_amplifier_shown() const {
+  if (!session_.is_open() || session_.evaluation_id() == 0) return false;
+  const Shack& shack = session_.shack();
+  return is_amplifier(device(shack, evaluation(shack, session_.evaluation_id()).device_id));
+}
+
+void LiveBench::follow_test() {
+  const PlannedTest* t = session_.planned();
+  if (!server_ || t == nullptr || !t->hookup) return;
+  sim::SimBench& bench = server_->bench();
+  bench.set_chain(t->hookup->chain);
+  if (t->test.drive) bench.set_dial(t->test.drive->frequency_hz);
+  bench.set_amplifier(is_amplifier_shown() ? std::optional(sim::AmplifierDesign{}) : std::nullopt);
+}
+
+QString LiveBench::simulated_device() const {
+  if (!server_) return {};
+  return is_amplifier_shown() ? tr("an amplifier behind a transmitter") : tr("a transmitter");
 }
 
 void LiveBench::hear(Role role, const Traffic& traffic) {

@@ -55,6 +55,11 @@ class LiveBench : public QObject {
   void set_in_use(bool in_use) { is_in_use_ = in_use; }
   bool is_in_use() const { return is_in_use_; }
   sim::SimServer* simulation() { return server_.get(); }
+  /// Hooks the simulated bench up as the shown test says, with an amplifier behind its transmitter
+  /// where that is what is evaluated. Nothing on a real bench.
+  void follow_test();
+  /// "a transmitter", for a sentence; empty on a real bench.
+  QString simulated_device() const;
   /// How much faster than the clock the simulated bench lives; 1 for a real one.
   double time_factor() const;
   void set_time_factor(double factor);
@@ -85,6 +90,7 @@ class LiveBench : public QObject {
     bool keep = false;
   };
   void load();
+  bool is_amplifier_shown() const;
   void change_bench();
   void ask(Question question);
   void ask_next();

@@ -5,7 +5,6 @@
 #include "app/live/live_plan.h"
 #include "app/theme/qt_text.h"
 #include "core/error.h"
-#include "simbench/sim_server.h"
 #include "store/clock.h"
 
 namespace heron {
@@ -119,10 +118,7 @@ void LiveLadder::begin(const RunPlan& plan, std::function<void(TakenStep&&)> tak
   test_ = t.test.id;
   taken_ = 0;
   state_ = {};
-  if (sim::SimServer* server = bench_.simulation()) {
-    // The simulated bench is hooked up as the test says.
-    server->bench().set_chain(t.hookup->chain);
-  }
+  bench_.follow_test();
   auto with = std::make_shared<Conversation>();
   with->generator = bench_.open(Role::generator);
   with->sampler = bench_.open(Role::sampler);

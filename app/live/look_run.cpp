@@ -3,7 +3,6 @@
 #include "app/theme/qt_text.h"
 #include "core/error.h"
 #include "instrument/last_words.h"
-#include "simbench/sim_server.h"
 #include "store/clock.h"
 
 namespace heron {
@@ -73,8 +72,7 @@ void LookRun::start() {
                                std::abs(tones->settings.tones_hz->second - carrier)};
   }
   plan_.most_generator_dbm = kMostDrive;
-  if (sim::SimServer* server = bench_.simulation(); server != nullptr && t != nullptr && t->hookup)
-    server->bench().set_chain(t->hookup->chain);
+  bench_.follow_test();
   std::shared_ptr<ScpiSession> sampler = bench_.open(Role::sampler);
   std::shared_ptr<ScpiSession> generator;
   if (can_key) generator = bench_.open(Role::generator);

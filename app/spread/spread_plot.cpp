@@ -220,7 +220,7 @@ SpreadPicture spread_picture(const SpreadTest& t, int step, Hold hold) {
       picture.chosen = static_cast<int>(picture.traces.size());
       picture.width = b.occupied;
       if (b.occupied) {
-        picture.channel_middle_hz = (b.occupied->lower_hz + b.occupied->upper_hz) / 2.0;
+        picture.channel_middle_hz = b.channel_middle_hz;
         picture.width_words = QObject::tr("99 % of the power: %1 Hz")
                                   .arg(qt_text(number_text(b.occupied->width_hz(), 0)));
       }

@@ -6,6 +6,27 @@
 #include <limits>
 
 namespace heron {
+namespace {
+
+/// Of what is read when each of several parts is left out in turn.
+double u_of_left_out(const std::vector<double>& values) {
+  const auto count = static_cast<double>(values.size());
+  double mean = 0.0;
+  for (const double v : values) mean += v / count;
+  double squares = 0.0;
+  double fourth = 0.0;
+  for (const double v : values) {
+    squares += std::pow(v - mean, 2);
+    fourth += std::pow(v - mean, 4);
+  }
+  if (squares <= 0.0) return 0.0;
+  // Where rare peaks make most of it, few parts count: degrees of freedom from their kurtosis.
+  const double kurtosis = count * fourth / (squares * squares);
+  const double freedom = std::clamp(2.0 * count / std::max(kurtosis - 1.0, 1e-9), 1.0, count - 1.0);
+  return std::sqrt((count - 1.0) / count * squares) * coverage_factor(freedom) / 2.0;
+}
+
+}  // namespace
 
 double band_power(const Spectrum& s, TraceView power, double from_hz, double to_hz) {
   // A bin covers half a bin on either side of its frequency.
@@ -54,28 +75,39 @@ const std::vector<float>& whole_trace(const Spectrum& s, Hold hold) {
   return hold == Hold::average ? s.power : s.max_hold;
 }
 
-double jackknife_u(const Spectrum& s, Hold hold, const std::function<double(TraceView)>& figure) {
+double coverage_factor(double freedom) {
+  const double v = 1.0 / freedom;
+  return 2.0 + v * (2.5 + v * (3.0625 + v * 2.859375));
+}
+
+std::vector<double> jackknife_u(const Spectrum& s, Hold hold,
+                                const std::function<std::vector<double>(TraceView)>& figures) {
   const auto& parts = hold == Hold::average ? s.slices : s.max_hold_slices;
   const std::size_t n = parts.size();
-  if (n < 3) return std::numeric_limits<double>::infinity();
-  std::vector<double> left_out;
+  if (n < 3)
+    return std::vector<double>(figures(whole_trace(s, hold)).size(),
+                               std::numeric_limits<double>::infinity());
+  std::vector<std::vector<double>> left_out;
   std::vector<float> rest(s.power.size());
   for (std::size_t j = 0; j < n; ++j) {
-    for (std::size_t k = 0; k < rest.size(); ++k) {
-      float sum = 0.0F;
-      for (std::size_t i = 0; i < n; ++i) {
-        if (i == j) continue;
-        sum = hold == Hold::average ? sum + parts[i][k] : std::max(sum, parts[i][k]);
-      }
-      rest[k] = hold == Hold::average ? sum / static_cast<float>(n - 1) : sum;
+    std::fill(rest.begin(), rest.end(), 0.0F);
+    for (std::size_t i = 0; i < n; ++i) {
+      if (i == j) continue;
+      for (std::size_t k = 0; k < rest.size(); ++k)
+        rest[k] = hold == Hold::average ? rest[k] + parts[i][k] : std::max(rest[k], parts[i][k]);
     }
-    left_out.push_back(figure(rest));
+    if (hold == Hold::average) {
+      for (float& v : rest) v /= static_cast<float>(n - 1);
+    }
+    left_out.push_back(figures(rest));
   }
-  double mean = 0.0;
-  for (const double v : left_out) mean += v / static_cast<double>(n);
-  double squares = 0.0;
-  for (const double v : left_out) squares += (v - mean) * (v - mean);
-  return std::sqrt(static_cast<double>(n - 1) / static_cast<double>(n) * squares);
+  std::vector<double> u;
+  for (std::size_t f = 0; f < left_out.front().size(); ++f) {
+    std::vector<double> values;
+    for (const auto& figure : left_out) values.push_back(figure[f]);
+    u.push_back(u_of_left_out(values));
+  }
+  return u;
 }
 
 Spectrum spectrum_for_width(const CaptureOpener& open, double width_hz, double bins_in,

@@ -3,11 +3,11 @@
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
-#include <numeric>
 
 #include "core/error.h"
 #include "core/method/line_power.h"
 #include "core/method/plot_curve.h"
+#include "core/method/spectrum_width.h"
 #include "core/quantity/format.h"
 #include "core/quantity/levels.h"
 
@@ -23,162 +23,58 @@ FrequencyRange whole_range(const Spectrum& s, const BandwidthSettings& settings)
           std::min(all.second, settings.search_hz->second)};
 }
 
-/// Signal power of a range: what stands in it less the floor.
-double signal_in(const Spectrum& s, TraceView trace, double floor, FrequencyRange range) {
-  return band_power(s, trace, range.first, range.second) -
-         floor * (range.second - range.first) / s.bin_hz();
-}
-
-/// Signal power counted up from the lowest bin; between the edges of bins straight.
-class CountedPower {
- public:
-  CountedPower(const Spectrum& s, TraceView trace, double floor)
-      : start_hz_(s.frequency_hz(0) - s.bin_hz() / 2.0), bin_hz_(s.bin_hz()) {
-    counted_.reserve(trace.size() + 1);
-    counted_.push_back(0.0);
-    for (const float p : trace)
-      counted_.push_back(counted_.back() + static_cast<double>(p) - floor);
-  }
-
-  double up_to(double hz) const {
-    const double x = std::clamp((hz - start_hz_) / bin_hz_, 0.0, last());
-    const auto k = std::min(static_cast<std::size_t>(x), counted_.size() - 2);
-    return std::lerp(counted_[k], counted_[k + 1], x - static_cast<double>(k));
-  }
-
-  /// Where, going from one frequency to another, the power on the way first reaches `share`.
-  double frequency_of_share(double from_hz, double to_hz, double share) const {
-    const bool is_rising = to_hz > from_hz;
-    const double start = up_to(from_hz);
-    const auto gathered = [&](double hz) { return std::abs(up_to(hz) - start); };
-    const auto is_reached = [&](double value) {
-      return is_rising ? value - start >= share : start - value >= share;
-    };
-    // Edges between bins on the way.
-    const double x = (from_hz - start_hz_) / bin_hz_;
-    auto edge = static_cast<std::ptrdiff_t>(is_rising ? std::floor(x) + 1.0 : std::ceil(x) - 1.0);
-    double previous = from_hz;
-    while (edge >= 0 && edge < static_cast<std::ptrdiff_t>(counted_.size())) {
-      const double hz = start_hz_ + static_cast<double>(edge) * bin_hz_;
-      if (is_rising ? hz >= to_hz : hz <= to_hz) break;
-      if (is_reached(counted_[static_cast<std::size_t>(edge)])) {
-        const double before = gathered(previous);
-        const double step = gathered(hz) - before;
-        return step > 0.0 ? std::lerp(previous, hz, std::clamp((share - before) / step, 0.0, 1.0))
-                          : hz;
-      }
-      previous = hz;
-      edge += is_rising ? 1 : -1;
-    }
-    return to_hz;
-  }
-
- private:
-  double last() const { return static_cast<double>(counted_.size() - 1); }
-  double start_hz_;
-  double bin_hz_;
-  std::vector<double> counted_;
-};
-
-/// Mean over a few bins: a single bin of noise is no level.
-std::vector<double> smoothed(TraceView trace, std::size_t half) {
-  std::vector<double> sums(trace.size() + 1, 0.0);
-  for (std::size_t k = 0; k < trace.size(); ++k)
-    sums[k + 1] = sums[k] + static_cast<double>(trace[k]);
-  std::vector<double> out(trace.size());
-  for (std::size_t k = 0; k < trace.size(); ++k) {
-    const std::size_t from = k >= half ? k - half : 0;
-    const std::size_t to = std::min(trace.size(), k + half + 1);
-    out[k] = (sums[to] - sums[from]) / static_cast<double>(to - from);
-  }
-  return out;
-}
-
-/// Where the power is that stands 3 dB out of the noise, and as much again on each side: in a wide
-/// recording the smallest error of the floor adds up to more than the signal.
-FrequencyRange region_of_signal(const Spectrum& s, TraceView trace, double floor,
-                                FrequencyRange search) {
-  constexpr double kLeftOut = 0.0005;
-  const std::vector<double> level = smoothed(trace, 4);
-  std::vector<double> counted(level.size() + 1, 0.0);
-  for (std::size_t k = 0; k < level.size(); ++k) {
-    const double f = s.frequency_hz(k);
-    const bool counts = f >= search.first && f <= search.second && level[k] > 2.0 * floor;
-    counted[k + 1] = counted[k] + (counts ? level[k] - floor : 0.0);
-  }
-  const double total = counted.back();
-  if (!(total > 0.0)) return search;
-  const auto bin_at = [&](double share) {
-    return static_cast<std::size_t>(std::lower_bound(counted.begin() + 1, counted.end(), share) -
-                                    counted.begin() - 1);
-  };
-  const double low = s.frequency_hz(bin_at(kLeftOut * total));
-  const double high = s.frequency_hz(bin_at((1.0 - kLeftOut) * total));
-  const double width = std::max(high - low, 4.0 * s.rbw_hz());
-  return {std::max(search.first, low - width), std::min(search.second, high + width)};
-}
-
-/// The occupied bandwidth, searched in a region no wider than three times itself, so that the
-/// floor's scatter elsewhere does not count.
-FrequencyRange occupied_in(const Spectrum& s, TraceView trace, double floor, double fraction,
-                           FrequencyRange search) {
-  FrequencyRange region = region_of_signal(s, trace, floor, search);
-  FrequencyRange found = region;
-  const CountedPower power(s, trace, floor);
-  for (int round = 0; round < 12; ++round) {
-    const double total = power.up_to(region.second) - power.up_to(region.first);
-    if (!(total > 0.0)) return found;
-    const double share = (1.0 - fraction) / 2.0 * total;
-    found = {power.frequency_of_share(region.first, region.second, share),
-             power.frequency_of_share(region.second, region.first, share)};
-    const double width = std::max(found.second - found.first, 4.0 * s.rbw_hz());
-    const FrequencyRange narrower{std::max(region.first, found.first - width),
-                                  std::min(region.second, found.second + width)};
-    if (narrower == region) break;
-    region = narrower;
-  }
-  return found;
-}
-
-std::optional<FrequencyRange> width_at_26(const Spectrum& s, TraceView trace, double floor,
-                                          FrequencyRange region, std::size_t half) {
-  const std::vector<double> level = smoothed(trace, half);
-  const auto bin_of = [&](double f) {
-    return static_cast<std::size_t>(
-        std::clamp(std::round(s.position(f)), 0.0, static_cast<double>(level.size() - 1)));
-  };
-  const std::size_t from = bin_of(region.first);
-  const std::size_t to = bin_of(region.second);
-  const double highest = *std::max_element(level.begin() + static_cast<std::ptrdiff_t>(from),
-                                           level.begin() + static_cast<std::ptrdiff_t>(to) + 1);
-  const double wanted = highest * power_ratio_from_db(-26.0);
-  if (wanted < 2.0 * floor) return std::nullopt;
-  // Between two bins straight in dB.
-  const auto crossing = [&](std::size_t outside, std::size_t inside) {
-    const double a = std::log(std::max(level[outside], 1e-300));
-    const double b = std::log(level[inside]);
-    const double part = b > a ? (std::log(wanted) - a) / (b - a) : 0.0;
-    return std::lerp(s.frequency_hz(outside), s.frequency_hz(inside), std::clamp(part, 0.0, 1.0));
-  };
-  std::size_t low = from;
-  while (low < to && level[low] < wanted) ++low;
-  std::size_t high = to;
-  while (high > low && level[high] < wanted) --high;
-  return FrequencyRange{low > from ? crossing(low - 1, low) : s.frequency_hz(low),
-                        high < to ? crossing(high + 1, high) : s.frequency_hz(high)};
-}
-
 struct Regions {
   FrequencyRange search;
   FrequencyRange near;  ///< the occupied bandwidth and as much again on each side
 };
 
-void measure_adjacent(BandwidthAnalysis& a, const Spectrum& s, double floor,
-                      const BandwidthSettings& settings) {
-  const TraceView trace = whole_trace(s, settings.hold);
-  const double middle = (a.occupied->lower_hz + a.occupied->upper_hz) / 2.0;
-  a.channel_hz = settings.channel_hz.value_or(a.occupied->width_hz());
-  const double width = settings.adjacent_hz.value_or(a.channel_hz);
+FrequencyRange round(double middle_hz, double width_hz) {
+  return {middle_hz - width_hz / 2.0, middle_hz + width_hz / 2.0};
+}
+
+/// What is read from a trace once the rough place of everything is known.
+struct Layout {
+  FrequencyRange search;
+  FrequencyRange near;
+  std::size_t half = 1;  ///< bins on either side that are smoothed for the -26 dB width
+  double fraction = 0.99;
+  std::optional<double> middle_hz;  ///< the channel's, if it was told
+  double channel_hz = 0.0;
+  double window_hz = 0.0;
+  std::vector<double> offsets_hz;
+};
+
+struct TraceReading {
+  FrequencyRange occupied;
+  std::optional<FrequencyRange> x26;
+  double middle_hz = 0.0;
+  double channel = 0.0;         ///< signal power
+  std::vector<double> windows;  ///< signal power relative to the channel's
+};
+
+TraceReading read(const Spectrum& s, TraceView trace, const Layout& l) {
+  TraceReading r;
+  const double floor = quiet_floor(s, trace);
+  r.occupied = occupied_in(s, trace, floor, l.fraction, l.search);
+  r.x26 = width_at_26(s, trace, floor, l.near, l.half);
+  // A middle that is found moves with the trace, and takes the edges of the windows along.
+  r.middle_hz = l.middle_hz.value_or((r.occupied.first + r.occupied.second) / 2.0);
+  r.channel = signal_in(s, trace, floor, round(r.middle_hz, l.channel_hz));
+  for (const double offset : l.offsets_hz)
+    r.windows.push_back(signal_in(s, trace, floor, round(r.middle_hz + offset, l.window_hz)) /
+                        r.channel);
+  return r;
+}
+
+/// Middles of the windows; remarks for those that the recording does not hold.
+std::vector<double> offsets_inside(BandwidthAnalysis& a, const BandwidthSettings& settings,
+                                   double width_hz, FrequencyRange all) {
+  const FrequencyRange channel = round(a.channel_middle_hz, a.channel_hz);
+  if (channel.first < all.first || channel.second > all.second)
+    throw InputError(a.input, "channel",
+                     fmt::format("{} to {} Hz reaches beyond the recording",
+                                 number_text(channel.first, 0), number_text(channel.second, 0)),
+                     "Record with a higher rate, or name another channel");
   std::vector<double> offsets = settings.offsets_hz;
   if (offsets.empty()) offsets = {a.channel_hz, 2.0 * a.channel_hz};
   if (std::none_of(offsets.begin(), offsets.end(), [](double o) { return o < 0.0; })) {
@@ -186,39 +82,39 @@ void measure_adjacent(BandwidthAnalysis& a, const Spectrum& s, double floor,
     for (const double o : upper) offsets.push_back(-o);
   }
   std::sort(offsets.begin(), offsets.end());
-  const FrequencyRange channel{middle - a.channel_hz / 2.0, middle + a.channel_hz / 2.0};
-  const FrequencyRange all = whole_range(s, {});
+  std::vector<double> inside;
   for (const double offset : offsets) {
-    const FrequencyRange window{middle + offset - width / 2.0, middle + offset + width / 2.0};
-    if (window.first < all.first || window.second > all.second) {
-      if (settings.offsets_hz.empty()) continue;
+    const FrequencyRange window = round(a.channel_middle_hz + offset, width_hz);
+    if (window.first >= all.first && window.second <= all.second)
+      inside.push_back(offset);
+    else if (!settings.offsets_hz.empty())
       a.remarks.push_back(
           {"window_outside", Severity::caution,
            fmt::format("The window at {} Hz reaches beyond the recording: its power "
                        "is not known.",
                        number_text(offset, 0, true)),
            "Record with a higher rate"});
-      continue;
-    }
-    const auto ratio = [&](TraceView t) {
-      return signal_in(s, t, floor, window) / signal_in(s, t, floor, channel);
-    };
-    AdjacentPower out{offset, width, 0.0, 0.0, false};
-    const double bins = width / s.bin_hz();
-    const double noise = floor * bins;
-    const double value = ratio(trace);
-    const double wanted = signal_in(s, trace, floor, channel);
-    const double u = std::max(jackknife_u(s, settings.hold, ratio),
-                              noise / wanted * std::sqrt(2.0 / (bins * s.statistics.k_eff)));
-    out.is_bound = value * wanted < noise || value < 2.0 * u;
-    const double shown = out.is_bound ? std::max(value, 0.0) + kOneSided95 * u : value;
-    out.ratio_db = db_from_power_ratio(std::max(shown, 1e-30));
-    out.u_db = out.is_bound ? 0.0 : kDbPerRelativePower * u / value;
-    a.adjacent.push_back(out);
   }
+  return inside;
 }
 
-void add_remarks(BandwidthAnalysis& a, const Spectrum& s, double floor, const Regions& regions) {
+AdjacentPower adjacent_power(const Spectrum& s, double floor, const Layout& l,
+                             const TraceReading& reading, std::size_t window, double scatter) {
+  AdjacentPower out{l.offsets_hz[window], l.window_hz, 0.0, 0.0, false};
+  const double bins = l.window_hz / s.bin_hz();
+  const double noise = floor * bins;
+  const double value = reading.windows[window];
+  const double u =
+      std::max(scatter, noise / reading.channel * std::sqrt(2.0 / (bins * s.statistics.k_eff)));
+  out.is_bound = value * reading.channel < noise || value < 2.0 * u;
+  const double shown = out.is_bound ? std::max(value, 0.0) + kOneSided95 * u : value;
+  out.ratio_db = db_from_power_ratio(std::max(shown, 1e-30));
+  out.u_db = out.is_bound ? 0.0 : kDbPerRelativePower * u / value;
+  return out;
+}
+
+void add_remarks(BandwidthAnalysis& a, const Spectrum& s, double floor, const Regions& regions,
+                 const BandwidthSettings& settings) {
   const TraceView trace = whole_trace(s, a.hold);
   if (a.clipped_samples > 0)
     a.remarks.push_back({"clipping", Severity::fault,
@@ -243,6 +139,14 @@ void add_remarks(BandwidthAnalysis& a, const Spectrum& s, double floor, const Re
              "that.",
              100.0 * a.floor_share),
          "Bring the level nearer to full scale"});
+  const double left_out_db = db_from_power_ratio((1.0 - a.fraction) / 2.0);
+  if (!settings.channel_hz && !a.adjacent.empty())
+    a.remarks.push_back(
+        {"edges_beside", Severity::note,
+         fmt::format("The channel is the occupied bandwidth: up to {} dB of its own power lie "
+                     "beside it by definition.",
+                     number_text(left_out_db, 1)),
+         "Name the channel\u2019s width to see less"});
   const double inside = signal_in(s, trace, floor, regions.near);
   const double outside = signal_in(s, trace, floor, regions.search) - inside;
   if (outside > 0.01 * inside && outside > 0.05 * floor * static_cast<double>(trace.size()))
@@ -332,26 +236,32 @@ BandwidthAnalysis analyse_bandwidth(const CaptureOpener& open, const BandwidthSe
                          "Check the level, or record with a higher rate"});
     return a;
   }
-  const auto edge_u = [&](const std::function<double(TraceView)>& figure) {
-    // Where in its bin an edge lies is not known better than this.
-    return std::hypot(jackknife_u(s, settings.hold, figure), s.bin_hz() / std::sqrt(12.0));
-  };
-  a.occupied = WidthAtLevel{range.first, range.second, edge_u([&](TraceView t) {
-                              const FrequencyRange r = find(t);
-                              return r.second - r.first;
-                            })};
   a.power_dbfs = db_from_power_ratio(signal);
   a.floor_share = floor * (regions.near.second - regions.near.first) / s.bin_hz() /
                   std::max(signal_in(s, trace, floor, regions.near), 1e-30);
-  const auto half = static_cast<std::size_t>(std::max(1.0, 0.01 * width / s.bin_hz()));
-  const auto at_26 = [&](TraceView t) {
-    return width_at_26(s, t, quiet_floor(s, t), regions.near, half);
-  };
-  if (const auto found = at_26(trace)) {
-    a.x26 = WidthAtLevel{found->first, found->second, edge_u([&](TraceView t) {
-                           const auto r = at_26(t).value_or(*found);
-                           return r.second - r.first;
-                         })};
+  Layout layout{search, regions.near, 1, settings.fraction, settings.middle_hz, 0.0, 0.0, {}};
+  layout.half = static_cast<std::size_t>(std::max(1.0, 0.01 * width / s.bin_hz()));
+  a.channel_middle_hz = settings.middle_hz.value_or((range.first + range.second) / 2.0);
+  a.channel_hz = settings.channel_hz.value_or(width);
+  layout.channel_hz = a.channel_hz;
+  layout.window_hz = settings.adjacent_hz.value_or(a.channel_hz);
+  layout.offsets_hz = offsets_inside(a, settings, layout.window_hz, whole_range(s, {}));
+
+  const TraceReading reading = read(s, trace, layout);
+  const FrequencyRange x26 = reading.x26.value_or(FrequencyRange{0.0, 0.0});
+  const std::vector<double> u = jackknife_u(s, settings.hold, [&](TraceView t) {
+    const TraceReading r = read(s, t, layout);
+    const FrequencyRange w = r.x26.value_or(x26);
+    std::vector<double> figures{r.occupied.second - r.occupied.first, w.second - w.first};
+    figures.insert(figures.end(), r.windows.begin(), r.windows.end());
+    return figures;
+  });
+  // Where in its bin an edge lies is not known better than this.
+  const double in_bin = s.bin_hz() / std::sqrt(12.0);
+  a.occupied =
+      WidthAtLevel{reading.occupied.first, reading.occupied.second, std::hypot(u[0], in_bin)};
+  if (reading.x26) {
+    a.x26 = WidthAtLevel{x26.first, x26.second, std::hypot(u[1], in_bin)};
   } else {
     a.remarks.push_back(
         {"floor_26", Severity::caution,
@@ -359,8 +269,9 @@ BandwidthAnalysis analyse_bandwidth(const CaptureOpener& open, const BandwidthSe
          "cannot be told.",
          "Bring the level nearer to full scale"});
   }
-  measure_adjacent(a, s, floor, settings);
-  add_remarks(a, s, floor, regions);
+  for (std::size_t i = 0; i < layout.offsets_hz.size(); ++i)
+    a.adjacent.push_back(adjacent_power(s, floor, layout, reading, i, u[2 + i]));
+  add_remarks(a, s, floor, regions, settings);
   sort_remarks(a.remarks);
   return a;
 }

@@ -15,8 +15,9 @@ struct BandwidthSettings {
   Hold hold = Hold::average;
   std::optional<std::pair<double, double>> search_hz;  ///< only this part of the recording
   std::optional<double> channel_hz;                    ///< width; default the occupied bandwidth
+  std::optional<double> middle_hz;                     ///< default the occupied bandwidth's
   std::optional<double> adjacent_hz;                   ///< width; default the channel's
-  std::vector<double> offsets_hz;  ///< from the channel's middle; default one and two channels
+  std::vector<double> offsets_hz;  ///< from the middle; default one and two channels
   std::optional<double> full_scale_dbm;
   unsigned threads = 0;
   std::size_t plot_points = 4096;
@@ -55,6 +56,7 @@ struct BandwidthAnalysis {
   double power_dbfs = -200.0;  ///< in the occupied bandwidth
   double floor_share = 0.0;    ///< noise taken off inside the region, relative to what is left
   double channel_hz = 0.0;
+  double channel_middle_hz = 0.0;
   std::vector<AdjacentPower> adjacent;
   Curve average;
   Curve max_hold;

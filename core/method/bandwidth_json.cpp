@@ -61,6 +61,7 @@ json to_json(const BandwidthAnalysis& a) {
           {"power_dbfs", a.power_dbfs},
           {"floor_share", finite_or_null(a.floor_share)},
           {"channel_hz", a.channel_hz},
+          {"channel_middle_hz", a.channel_middle_hz},
           {"adjacent", adjacent},
           {"average", curve_or_null(a.average)},
           {"max_hold", curve_or_null(a.max_hold)},
@@ -82,6 +83,9 @@ BandwidthAnalysis bandwidth_from_json(const json& r) {
     a.power_dbfs = r.at("power_dbfs");
     a.floor_share = number_from(r, "floor_share").value_or(0.0);
     a.channel_hz = r.at("channel_hz");
+    // Older records: the middle of what was occupied.
+    const double found = a.occupied ? (a.occupied->lower_hz + a.occupied->upper_hz) / 2.0 : 0.0;
+    a.channel_middle_hz = number_from(r, "channel_middle_hz").value_or(found);
     for (const json& p : r.at("adjacent"))
       a.adjacent.push_back({p.at("offset_hz"), p.at("width_hz"),
                             number_from(p, "ratio_db").value_or(-200.0),

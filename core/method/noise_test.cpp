@@ -98,8 +98,9 @@ NoiseTestAnalysis analyse_notched_noise(const CaptureOpener& open,
   };
   const double value = ratio(s.power);
   const double bins = (notch.second - notch.first) / s.rbw_hz();
-  const double u = std::max(jackknife_u(s, Hold::average, ratio),
-                            in_notch / in_pass / std::sqrt(bins * s.statistics.k_eff));
+  const double u =
+      std::max(jackknife_u(s, Hold::average, [&](TraceView t) { return std::vector{ratio(t)}; })[0],
+               in_notch / in_pass / std::sqrt(bins * s.statistics.k_eff));
   a.is_bound = value * in_pass < taken_off || value < 2.0 * u;
   const double shown = a.is_bound ? std::max(value, 0.0) + kOneSided95 * u : value;
   a.ratio_db = -db_from_power_ratio(std::max(shown, 1e-30));

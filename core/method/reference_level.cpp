@@ -72,6 +72,9 @@ std::optional<FullOutput> find_full_output(std::span<const DrivePoint> points) {
   for (std::size_t i = at; i < p.size(); ++i) sum += p[i].output_dbm;
   full.output_dbm = sum / static_cast<double>(p.size() - at);
   full.drive_dbm = p[at].drive_dbm;
+  // It begins somewhere between the last drive that was too little and the first that is enough.
+  const double apart = at > 0 ? p[at].drive_dbm - p[at - 1].drive_dbm : 0.0;
+  full.u_drive_db = u_rectangular(apart / 2.0);
   // Between the last rising point and the first full one, where the rise would meet it.
   if (at >= 2) {
     const Rise before = rise_between(p[at - 2], p[at - 1]);
@@ -82,8 +85,34 @@ std::optional<FullOutput> find_full_output(std::span<const DrivePoint> points) {
     }
   }
   full.each_tone_dbm = full.drive_dbm - db_from_power_ratio(4.0);
-  full.slope = rise_between(p[at], p.back()).slope;
+  const Rise beyond = rise_between(p[at], p.back());
+  full.slope = beyond.slope;
+  const double flat_db = p.back().drive_dbm - p[at].drive_dbm;
+  full.u_output_db = std::hypot(p[at].u_db / std::sqrt(static_cast<double>(p.size() - at)),
+                                u_rectangular(std::abs(beyond.slope) * flat_db / 2.0));
   return full;
+}
+
+Result to_result(const FullOutput& full, const std::vector<Contribution>& level) {
+  Result r;
+  r.method = "full-output";
+  r.headline_id = "full_output";
+  Figure output{"full_output", "Full output", full.output_dbm, "dBm", "PEP", level, Bound::none};
+  output.contributions.push_back(
+      {"scatter and rise of the readings", full.u_output_db, Scope::independent});
+  const Contribution place{"between two drives that were tried", full.u_drive_db,
+                           Scope::independent};
+  r.figures = {
+      output,
+      {"drive", "Drive of full output", full.drive_dbm, "dBm", "one tone", {place}, Bound::none},
+      {"each_tone",
+       "Drive of each of two tones",
+       full.each_tone_dbm,
+       "dBm",
+       "each tone",
+       {place},
+       Bound::none}};
+  return r;
 }
 
 std::optional<double> next_drive_dbm(std::span<const DrivePoint> points, double most_dbm) {

@@ -2,6 +2,9 @@
 
 #include <optional>
 #include <span>
+#include <vector>
+
+#include "core/method/result.h"
 
 namespace heron {
 
@@ -14,11 +17,12 @@ struct DrivePoint {
 
 /// Where a single tone stops raising the output: full output, from which a two-tone test is set.
 struct FullOutput {
-  double drive_dbm = 0.0;   ///< the least drive that gives it
-  double output_dbm = 0.0;  ///< PEP
-  double each_tone_dbm =
-      0.0;             ///< drive of each of two equal tones with the same peak: 6.02 dB less
-  double slope = 1.0;  ///< dB of output for 1 dB of drive beyond it
+  double drive_dbm = 0.0;      ///< the least drive that gives it
+  double u_drive_db = 0.0;     ///< it lies between two drives that were tried
+  double output_dbm = 0.0;     ///< PEP
+  double u_output_db = 0.0;    ///< of readings and of what still rises, without the hook-up
+  double each_tone_dbm = 0.0;  ///< of two equal tones with the same peak: 6.02 dB less drive
+  double slope = 1.0;          ///< dB of output for 1 dB of drive beyond it
 };
 
 /// The output rises by less than this for 1 dB of drive once it is full.
@@ -28,6 +32,9 @@ inline constexpr double kFullOutputSlope = 0.1;
 /// highest drive, surely: with its uncertainty. nullopt: not reached yet. InputError: fewer than
 /// three drives, or a level that is none.
 std::optional<FullOutput> find_full_output(std::span<const DrivePoint> points);
+
+/// Output, drive, and drive of each of two tones; `level` is what the hook-up adds to the output.
+Result to_result(const FullOutput& full, const std::vector<Contribution>& level);
 
 /// The drive to try next: 3 dB more while the output follows, 1 dB more once it bends; nullopt when
 /// full output is found with a point beyond it, or nothing more is allowed.

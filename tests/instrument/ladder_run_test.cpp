@@ -68,6 +68,7 @@ struct Stage {
       auto generator = open("generator");
       auto sampler = open("sampler");
       auto meter = open("power_meter");
+      auto analyser = open("spectrum_analyser");
       RunEvents events;
       events.state = [this](const RunState& s) {
         const std::scoped_lock lock(mutex);
@@ -86,8 +87,9 @@ struct Stage {
         const std::scoped_lock lock(mutex);
         taken.push_back(std::move(step));
       };
-      LadderRun made(plan, {generator.get(), sampler.get(), meter.get(), nullptr, nullptr}, events,
-                     BenchTime(server.bench().config().time_factor));
+      LadderRun made(
+          plan, {generator.get(), sampler.get(), meter.get(), nullptr, nullptr, analyser.get()},
+          events, BenchTime(server.bench().config().time_factor));
       run = &made;
       is_complete = made.run(stop);
       run = nullptr;
@@ -206,6 +208,68 @@ class LadderRunTest : public QObject {
     QVERIFY(!stage.server.bench().is_keyed());
     QCOMPARE(stage.taken.size(), stage.plan.steps.size());
     for (std::size_t i = 0; i < stage.taken.size(); ++i) QCOMPARE(stage.taken[i].index, i);
+  }
+
+  /// In the middle of the second sweep, and in what is asked after it.
+  void every_fault_in_a_sweep_pauses_with_rf_off_and_goes_on_data() {
+    QTest::addColumn<int>("fault");
+    QTest::addColumn<int>("after");
+    QTest::addColumn<QString>("query");
+    for (const auto& [name, fault] :
+         std::initializer_list<std::pair<const char*, Fault>>{{"garbage", Fault::garbage},
+                                                              {"cut short", Fault::truncated_block},
+                                                              {"fewer points", Fault::wrong_length},
+                                                              {"silent", Fault::silent},
+                                                              {"late", Fault::late},
+                                                              {"closes", Fault::closes},
+                                                              {"over range", Fault::over_range}}) {
+      // Who it is; and of each sweep whether it is set, without error, the trace, over range.
+      for (const auto& [after, query] :
+           {std::pair{5, "*OPC?"}, {7, "READ:TRAC?"}, {8, "STAT:OVER?"}})
+        QTest::newRow(qPrintable(QString("%1 for %2").arg(name, query)))
+            << int(fault) << after << QString(query);
+    }
+  }
+  void every_fault_in_a_sweep_pauses_with_rf_off_and_goes_on() {
+    QFETCH(int, fault);
+    QFETCH(int, after);
+    QFETCH(QString, query);
+    Stage stage;
+    stage.plan.stimulus.kind = RunStimulus::Kind::tone;
+    stage.plan.stimulus.tones_hz.first = 1000.0;
+    stage.plan.steps.clear();
+    for (const int harmonic : {1, 2, 3}) {
+      RunStep step;
+      step.setting = std::to_string(harmonic);
+      step.output_pep_dbm = 40.0;
+      step.sweep = RunSweep{14.2e6 * harmonic - 50e3, 14.2e6 * harmonic + 50e3, 1e3, 501};
+      stage.plan.steps.push_back(step);
+    }
+    stage.server.set_fault("spectrum_analyser", static_cast<Fault>(fault), after, 1);
+    stage.start();
+    QTRY_VERIFY_WITH_TIMEOUT(stage.is_over || stage.now() == RunState::Kind::paused, 60000);
+    QVERIFY2(!stage.is_over, "it did not notice");
+    QCOMPARE(QString::fromStdString(stage.server.heard("spectrum_analyser").back()), query);
+    QVERIFY(!stage.server.bench().is_keyed());
+    QCOMPARE(stage.instrument, std::string("spectrum_analyser"));
+    QVERIFY2(stage.what.size() > 20, stage.what.c_str());
+    // What was taken before is kept, the faulty sweep is not.
+    QCOMPARE(stage.count(), std::size_t{1});
+    stage.go_on_to_the_end();
+    QVERIFY(stage.is_complete);
+    QVERIFY(!stage.server.bench().is_keyed());
+    QCOMPARE(stage.taken.size(), std::size_t{3});
+    double carrier = 0.0;
+    for (std::size_t i = 0; i < 3; ++i) {
+      const TakenStep& t = stage.taken[i];
+      QCOMPARE(t.index, i);
+      QVERIFY(t.trace.has_value() && t.samples.empty());
+      QCOMPARE(t.trace->level_dbm.size(), std::size_t{501});
+      const double most = *std::max_element(t.trace->level_dbm.begin(), t.trace->level_dbm.end());
+      if (i == 0) carrier = most;
+      // 10 W behind 50 dB, and harmonics far below it.
+      QVERIFY(i == 0 ? std::abs(most + 10.0) < 2.5 : most < carrier - 35.0);
+    }
   }
 
   void a_pulled_sampler_waits_until_it_is_back() {
