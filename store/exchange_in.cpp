@@ -181,7 +181,10 @@ void import_capture(Shack& shack, Id step, const json& c, const json* result,
 }
 
 void import_step(Shack& shack, Id test, const json& s, const ImportedParts& parts) {
-  const Id step = add_step(shack, test, s.at("label"));
+  std::optional<std::pair<double, double>> sweep;
+  if (s.contains("sweep_hz"))
+    sweep = {s.at("sweep_hz").at(0).get<double>(), s.at("sweep_hz").at(1).get<double>()};
+  const Id step = add_step(shack, test, s.at("label"), sweep);
   if (s.contains("output")) {
     const json& o = s.at("output");
     set_step_output(shack, step, TypedOutput{o.at("typed"), o.at("dbm"), o.at("u_db")});

@@ -44,6 +44,7 @@ json step_to_json(const Shack& shack, const Step& step, PackedParts& parts) {
     out["output"] = {
         {"typed", step.output->typed}, {"dbm", step.output->dbm}, {"u_db", step.output->u_db}};
   if (!step.products.empty()) out["products"] = to_json(step.products);
+  if (step.sweep_hz) out["sweep_hz"] = {step.sweep_hz->first, step.sweep_hz->second};
   if (step.capture) {
     out["capture"] = capture_to_json(shack, *step.capture, parts);
     if (out["capture"].contains("result")) {

@@ -124,7 +124,9 @@ std::string sweep_name(double from_hz, double to_hz) {
   return "Analyser " + frequency_text(from_hz) + " to " + frequency_text(to_hz);
 }
 
-std::optional<std::pair<double, double>> sweep_range_hz(const std::string& label) {
+std::optional<std::pair<double, double>> sweep_range_hz(const Step& step) {
+  if (step.sweep_hz) return step.sweep_hz;
+  const std::string& label = step.label;
   constexpr std::size_t kLongest = 100;
   if (label.size() > kLongest) return std::nullopt;
   static const std::regex named(

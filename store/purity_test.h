@@ -41,8 +41,9 @@ PurityTest load_purity_test(const Shack& shack, Id test);
 /// What the rail and the shack show of it; nullopt = nothing taken.
 std::optional<Headline> headline_of(const PurityTest& test);
 
-/// What a step called "Analyser 1 MHz to 120 MHz" covers with a sweep; nullopt of any other name.
-std::optional<std::pair<double, double>> sweep_range_hz(const std::string& label);
+/// What a step covers with a sweep: as it was made, or as it is called ("Analyser 1 MHz to 120
+/// MHz"); nullopt of any other.
+std::optional<std::pair<double, double>> sweep_range_hz(const Step& step);
 std::string sweep_name(double from_hz, double to_hz);
 
 /// Radio frequency at 0 Hz of a recording that does not say so itself: the frequency that the step

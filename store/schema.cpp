@@ -157,8 +157,15 @@ CREATE TABLE instrument (
 ALTER TABLE shack ADD COLUMN simulation_seed INTEGER;
 )sql";
 
+// A step that is a sweep of an analyser, whatever it is called.
+constexpr const char* kVersion5 = R"sql(
+ALTER TABLE step ADD COLUMN sweep_from_hz REAL;
+ALTER TABLE step ADD COLUMN sweep_to_hz REAL;
+)sql";
+
 /// Element i leads from version i to i + 1. Only ever append.
-constexpr std::array<const char*, 4> kMigrations{kVersion1, kVersion2, kVersion3, kVersion4};
+constexpr std::array<const char*, 5> kMigrations{kVersion1, kVersion2, kVersion3, kVersion4,
+                                                 kVersion5};
 
 }  // namespace
 

@@ -74,7 +74,8 @@ std::vector<Step> steps(const Shack& shack, Id test) {
   shack.read([&](SQLite::Database& db) {
     SQLite::Statement rows(
         db,
-        "SELECT id, label, output_typed, output_dbm, output_u_db, note, products_json FROM step "
+        "SELECT id, label, output_typed, output_dbm, output_u_db, note, products_json, "
+        "sweep_from_hz, sweep_to_hz FROM step "
         "WHERE test_id = ? AND removed_at IS NULL ORDER BY position, id");
     rows.bind(1, static_cast<int64_t>(test));
     while (rows.executeStep()) {
@@ -88,6 +89,8 @@ std::vector<Step> steps(const Shack& shack, Id test) {
       }
       s.note = rows.getColumn(5).getString();
       if (!rows.getColumn(6).isNull()) s.products = stored_products(rows.getColumn(6).getString());
+      if (!rows.getColumn(7).isNull() && !rows.getColumn(8).isNull())
+        s.sweep_hz = {rows.getColumn(7).getDouble(), rows.getColumn(8).getDouble()};
       read_captures(db, s);
       all.push_back(s);
     }
@@ -95,15 +98,21 @@ std::vector<Step> steps(const Shack& shack, Id test) {
   return all;
 }
 
-Id add_step(Shack& shack, Id test, const std::string& label) {
+Id add_step(Shack& shack, Id test, const std::string& label,
+            const std::optional<std::pair<double, double>>& sweep_hz) {
   Id id = 0;
   shack.write([&](SQLite::Database& db) {
     SQLite::Statement insert(
         db,
-        "INSERT INTO step(test_id, position, label) VALUES (?1, (SELECT COALESCE(MAX(position), "
-        "0) + 1 FROM step WHERE test_id = ?1), ?2)");
+        "INSERT INTO step(test_id, position, label, sweep_from_hz, sweep_to_hz) VALUES (?1, "
+        "(SELECT "
+        "COALESCE(MAX(position), 0) + 1 FROM step WHERE test_id = ?1), ?2, ?3, ?4)");
     insert.bind(1, static_cast<int64_t>(test));
     insert.bind(2, label);
+    if (sweep_hz) {
+      insert.bind(3, sweep_hz->first);
+      insert.bind(4, sweep_hz->second);
+    }
     insert.exec();
     id = db.getLastInsertRowid();
   });

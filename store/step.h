@@ -3,6 +3,7 @@
 #include <nlohmann/json_fwd.hpp>
 #include <optional>
 #include <string>
+#include <utility>
 #include <vector>
 
 #include "core/method/two_tone_typed.h"
@@ -41,10 +42,11 @@ struct Step {
   std::string label;
   std::optional<TypedOutput> output;
   std::string note;
-  std::optional<StepCapture> capture;    ///< the latest that was not removed
-  std::optional<StepCapture> self_test;  ///< the latest taken with more attenuation
-  std::vector<StepCapture> repeats;      ///< the same once again, latest first
-  std::vector<TypedProduct> products;    ///< read off a screen
+  std::optional<StepCapture> capture;                 ///< the latest that was not removed
+  std::optional<StepCapture> self_test;               ///< the latest taken with more attenuation
+  std::vector<StepCapture> repeats;                   ///< the same once again, latest first
+  std::vector<TypedProduct> products;                 ///< read off a screen
+  std::optional<std::pair<double, double>> sweep_hz;  ///< taken with an analyser over this range
 };
 
 nlohmann::json to_json(const std::vector<TypedProduct>& products);
@@ -52,7 +54,8 @@ nlohmann::json to_json(const std::vector<TypedProduct>& products);
 std::vector<TypedProduct> typed_products_from_json(const nlohmann::json& list);
 
 std::vector<Step> steps(const Shack& shack, Id test);
-Id add_step(Shack& shack, Id test, const std::string& label);
+Id add_step(Shack& shack, Id test, const std::string& label,
+            const std::optional<std::pair<double, double>>& sweep_hz = std::nullopt);
 void set_step_removed(Shack& shack, Id id, bool removed);
 void set_step_label(Shack& shack, Id id, const std::string& label);
 void set_step_output(Shack& shack, Id id, const std::optional<TypedOutput>& output);

@@ -33,7 +33,8 @@ KneeCard::KneeCard(QWidget* window)
   });
 }
 
-void KneeCard::set_points(const std::vector<DrivePoint>& points, bool is_over) {
+void KneeCard::set_points(const std::vector<DrivePoint>& points, bool is_over,
+                          const std::vector<Contribution>& level) {
   points_ = points;
   std::sort(points_.begin(), points_.end(),
             [](const DrivePoint& a, const DrivePoint& b) { return a.drive_dbm < b.drive_dbm; });
@@ -45,20 +46,23 @@ void KneeCard::set_points(const std::vector<DrivePoint>& points, bool is_over) {
       found_.reset();  // too few different drives so far
     }
   }
-  if (found_)
-    text_ = tr("Full output %1, %2, from a drive of %3. Each of two equal tones 6.02 dB lower, "
+  if (found_) {
+    const std::vector<Figure> figures = to_result(*found_, level).figures;
+    text_ = tr("Full output %1 PEP, %2, from a drive of %3. Each of two equal tones 6.02 dB lower, "
                "%4, gives the same peak: the pair starts from there.")
-                .arg(dbm_words(found_->output_dbm),
+                .arg(qt_text(figure_text(figures[0], Rounding::compact)),
                      qt_text(engineering_text(to_watt(Dbm{found_->output_dbm}).value, "W", 3)),
-                     dbm_words(found_->drive_dbm), dbm_words(found_->each_tone_dbm));
-  else if (!is_over)
+                     qt_text(figure_text(figures[1], Rounding::compact)),
+                     dbm_words(found_->each_tone_dbm));
+  } else if (!is_over) {
     text_ =
         tr("One tone, harder step by step, until 1 dB more of drive gives less than 0.1 dB "
            "more of output. Esc takes RF away at once.");
-  else
+  } else {
     text_ =
         tr("Full output was not reached: the output still rises at the highest drive that is "
            "allowed, or more came out than the plan allows.");
+  }
   use_->setVisible(found_.has_value());
   setAccessibleDescription(text_);
   update();

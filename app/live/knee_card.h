@@ -15,7 +15,9 @@ class KneeCard : public FloatingCard {
   Q_OBJECT
  public:
   explicit KneeCard(QWidget* window);
-  void set_points(const std::vector<DrivePoint>& points, bool is_over);
+  /// `level`: what the hook-up adds to the uncertainty of the output.
+  void set_points(const std::vector<DrivePoint>& points, bool is_over,
+                  const std::vector<Contribution>& level);
   const std::optional<FullOutput>& found() const { return found_; }
   QString text() const { return text_; }
   PushButton* use_button() { return use_; }

@@ -14,14 +14,13 @@ namespace {
 constexpr double kNarrowRateHz = 48000.0;
 constexpr double kNarrowLengthS = 4.0;
 constexpr double kWideRateHz = 250e3;
-constexpr std::size_t kWideFrames = 1U << 18U;
+constexpr double kWideLengthS = 1.05;
 /// Aside of the line, so that the sampler's own centre does not stand on it.
 constexpr double kAsideHz = 31e3;
-constexpr double kMostDriveDbm = -15.0;
 constexpr double kOverPlanDb = 0.5;
 constexpr double kSweepRbwHz = 3e3;
 constexpr std::size_t kSweepPoints = 20001;
-constexpr std::size_t kShortFrames = 9600;
+constexpr double kShortLengthS = 0.2;
 constexpr double kFirstDriveDbm = -42.0;
 /// Nobody knows yet where full output lies; the hook-up has to stand what is allowed.
 constexpr double kOverFullOutputDb = 1.0;
@@ -38,9 +37,21 @@ std::optional<double> output_of_name(const Step& step) {
   }
 }
 
+/// What each method takes if nobody wishes otherwise.
+TakingNow usual(const TwoToneTest&) {
+  return {kNarrowLengthS, kNarrowRateHz, RunPlan().settle_s, 0.0};
+}
+TakingNow usual(const PurityTest&) {
+  return {kWideLengthS, kWideRateHz, RunPlan().settle_s, 0.0};
+}
+TakingNow usual(const SpreadTest&) {
+  return {kNoiseLengthS, kNarrowRateHz, RunPlan().settle_s, 0.0};
+}
+TakingNow usual(const std::monostate&) {
+  return {};
+}
+
 void fill(const TwoToneTest& t, const std::vector<int>& due, LivePlan& plan) {
-  plan.run.rate_hz = kNarrowRateHz;
-  plan.run.frames = static_cast<std::size_t>(kNarrowRateHz * kNarrowLengthS);
   if (t.settings.tones_hz) {
     const double carrier = t.settings.carrier_hz;
     plan.run.stimulus.tones_hz = {std::abs(t.settings.tones_hz->first - carrier),
@@ -71,8 +82,6 @@ void fill(const PurityTest& t, const std::vector<int>& due, LivePlan& plan) {
   // One tone: what comes out is a carrier beside the suppressed one.
   plan.run.stimulus.kind = RunStimulus::Kind::tone;
   plan.run.stimulus.tones_hz.first = std::abs(t.carrier_hz - plan.run.center_hz);
-  plan.run.rate_hz = kWideRateHz;
-  plan.run.frames = kWideFrames;
   plan.run.most_output_dbm = t.test.drive->pep_dbm + kOverPlanDb;
   if (plan.run.stimulus.tones_hz.first < 100.0 || plan.run.stimulus.tones_hz.first > 5000.0) {
     plan.refusal = {QObject::tr("The carrier is not where a tone would put it."),
@@ -84,7 +93,7 @@ void fill(const PurityTest& t, const std::vector<int>& due, LivePlan& plan) {
     RunStep one;
     one.setting = step.label;
     one.output_pep_dbm = t.test.drive->pep_dbm;
-    if (const auto range = sweep_range_hz(step.label)) {
+    if (const auto range = sweep_range_hz(step)) {
       one.sweep = RunSweep{range->first, range->second, kSweepRbwHz, kSweepPoints};
       // Two points in each resolution bandwidth, whatever the span.
       one.sweep->rbw_hz = std::max(
@@ -108,8 +117,6 @@ void fill(const SpreadTest& t, const std::vector<int>& due, LivePlan& plan) {
                                : RunStimulus::Kind::speech_noise;
   plan.run.stimulus.band_hz = s.band_hz;
   plan.run.stimulus.notch_hz = s.notch_hz;
-  plan.run.rate_hz = kNarrowRateHz;
-  plan.run.frames = static_cast<std::size_t>(kNarrowRateHz * kNoiseLengthS);
   plan.run.most_output_dbm = t.test.drive->pep_dbm + kOverNoiseDb;
   for (const int i : due) {
     const Step& step = t.steps[static_cast<std::size_t>(i)];
@@ -156,13 +163,25 @@ RunPlan full_output_plan(const TwoToneTest& t) {
   LivePlan plan = live_plan(LoadedTest(t), {});
   RunPlan run = plan.run;
   run.stimulus.kind = RunStimulus::Kind::tone;
-  run.frames = kShortFrames;
+  run.frames = static_cast<std::size_t>(run.rate_hz * kShortLengthS);
   run.most_output_dbm = t.test.drive->pep_dbm + kOverFullOutputDb;
   RunStep first;
   first.setting = "one tone";
   first.generator_dbm = kFirstDriveDbm;
   run.steps = {first};
   return run;
+}
+
+TakingNow taking_now(const LoadedTest& test) {
+  TakingNow now = std::visit([](const auto& kind) { return usual(kind); }, test);
+  if (const PlannedTest* t = planned_of(test)) {
+    const TakingSettings wished = taking_settings_from_json(t->test.settings);
+    now.length_s = wished.length_s.value_or(now.length_s);
+    now.rate_hz = wished.rate_hz.value_or(now.rate_hz);
+    now.settle_s = wished.settle_s.value_or(now.settle_s);
+    now.most_drive_dbm = wished.most_drive_dbm;
+  }
+  return now;
 }
 
 LivePlan live_plan(const LoadedTest& test, const std::vector<int>& due) {
@@ -175,7 +194,12 @@ LivePlan live_plan(const LoadedTest& test, const std::vector<int>& due) {
   }
   plan.run.chain = t->hookup->chain;
   plan.run.center_hz = t->test.drive->frequency_hz;
-  plan.run.most_generator_dbm = kMostDriveDbm;
+  const TakingNow taking = taking_now(test);
+  plan.run.most_generator_dbm = taking.most_drive_dbm;
+  plan.run.settle_s = taking.settle_s;
+  plan.run.rate_hz = taking.rate_hz;
+  plan.run.frames = static_cast<std::size_t>(
+      std::clamp(std::round(taking.length_s * taking.rate_hz), 1.0, kMostTakenFrames));
   for (const int i : due) {
     plan.steps.push_back(t->steps[static_cast<std::size_t>(i)].id);
     plan.labels.push_back(qt_text(t->steps[static_cast<std::size_t>(i)].label));

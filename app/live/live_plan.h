@@ -4,6 +4,7 @@
 
 #include "app/session/session.h"
 #include "instrument/ladder_run.h"
+#include "store/taking.h"
 
 namespace heron {
 
@@ -20,6 +21,15 @@ struct LivePlan {
 std::vector<int> live_due(const LoadedTest& test, int only = -1);
 /// One tone of the pair, from little drive on, for full output: its first step.
 RunPlan full_output_plan(const TwoToneTest& test);
+/// What a test's recordings are taken with: its own wishes, else what its method uses.
+struct TakingNow {
+  double length_s = 0.0;
+  double rate_hz = 0.0;
+  double settle_s = 0.0;
+  double most_drive_dbm = 0.0;
+};
+TakingNow taking_now(const LoadedTest& test);
+
 /// Of a test with a hook-up and a planned drive.
 LivePlan live_plan(const LoadedTest& test, const std::vector<int>& due);
 

@@ -1,5 +1,6 @@
 #include "app/live/look_run.h"
 
+#include "app/live/live_plan.h"
 #include "app/theme/qt_text.h"
 #include "core/error.h"
 #include "instrument/last_words.h"
@@ -9,7 +10,6 @@ namespace heron {
 namespace {
 
 constexpr double kOverPlannedDb = 0.5;
-constexpr double kMostDrive = -15.0;
 constexpr double kUpdatesPerSecond = 25.0;
 
 }  // namespace
@@ -71,7 +71,8 @@ void LookRun::start() {
     plan_.stimulus.tones_hz = {std::abs(tones->settings.tones_hz->first - carrier),
                                std::abs(tones->settings.tones_hz->second - carrier)};
   }
-  plan_.most_generator_dbm = kMostDrive;
+  plan_.most_generator_dbm = taking_now(session_.loaded()).most_drive_dbm;
+  level_dbm_ = std::min(level_dbm_, plan_.most_generator_dbm);
   bench_.follow_test();
   std::shared_ptr<ScpiSession> sampler = bench_.open(Role::sampler);
   std::shared_ptr<ScpiSession> generator;
@@ -128,7 +129,7 @@ void LookRun::key(bool on) {
 }
 
 void LookRun::set_level(double dbm) {
-  level_dbm_ = std::min(dbm, kMostDrive);
+  level_dbm_ = std::min(dbm, plan_.most_generator_dbm);
   if (look_) look_->set_level(level_dbm_);
 }
 

@@ -125,10 +125,10 @@ void PuritySheet::take_sweep() {
   const PurityTest* t = session_.purity();
   if (t == nullptr || !t->test.drive) return;
   const double dial = t->test.drive->frequency_hz;
-  const std::string name = sweep_name(std::max(1e5, std::floor(dial / 10.0 / 1e5) * 1e5),
-                                      dial * (kPlannedHarmonics + 0.5));
+  const std::pair range{std::max(1e5, std::floor(dial / 10.0 / 1e5) * 1e5),
+                        dial * (kPlannedHarmonics + 0.5)};
   const auto same = std::find_if(t->steps.begin(), t->steps.end(),
-                                 [&](const Step& s) { return s.label == name; });
+                                 [&](const Step& s) { return sweep_range_hz(s) == range; });
   auto step = static_cast<int>(same - t->steps.begin());
   if (same == t->steps.end()) {
     if (t->settings.carrier_hz == 0.0) {
@@ -136,7 +136,7 @@ void PuritySheet::take_sweep() {
       settings.carrier_hz = dial + kToneHz;
       change(tr("carrier"), settings);
     }
-    if (session_.add_step(qt_text(name)) == 0) return;
+    if (session_.add_step(qt_text(sweep_name(range.first, range.second)), range) == 0) return;
     step = static_cast<int>(session_.purity()->steps.size()) - 1;
   }
   live_->start(step);

@@ -78,7 +78,8 @@ class Session : public QObject {
   void sign(const QString& name);
   void take_back_signature();
   /// Returns its id; 0 if it was refused.
-  Id add_step(const QString& label);
+  Id add_step(const QString& label,
+              const std::optional<std::pair<double, double>>& sweep_hz = std::nullopt);
   void remove_step(std::size_t step);
   void remove_capture(std::size_t step);
   void add_test(const std::string& characteristic, const QString& title, const QString& conditions);

@@ -92,13 +92,14 @@ void Session::set_readings(const QString& what, const std::vector<Step>& steps) 
       });
 }
 
-Id Session::add_step(const QString& label) {
+Id Session::add_step(const QString& label,
+                     const std::optional<std::pair<double, double>>& sweep_hz) {
   auto id = std::make_shared<Id>(0);
   edit(
       tr("step %1").arg(label),
-      [this, id, test = test_, label] {
+      [this, id, test = test_, label, sweep_hz] {
         if (*id == 0)
-          *id = heron::add_step(*shack_, test, label.toStdString());
+          *id = heron::add_step(*shack_, test, label.toStdString(), sweep_hz);
         else
           set_step_removed(*shack_, *id, false);
       },

@@ -16,6 +16,7 @@
 #include "app/live/live_card.h"
 #include "app/live/live_ladder.h"
 #include "app/plot/plot_dress.h"
+#include "app/sheet/ask_taking.h"
 #include "app/sheet/uncertainty_card.h"
 #include "app/theme/qt_text.h"
 #include "app/theme/theme.h"
@@ -291,6 +292,7 @@ void Sheet::add_record_actions(QMenu* menu) {
   const PlannedTest* t = mine();
   if (t == nullptr) return;
   menu->addSeparator();
+  menu->addAction(tr("Taking from instruments\u2026"), this, &Sheet::ask_taking);
   menu->addAction(tr("Note\u2026"), this, [this] {
     const auto note = ask(this, tr("Note"), tr("What should be remembered of this test."),
                           tr("Note"), qt_text(mine()->test.note), tr("Keep"));
@@ -384,12 +386,24 @@ void Sheet::ask_conditions() {
   if (words) session_.set_conditions(*words);
 }
 
+/// Length, rate and most drive of what the instruments are asked for.
+void Sheet::ask_taking() {
+  const PlannedTest* t = mine();
+  if (t == nullptr) return;
+  const auto wished = heron::ask_taking(this, taking_now(session_.loaded()),
+                                        taking_settings_from_json(t->test.settings));
+  if (wished)
+    session_.set_settings(tr("how it is taken"),
+                          with_taking_settings(mine()->test.settings, *wished));
+}
+
 void Sheet::show_strip_menu(const QPoint& at) {
   if (mine() == nullptr) return;
   QMenu menu(this);
   menu.addAction(tr("Open the hook-up\tCtrl+H"), this, &Sheet::hookup_asked);
   menu.addAction(tr("Describe the path\u2026"), this, &Sheet::ask_path);
   menu.addAction(tr("Describe the conditions\u2026"), this, &Sheet::ask_conditions);
+  menu.addAction(tr("Taking from instruments\u2026"), this, &Sheet::ask_taking);
   menu.exec(strip_->mapToGlobal(at));
 }
 

@@ -56,6 +56,7 @@ class Sheet : public QWidget {
   void ask_path();
   void ask_conditions();
   void ask_recordings();
+  void ask_taking();
   /// Where the ± of a figure comes from, as a card below a point of the window.
   void show_budget_of(const Figure& figure, const QString& where, std::optional<double> margin,
                       QPoint at);

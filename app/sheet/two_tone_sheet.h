@@ -85,6 +85,7 @@ class TwoToneSheet : public Sheet {
   void lay_out_controls();
   void ask_ceiling();
   void ask_self_test();
+  void show_knee(bool is_over);
   void ask_wanted_output();
   void ask_full_output();
   void set_ceiling(std::optional<double> dbm, const QString& typed);

@@ -10,7 +10,9 @@
 #include "app/sheet/uncertainty_card.h"
 #include "app/theme/qt_text.h"
 #include "app/widget/ask.h"
+#include "core/error.h"
 #include "core/method/ladder_advice.h"
+#include "core/method/refer_two_tone.h"
 #include "core/quantity/format.h"
 #include "core/quantity/parse_level.h"
 
@@ -99,10 +101,8 @@ void TwoToneSheet::ask_full_output() {
 void TwoToneSheet::find_full_output() {
   if (knee_ == nullptr) {
     knee_ = new KneeCard(window());
-    connect(live_, &LiveLadder::point_taken, knee_,
-            [this] { knee_->set_points(live_->points(), !live_->is_running()); });
-    connect(live_, &LiveLadder::full_output_ended, knee_,
-            [this] { knee_->set_points(live_->points(), true); });
+    connect(live_, &LiveLadder::point_taken, knee_, [this] { show_knee(!live_->is_running()); });
+    connect(live_, &LiveLadder::full_output_ended, knee_, [this] { show_knee(true); });
     connect(knee_, &KneeCard::step_wanted, this, [this](double dbm) {
       session_.add_step(
           QStringLiteral("%1 W").arg(std::round(to_watt(Dbm{dbm}).value * 10.0) / 10.0));
@@ -110,8 +110,20 @@ void TwoToneSheet::find_full_output() {
   }
   live_->find_full_output();
   if (!live_->is_running()) return;
-  knee_->set_points({}, false);
+  show_knee(false);
   knee_->open_at(plots_->mapTo(window(), QPoint(60, 40)));
+}
+
+void TwoToneSheet::show_knee(bool is_over) {
+  const TwoToneTest* t = session_.two_tone();
+  std::vector<Contribution> level;
+  try {
+    if (t != nullptr && t->hookup && t->test.drive)
+      level = level_contributions(t->hookup->chain, t->test.drive->frequency_hz);
+  } catch (const InputError&) {
+    level.clear();  // a table that does not reach there: the run was refused as well
+  }
+  knee_->set_points(live_->points(), is_over, level);
 }
 
 void TwoToneSheet::ask_self_test() {

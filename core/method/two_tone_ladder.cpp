@@ -62,10 +62,25 @@ void find_dominance_changes(TwoToneLadder& ladder, const std::vector<LadderStep>
       return p == nullptr || p->is_bound ? 0.0
                                          : product_figure(*steps[row].analysis, *p, kReOneTone).u();
     };
+    // Between the steps nothing says that it is straight: what the neighbouring steps would say.
+    double bend = change.upper_dbm - change.lower_dbm;
+    if (order.size() > 2) bend = 0.0;
+    const auto compare = [&](std::size_t a, std::size_t b) {
+      const double xa = *ladder.rows[order[a]].output_dbm;
+      const double xb = *ladder.rows[order[b]].output_dbm;
+      const double rise = gap(order[b]) - gap(order[a]);
+      if (xb - xa < 1e-9 || rise <= 0.0) return;
+      const double there =
+          std::clamp(xa - gap(order[a]) * (xb - xa) / rise, change.lower_dbm, change.upper_dbm);
+      bend = std::max(bend, std::abs(there - change.crossing_dbm));
+    };
+    if (i >= 2) compare(i - 2, i - 1);
+    if (i + 1 < order.size()) compare(i, i + 1);
     const double width = change.upper_dbm - change.lower_dbm;
     const double slope = std::abs(gap(order[i]) - gap(order[i - 1])) / std::max(width, 1e-9);
     const double u_gap = std::hypot(u(order[i], change.to_order), u(order[i], change.from_order));
-    change.u_db = slope > 0.0 ? std::min(u_gap / slope, width / 2.0) : width / 2.0;
+    const double u_place = slope > 0.0 ? u_gap / slope : width / 2.0;
+    change.u_db = std::min(std::hypot(u_place, u_rectangular(bend)), width / 2.0);
     ladder.dominance_changes.push_back(change);
   }
 }
@@ -74,17 +89,22 @@ void find_dominance_changes(TwoToneLadder& ladder, const std::vector<LadderStep>
 /// where that is 3 dB per dB.
 void find_intercept(TwoToneLadder& ladder, const std::vector<LadderStep>& steps,
                     const std::vector<std::size_t>& order) {
-  std::vector<std::pair<double, const TwoToneProduct*>> points;  // tone dBm, IM3
+  struct Point {
+    double tone_dbm;
+    const TwoToneProduct* im3;
+    std::size_t row;
+  };
+  std::vector<Point> points;
   for (const std::size_t row : order) {
     const TwoToneProduct* im3 = steps[row].analysis->worse_side(3);
     if (im3 == nullptr || im3->is_bound) continue;
-    points.emplace_back(*ladder.rows[row].output_dbm - steps[row].analysis->pep_over_tone_db(),
-                        im3);
+    points.push_back(
+        {*ladder.rows[row].output_dbm - steps[row].analysis->pep_over_tone_db(), im3, row});
     if (points.size() == 3) break;
   }
-  if (points.size() < 2 || points.back().first - points.front().first < 1.0) return;
-  const auto& [x0, low] = points.front();
-  const auto& [x1, high] = points.back();
+  if (points.size() < 2 || points.back().tone_dbm - points.front().tone_dbm < 1.0) return;
+  const auto& [x0, low, row] = points.front();
+  const auto& [x1, high, high_row] = points.back();
   const double slope = ((x1 + high->level_dbc) - (x0 + low->level_dbc)) / (x1 - x0);
   ladder.im3_slope = slope;
   if (slope < 2.7 || slope > 3.3) {
@@ -103,12 +123,20 @@ void find_intercept(TwoToneLadder& ladder, const std::vector<LadderStep>& steps,
   oip3.unit = "dBm";
   oip3.convention = "one tone";
   oip3.value = x0 - low->level_dbc / 2.0;
-  oip3.contributions.push_back({"noise in the recording", low->u_db / 2.0, Scope::independent});
+  // Half of what makes the product uncertain, all of what makes the output so, and half of what the
+  // product departed from the law between the steps: it may have done so below them too.
+  if (steps[row].output) oip3.contributions = steps[row].output->contributions;
+  for (Contribution c : product_figure(*steps[row].analysis, *low, kReOneTone).contributions) {
+    c.u /= 2.0;
+    oip3.contributions.push_back(c);
+  }
+  oip3.contributions.push_back({"departure from the 3 dB law",
+                                u_rectangular(std::abs(slope - 3.0) * (x1 - x0) / 2.0),
+                                Scope::independent});
   ladder.oip3 = oip3;
   ladder.remarks.push_back(
       {"oip3", Severity::note,
-       fmt::format("IM3 follows the 3 dB law: output intercept {} dBm, one tone.",
-                   number_text(oip3.value, 1, true)),
+       fmt::format("IM3 follows the 3 dB law: output intercept {}, one tone.", figure_text(oip3)),
        ""});
 }
 

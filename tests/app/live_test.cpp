@@ -1,78 +1,10 @@
 #include "app/live/knee_card.h"
-#include "app/live/live_bench.h"
 #include "app/live/live_card.h"
-#include "app/live/live_ladder.h"
 #include "app/live/look_view.h"
-#include "simbench/sim_server.h"
-#include "store/hookup.h"
-#include "store/instrument.h"
-#include "tests/app/open_window.h"
+#include "tests/app/live_window.h"
 
 using namespace heron;
 using namespace heron::testing;
-
-namespace {
-
-Chain made_chain() {
-  Chain chain;
-  Part pad;
-  pad.name = "power pad";
-  pad.kind = "attenuator";
-  pad.gain = Gain(-50.0);
-  pad.u_db = 0.1;
-  pad.max_input_w = 60.0;
-  Part sampler;
-  sampler.name = "sampler";
-  sampler.kind = "instrument";
-  sampler.max_input_dbm = 10.0;
-  sampler.full_scale_dbm = 0.0;
-  chain.parts = {pad, sampler};
-  return chain;
-}
-
-/// The made shack with a test of six steps, none taken, on a hook-up with a planned drive.
-struct LiveWindow : OpenWindow {
-  Id test_id = 0;
-  LiveWindow() {
-    window.reset();
-    made.reopen();
-    Shack& shack = *made.shack;
-    set_simulation_seed(shack, 7);
-    Test t;
-    t.evaluation_id = made.evaluation_id;
-    t.characteristic = "two_tone";
-    t.title = "From the instruments";
-    t.convention = kRePep;
-    t.limit = MadeShack::limit();
-    t.hookup_id = add_hookup(shack, "Hook-up A", made_chain());
-    Drive drive{to_dbm(Watt{30.0}).value, true, 14.2e6, 12.0};
-    drive.typed = "30 W";
-    t.drive = drive;
-    test_id = add_test(shack, t);
-    for (const char* label : {"1 W", "3 W", "6 W", "10 W", "16 W", "24 W"})
-      add_step(shack, test_id, label);
-    made.shack.reset();
-    reopen();
-    window->show_evaluation(made.evaluation_id, test_id);
-  }
-  MainWindow& w() { return *window; }
-  LiveLadder& live() { return *window->sheet()->live(); }
-  sim::SimServer& server() { return *window->live_bench()->simulation(); }
-  const TwoToneTest& test() { return *window->session().two_tone(); }
-  int taken() {
-    int n = 0;
-    for (const auto& a : test().analyses) n += a ? 1 : 0;
-    return n;
-  }
-  void key_twice() {
-    press(w(), window.get(), Qt::Key_Return, Qt::ControlModifier);
-    QVERIFY(w().sheet()->is_armed());
-    QVERIFY(!server().bench().is_keyed());
-    press(w(), window.get(), Qt::Key_Return, Qt::ControlModifier);
-  }
-};
-
-}  // namespace
 
 class LiveTest : public QObject {
   Q_OBJECT
@@ -176,7 +108,7 @@ class LiveTest : public QObject {
     window.w().live_bench()->set_time_factor(1.0);
     // A server of its own outlives the window.
     sim::SimConfig config;
-    config.chain = made_chain();
+    config.chain = live_chain();
     sim::SimServer server(config);
     for (const char* name : {"generator", "sampler"}) {
       window.w().live_bench()->connect_to(find_role(name)->role, {},
@@ -247,6 +179,8 @@ class LiveTest : public QObject {
     QVERIFY(std::abs(knee->found()->output_dbm - to_dbm(Watt{30.0}).value) < 1.6);
     QVERIFY(std::abs(knee->found()->drive_dbm - knee->found()->each_tone_dbm - 6.02) < 0.01);
     QVERIFY(knee->text().contains("6.02 dB lower"));
+    // Both with their uncertainty: the sampler's scale, and between which drives it lies.
+    QCOMPARE(knee->text().count(QString::fromUtf8("±")), 2);
     const auto steps = window.test().steps.size();
     QTest::mouseClick(knee->use_button(), Qt::LeftButton);
     QCOMPARE(window.test().steps.size(), steps + 1);

@@ -242,7 +242,7 @@ class PuritySheetTest : public QObject {
     QTRY_VERIFY_WITH_TIMEOUT(!sheet.is_busy(), 60000);
     QVERIFY(!window.live_bench()->simulation()->bench().is_keyed());
     const PurityTest& swept = *window.session().purity();
-    QVERIFY(sweep_range_hz(swept.steps.back().label).has_value());
+    QVERIFY(swept.steps.back().sweep_hz.has_value());
     QVERIFY2(swept.sources.back().has_value(), qPrintable(window.messages()->text()));
     QVERIFY(swept.sources.back()->covers(3 * 14.2e6));
     const PurityReading* carrier = carrier_in(*swept.sources.back(), swept.carrier_hz);

@@ -7,6 +7,7 @@
 #include "core/method/two_tone.h"
 #include "core/signal/memory_capture.h"
 #include "simbench/sim_server.h"
+#include "tests/core/made_chain.h"
 
 using namespace heron;
 using sim::Fault;
@@ -15,19 +16,10 @@ using sim::SimServer;
 namespace {
 
 Chain stated_chain() {
-  Chain chain;
-  Part pad;
-  pad.name = "power pad";
-  pad.kind = "attenuator";
-  pad.gain = Gain(-50.0);
-  pad.u_db = 0.1;
-  pad.max_input_w = 20.0;
-  pad.time_constant_s = 120.0;
-  Part sampler;
-  sampler.name = "sampler";
-  sampler.kind = "instrument";
-  sampler.max_input_dbm = 10.0;
-  chain.parts = {pad, sampler};
+  Chain chain = heron::testing::pad_and_sampler(50.0);
+  chain.parts[0].max_input_w = 20.0;
+  chain.parts[0].time_constant_s = 120.0;
+  chain.parts[1].max_input_dbm = 10.0;
   return chain;
 }
 

@@ -5,6 +5,7 @@
 #include <thread>
 
 #include "simbench/sim_server.h"
+#include "tests/core/made_chain.h"
 
 /// On a busy machine, too.
 #define SOON(what) QTRY_VERIFY_WITH_TIMEOUT(what, 20000)
@@ -16,17 +17,9 @@ using sim::SimServer;
 namespace {
 
 Chain look_chain(double rating_w) {
-  Chain chain;
-  Part pad;
-  pad.name = "power pad";
-  pad.kind = "attenuator";
-  pad.gain = Gain(-50.0);
-  pad.max_input_w = rating_w;
-  pad.time_constant_s = 20.0;
-  Part sampler;
-  sampler.name = "sampler";
-  sampler.kind = "instrument";
-  chain.parts = {pad, sampler};
+  Chain chain = heron::testing::pad_and_sampler(50.0);
+  chain.parts[0].max_input_w = rating_w;
+  chain.parts[0].time_constant_s = 20.0;
   return chain;
 }
 

@@ -10,6 +10,8 @@
 #include "core/method/reference_level.h"
 #include "core/method/ssb_suppression.h"
 #include "core/method/two_tone.h"
+#include "core/method/two_tone_ladder.h"
+#include "core/quantity/format.h"
 #include "core/scpi/reply_value.h"
 #include "core/signal/memory_capture.h"
 #include "tests/simbench/made_bench.h"
@@ -36,6 +38,39 @@ TwoToneAnalysis analysed(SimBench& bench, std::size_t frames = 96000) {
   settings.linearity_u_db = 0.1;
   settings.carrier_hz = bench.device().carrier_hz() - kDial;
   return analyse_two_tone(memory_capture(take(bench, kDial, 48000.0, frames), 48000.0), settings);
+}
+
+double figure_u(const std::vector<Contribution>& contributions) {
+  return Figure{"", "", 0.0, "", "", contributions, Bound::none}.u();
+}
+
+struct TrueStep {
+  double pep_dbm;
+  double third_dbc;
+  double fifth_dbc;
+};
+
+TrueStep true_step(const Truth& t) {
+  const double a = voltage_ratio_from_db(t.dbm(650.0));
+  const double b = voltage_ratio_from_db(t.dbm(1850.0));
+  const double one_tone = db_from_power_ratio((a * a + b * b) / 2.0);
+  return {2.0 * db_from_power_ratio(a + b), std::max(t.dbm(-550.0), t.dbm(3050.0)) - one_tone,
+          std::max(t.dbm(-1750.0), t.dbm(4250.0)) - one_tone};
+}
+
+/// 300 kHz round a frequency, as the analyser sees it.
+SpectrumTrace swept(SimBench& bench, double center_hz) {
+  constexpr std::size_t kPoints = 1501;
+  tell(bench, "spectrum_analyser",
+       "SENS:FREQ:CENT " + std::to_string(center_hz) +
+           ";SENS:FREQ:SPAN 300000;SENS:BAND 1000;SENS:SWE:POIN " + std::to_string(kPoints));
+  SpectrumTrace trace;
+  trace.name = "sweep";
+  trace.rbw_hz = 1000.0;
+  trace.level_dbm = numbers_reply(*bench.speak("spectrum_analyser", "READ:TRAC?"), "analyser");
+  for (std::size_t i = 0; i < kPoints; ++i)
+    trace.frequency_hz.push_back(center_hz - 150e3 + 200.0 * static_cast<double>(i));
+  return trace;
 }
 
 /// A bench on which noise is played, another one for each seed.
@@ -102,15 +137,98 @@ class CoverageTest : public QObject {
     QVERIFY2(level.share() > 0.88, qPrintable(QString::number(level.share())));
   }
 
+  /// What is read between the steps of a ladder: where another order becomes the strongest, the
+  /// intercept, the level at an output, the output at a limit.
+  void ladders_cover_the_truth() {
+    Coverage crossing;
+    Coverage intercept;
+    Coverage between;
+    Coverage at_limit;
+    // The truth over drive, finely; it is the same on all benches.
+    std::vector<TrueStep> truth;
+    {
+      SimBench bench(bench_config(1));
+      tell(bench, "generator", "SOUR:FUNC:DUAL 650,1850");
+      tell(bench, "generator", "OUTP ON");
+      for (double dbm = -40.0; dbm <= -22.0; dbm += 0.1) {
+        tell(bench, "generator", "SOUR:POW " + std::to_string(dbm));
+        truth.push_back(true_step(Truth(bench)));
+      }
+    }
+    const double far_below = truth.front().pep_dbm - 6.02 - truth.front().third_dbc / 2.0;
+    for (std::uint64_t seed = 1; seed <= 50; ++seed) {
+      SimBench bench(bench_config(seed));
+      tell(bench, "generator", "SOUR:FUNC:DUAL 650,1850");
+      tell(bench, "generator", "OUTP ON");
+      const auto drive = [&](double dbm) {
+        tell(bench, "generator", "SOUR:POW " + std::to_string(dbm));
+      };
+      const std::vector<Contribution> path = level_contributions(bench.config().chain, kDial);
+      std::vector<TwoToneAnalysis> analyses;
+      for (int i = 0; i < 8; ++i) {
+        drive(-39.0 + 2.0 * i + 0.03 * static_cast<double>(seed));
+        analyses.push_back(refer_to_device(analysed(bench), bench.config().chain, kDial));
+      }
+      std::vector<LadderStep> steps;
+      for (const TwoToneAnalysis& a : analyses) {
+        Figure output{"output", "Output",   a.pep_dbfs + *a.full_scale_dbm, "dBm", "PEP",
+                      path,     Bound::none};
+        steps.push_back({number_text(output.value, 1), output, &a});
+      }
+      const TwoToneLadder ladder = evaluate_ladder(steps, std::nullopt);
+      if (ladder.oip3) intercept.count(ladder.oip3->value - far_below, ladder.oip3->u());
+      for (const DominanceChange& c : ladder.dominance_changes) {
+        if (c.from_order != 3 || c.to_order != 5) continue;
+        const auto there = std::find_if(truth.begin(), truth.end(), [&](const TrueStep& t) {
+          return t.pep_dbm > c.lower_dbm - 1.0 && t.fifth_dbc > t.third_dbc;
+        });
+        QVERIFY(there != truth.end());
+        crossing.count(c.crossing_dbm - there->pep_dbm, std::hypot(c.u_db, figure_u(path)));
+      }
+      const auto traces = ladder_traces(steps, kReOneTone);
+      const double middle = (*ladder.rows[2].output_dbm + *ladder.rows[3].output_dbm) / 2.0;
+      const auto at = std::find_if(truth.begin(), truth.end(),
+                                   [&](const TrueStep& t) { return t.pep_dbm > middle; });
+      QVERIFY(at != truth.end());
+      if (const auto worst = worst_at(traces, middle, kReOneTone);
+          worst->figure.bound == Bound::none)
+        between.count(worst->figure.value - std::max(at->third_dbc, at->fifth_dbc),
+                      worst->figure.u());
+      constexpr double kLimitDbc = -43.0;
+      const auto highest = std::find_if(truth.rbegin(), truth.rend(), [&](const TrueStep& t) {
+        return t.pep_dbm <= *ladder.rows.back().output_dbm &&
+               std::max(t.third_dbc, t.fifth_dbc) <= kLimitDbc;
+      });
+      if (const auto found = output_at_limit(traces, kLimitDbc); found && !found->is_at_least)
+        at_limit.count(found->output_dbm - highest->pep_dbm,
+                       std::hypot(found->u_db, figure_u(path)));
+    }
+    for (const auto& [name, c] : {std::pair{"crossing", crossing},
+                                  {"intercept", intercept},
+                                  {"between", between},
+                                  {"at limit", at_limit}})
+      QVERIFY2(c.all >= 12 && c.share() >= 0.88,
+               qPrintable(QString("%1: %2 of %3").arg(name).arg(c.inside).arg(c.all)));
+  }
+
+  /// Recordings round carrier and harmonics, and traces of the analyser, in turn.
+  void purity_covers_the_truth_data() {
+    QTest::addColumn<bool>("is_trace");
+    QTest::newRow("recordings") << false;
+    QTest::newRow("traces") << true;
+  }
   void purity_covers_the_truth() {
-    Coverage lines;
+    QFETCH(bool, is_trace);
+    Coverage harmonics;
+    Coverage spurs;
+    Coverage carrier;
     for (std::uint64_t seed = 1; seed <= 40; ++seed) {
       SimConfig c = bench_config(seed);
-      // Each harmonic passes the hook-up with an error of its own: as stated, at each frequency.
+      c.analyser_u_db = 0.5;
       SimBench bench(c);
       tell(bench, "generator", "SOUR:FUNC:TONE 1000;SOUR:POW -26");
       tell(bench, "generator", "OUTP ON");
-      const double carrier = bench.device().carrier_hz() + 1000.0;
+      const double suppressed = bench.device().carrier_hz();
       std::vector<PuritySource> sources;
       for (const int n : {1, 2, 3}) {
         PurityReadingSettings settings;
@@ -118,23 +236,37 @@ class CoverageTest : public QObject {
         settings.center_hz = n * kDial + 21e3;
         settings.full_scale_dbm = 0.0;
         settings.threads = 1;
-        sources.push_back(read_purity(
-            memory_capture(take(bench, settings.center_hz, 250e3, 1U << 17U), 250e3), settings));
+        sources.push_back(
+            is_trace ? read_purity(swept(bench, n * kDial), settings)
+                     : read_purity(
+                           memory_capture(take(bench, settings.center_hz, 250e3, 1U << 17U), 250e3),
+                           settings));
       }
       PuritySettings settings;
       settings.carrier_hz = kDial + 1000.0;
       settings.chain = c.chain;
       const PurityAnalysis a = assess_purity(sources, settings);
-      QVERIFY(std::abs(a.carrier_hz - carrier) < 3.0);
+      QVERIFY(std::abs(a.carrier_hz - suppressed - 1000.0) < (is_trace ? 200.0 : 3.0));
       const double reference = Truth(bench).dbm(1000.0);
+      QVERIFY(a.carrier_dbm.has_value());
+      carrier.count(*a.carrier_dbm - reference, figure_u(a.carrier_contributions));
       for (const PurityLine& line : a.lines) {
-        if (line.kind != LineKind::harmonic || line.is_bound) continue;
-        const double truth = Truth(bench, line.harmonic).dbm(1000.0 * line.harmonic) - reference;
-        lines.count(line.level_dbc - truth, line_figure(line).u());
+        if (line.is_bound) continue;
+        if (line.kind == LineKind::harmonic) {
+          const double truth = Truth(bench, line.harmonic).dbm(1000.0 * line.harmonic) - reference;
+          harmonics.count(line.level_dbc - truth, line_figure(line).u());
+        }
+        for (const auto& spur : bench.config().transmitter.spurs) {
+          if (line.kind == LineKind::spurious &&
+              std::abs(line.frequency_hz - suppressed - spur.offset_hz) < 500.0)
+            spurs.count(line.level_dbc - spur.dbc, line_figure(line).u());
+        }
       }
     }
-    QVERIFY(lines.all >= 70);
-    QVERIFY2(lines.share() > 0.92, qPrintable(QString::number(lines.share())));
+    QVERIFY(harmonics.all >= 70 && carrier.all == 40 && spurs.all >= 40);
+    for (const Coverage& covered : {harmonics, spurs, carrier})
+      QVERIFY2(covered.share() > 0.9,
+               qPrintable(QString("%1 of %2").arg(covered.inside).arg(covered.all)));
   }
 
   void suppression_covers_the_truth() {

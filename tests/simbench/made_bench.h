@@ -11,6 +11,7 @@
 
 #include "core/quantity/levels.h"
 #include "simbench/sim_bench.h"
+#include "tests/core/made_chain.h"
 
 namespace heron::testing {
 
@@ -21,21 +22,13 @@ using Samples = std::vector<std::complex<float>>;
 
 inline constexpr double kDial = 14.2e6;
 
-inline Part part(const char* name, const char* kind, double gain_db, double u_db) {
-  Part p;
-  p.name = name;
-  p.kind = kind;
-  p.gain = Gain(gain_db);
-  p.u_db = u_db;
-  return p;
-}
-
 inline SimConfig bench_config(std::uint64_t seed) {
   SimConfig c;
   c.seed = seed;
   c.time_factor = 1e-6;  // only takes let time pass
-  c.chain.parts = {part("power pad", "attenuator", -40.0, 0.15),
-                   part("pad", "attenuator", -20.0, 0.1), part("sampler", "instrument", 0.0, 0.5)};
+  c.chain.parts = {made_part("power pad", "attenuator", -40.0, 0.15),
+                   made_part("pad", "attenuator", -20.0, 0.1),
+                   made_part("sampler", "instrument", 0.0, 0.5)};
   c.chain.parts[2].full_scale_dbm = 0.0;
   c.chain.parts[2].linearity_u_db = 0.1;
   c.sampler_u_db = 0.5;

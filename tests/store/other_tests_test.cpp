@@ -7,7 +7,9 @@
 #include "core/method/purity_json.h"
 #include "core/signal/stimulus.h"
 #include "store/exchange.h"
+#include "store/taking.h"
 #include "tests/store/made_places.h"
+#include "tests/core/made_chain.h"
 #include "tests/store/made_shack.h"
 
 using namespace heron;
@@ -16,18 +18,9 @@ using namespace heron::testing;
 namespace {
 
 Chain recording_chain(double pad_db) {
-  Chain chain;
-  Part pad;
-  pad.name = "pad";
-  pad.kind = "attenuator";
-  pad.gain = Gain(-pad_db);
-  pad.u_db = 0.1;
-  Part sampler;
-  sampler.name = "sampler";
-  sampler.kind = "instrument";
-  sampler.full_scale_dbm = 10.0;
-  sampler.u_db = 0.2;
-  chain.parts = {pad, sampler};
+  Chain chain = heron::testing::pad_and_sampler(pad_db);
+  chain.parts[1].full_scale_dbm = 10.0;
+  chain.parts[1].u_db = 0.2;
   return chain;
 }
 
@@ -238,8 +231,36 @@ class OtherTestsTest : public QObject {
     QVERIFY(to_json(spread_from_json(to_json(*noise.analyses[0]))) == to_json(*noise.analyses[0]));
   }
 
+  void a_sweep_stays_one_whatever_it_is_called() {
+    PurityShack made;
+    const Id step = add_step(*made.shack, made.purity, "Harmonics", std::pair{1.4e6, 78.1e6});
+    QVERIFY(sweep_range_hz(steps(*made.shack, made.purity).back()) == std::pair(1.4e6, 78.1e6));
+    set_step_label(*made.shack, step, "Everything at once");
+    made.reopen();
+    QVERIFY(sweep_range_hz(steps(*made.shack, made.purity).back()) == std::pair(1.4e6, 78.1e6));
+    // One that somebody called so is one as well; a recording is none.
+    Step named;
+    named.label = sweep_name(1e6, 120e6);
+    QVERIFY(sweep_range_hz(named) == std::pair(1e6, 120e6));
+    named.label = "14.2 MHz";
+    QVERIFY(!sweep_range_hz(named));
+    QVERIFY(!steps(*made.shack, made.purity)[0].sweep_hz);
+  }
+
+  void how_it_is_taken_reads_back() {
+    TakingSettings t;
+    QVERIFY(taking_settings_from_json({{"other", 1}}) == t);
+    t.length_s = 2.5;
+    t.rate_hz = 96e3;
+    t.most_drive_dbm = -22.0;
+    const auto json = with_taking_settings({{"other", 1}}, t);
+    QCOMPARE(json.at("other").get<int>(), 1);
+    QVERIFY(taking_settings_from_json(json) == t);
+  }
+
   void all_kinds_travel_between_shacks() {
     PurityShack made;
+    add_step(*made.shack, made.purity, "Everything at once", std::pair{1.4e6, 78.1e6});
     const auto zip = made.path() / "out.zip";
     write_packed(pack_evaluation(*made.shack, made.evaluation_id), zip);
     QTemporaryDir dir;
@@ -253,6 +274,8 @@ class OtherTestsTest : public QObject {
     QCOMPARE(t.analysis->lines.size(), before.analysis->lines.size());
     QCOMPARE(line_at(t, 28.4e6)->level_dbc, line_at(before, 28.4e6)->level_dbc);
     QCOMPARE(list[1].headline_limit()->value, -50.0);
+    QVERIFY(t.steps.back().sweep_hz == std::pair(1.4e6, 78.1e6));
+    QVERIFY(!t.steps.front().sweep_hz);
   }
 };
 
