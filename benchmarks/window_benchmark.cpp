@@ -2,16 +2,22 @@
 // the program to the painted window, and from a drop to the drawn spectrum.
 #include <QApplication>
 #include <QDir>
+#include <QEventLoop>
+#include <QMap>
 #include <QProcess>
 #include <QSettings>
 #include <QStandardPaths>
 #include <QTemporaryDir>
+#include <QTimer>
 #include <benchmark/benchmark.h>
 #include <chrono>
 #include <cstdio>
+#include <ctime>
 #include <filesystem>
 #include <unistd.h>
 
+#include "app/live/live_bench.h"
+#include "app/live/look_view.h"
 #include "app/shell/main_window.h"
 #include "app/theme/dress.h"
 #include "core/signal/generate.h"
@@ -30,10 +36,14 @@ class PaintWatch : public QObject {
  public:
   explicit PaintWatch(QWidget* widget) { widget->installEventFilter(this); }
   bool eventFilter(QObject*, QEvent* event) override {
-    if (event->type() == QEvent::Paint) painted = true;
+    if (event->type() == QEvent::Paint) {
+      painted = true;
+      count += 1.0;
+    }
     return false;
   }
   bool painted = false;
+  double count = 0.0;
 };
 
 void paint_and_leave(QApplication& application) {
@@ -105,6 +115,90 @@ void drop_to_drawn_spectrum(benchmark::State& state) {
   }
 }
 BENCHMARK(drop_to_drawn_spectrum)->Unit(benchmark::kMillisecond)->Iterations(8)->UseManualTime();
+
+/// A simulated bench in a process of its own; what it costs is not the window's.
+class OtherBench {
+ public:
+  OtherBench() {
+    const QDir here(QApplication::applicationDirPath());
+    process_.start(here.filePath("../simbench/even-heron-simbench"),
+                   {"--port", "0", "--speed", "1"});
+    while (process_.state() != QProcess::NotRunning && addresses_.size() < 10 &&
+           (process_.canReadLine() || process_.waitForReadyRead(10000))) {
+      while (process_.canReadLine()) {
+        const QStringList words = QString(process_.readLine()).simplified().split(' ');
+        if (words.size() == 2) addresses_[words[0]] = words[1];
+      }
+    }
+  }
+  ~OtherBench() {
+    process_.terminate();
+    process_.waitForFinished(5000);
+  }
+  QString address(const QString& instrument) const { return addresses_.value(instrument); }
+
+ private:
+  QProcess process_;
+  QMap<QString, QString> addresses_;
+};
+
+double own_processor_s() {
+  timespec t{};
+  clock_gettime(CLOCK_PROCESS_CPUTIME_ID, &t);
+  return static_cast<double>(t.tv_sec) + 1e-9 * static_cast<double>(t.tv_nsec);
+}
+
+/// The live view of a shown window at 1 MS/s: painted updates a second, and the share of one core
+/// that the whole program takes for them.
+void live_view(benchmark::State& state) {
+  const QTemporaryDir folder;
+  const std::filesystem::path copy = folder.filePath("shack").toStdString();
+  std::filesystem::copy(shack_folder.toStdString(), copy, std::filesystem::copy_options::recursive);
+  const OtherBench bench;
+  MainWindow window;
+  if (bench.address("sampler").isEmpty() || !window.open_shack(folder.filePath("shack"))) {
+    state.SkipWithError("no simulated bench, or no shack");
+    return;
+  }
+  window.resize(1280, 800);
+  window.show();
+  const Shack& shack = window.session().shack();
+  window.show_evaluation(evaluations(shack, devices(shack).front().id).front().id);
+  window.live_bench()->connect_to(Role::sampler, {}, bench.address("sampler"));
+  while (window.live_bench()->is_busy()) QApplication::processEvents();
+  window.sheet()->show_view(TwoToneSheet::View::live);
+  LookView& look = *window.sheet()->look();
+  look.run()->set_rate(1e6);
+  look.run()->start();
+  const bool runs = look.run()->is_running();
+  QEventLoop warm_up;
+  QTimer::singleShot(2000, &warm_up, &QEventLoop::quit);
+  warm_up.exec();
+  double updates = 0.0;
+  double painted = 0.0;
+  double share = 0.0;
+  QObject::connect(look.run(), &LookRun::updated, &window, [&updates] { updates += 1.0; });
+  for (auto _ : state) {
+    updates = painted = 0.0;
+    const double busy = own_processor_s();
+    const auto start = Clock::now();
+    PaintWatch watch(look.plot());
+    QEventLoop loop;
+    QTimer::singleShot(10000, &loop, &QEventLoop::quit);
+    loop.exec();
+    painted = watch.count;
+    const double passed = std::chrono::duration<double>(Clock::now() - start).count();
+    updates /= passed;
+    painted /= passed;
+    share = 100.0 * (own_processor_s() - busy) / passed;
+  }
+  look.run()->end();
+  if (!runs) state.SkipWithError("the live view does not run");
+  state.counters["updates_per_s"] = updates;
+  state.counters["paints_per_s"] = painted;
+  state.counters["percent_of_a_core"] = share;
+}
+BENCHMARK(live_view)->Unit(benchmark::kSecond)->Iterations(1)->UseRealTime();
 
 }  // namespace
 

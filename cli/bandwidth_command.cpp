@@ -27,7 +27,7 @@ json to_contract(const BandwidthOptions& o, const BandwidthAnalysis& a) {
   json out = common_json("bandwidth", {o.file});
   const Result result = to_result(a);
   for (const Figure& f : result.figures) out["figures"].push_back(to_json(f));
-  for (const Remark& r : a.remarks) out["remarks"].push_back(to_json(r));
+  out["remarks"] = remarks_to_json(a.remarks);
   out["hold"] = o.hold;
   out["fraction"] = a.fraction;
   out["rbw_hz"] = a.rbw_hz;

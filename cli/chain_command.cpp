@@ -73,7 +73,7 @@ int run(const ChainOptions& o) {
   gain.unit = "dB";
   gain.contributions = r.contributions;
   out["figures"].push_back(to_json(gain));
-  for (const Remark& remark : r.remarks) out["remarks"].push_back(to_json(remark));
+  out["remarks"] = remarks_to_json(r.remarks);
   print_json(out);
   return kDone;
 }

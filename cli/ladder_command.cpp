@@ -327,7 +327,7 @@ int run(const LadderOptions& o) {
     if (result.rows[i].worst)
       out["verdicts"].push_back(verdict_json(result.rows[i].judgement, limit, ladder.settings[i]));
   }
-  for (const Remark& r : remarks) out["remarks"].push_back(to_json(r));
+  out["remarks"] = remarks_to_json(remarks);
   print_json(out);
   return o.fail_on_verdict && !passed ? kVerdictNotPass : kDone;
 }

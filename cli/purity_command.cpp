@@ -67,7 +67,7 @@ json to_contract(const PurityOptions& o, const PurityAnalysis& a) {
   json out = common_json("purity", o.files);
   const Result result = to_result(a);
   for (const Figure& f : result.figures) out["figures"].push_back(to_json(f));
-  for (const Remark& r : a.remarks) out["remarks"].push_back(to_json(r));
+  out["remarks"] = remarks_to_json(a.remarks);
   out["carrier_hz"] = a.carrier_hz;
   out["carrier_dbm"] = number_or_null(a.carrier_dbm);
   out["mask"] =

@@ -115,7 +115,7 @@ json to_contract(const TwoToneOptions& o, const TwoToneAnalysis& a, const Judged
         out["figures"].push_back(to_json(f));
     }
   }
-  for (const Remark& r : a.remarks) out["remarks"].push_back(to_json(r));
+  out["remarks"] = remarks_to_json(a.remarks);
   if (j.judgement) out["verdicts"].push_back(verdict_json(*j.judgement, *j.limit, "worst"));
   return out;
 }

@@ -16,6 +16,8 @@ constexpr double kToleranceDb = 0.1;
 constexpr double kDriftFactor = 3.0;       // after some tries: what heats up runs away
 constexpr double kNoiseToleranceDb = 0.5;  // the peak of noise is another one each time
 constexpr int kMostSearches = 12;
+constexpr double kSteadyDb = 0.1;
+constexpr int kMostLooks = 8;
 constexpr double kNearFullScaleDbfs = -0.5;
 
 /// Somebody asked to pause: the step begins anew afterwards.
@@ -143,20 +145,57 @@ void LadderRun::rest(std::size_t index, const std::stop_token& stop) {
   });
 }
 
+bool LadderRun::is_steady_stimulus() const {
+  return plan_.stimulus.kind == RunStimulus::Kind::tone ||
+         plan_.stimulus.kind == RunStimulus::Kind::two_tone;
+}
+
 /// Noise takes longer to show its peak.
 std::size_t LadderRun::check_frames() const {
-  const bool is_steady = plan_.stimulus.kind == RunStimulus::Kind::tone ||
-                         plan_.stimulus.kind == RunStimulus::Kind::two_tone;
-  return is_steady ? kCheckFrames : 4 * kCheckFrames;
+  return is_steady_stimulus() ? kCheckFrames : 4 * kCheckFrames;
 }
 
 double LadderRun::settled_pep_dbm(std::size_t index, RfGuard& guard, const std::stop_token& stop) {
-  ScpiSession& sampler = *with_.sampler;
   const double settle = std::max(plan_.settle_s, with_.generator->profile().settle_s);
   time_.wait(settle, [&](double left) {
     stay_alive(guard, stop);
     show(RunState::Kind::settling, index, left);
   });
+  return look(index, guard, stop);
+}
+
+double LadderRun::steady_pep_dbm(double first_dbm, std::size_t index, RfGuard& guard,
+                                 const std::stop_token& stop) {
+  if (!is_steady_stimulus()) return first_dbm;
+  double before = first_dbm;
+  double now = look(index, guard, stop);
+  for (int i = 1; std::abs(now - before) > kSteadyDb; ++i) {
+    if (i >= kMostLooks)
+      throw refused(plan_.steps[index].setting,
+                    fmt::format("its output still moves by {} dB between two looks",
+                                number_text(std::abs(now - before), 1)),
+                    "Let it warm up, settle for longer, or look for a loose connector");
+    before = now;
+    now = settled_pep_dbm(index, guard, stop);
+  }
+  return now;
+}
+
+/// The sampler knows how it is set; a hook-up that says something else was drawn for another
+/// setting.
+void LadderRun::compare_full_scale(TakenStep& taken) const {
+  const Part* recorder = recorder_of(plan_.chain);
+  if (recorder == nullptr || !recorder->full_scale_dbm ||
+      std::abs(*recorder->full_scale_dbm - full_scale_dbm_) < kSteadyDb)
+    return;
+  taken.cautions.push_back(
+      fmt::format("{} says that its full scale is {} dBm, the hook-up {} dBm: its own word counts",
+                  with_.sampler->name(), number_text(full_scale_dbm_, 1, true),
+                  number_text(*recorder->full_scale_dbm, 1, true)));
+}
+
+double LadderRun::look(std::size_t index, RfGuard& guard, const std::stop_token& stop) {
+  ScpiSession& sampler = *with_.sampler;
   show(RunState::Kind::checking, index);
   sampler.tell(Role::sampler, "set_frames", {{"frames", static_cast<double>(check_frames())}});
   sampler.ask_samples(Role::sampler, "read", block_, samples_);
@@ -185,8 +224,7 @@ double LadderRun::settled_pep_dbm(std::size_t index, RfGuard& guard, const std::
 double LadderRun::find_level(const RunStep& step, std::size_t index, RfGuard& guard,
                              const std::stop_token& stop) {
   double level = generator_dbm_;  // as it was set before it was keyed
-  const bool is_noise = plan_.stimulus.kind == RunStimulus::Kind::notched_noise ||
-                        plan_.stimulus.kind == RunStimulus::Kind::speech_noise;
+  const bool is_noise = !is_steady_stimulus();
   const double tolerance = is_noise ? kNoiseToleranceDb : kToleranceDb;
   double previous_pep = -400.0;
   double previous_level = level;
@@ -350,8 +388,10 @@ void LadderRun::take(std::size_t index, RfGuard& guard, const std::stop_token& s
 
   TakenStep taken;
   taken.index = index;
-  taken.pep_dbm = step.output_pep_dbm ? find_level(step, index, guard, stop)
-                                      : settled_pep_dbm(index, guard, stop);
+  const double found = step.output_pep_dbm ? find_level(step, index, guard, stop)
+                                           : settled_pep_dbm(index, guard, stop);
+  taken.pep_dbm = steady_pep_dbm(found, index, guard, stop);
+  compare_full_scale(taken);
   if (step.sweep)
     take_sweep(step, index, taken, guard);
   else

@@ -124,8 +124,14 @@ class LadderRun {
   void rest(std::size_t index, const std::stop_token& stop);
   double find_level(const RunStep& step, std::size_t index, RfGuard& guard,
                     const std::stop_token& stop);
+  bool is_steady_stimulus() const;
   std::size_t check_frames() const;
   double settled_pep_dbm(std::size_t index, RfGuard& guard, const std::stop_token& stop);
+  double look(std::size_t index, RfGuard& guard, const std::stop_token& stop);
+  /// Looks until two looks agree; noise never does.
+  double steady_pep_dbm(double first_dbm, std::size_t index, RfGuard& guard,
+                        const std::stop_token& stop);
+  void compare_full_scale(TakenStep& taken) const;
   void take_samples(const RunStep& step, std::size_t index, TakenStep& taken, RfGuard& guard);
   void take_sweep(const RunStep& step, std::size_t index, TakenStep& taken, RfGuard& guard);
   void read_others(TakenStep& taken);

@@ -27,18 +27,6 @@ Curve curve_or_empty(const json& r) {
   return r.is_null() ? Curve{} : curve_from_json(r);
 }
 
-json remarks_to_json(const std::vector<Remark>& remarks) {
-  json out = json::array();
-  for (const Remark& r : remarks) out.push_back(to_json(r));
-  return out;
-}
-
-std::vector<Remark> remarks_from_json(const json& list) {
-  std::vector<Remark> out;
-  for (const json& r : list) out.push_back(remark_from_json(r));
-  return out;
-}
-
 }  // namespace
 
 json to_json(const BandwidthAnalysis& a) {

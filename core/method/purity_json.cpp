@@ -19,8 +19,6 @@ json to_json(const PuritySource& s) {
                         {"doubt", r.doubt},
                         {"typed", r.typed}});
   }
-  json remarks = json::array();
-  for (const Remark& r : s.remarks) remarks.push_back(to_json(r));
   return {{"format", "even-heron-purity-source"},
           {"version", 1},
           {"name", s.name},
@@ -31,7 +29,7 @@ json to_json(const PuritySource& s) {
           {"absolute", s.is_absolute},
           {"readings", readings},
           {"spectrum", s.spectrum.y.empty() ? json(nullptr) : curve_to_json(s.spectrum)},
-          {"remarks", remarks}};
+          {"remarks", remarks_to_json(s.remarks)}};
 }
 
 PuritySource purity_source_from_json(const json& r) {
@@ -55,7 +53,7 @@ PuritySource purity_source_from_json(const json& r) {
       s.readings.push_back(std::move(reading));
     }
     if (!r.at("spectrum").is_null()) s.spectrum = curve_from_json(r.at("spectrum"));
-    for (const json& m : r.at("remarks")) s.remarks.push_back(remark_from_json(m));
+    s.remarks = remarks_from_json(r.at("remarks"));
     return s;
   } catch (const json::exception& error) {
     refuse_damaged(error.what());

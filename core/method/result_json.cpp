@@ -112,6 +112,18 @@ Remark remark_from_json(const json& r) {
           r.at("text"), r.value("action", "")};
 }
 
+json remarks_to_json(const std::vector<Remark>& remarks) {
+  json out = json::array();
+  for (const Remark& r : remarks) out.push_back(to_json(r));
+  return out;
+}
+
+std::vector<Remark> remarks_from_json(const json& list) {
+  std::vector<Remark> out;
+  for (const json& r : list) out.push_back(remark_from_json(r));
+  return out;
+}
+
 json to_json(const Limit& l) {
   json out = {{"name", l.name}, {"sense", sense_name(l.sense)}, {"value", l.value},
               {"unit", l.unit}, {"convention", l.convention},   {"span", l.span}};

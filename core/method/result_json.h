@@ -20,6 +20,8 @@ nlohmann::json number_or_null(const std::optional<double>& value);
 
 /// What follows reads stored records; InputError or a json exception if they are damaged.
 Limit limit_from_json(const nlohmann::json& record);
+nlohmann::json remarks_to_json(const std::vector<Remark>& remarks);
+std::vector<Remark> remarks_from_json(const nlohmann::json& list);
 Remark remark_from_json(const nlohmann::json& record);
 
 /// What a recording said about itself.

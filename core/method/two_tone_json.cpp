@@ -25,8 +25,6 @@ json to_json(const TwoToneAnalysis& a) {
                         {"bound", p.is_bound},
                         {"floor_dbc", p.floor_dbc}});
   }
-  json remarks = json::array();
-  for (const Remark& r : a.remarks) remarks.push_back(to_json(r));
   return {{"format", "even-heron-two-tone"},
           {"version", 1},
           {"input", a.input},
@@ -49,7 +47,7 @@ json to_json(const TwoToneAnalysis& a) {
           {"image_dbc", number_or_null(a.image_dbc)},
           {"usable_dynamic_range_db", number_or_null(a.usable_dynamic_range_db)},
           {"spectrum", curve_to_json(a.spectrum)},
-          {"remarks", remarks}};
+          {"remarks", remarks_to_json(a.remarks)}};
 }
 
 TwoToneAnalysis two_tone_from_json(const json& r) {
@@ -83,9 +81,7 @@ TwoToneAnalysis two_tone_from_json(const json& r) {
     a.image_dbc = number_from(r, "image_dbc");
     a.usable_dynamic_range_db = number_from(r, "usable_dynamic_range_db");
     a.spectrum = curve_from_json(r.at("spectrum"));
-    for (const json& m : r.at("remarks")) {
-      a.remarks.push_back(remark_from_json(m));
-    }
+    a.remarks = remarks_from_json(r.at("remarks"));
     return a;
   } catch (const json::exception& error) {
     refuse_damaged(error.what());

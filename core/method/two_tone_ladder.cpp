@@ -62,9 +62,9 @@ void find_dominance_changes(TwoToneLadder& ladder, const std::vector<LadderStep>
       return p == nullptr || p->is_bound ? 0.0
                                          : product_figure(*steps[row].analysis, *p, kReOneTone).u();
     };
-    // Between the steps nothing says that it is straight: what the neighbouring steps would say.
-    double bend = change.upper_dbm - change.lower_dbm;
-    if (order.size() > 2) bend = 0.0;
+    // Between the steps nothing says that it is straight: what the neighbouring steps would say, or
+    // without any a quarter of the way.
+    double bend = order.size() > 2 ? 0.0 : (change.upper_dbm - change.lower_dbm) / 4.0;
     const auto compare = [&](std::size_t a, std::size_t b) {
       const double xa = *ladder.rows[order[a]].output_dbm;
       const double xb = *ladder.rows[order[b]].output_dbm;

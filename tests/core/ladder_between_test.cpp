@@ -102,12 +102,25 @@ class LadderBetweenTest : public QObject {
   }
 
   void the_crossing_carries_the_uncertainty_of_both_orders() {
-    const MadeLadder made = ladder({{40, -30, -34}, {44, -28, -24}}, 0.2);
-    const TwoToneLadder result = evaluate_ladder(made.steps(), std::nullopt);
-    QCOMPARE(result.dominance_changes.size(), 1U);
-    const DominanceChange& change = result.dominance_changes[0];
-    QVERIFY(std::abs(change.crossing_dbm - 42.0) < 1e-9);
-    QVERIFY(std::abs(change.u_db - std::hypot(0.2, 0.2) / 2.0) < 1e-9);  // the gap runs 2 dB per dB
+    const auto change_of = [](const std::vector<std::tuple<double, double, double>>& steps) {
+      const MadeLadder made = ladder(steps, 0.2);
+      const TwoToneLadder result = evaluate_ladder(made.steps(), std::nullopt);
+      return result.dominance_changes.size() == 1 ? result.dominance_changes[0] : DominanceChange{};
+    };
+    const double u_gap = std::hypot(0.2, 0.2) / 2.0;  // the gap runs 2 dB per dB
+    // Straight over all steps.
+    const DominanceChange straight =
+        change_of({{36, -32, -44}, {40, -30, -34}, {44, -28, -24}, {48, -26, -14}});
+    QVERIFY(std::abs(straight.crossing_dbm - 42.0) < 1e-9);
+    QVERIFY(std::abs(straight.u_db - u_gap) < 1e-9);
+    // The step above says 41 dBm: straight is no more than a guess within a decibel.
+    const DominanceChange bent =
+        change_of({{36, -32, -44}, {40, -30, -34}, {44, -28, -24}, {47, -24, -16}});
+    QVERIFY(std::abs(bent.crossing_dbm - 42.0) < 1e-9);
+    QVERIFY(std::abs(bent.u_db - std::hypot(u_gap, 1.0 / std::sqrt(3.0))) < 1e-9);
+    // Only two steps: a quarter of the way.
+    const DominanceChange lone = change_of({{40, -30, -34}, {44, -28, -24}});
+    QVERIFY(std::abs(lone.u_db - std::hypot(u_gap, 1.0 / std::sqrt(3.0))) < 1e-9);
   }
 
   /// The interval of a step's figure, interpolated, covers the truth about as often as it says.

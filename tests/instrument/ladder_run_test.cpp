@@ -440,6 +440,56 @@ class LadderRunTest : public QObject {
       QVERIFY(std::abs(t.pep_dbm - *stage.plan.steps[t.index].output_pep_dbm) < 0.31);
   }
 
+  void an_output_that_does_not_come_to_rest_is_not_taken() {
+    // Somebody turns the power knob while it is looked at.
+    Stage stage(20.0);
+    stage.plan.steps.clear();
+    RunStep step;
+    step.setting = "as it is";
+    step.generator_dbm = -24.0;
+    stage.plan.steps.push_back(step);
+    stage.plan.settle_s = 0.02;
+    stage.start();
+    sim::SimBench& bench = stage.server.bench();
+    std::jthread knob([&bench](const std::stop_token& stop) {
+      // Up by 15 dB within 0.3 s, and again from the start.
+      while (!stop.stop_requested()) {
+        const auto now = std::chrono::steady_clock::now().time_since_epoch();
+        const double turn = std::fmod(std::chrono::duration<double>(now).count() / 0.3, 1.0);
+        bench.speak("device", "POW " + std::to_string(std::pow(10.0, 1.47 * turn)));
+        std::this_thread::sleep_for(std::chrono::milliseconds(1));
+      }
+    });
+    QTRY_VERIFY_WITH_TIMEOUT(stage.is_over || stage.now() == RunState::Kind::paused, 30000);
+    QVERIFY(!stage.is_over && !stage.server.bench().is_keyed());
+    {
+      const std::scoped_lock lock(stage.mutex);
+      QVERIFY2(stage.what.find("still moves") != std::string::npos, stage.what.c_str());
+    }
+    QCOMPARE(stage.count(), std::size_t{0});
+    knob.request_stop();
+    knob.join();
+    bench.speak("device", "POW 20");
+    stage.go_on_to_the_end();
+    QVERIFY(stage.is_complete);
+    QVERIFY(std::abs(stage.taken[0].pep_dbm - 43.06) < 0.5);
+  }
+
+  void a_sampler_set_otherwise_than_the_hook_up_says_so() {
+    Stage stage;
+    stage.plan.steps.resize(1);
+    stage.plan.chain.parts[1].full_scale_dbm = -10.0;
+    stage.start();
+    stage.go_on_to_the_end();
+    QVERIFY(stage.is_complete);
+    const TakenStep& t = stage.taken[0];
+    QCOMPARE(t.full_scale_dbm, 0.0);
+    QVERIFY(!t.cautions.empty());
+    QVERIFY2(t.cautions[0].find("its own word counts") != std::string::npos, t.cautions[0].c_str());
+    // Levels follow what the sampler says.
+    QVERIFY(std::abs(t.pep_dbm - *stage.plan.steps[0].output_pep_dbm) < 0.31);
+  }
+
   void a_warm_pad_rests() {
     Stage stage(2000.0);
     // 12 s at 20 W PEP into a pad of 4 W: cool again only after a while.

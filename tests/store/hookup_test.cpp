@@ -329,6 +329,8 @@ class HookupTest : public QObject {
             "ALTER TABLE test DROP COLUMN amplifier_test_id",
             "ALTER TABLE test DROP COLUMN pair_test_id",
             "ALTER TABLE step DROP COLUMN products_json",
+            "ALTER TABLE step DROP COLUMN sweep_from_hz",
+            "ALTER TABLE step DROP COLUMN sweep_to_hz",
             "ALTER TABLE step_capture DROP COLUMN hookup_version_id",
             "ALTER TABLE step_capture DROP COLUMN added_attenuation_db",
             "ALTER TABLE step_capture DROP COLUMN added_attenuation_typed", "DROP TABLE vouched",
