@@ -52,6 +52,9 @@ SimBench::SimBench(SimConfig config)
 void SimBench::set_chain(const Chain& chain) {
   const std::scoped_lock lock(mutex_);
   config_.chain = chain;
+  // The sampler is set as the hook-up says.
+  if (const Part* recorder = recorder_of(chain); recorder != nullptr && recorder->full_scale_dbm)
+    config_.sampler_full_scale_dbm = *recorder->full_scale_dbm;
   truth_.part_error_db.clear();
   for (const Part& part : chain.parts)
     truth_.part_error_db[part.name] = error_of(part.name, part.u_db, config_.seed);

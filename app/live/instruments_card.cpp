@@ -122,8 +122,13 @@ InstrumentRow* InstrumentsCard::row(Role role) const {
 void InstrumentsCard::refresh() {
   simulate_->setText(bench_.is_simulated() ? tr("Back to the real bench")
                                            : tr("Use the simulated bench"));
-  device_->setText(bench_.is_simulated() ? tr("It measures %1").arg(bench_.simulated_device())
-                                         : QString());
+  device_->setText(!bench_.is_simulated()         ? QString()
+                   : bench_.simulates_amplifier() ? tr("an amplifier")
+                                                  : tr("a transmitter"));
+  device_->setToolTip(!bench_.is_simulated() ? QString()
+                      : bench_.simulates_amplifier()
+                          ? tr("Simulated: an amplifier, driven by a transmitter")
+                          : tr("Simulated: a transmitter"));
   for (InstrumentRow* row : rows_) {
     const LiveInstrument* i = bench_.find(row->role());
     const QString title = qt_text(std::string(role_kind(row->role()).title));

@@ -129,8 +129,8 @@ void LiveBench::use_simulation(bool on) {
   emit changed();
 }
 
-bool LiveBench::is_amplifier_shown() const {
-  if (!session_.is_open() || session_.evaluation_id() == 0) return false;
+bool LiveBench::simulates_amplifier() const {
+  if (!server_ || !session_.is_open() || session_.evaluation_id() == 0) return false;
   const Shack& shack = session_.shack();
   return is_amplifier(device(shack, evaluation(shack, session_.evaluation_id()).device_id));
 }
@@ -141,12 +141,7 @@ void LiveBench::follow_test() {
   sim::SimBench& bench = server_->bench();
   bench.set_chain(t->hookup->chain);
   if (t->test.drive) bench.set_dial(t->test.drive->frequency_hz);
-  bench.set_amplifier(is_amplifier_shown() ? std::optional(sim::AmplifierDesign{}) : std::nullopt);
-}
-
-QString LiveBench::simulated_device() const {
-  if (!server_) return {};
-  return is_amplifier_shown() ? tr("an amplifier behind a transmitter") : tr("a transmitter");
+  bench.set_amplifier(simulates_amplifier() ? std::optional(sim::AmplifierDesign{}) : std::nullopt);
 }
 
 void LiveBench::hear(Role role, const Traffic& traffic) {

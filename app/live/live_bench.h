@@ -58,8 +58,8 @@ class LiveBench : public QObject {
   /// Hooks the simulated bench up as the shown test says, with an amplifier behind its transmitter
   /// where that is what is evaluated. Nothing on a real bench.
   void follow_test();
-  /// "a transmitter", for a sentence; empty on a real bench.
-  QString simulated_device() const;
+  /// Whether it stands for an amplifier, with a transmitter before it.
+  bool simulates_amplifier() const;
   /// How much faster than the clock the simulated bench lives; 1 for a real one.
   double time_factor() const;
   void set_time_factor(double factor);
@@ -90,7 +90,6 @@ class LiveBench : public QObject {
     bool keep = false;
   };
   void load();
-  bool is_amplifier_shown() const;
   void change_bench();
   void ask(Question question);
   void ask_next();

@@ -71,9 +71,18 @@ void LiveLadder::start(int only) {
   const LivePlan plan = live_plan(session_.loaded(), indices);
   steps_ = plan.steps;
   labels_ = plan.labels;
-  begin(plan.run, [this](TakenStep&& step) {
+  begin(plan.run, [this, number = number_ + 1, test = session_.planned()->test.id,
+                   steps = plan.steps](TakenStep&& step) {
+    if (step.index >= steps.size()) return;
     auto kept = std::make_shared<TakenStep>(std::move(step));
-    QMetaObject::invokeMethod(this, [this, kept] { keep(kept); }, Qt::QueuedConnection);
+    QMetaObject::invokeMethod(
+        this,
+        [this, number, test, id = steps[kept->index], kept] {
+          // It is kept even if its run has been ended meanwhile.
+          if (number == number_) ++taken_;
+          keep(test, id, *kept);
+        },
+        Qt::QueuedConnection);
   });
 }
 
@@ -95,27 +104,28 @@ void LiveLadder::find_full_output() {
   labels_ = {tr("one tone")};
   points_.clear();
   auto points = std::make_shared<std::vector<DrivePoint>>();
-  begin(plan, [this, points, most = plan.most_generator_dbm](TakenStep&& step) {
-    points->push_back({step.generator_dbm, step.pep_dbm, kPointU});
-    if (const auto next = next_drive_dbm(*points, most)) {
-      RunStep further;
-      further.setting = "one tone";
-      further.generator_dbm = next;
-      run_->append(further);
-    }
-    QMetaObject::invokeMethod(
-        this,
-        [this, now = *points] {
-          points_ = now;
-          emit point_taken();
-        },
-        Qt::QueuedConnection);
-  });
+  begin(plan,
+        [this, number = number_ + 1, points, most = plan.most_generator_dbm](TakenStep&& step) {
+          points->push_back({step.generator_dbm, step.pep_dbm, kPointU});
+          if (const auto next = next_drive_dbm(*points, most)) {
+            RunStep further;
+            further.setting = "one tone";
+            further.generator_dbm = next;
+            run_->append(further);
+          }
+          QMetaObject::invokeMethod(
+              this,
+              [this, number, now = *points] {
+                if (number != number_) return;
+                points_ = now;
+                emit point_taken();
+              },
+              Qt::QueuedConnection);
+        });
 }
 
 void LiveLadder::begin(const RunPlan& plan, std::function<void(TakenStep&&)> taken) {
-  const PlannedTest& t = *session_.planned();
-  test_ = t.test.id;
+  const int number = ++number_;
   taken_ = 0;
   state_ = {};
   bench_.follow_test();
@@ -127,8 +137,13 @@ void LiveLadder::begin(const RunPlan& plan, std::function<void(TakenStep&&)> tak
   with->thermometer = bench_.open(Role::thermometer);
   with->analyser = bench_.open(Role::spectrum_analyser);
   RunEvents events;
-  events.state = [this](const RunState& s) {
-    QMetaObject::invokeMethod(this, [this, s] { see(s); }, Qt::QueuedConnection);
+  events.state = [this, number](const RunState& s) {
+    QMetaObject::invokeMethod(
+        this,
+        [this, number, s] {
+          if (number == number_) see(s);
+        },
+        Qt::QueuedConnection);
   };
   events.taken = std::move(taken);
   run_ = std::make_shared<LadderRun>(
@@ -138,12 +153,18 @@ void LiveLadder::begin(const RunPlan& plan, std::function<void(TakenStep&&)> tak
       events, BenchTime(bench_.time_factor()));
   install_last_words();
   bench_.set_in_use(true);
-  thread_ = std::make_unique<std::jthread>([this, with, run = run_](const std::stop_token& stop) {
-    run->run(stop);
-    // Sockets belong to this thread: they end here, not where the last pointer happens to be.
-    *with = {};
-    QMetaObject::invokeMethod(this, [this] { finish(); }, Qt::QueuedConnection);
-  });
+  thread_ =
+      std::make_unique<std::jthread>([this, number, with, run = run_](const std::stop_token& stop) {
+        run->run(stop);
+        // Sockets belong to this thread: they end here, not where the last pointer happens to be.
+        *with = {};
+        QMetaObject::invokeMethod(
+            this,
+            [this, number] {
+              if (number == number_) finish();
+            },
+            Qt::QueuedConnection);
+      });
   emit changed();
 }
 
@@ -163,18 +184,13 @@ void LiveLadder::see(const RunState& state) {
   emit changed();
 }
 
-void LiveLadder::keep(const std::shared_ptr<TakenStep>& taken) {
-  if (taken->index >= steps_.size()) return;
-  ++taken_;
-  taken->info.recorded_at = utc_now();
-  taken->info.cautions = taken->cautions;
-  if (taken->trace) {
-    queue_.add_taken(test_, steps_[taken->index], std::move(*taken->trace));
-    emit changed();
-    return;
-  }
-  queue_.add_taken(test_, steps_[taken->index], std::move(taken->samples), taken->info,
-                   taken->full_scale_dbm);
+void LiveLadder::keep(Id test, Id step, TakenStep& taken) {
+  taken.info.recorded_at = utc_now();
+  taken.info.cautions = taken.cautions;
+  if (taken.trace)
+    queue_.add_taken(test, step, std::move(*taken.trace));
+  else
+    queue_.add_taken(test, step, std::move(taken.samples), taken.info, taken.full_scale_dbm);
   emit changed();
 }
 

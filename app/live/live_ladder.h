@@ -58,13 +58,12 @@ class LiveLadder : public QObject {
   struct Conversation;
   void begin(const RunPlan& plan, std::function<void(TakenStep&&)> taken);
   void see(const RunState& state);
-  void keep(const std::shared_ptr<TakenStep>& taken);
+  void keep(Id test, Id step, TakenStep& taken);
   void finish();
   void clear_run();
   Session& session_;
   LiveBench& bench_;
   ImportQueue& queue_;
-  Id test_ = 0;
   std::vector<Id> steps_;
   std::vector<QString> labels_;
   std::vector<DrivePoint> points_;
@@ -73,6 +72,7 @@ class LiveLadder : public QObject {
   RunState state_;
   bool was_rf_on_ = false;
   std::size_t taken_ = 0;
+  int number_ = 0;  ///< of the run: what an earlier one still has to say is not about this one
 };
 
 }  // namespace heron

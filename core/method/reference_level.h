@@ -17,9 +17,11 @@ struct DrivePoint {
 
 /// Where a single tone stops raising the output: full output, from which a two-tone test is set.
 struct FullOutput {
-  double drive_dbm = 0.0;      ///< the least drive that gives it
-  double u_drive_db = 0.0;     ///< it lies between two drives that were tried
-  double output_dbm = 0.0;     ///< PEP
+  double drive_dbm = 0.0;                ///< the least drive that gives it
+  std::optional<double> too_little_dbm;  ///< the highest drive tried that does not
+  double enough_dbm = 0.0;               ///< the least drive tried that does
+  double u_drive_db = 0.0;               ///< it lies between two drives that were tried
+  double output_dbm = 0.0;               ///< PEP
   double u_output_db = 0.0;    ///< of readings and of what still rises, without the hook-up
   double each_tone_dbm = 0.0;  ///< of two equal tones with the same peak: 6.02 dB less drive
   double slope = 1.0;          ///< dB of output for 1 dB of drive beyond it
@@ -36,8 +38,9 @@ std::optional<FullOutput> find_full_output(std::span<const DrivePoint> points);
 /// Output, drive, and drive of each of two tones; `level` is what the hook-up adds to the output.
 Result to_result(const FullOutput& full, const std::vector<Contribution>& level);
 
-/// The drive to try next: 3 dB more while the output follows, 1 dB more once it bends; nullopt when
-/// full output is found with a point beyond it, or nothing more is allowed.
+/// The drive to try next: 3 dB more while the output follows, 1 dB more once it bends; then between
+/// the last that was too little and the first that is enough until they are 0.5 dB apart. nullopt
+/// when that is reached, or nothing more is allowed.
 std::optional<double> next_drive_dbm(std::span<const DrivePoint> points, double most_dbm);
 
 }  // namespace heron

@@ -324,7 +324,7 @@ class CoverageTest : public QObject {
       QVERIFY(full.has_value());
       const Result r = to_result(*full, level_contributions(bench.config().chain, kDial));
       // The truth, in steps of 0.01 dB down from there: where it begins to follow.
-      double level = points.back().drive_dbm;
+      double level = full->enough_dbm + 2.0;
       const double most = true_dbm(level);
       while (true_dbm(level) - true_dbm(level - 0.05) < kFullOutputSlope * 0.05) level -= 0.05;
       output.count(r.headline()->value - most, r.headline()->u());
