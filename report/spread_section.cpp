@@ -14,10 +14,14 @@ std::string width_text(const std::optional<WidthAtLevel>& w) {
   return figure_text(f);
 }
 
+std::string bare_text(Figure figure) {
+  figure.unit.clear();
+  return figure_text(figure);
+}
+
 std::string beside_text(const BandwidthAnalysis& b) {
   const AdjacentPower* worst = worst_adjacent(b);
-  return worst == nullptr ? "\u2013"
-                          : (worst->is_bound ? "\u2264 " : "") + number_text(worst->ratio_db, 1);
+  return worst == nullptr ? "\u2013" : bare_text(adjacent_figure(*worst, b.hold));
 }
 
 }  // namespace
@@ -30,8 +34,9 @@ void add_spread_section(ReportDocument& doc, const SpreadTest& t) {
   s.conditions.emplace_back("Channel", number_text(t.settings.channel_hz, 0) + " Hz");
   if (t.test.limit) s.limit = limit_text(*t.test.limit) + " " + t.test.limit->convention;
   s.conditions.emplace_back("Limit", s.limit.empty() ? "none chosen" : s.limit);
-  s.table.heads = {"Step",      "99 %, Hz", "\u221226 dB, Hz", "Beside, dB", "Beside, max-hold, dB",
-                   "Notch, dB", "Verdict"};
+  s.table.heads = {
+      "Step",      "99 %, Hz",          "\u221226 dB, Hz", "Beside, dB", "Beside, max-hold, dB",
+      "Notch, dB", "Two tones, dB PEP", "Verdict"};
   for (std::size_t i = 0; i < t.steps.size(); ++i) {
     std::vector<std::string> row{t.steps[i].label};
     Verdict verdict = Verdict::not_taken;
@@ -41,9 +46,8 @@ void add_spread_section(ReportDocument& doc, const SpreadTest& t) {
       row.push_back(beside_text(a->average));
       row.push_back(beside_text(a->max_hold));
       const auto ratio = a->noise ? spread_figure("noise", *a) : std::nullopt;
-      Figure bare = ratio.value_or(Figure{});
-      bare.unit.clear();
-      row.push_back(ratio ? figure_text(bare) : "\u2013");
+      row.push_back(ratio ? bare_text(*ratio) : "\u2013");
+      row.push_back(t.two_tone[i] ? bare_text(*t.two_tone[i]) : "\u2013");
       if (t.judgements[i]) verdict = t.judgements[i]->verdict;
       row.push_back(t.judgements[i] ? verdict_word(verdict) : "no limit");
       doc.inputs.push_back(a->average.input);
@@ -59,7 +63,8 @@ void add_spread_section(ReportDocument& doc, const SpreadTest& t) {
         doc.figures.push_back(f);
       }
     } else {
-      row.insert(row.end(), {"\u2013", "\u2013", "\u2013", "\u2013", "\u2013", "not taken"});
+      row.insert(row.end(),
+                 {"\u2013", "\u2013", "\u2013", "\u2013", "\u2013", "\u2013", "not taken"});
     }
     s.table.rows.push_back(row);
     s.table.verdicts.push_back(verdict);

@@ -169,11 +169,7 @@ std::optional<Figure> spread_figure(const std::string& characteristic, const Spr
   }
   const AdjacentPower* worst = worst_adjacent(b);
   if (worst == nullptr) return std::nullopt;
-  for (std::size_t i = 0; i < b.adjacent.size(); ++i) {
-    if (worst == &b.adjacent[i])
-      return result.figures[result.figures.size() - b.adjacent.size() + i];
-  }
-  return std::nullopt;
+  return adjacent_figure(*worst, hold);
 }
 
 SpreadTest load_spread_test(const Shack& shack, Id id) {

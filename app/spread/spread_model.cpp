@@ -35,8 +35,7 @@ QString beside(const BandwidthAnalysis& b, bool above) {
     if (nearest == nullptr || std::abs(p.offset_hz) < std::abs(nearest->offset_hz)) nearest = &p;
   }
   if (nearest == nullptr) return {};
-  return (nearest->is_bound ? QString::fromUtf8("≤ ") : QString()) +
-         qt_text(number_text(nearest->ratio_db, 1));
+  return with_u(adjacent_figure(*nearest, b.hold), 1);
 }
 
 }  // namespace
@@ -60,6 +59,7 @@ void SpreadModel::set_test(const SpreadTest& t, Hold hold) {
         if (const Figure* f = noise.headline()) row[kRatio] = with_u(*f, 1);
       }
     }
+    if (t.two_tone[i]) row[kTones] = with_u(*t.two_tone[i], 1);
     if (t.judgements[i]) row[kMargin] = qt_text(number_text(t.judgements[i]->margin, 1, true));
     row[kVerdict] = t.judgements[i] ? qt_text(verdict_word(t.judgements[i]->verdict))
                     : t.analyses[i] ? tr("no limit")
@@ -76,8 +76,9 @@ QVariant SpreadModel::data(const QModelIndex& index, int role) const {
 
 QVariant SpreadModel::headerData(int section, Qt::Orientation orientation, int role) const {
   if (orientation != Qt::Horizontal || role != Qt::DisplayRole) return {};
-  static const char* heads[kColumns] = {"Step",      "99 %, Hz",  "\u221226 dB, Hz", "Below, dB",
-                                        "Above, dB", "Notch, dB", "Margin",          "Verdict"};
+  static const char* heads[kColumns] = {"Step",          "99 %, Hz",  "\u221226 dB, Hz",
+                                        "Below, dB",     "Above, dB", "Notch, dB",
+                                        "Tones, dB PEP", "Margin",    "Verdict"};
   return tr(heads[section]);
 }
 

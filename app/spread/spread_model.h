@@ -7,11 +7,23 @@
 
 namespace heron {
 
-/// The steps of a test with noise or speech: widths, power beside the channel, noise power ratio.
+/// The steps of a test with noise or speech: widths, power beside the channel, noise power ratio,
+/// and what two tones gave at the same step.
 class SpreadModel : public QAbstractTableModel {
   Q_OBJECT
  public:
-  enum Column { kStep, kOccupied, k26, kBelow, kAbove, kRatio, kMargin, kVerdict, kColumns };
+  enum Column {
+    kStep,
+    kOccupied,
+    k26,
+    kBelow,
+    kAbove,
+    kRatio,
+    kTones,
+    kMargin,
+    kVerdict,
+    kColumns
+  };
   using QAbstractTableModel::QAbstractTableModel;
   void set_test(const SpreadTest& test, Hold hold);
   const std::optional<Judgement>& judgement(int row) const {

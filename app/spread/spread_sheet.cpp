@@ -99,6 +99,7 @@ void SpreadSheet::refresh() {
     step_ = std::clamp(step_, 0, std::max(0, static_cast<int>(t->steps.size()) - 1));
   refresh_head();
   if (t == nullptr) return;
+  fit_columns();
   const auto i = static_cast<std::size_t>(step_);
   StripContent strip;
   strip.test = t;
@@ -218,13 +219,26 @@ void SpreadSheet::show_budget() {
                  verdict_->mapTo(window(), QPoint(70, verdict_->height() - 8)));
 }
 
+/// Each question has its own figures: noise its notch and what two tones gave, the bandwidth its
+/// widths.
+void SpreadSheet::fit_columns() {
+  const SpreadTest* t = session_.spread();
+  const bool is_noise = t != nullptr && t->test.characteristic == "noise";
+  const bool is_narrow = window()->width() < 1200;
+  if (is_noise && is_narrow)
+    table_->set_columns({96, 0, 0, 92, 92, 92, 96, -1, 90});
+  else if (is_noise)
+    table_->set_columns({120, 0, 0, 104, 104, 104, 116, -1, 98});
+  else if (is_narrow)
+    table_->set_columns({112, 92, 92, 92, 92, 0, 0, -1, 90});
+  else
+    table_->set_columns({132, 104, 104, 104, 104, 0, 0, -1, 98});
+}
+
 void SpreadSheet::resizeEvent(QResizeEvent* event) {
   Sheet::resizeEvent(event);
   const int total = window()->width();
-  if (total < 1200)
-    table_->set_columns({128, 100, 100, 64, 64, 0, -1, 96});
-  else
-    table_->set_columns({132, 108, 108, 76, 76, 90, -1, 98});
+  fit_columns();
   right_->setFixedWidth(right_column_width(total));
 }
 

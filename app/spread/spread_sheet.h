@@ -45,6 +45,7 @@ class SpreadSheet : public Sheet {
   QCustomPlot* drop_target() override { return plot_; }
   void step_attached(std::size_t step) override { choose_step(static_cast<int>(step)); }
   void resizeEvent(QResizeEvent* event) override;
+  void fit_columns();
 
  private:
   void build();

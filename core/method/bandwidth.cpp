@@ -271,9 +271,32 @@ BandwidthAnalysis analyse_bandwidth(const CaptureOpener& open, const BandwidthSe
   }
   for (std::size_t i = 0; i < layout.offsets_hz.size(); ++i)
     a.adjacent.push_back(adjacent_power(s, floor, layout, reading, i, u[2 + i]));
+  const double everything = signal_in(s, trace, floor, regions.near);
+  if (settings.middle_hz && reading.channel < 0.9 * everything)
+    a.remarks.push_back(
+        {"channel_misses", Severity::caution,
+         fmt::format("The channel from {} to {} Hz holds only {:.0f} % of the signal.",
+                     number_text(a.channel_middle_hz - a.channel_hz / 2.0, 0),
+                     number_text(a.channel_middle_hz + a.channel_hz / 2.0, 0),
+                     100.0 * std::max(0.0, reading.channel / everything)),
+         "Check the carrier\u2019s place, the sideband and the channel\u2019s width"});
   add_remarks(a, s, floor, regions, settings);
   sort_remarks(a.remarks);
   return a;
+}
+
+Figure adjacent_figure(const AdjacentPower& p, Hold hold) {
+  Figure f{fmt::format("acpr_{:+.0f}", p.offset_hz),
+           fmt::format("Power at {} Hz", number_text(p.offset_hz, 0, true)),
+           p.ratio_db,
+           "dB",
+           "re channel, " + hold_name(hold),
+           {},
+           p.is_bound ? Bound::upper : Bound::none};
+  if (!p.is_bound)
+    f.contributions.push_back(
+        {"scatter between parts of the recording", p.u_db, Scope::independent});
+  return f;
 }
 
 Result to_result(const BandwidthAnalysis& a) {
@@ -292,19 +315,7 @@ Result to_result(const BandwidthAnalysis& a) {
   if (a.occupied)
     width("occupied_bandwidth", fmt::format("{:g} % bandwidth", 100.0 * a.fraction), *a.occupied);
   if (a.x26) width("x26", "\u221226 dB bandwidth", *a.x26);
-  for (const AdjacentPower& p : a.adjacent) {
-    Figure f{fmt::format("acpr_{:+.0f}", p.offset_hz),
-             fmt::format("Power at {} Hz", number_text(p.offset_hz, 0, true)),
-             p.ratio_db,
-             "dB",
-             "re channel, " + hold_name(a.hold),
-             {},
-             p.is_bound ? Bound::upper : Bound::none};
-    if (!p.is_bound)
-      f.contributions.push_back(
-          {"scatter between parts of the recording", p.u_db, Scope::independent});
-    r.figures.push_back(f);
-  }
+  for (const AdjacentPower& p : a.adjacent) r.figures.push_back(adjacent_figure(p, a.hold));
   return r;
 }
 

@@ -70,6 +70,9 @@ BandwidthAnalysis analyse_bandwidth(const CaptureOpener& open,
                                     const Progress& progress = {},
                                     const std::stop_token& stop = {});
 
+/// The power in a window as a figure, re channel.
+Figure adjacent_figure(const AdjacentPower& power, Hold hold);
+
 /// In the common vocabulary; the headline is the occupied bandwidth.
 Result to_result(const BandwidthAnalysis& analysis);
 

@@ -188,6 +188,29 @@ class LiveTest : public QObject {
     QCOMPARE(window.taken(), 0);
   }
 
+  void what_an_ended_run_still_says_is_not_about_the_next() {
+    LiveWindow window;
+    window.w().live_bench()->set_time_factor(100.0);
+    window.w().live_bench()->use_simulation(true);
+    window.live().start();
+    QTRY_VERIFY_WITH_TIMEOUT(window.live().taken() >= 1, 20000);
+    // Its last words are on their way while the next one begins.
+    QThread::msleep(300);
+    window.live().end();
+    window.w().sheet()->find_full_output();
+    QVERIFY(window.live().is_running());
+    QCoreApplication::processEvents();
+    QVERIFY(window.live().is_running());
+    QVERIFY(!window.w().messages()->text().contains("Stopped after"));
+    QTRY_VERIFY_WITH_TIMEOUT(!window.live().is_running(), 30000);
+    QVERIFY(window.w().sheet()->knee()->found().has_value());
+    QTRY_VERIFY_WITH_TIMEOUT(!window.w().sheet()->is_busy(), 20000);
+    // What the first had taken is kept, each on its own step.
+    const int kept = window.taken();
+    QVERIFY(kept >= 1);
+    for (int i = 0; i < kept; ++i) QVERIFY(window.test().analyses[static_cast<std::size_t>(i)]);
+  }
+
   void an_instrument_is_connected_tested_and_watched() {
     LiveWindow window;
     sim::SimServer server(sim::SimConfig{});

@@ -78,6 +78,8 @@ class SpreadSheetTest : public QObject {
     QCOMPARE(w.cell(0, SpreadModel::kVerdict), QString("Pass"));
     QCOMPARE(w.cell(1, SpreadModel::kVerdict), QString("Fail"));
     QVERIFY(w.cell(0, SpreadModel::kRatio).isEmpty());
+    QVERIFY(w.sheet().table()->isColumnHidden(SpreadModel::kRatio));
+    QVERIFY(!w.sheet().table()->isColumnHidden(SpreadModel::kOccupied));
     QCOMPARE(w.sheet().plot()->picture().traces.size(), std::size_t{2});
     w.sheet().choose_step(1);
     QCOMPARE(w.sheet().verdict()->content().mark.verdict, Verdict::fail);
@@ -98,6 +100,9 @@ class SpreadSheetTest : public QObject {
     w.add({write_noise(w.files.filePath("n.wav"), 300, 2700, true)});
     QCOMPARE(w.test().steps.size(), std::size_t{1});
     QVERIFY(!w.cell(0, SpreadModel::kRatio).isEmpty());
+    QVERIFY(w.cell(0, SpreadModel::kTones).contains(QString::fromUtf8("±")));
+    QVERIFY(!w.sheet().table()->isColumnHidden(SpreadModel::kTones));
+    QVERIFY(w.sheet().table()->isColumnHidden(SpreadModel::kOccupied));
     QCOMPARE(w.sheet().verdict()->content().mark.verdict, Verdict::pass);
     QVERIFY2(w.sheet().remarks()->text().contains("Two tones at 30 W"),
              qPrintable(w.sheet().remarks()->text()));

@@ -128,6 +128,20 @@ class BandwidthTest : public QObject {
              qPrintable(QString::number(upper.ratio_db)));
     QVERIFY(upper.u_db < 0.3);
     QVERIFY(a.adjacent[0].ratio_db < -65.0);
+    // A channel that is told stays where it is, and says so where the signal is not in it.
+    settings.middle_hz = 0.0;
+    const BandwidthAnalysis told = analyse_bandwidth(memory_capture(x, 48000.0), settings);
+    QCOMPARE(told.channel_middle_hz, 0.0);
+    QVERIFY(!has_remark(told.remarks, "channel_misses"));
+    QVERIFY(std::abs(told.adjacent[1].ratio_db - upper.ratio_db) < 0.5);
+    settings.middle_hz = 3000.0;
+    QVERIFY(has_remark(analyse_bandwidth(memory_capture(x, 48000.0), settings).remarks,
+                       "channel_misses"));
+    settings.middle_hz = 23500.0;
+    QVERIFY(refusal([&] {
+              analyse_bandwidth(memory_capture(x, 48000.0), settings);
+            }).contains("beyond the recording"));
+    settings.middle_hz.reset();
     settings.offsets_hz = {-3500.0, 30000.0};
     const BandwidthAnalysis b = analyse_bandwidth(memory_capture(x, 48000.0), settings);
     QCOMPARE(b.adjacent.size(), std::size_t{1});
