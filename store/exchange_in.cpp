@@ -29,13 +29,14 @@ bool is_hash(const std::string& text) {
   return text.size() == 64 && text.find_first_not_of("0123456789abcdef") == std::string::npos;
 }
 
-/// Every capture that a record's steps name, with the result made from it; nullptr if it has none.
+/// Every capture that a record names, with the result made from it; nullptr if it has none.
 void for_each_capture(const json& root,
                       const std::function<void(const json& capture, const json* result)>& take) {
   const auto member = [](const json& r) {
     return r.contains("result") ? &r.at("result") : nullptr;
   };
   for (const json& t : root.at("tests")) {
+    if (t.contains("stimulus")) take(t.at("stimulus"), nullptr);
     for (const json& s : t.at("steps")) {
       for (const json& c : s.value("other_captures", json::array())) take(c, member(c));
       if (s.contains("capture")) take(s.at("capture"), member(s));

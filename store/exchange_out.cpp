@@ -9,6 +9,7 @@
 #include "store/exchange.h"
 #include "store/hookup.h"
 #include "store/result_record.h"
+#include "store/spread_test.h"
 #include "store/step.h"
 
 namespace heron {
@@ -108,6 +109,11 @@ json evaluation_to_json(const Shack& shack, const Evaluation& e, PackedParts& pa
                 {"signed_by", t.signed_by},
                 {"signed_at", t.signed_at},
                 {"steps", step_list}};
+    // A stimulus of the user's own goes along: without it nobody could take another step.
+    if (const std::string own = spread_settings_from_json(t.settings).own_hash; !own.empty()) {
+      parts.hashes.insert(own);
+      out["stimulus"] = {{"hash", own}};
+    }
     if (t.hookup_id != 0) {
       const Id version = latest_version(shack, t.hookup_id).id;
       parts.versions.insert(version);

@@ -8,8 +8,8 @@
 #include "core/signal/stimulus.h"
 #include "store/exchange.h"
 #include "store/taking.h"
-#include "tests/store/made_places.h"
 #include "tests/core/made_chain.h"
+#include "tests/store/made_places.h"
 #include "tests/store/made_shack.h"
 
 using namespace heron;
@@ -256,6 +256,34 @@ class OtherTestsTest : public QObject {
     const auto json = with_taking_settings({{"other", 1}}, t);
     QCOMPARE(json.at("other").get<int>(), 1);
     QVERIFY(taking_settings_from_json(json) == t);
+  }
+
+  void a_stimulus_of_ones_own_travels_along() {
+    MadeShack made;
+    Test t;
+    t.evaluation_id = made.evaluation_id;
+    t.characteristic = "noise";
+    t.title = "Speech";
+    SpreadSettings settings;
+    settings.stimulus = SpreadStimulus::own_recording;
+    settings.own_name = "reading.wav";
+    settings.own_hash = store_capture(made.shack->captures_folder(), two_tones(-20.0, 5)).hash;
+    t.settings = with_spread_settings({}, settings);
+    add_test(*made.shack, t);
+    const auto zip = made.path() / "out.zip";
+    write_packed(pack_evaluation(*made.shack, made.evaluation_id), zip);
+    QTemporaryDir dir;
+    const auto other =
+        Shack::create(std::filesystem::path(dir.path().toStdString()) / "s", "elsewhere");
+    const Id id = add_unpacked(*other, unpack_evaluation(zip, other->captures_folder()));
+    const auto kept = spread_settings_from_json(tests(*other, id).back().settings);
+    QCOMPARE(kept.own_hash, settings.own_hash);
+    QCOMPARE(capture_opener(capture_path(*other, kept.own_hash))()->info().frames,
+             two_tones(-20.0, 5)()->info().frames);
+    // Gone from the disk: said before anything is written.
+    std::filesystem::remove(capture_path(*made.shack, settings.own_hash));
+    QVERIFY_THROWS_EXCEPTION(InputError,
+                             write_packed(pack_evaluation(*made.shack, made.evaluation_id), zip));
   }
 
   void all_kinds_travel_between_shacks() {
