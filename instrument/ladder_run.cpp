@@ -125,7 +125,7 @@ void LadderRun::rest(std::size_t index, const std::stop_token& stop) {
   drive.pep_dbm = step.output_pep_dbm.value_or(plan_.most_output_dbm);
   drive.is_two_tone = plan_.stimulus.kind == RunStimulus::Kind::two_tone;
   drive.frequency_hz = plan_.center_hz;
-  drive.key_down_s = static_cast<double>(plan_.frames) / plan_.rate_hz + 4.0 * plan_.settle_s;
+  drive.key_down_s = length_s(step) + 4.0 * plan_.settle_s;
   const ChainResult chain = evaluate_chain(plan_.chain, drive);
   if (!chain.is_safe)
     throw refused(step.setting,
@@ -148,6 +148,10 @@ void LadderRun::rest(std::size_t index, const std::stop_token& stop) {
 bool LadderRun::is_steady_stimulus() const {
   return plan_.stimulus.kind == RunStimulus::Kind::tone ||
          plan_.stimulus.kind == RunStimulus::Kind::two_tone;
+}
+
+double LadderRun::length_s(const RunStep& step) const {
+  return step.sweep ? step.sweep->length_s() : static_cast<double>(plan_.frames) / plan_.rate_hz;
 }
 
 /// Noise takes longer to show its peak.
@@ -325,7 +329,7 @@ void LadderRun::take_sweep(const RunStep& step, std::size_t index, TakenStep& ta
     throw refused(step.setting, "no spectrum analyser answers", "Connect one on the bench");
   ScpiSession& analyser = *with_.analyser;
   const RunSweep& sweep = *step.sweep;
-  show(RunState::Kind::taking, index);
+  show(RunState::Kind::taking, index, sweep.length_s());
   analyser.tell(Role::spectrum_analyser, "set_center", {{"hz", (sweep.from_hz + sweep.to_hz) / 2}});
   analyser.tell(Role::spectrum_analyser, "set_span", {{"hz", sweep.to_hz - sweep.from_hz}});
   analyser.tell(Role::spectrum_analyser, "set_rbw", {{"hz", sweep.rbw_hz}});
@@ -333,7 +337,8 @@ void LadderRun::take_sweep(const RunStep& step, std::size_t index, TakenStep& ta
                 {{"points", static_cast<double>(sweep.points)}});
   analyser.settle();
   guard.feed();
-  const std::vector<double> levels = analyser.ask_numbers(Role::spectrum_analyser, "read");
+  const std::vector<double> levels =
+      analyser.ask_numbers(Role::spectrum_analyser, "read", sweep.length_s() / time_.factor());
   if (levels.size() != sweep.points)
     throw InstrumentError(
         InstrumentFault::garbled, analyser.name(), "",
@@ -416,10 +421,14 @@ void LadderRun::take(std::size_t index, RfGuard& guard, const std::stop_token& s
 }
 
 bool LadderRun::run(const std::stop_token& stop) {
-  // Taking the samples is the longest that it is silent.
-  const double length_s = static_cast<double>(plan_.frames) / plan_.rate_hz / time_.factor();
+  // Taking is the longest that it is silent.
+  double longest_s = 0.0;
+  double timeout_s = with_.sampler->profile().timeout_s;
+  for (const RunStep& step : plan_.steps) longest_s = std::max(longest_s, length_s(step));
+  if (with_.analyser != nullptr)
+    timeout_s = std::max(timeout_s, with_.analyser->profile().timeout_s);
   RfGuard guard({with_.generator},
-                std::max(plan_.watchdog_s, length_s + with_.sampler->profile().timeout_s + 5.0));
+                std::max(plan_.watchdog_s, longest_s / time_.factor() + timeout_s + 5.0));
   {
     const std::scoped_lock lock(mutex_);
     guard_ = &guard;

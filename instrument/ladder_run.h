@@ -29,6 +29,9 @@ struct RunSweep {
   double to_hz = 0.0;
   double rbw_hz = 10e3;
   std::size_t points = 10001;
+
+  /// How long it may take: a swept filter needs some span / RBW^2.
+  double length_s() const { return 1.0 + 4.0 * (to_hz - from_hz) / (rbw_hz * rbw_hz); }
 };
 
 /// One step of an automatic ladder.
@@ -125,6 +128,7 @@ class LadderRun {
   double find_level(const RunStep& step, std::size_t index, RfGuard& guard,
                     const std::stop_token& stop);
   bool is_steady_stimulus() const;
+  double length_s(const RunStep& step) const;  ///< of what is taken, bench time
   std::size_t check_frames() const;
   double settled_pep_dbm(std::size_t index, RfGuard& guard, const std::stop_token& stop);
   double look(std::size_t index, RfGuard& guard, const std::stop_token& stop);

@@ -206,9 +206,9 @@ double ScpiSession::ask_number(Role role, const char* command) {
   return understood(query, [&] { return number_reply(text, name_); });
 }
 
-std::vector<double> ScpiSession::ask_numbers(Role role, const char* command) {
+std::vector<double> ScpiSession::ask_numbers(Role role, const char* command, double expected_s) {
   const std::string& query = words(role, command);
-  const std::string text = ask(query);
+  const std::string text = ask(query, expected_s);
   return understood(query, [&] { return numbers_reply(text, name_); });
 }
 

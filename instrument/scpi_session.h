@@ -59,7 +59,8 @@ class ScpiSession {
   /// What the profile says for a role's command. InstrumentError if it says nothing.
   void tell(Role role, const char* command, const std::map<std::string, double>& values = {});
   double ask_number(Role role, const char* command);
-  std::vector<double> ask_numbers(Role role, const char* command);
+  /// `expected_s`: how long it takes before it answers, beyond the usual.
+  std::vector<double> ask_numbers(Role role, const char* command, double expected_s = 0.0);
   bool ask_yes_or_no(Role role, const char* command);
   /// Samples as full-scale values; both buffers keep their memory.
   void ask_samples(Role role, const char* command, std::vector<char>& block,

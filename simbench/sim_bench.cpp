@@ -218,7 +218,8 @@ std::string SimBench::read_trace() {
     a = analyser_;
     start = lived_s_;
     random.seed(random_());
-    pass(0.5);
+    // A swept filter has to settle at every place.
+    pass(0.05 + 2.5 * a.span_hz / (a.rbw_hz * a.rbw_hz));
   }
   const double spacing = a.span_hz / static_cast<double>(a.points - 1);
   const double from = a.center_hz - a.span_hz / 2.0;

@@ -18,7 +18,7 @@ constexpr double kWideLengthS = 1.05;
 /// Aside of the line, so that the sampler's own centre does not stand on it.
 constexpr double kAsideHz = 31e3;
 constexpr double kOverPlanDb = 0.5;
-constexpr double kSweepRbwHz = 3e3;
+constexpr double kSweepRbwHz = 10e3;  // reference bandwidth below 30 MHz (ITU-R SM.329)
 constexpr std::size_t kSweepPoints = 20001;
 constexpr double kShortLengthS = 0.2;
 constexpr double kFirstDriveDbm = -42.0;

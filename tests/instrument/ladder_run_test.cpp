@@ -264,6 +264,22 @@ class LadderRunTest : public QObject {
     }
   }
 
+  void a_slow_sweep_is_waited_for() {
+    Stage stage;
+    stage.plan.stimulus.kind = RunStimulus::Kind::tone;
+    stage.plan.steps.resize(1);
+    stage.plan.watchdog_s = 1.0;
+    // 100 kHz at 10 Hz: more than an hour of sweeping, some 20 s of this bench's fast time.
+    stage.plan.steps[0].sweep = RunSweep{14.15e6, 14.25e6, 10.0, 501};
+    // The third question of the sweep is the trace; its answer comes after the usual time-out.
+    stage.server.set_fault("spectrum_analyser", Fault::late, 3, 1);
+    stage.start();
+    QTRY_VERIFY_WITH_TIMEOUT(stage.is_over || stage.now() == RunState::Kind::paused, 60000);
+    QVERIFY2(stage.is_complete, stage.what.c_str());
+    QVERIFY(!stage.server.bench().is_keyed());
+    QVERIFY(stage.taken[0].trace.has_value());
+  }
+
   void a_pulled_sampler_waits_until_it_is_back() {
     Stage stage;
     stage.start();
