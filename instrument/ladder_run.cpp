@@ -104,6 +104,17 @@ void LadderRun::stay_alive(RfGuard& guard, const std::stop_token& stop) {
   guard.feed();
 }
 
+void LadderRun::check_key_down(std::size_t index, double needed_s) const {
+  // The wall clock of a bench in fast time tells how long it was computed, not keyed.
+  if (time_.factor() > 1.0 || !clock_.is_keyed()) return;
+  const KeyDownReading reading = clock_.read(time_.now_s());
+  if (reading.left_s && *reading.left_s < needed_s)
+    throw refused(plan_.steps[index].setting,
+                  reading.binding + (needed_s > 0.0 ? " would be too hot before it is taken"
+                                                    : " has had its key-down"),
+                  "Go on: it rests first");
+}
+
 void LadderRun::listen_to(const std::stop_token& stop) {
   for (ScpiSession* s : {with_.generator, with_.sampler, with_.power_meter, with_.supply,
                          with_.thermometer, with_.analyser}) {
@@ -163,6 +174,7 @@ double LadderRun::settled_pep_dbm(std::size_t index, RfGuard& guard, const std::
   const double settle = std::max(plan_.settle_s, with_.generator->profile().settle_s);
   time_.wait(settle, [&](double left) {
     stay_alive(guard, stop);
+    check_key_down(index, 0.0);
     show(RunState::Kind::settling, index, left);
   });
   return look(index, guard, stop);
@@ -267,14 +279,19 @@ double LadderRun::find_level(const RunStep& step, std::size_t index, RfGuard& gu
                 "Let the transmitter warm up, or set the drive by hand");
 }
 
-void LadderRun::read_others(TakenStep& taken) {
+void LadderRun::read_others(TakenStep& taken, RfGuard& guard) {
   const auto read = [&](ScpiSession* session, Role role, const char* command, const char* name) {
-    if (session == nullptr || !session->can(role, command)) return;
+    if (session == nullptr || !session->can(role, command) || left_out_.contains(session)) return;
+    // Each may use up its time-out; the step that is taken must not be lost for that.
+    guard.feed();
     try {
       taken.readings[name] = session->ask_number(role, command);
     } catch (const InstrumentError& error) {
-      // It only goes along: the step counts without it.
-      taken.cautions.emplace_back(error.what_happened());
+      // It only goes along: the step counts without it, and RF does not stay on for it again.
+      const bool is_gone = error.fault != InstrumentFault::over_range;
+      if (is_gone) left_out_.insert(session);
+      taken.cautions.push_back(error.what_happened() +
+                               (is_gone ? "; the run goes on without it" : ""));
     }
   };
   read(with_.power_meter, Role::power_meter, "read", "power_meter_dbm");
@@ -397,11 +414,12 @@ void LadderRun::take(std::size_t index, RfGuard& guard, const std::stop_token& s
                                            : settled_pep_dbm(index, guard, stop);
   taken.pep_dbm = steady_pep_dbm(found, index, guard, stop);
   compare_full_scale(taken);
+  check_key_down(index, length_s(step));
   if (step.sweep)
     take_sweep(step, index, taken, guard);
   else
     take_samples(step, index, taken, guard);
-  read_others(taken);
+  read_others(taken, guard);
   stay_alive(guard, stop);
   const bool is_off = guard.off().empty();
   is_rf_on_ = !is_off;
@@ -484,6 +502,7 @@ bool LadderRun::run(const std::stop_token& stop) {
       end.what = "stopped";
       break;
     }
+    left_out_.clear();  // somebody may have mended it
     guard.rearm();
   }
   end.unconfirmed = guard.off();

@@ -7,6 +7,7 @@
 #include <map>
 #include <mutex>
 #include <optional>
+#include <set>
 #include <stop_token>
 #include <string>
 #include <vector>
@@ -138,13 +139,15 @@ class LadderRun {
   void compare_full_scale(TakenStep& taken) const;
   void take_samples(const RunStep& step, std::size_t index, TakenStep& taken, RfGuard& guard);
   void take_sweep(const RunStep& step, std::size_t index, TakenStep& taken, RfGuard& guard);
-  void read_others(TakenStep& taken);
+  void read_others(TakenStep& taken, RfGuard& guard);
   void leave(std::size_t step);  ///< mutex held
   double first_level_dbm(const RunStep& step) const;
   void listen_to(const std::stop_token& stop);
   void show(RunState::Kind kind, std::size_t step, double seconds_left = 0.0,
             const std::string& what = "");
   void stay_alive(RfGuard& guard, const std::stop_token& stop);
+  /// Throws where a part would pass its rating within so many seconds of being keyed.
+  void check_key_down(std::size_t index, double needed_s) const;
   bool wait_for_resume(const std::stop_token& stop);
 
   RunPlan plan_;
@@ -164,6 +167,7 @@ class LadderRun {
   double full_scale_dbm_ = 0.0;
   std::vector<char> block_;
   std::vector<float> samples_;
+  std::set<const ScpiSession*> left_out_;  ///< failed once beside a step; not waited for again
 };
 
 }  // namespace heron

@@ -25,15 +25,12 @@ class SimServer::Desk {
     worker_.moveToThread(&thread_);
     thread_.start();
     on_thread([this, port] { listen(port); });
-    if (port_ == 0)
-      throw InputError(fmt::format("port {}", port), "", "it is taken",
-                       "Choose another first port, or end what uses it");
+    if (port_ != 0) return;
+    end();  // nobody else does it for what was not made
+    throw InputError(fmt::format("port {}", port), "", "it is taken",
+                     "Choose another first port, or end what uses it");
   }
-  ~Desk() {
-    on_thread([this] { shut(); });
-    thread_.quit();
-    thread_.wait();
-  }
+  ~Desk() { end(); }
   Desk(const Desk&) = delete;
   Desk& operator=(const Desk&) = delete;
 
@@ -70,6 +67,11 @@ class SimServer::Desk {
     done.acquire();
   }
 
+  void end() {
+    on_thread([this] { shut(); });
+    thread_.quit();
+    thread_.wait();
+  }
   void listen(int port) {
     server_ = std::make_unique<QTcpServer>();
     QObject::connect(server_.get(), &QTcpServer::newConnection, &worker_, [this] { greet(); });

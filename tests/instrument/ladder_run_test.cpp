@@ -506,6 +506,47 @@ class LadderRunTest : public QObject {
     QVERIFY(std::abs(t.pep_dbm - *stage.plan.steps[0].output_pep_dbm) < 0.31);
   }
 
+  void what_only_goes_along_is_left_out_once_it_fails() {
+    Stage stage;
+    stage.plan.watchdog_s = 3.5;  // less than its time-out and the rest together
+    stage.server.set_fault("power_meter", Fault::silent, 2, 50);
+    stage.start();
+    stage.go_on_to_the_end();
+    QVERIFY(stage.is_complete);
+    QVERIFY(!stage.server.bench().is_keyed());
+    QCOMPARE(stage.taken.size(), stage.plan.steps.size());
+    QVERIFY(stage.taken[0].readings.contains("power_meter_dbm"));
+    int told = 0;
+    for (const TakenStep& t : stage.taken) {
+      QVERIFY(!t.samples.empty());
+      for (const std::string& c : t.cautions) told += c.find("without it") != std::string::npos;
+    }
+    QCOMPARE(told, 1);
+  }
+
+  void a_pad_that_gets_too_hot_while_it_is_looked_at_ends_the_step() {
+    // 20 W PEP of two tones are 10 W: 0.7 s for a pad of 5 W, far less than a slow sampler takes.
+    Stage stage(1.0);
+    stage.plan.chain.parts[0].max_input_w = 5.0;
+    stage.plan.chain.parts[0].time_constant_s = 1.0;
+    stage.plan.settle_s = 0.02;
+    stage.plan.frames = 4800;
+    stage.plan.steps.erase(stage.plan.steps.begin(), stage.plan.steps.begin() + 3);
+    stage.server.set_slow("sampler", 0.2);
+    stage.start();
+    QTRY_VERIFY_WITH_TIMEOUT(stage.is_over || stage.now() == RunState::Kind::paused, 30000);
+    QVERIFY(!stage.is_over && !stage.server.bench().is_keyed());
+    {
+      const std::scoped_lock lock(stage.mutex);
+      QVERIFY2(stage.what.find("power pad") != std::string::npos, stage.what.c_str());
+    }
+    // A sampler that is quick again lets it be taken, after a rest.
+    stage.server.set_slow("sampler", 0.0);
+    stage.go_on_to_the_end();
+    QVERIFY(stage.is_complete);
+    QCOMPARE(stage.count(), std::size_t{1});
+  }
+
   void a_warm_pad_rests() {
     Stage stage(2000.0);
     // 12 s at 20 W PEP into a pad of 4 W: cool again only after a while.
