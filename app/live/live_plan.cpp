@@ -1,6 +1,7 @@
 #include "app/live/live_plan.h"
 
 #include <algorithm>
+#include <cctype>
 #include <cmath>
 
 #include "app/theme/qt_text.h"
@@ -37,6 +38,20 @@ std::optional<double> output_of_name(const Step& step) {
   }
 }
 
+/// A step's name as the generator's own level: "generator -30 dBm"; nullopt if it is none.
+std::optional<double> generator_of_name(const Step& step) {
+  static constexpr std::string_view kWord = "generator ";
+  std::string label = step.label;
+  std::transform(label.begin(), label.end(), label.begin(),
+                 [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
+  if (!label.starts_with(kWord)) return std::nullopt;
+  try {
+    return parse_quantity(step.label.substr(kWord.size()), Quantity::level).value;
+  } catch (const InputError&) {
+    return std::nullopt;
+  }
+}
+
 /// What each method takes if nobody wishes otherwise.
 TakingNow usual(const TwoToneTest&) {
   return {kNarrowLengthS, kNarrowRateHz, RunPlan().settle_s, 0.0};
@@ -62,14 +77,16 @@ void fill(const TwoToneTest& t, const std::vector<int>& due, LivePlan& plan) {
     const Step& step = t.steps[static_cast<std::size_t>(i)];
     RunStep one;
     one.setting = step.label;
-    one.output_pep_dbm = output_of_name(step);
-    if (!one.output_pep_dbm) {
+    one.generator_dbm = generator_of_name(step);
+    if (!one.generator_dbm) one.output_pep_dbm = output_of_name(step);
+    if (!one.generator_dbm && !one.output_pep_dbm) {
       plan.refusal = {
           QObject::tr("\u201c%1\u201d is no output that could be set.").arg(qt_text(step.label)),
-          QObject::tr("Name steps by their output, such as 10 W")};
+          QObject::tr("Name steps by their output, such as 10 W, or by the level of the generator, "
+                      "such as generator \u221230 dBm")};
       return;
     }
-    most = std::max(most, *one.output_pep_dbm);
+    most = std::max(most, one.output_pep_dbm.value_or(most));
     plan.run.steps.push_back(one);
   }
   plan.run.most_output_dbm = most + kOverPlanDb;
@@ -152,10 +169,12 @@ std::vector<int> live_due(const LoadedTest& test, int only) {
   }
   if (!std::holds_alternative<TwoToneTest>(test)) return due;
   // What is warm by then was asked for last.
-  std::stable_sort(due.begin(), due.end(), [&](int a, int b) {
-    return output_of_name(t->steps[static_cast<std::size_t>(a)]).value_or(0.0) <
-           output_of_name(t->steps[static_cast<std::size_t>(b)]).value_or(0.0);
-  });
+  const auto loudness = [&](int i) {
+    const Step& step = t->steps[static_cast<std::size_t>(i)];
+    const auto generator = generator_of_name(step);
+    return generator ? *generator : output_of_name(step).value_or(0.0);
+  };
+  std::stable_sort(due.begin(), due.end(), [&](int a, int b) { return loudness(a) < loudness(b); });
   return due;
 }
 

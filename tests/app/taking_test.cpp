@@ -86,6 +86,26 @@ class TakingTest : public QObject {
     QCOMPARE(now().length_s, 2.0);
   }
 
+  void steps_can_be_levels_of_the_generator() {
+    LiveWindow window({"generator -34 dBm", "Generator -40 dBm"});
+    window.w().live_bench()->set_time_factor(200.0);
+    window.w().live_bench()->use_simulation(true);
+    QCOMPARE(window.live().due(), (std::vector<int>{1, 0}));  // from little to much
+    window.key_twice();
+    QTRY_VERIFY_WITH_TIMEOUT(!window.live().is_running(), 20000);
+    QTRY_VERIFY_WITH_TIMEOUT(!window.w().sheet()->is_busy(), 20000);
+    QCOMPARE(window.taken(), 2);
+    QVERIFY(!window.server().bench().is_keyed());
+    // 6 dB of drive are some 6 dB of output, far below full.
+    const double rise = window.test().outputs[0]->value - window.test().outputs[1]->value;
+    QVERIFY2(std::abs(rise - 6.0) < 0.3, qPrintable(QString::number(rise)));
+    for (const std::string& line : window.server().heard("generator")) {
+      if (!line.starts_with("SOUR:POW")) continue;
+      const double level = std::stod(line.substr(9));
+      QVERIFY2(level == -34.0 || level == -40.0, line.c_str());
+    }
+  }
+
   void the_most_drive_is_never_exceeded() {
     LiveWindow window({"24 W"});
     window.w().live_bench()->set_time_factor(200.0);
