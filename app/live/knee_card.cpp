@@ -16,7 +16,12 @@ namespace heron {
 namespace {
 
 QString dbm_words(double dbm) {
-  return qt_text(number_text(dbm, 1, true)) + QStringLiteral(" dBm");
+  return qt_text(number_text(dbm, 1, true)) + QStringLiteral("\u00a0dBm");
+}
+
+/// On one line, whatever the width.
+QString unbroken(const Figure& figure) {
+  return qt_text(figure_text(figure, Rounding::compact)).replace(u' ', QChar::Nbsp);
 }
 
 }  // namespace
@@ -50,10 +55,9 @@ void KneeCard::set_points(const std::vector<DrivePoint>& points, bool is_over,
     const std::vector<Figure> figures = to_result(*found_, level).figures;
     text_ = tr("Full output %1 PEP, %2, from a drive of %3. Each of two equal tones 6.02 dB lower, "
                "%4, gives the same peak: the pair starts from there.")
-                .arg(qt_text(figure_text(figures[0], Rounding::compact)),
+                .arg(unbroken(figures[0]),
                      qt_text(engineering_text(to_watt(Dbm{found_->output_dbm}).value, "W", 3)),
-                     qt_text(figure_text(figures[1], Rounding::compact)),
-                     dbm_words(found_->each_tone_dbm));
+                     unbroken(figures[1]), dbm_words(found_->each_tone_dbm));
   } else if (!is_over) {
     text_ =
         tr("One tone, harder step by step, until 1 dB more of drive gives less than 0.1 dB "

@@ -17,17 +17,27 @@ void BackgroundJob::start() {
   thread_ = std::jthread([this] { run(); });
 }
 
+/// Signals leave from the job's own thread, whoever listens and how.
+void BackgroundJob::say(std::function<void()> signal) {
+  QMetaObject::invokeMethod(this, std::move(signal), Qt::QueuedConnection);
+}
+
 void BackgroundJob::run() {
   try {
-    work_([this](double fraction) { emit progressed(fraction); }, stop_.get_token());
-    emit finished();
+    work_([this](double fraction) { say([this, fraction] { emit progressed(fraction); }); },
+          stop_.get_token());
+    say([this] { emit finished(); });
   } catch (const Cancelled&) {
-    emit cancelled();
+    say([this] { emit cancelled(); });
   } catch (const InputError& error) {
-    emit failed(qt_text(error.what_happened()), qt_text(error.advice));
+    say([this, what = qt_text(error.what_happened()), advice = qt_text(error.advice)] {
+      emit failed(what, advice);
+    });
   } catch (const std::exception& error) {
-    emit failed(name_ + ": " + QString::fromUtf8(error.what()),
-                tr("Try again; if it stays so, the file may be damaged"));
+    say([this, what = name_ + ": " + QString::fromUtf8(error.what()),
+         advice = tr("Try again; if it stays so, the file may be damaged")] {
+      emit failed(what, advice);
+    });
   }
 }
 

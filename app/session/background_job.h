@@ -1,6 +1,7 @@
 #pragma once
 
 #include <QObject>
+#include <functional>
 #include <thread>
 
 #include "core/progress.h"
@@ -28,6 +29,7 @@ class BackgroundJob : public QObject {
 
  private:
   void run();
+  void say(std::function<void()> signal);
   QString name_;
   Work work_;
   std::stop_source stop_;

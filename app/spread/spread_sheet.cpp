@@ -226,7 +226,7 @@ void SpreadSheet::fit_columns() {
   const bool is_noise = t != nullptr && t->test.characteristic == "noise";
   const bool is_narrow = window()->width() < 1200;
   if (is_noise && is_narrow)
-    table_->set_columns({96, 0, 0, 92, 92, 92, 96, -1, 90});
+    table_->set_columns({70, 0, 0, 102, 102, 92, 92, -1, 80});
   else if (is_noise)
     table_->set_columns({120, 0, 0, 104, 104, 104, 116, -1, 98});
   else if (is_narrow)
