@@ -183,8 +183,11 @@ void import_capture(Shack& shack, Id step, const json& c, const json* result,
 
 void import_step(Shack& shack, Id test, const json& s, const ImportedParts& parts) {
   std::optional<std::pair<double, double>> sweep;
-  if (s.contains("sweep_hz"))
-    sweep = {s.at("sweep_hz").at(0).get<double>(), s.at("sweep_hz").at(1).get<double>()};
+  if (s.contains("sweep_hz")) {
+    const std::pair range{s.at("sweep_hz").at(0).get<double>(),
+                          s.at("sweep_hz").at(1).get<double>()};
+    if (range.first > 0.0 && range.first < range.second) sweep = range;
+  }
   const Id step = add_step(shack, test, s.at("label"), sweep);
   if (s.contains("output")) {
     const json& o = s.at("output");

@@ -8,19 +8,25 @@ namespace heron {
 
 using nlohmann::json;
 
+namespace {
+
+std::optional<double> wished(const json& record, const char* key, const TakingRange& range) {
+  const auto value = number_from(record, key);
+  return value && range.holds(*value) ? value : std::nullopt;
+}
+
+}  // namespace
+
 TakingSettings taking_settings_from_json(const json& settings) {
   TakingSettings out;
   const auto found = settings.find("taking");
   if (found == settings.end()) return out;
-  try {
-    out.length_s = number_from(*found, "length_s");
-    out.rate_hz = number_from(*found, "rate_hz");
-    out.settle_s = number_from(*found, "settle_s");
-    out.most_drive_dbm = number_from(*found, "most_drive_dbm").value_or(out.most_drive_dbm);
-    return out;
-  } catch (const json::exception& error) {
-    refuse_damaged(error.what());
-  }
+  out.length_s = wished(*found, "length_s", kTakenLengthS);
+  out.rate_hz = wished(*found, "rate_hz", kTakenRateHz);
+  out.settle_s = wished(*found, "settle_s", kTakenSettleS);
+  out.most_drive_dbm =
+      wished(*found, "most_drive_dbm", kTakenDriveDbm).value_or(out.most_drive_dbm);
+  return out;
 }
 
 json with_taking_settings(json settings, const TakingSettings& t) {

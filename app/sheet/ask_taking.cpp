@@ -9,38 +9,28 @@
 namespace heron {
 namespace {
 
-constexpr double kLeastLengthS = 0.1;
-constexpr double kMostLengthS = 600.0;
-constexpr double kLeastRateHz = 8e3;
-constexpr double kMostRateHz = 20e6;
-constexpr double kMostSettleS = 60.0;
-constexpr double kLeastDriveDbm = -80.0;
-constexpr double kMostDriveDbm = 20.0;
-
-double read_in_range(const QString& text, Quantity quantity, const QString& what, double least,
-                     double most) {
+double read_in_range(const QString& text, Quantity quantity, const QString& what,
+                     const TakingRange& range) {
   const char* unit = quantity == Quantity::duration ? "s"
                      : quantity == Quantity::level  ? "dBm"
                                                     : "Hz";
   const double value = parse_quantity(text.toStdString(), quantity).value;
-  if (!(value >= least && value <= most)) {
+  if (!range.holds(value)) {
     const auto words = [&](double v) { return engineering_text(v, unit, 3); };
     throw InputError(what.toStdString(), "", text.toStdString() + " is out of range",
-                     "Use " + words(least) + " to " + words(most));
+                     "Use " + words(range.least) + " to " + words(range.most));
   }
   return value;
 }
 
 TakingNow taking_typed(const QStringList& texts) {
   TakingNow t;
-  t.length_s = read_in_range(texts[0], Quantity::duration, QObject::tr("length"), kLeastLengthS,
-                             kMostLengthS);
-  t.rate_hz = read_in_range(texts[1], Quantity::frequency, QObject::tr("sample rate"), kLeastRateHz,
-                            kMostRateHz);
-  t.settle_s =
-      read_in_range(texts[2], Quantity::duration, QObject::tr("settling"), 0.0, kMostSettleS);
-  t.most_drive_dbm = read_in_range(texts[3], Quantity::level, QObject::tr("most drive"),
-                                   kLeastDriveDbm, kMostDriveDbm);
+  t.length_s = read_in_range(texts[0], Quantity::duration, QObject::tr("length"), kTakenLengthS);
+  t.rate_hz =
+      read_in_range(texts[1], Quantity::frequency, QObject::tr("sample rate"), kTakenRateHz);
+  t.settle_s = read_in_range(texts[2], Quantity::duration, QObject::tr("settling"), kTakenSettleS);
+  t.most_drive_dbm =
+      read_in_range(texts[3], Quantity::level, QObject::tr("most drive"), kTakenDriveDbm);
   const double frames = t.length_s * t.rate_hz;
   if (frames > kMostTakenFrames)
     throw InputError("recording", "",
@@ -59,20 +49,21 @@ std::optional<double> wish(double typed, double shown, const std::optional<doubl
 
 std::optional<TakingSettings> ask_taking(QWidget* parent, const TakingNow& now,
                                          const TakingSettings& wished) {
-  const auto number = [](double value, int decimals, const char* unit) {
-    return qt_text(number_text(value, decimals)) + " " + unit;
+  // As exactly as it is: what is only looked at must come back unchanged.
+  const auto number = [](double value, const char* unit) {
+    return QString::number(value, 'g', 9) + " " + unit;
   };
   AskDialog dialog(
       QObject::tr("Taking from instruments"),
       QObject::tr("How each recording of this test is taken. The generator is never set above the "
                   "most drive: keep it below what the device\u2019s input stands."),
-      {quantity_field(QObject::tr("Length of a recording"), number(now.length_s, 2, "s"),
+      {quantity_field(QObject::tr("Length of a recording"), number(now.length_s, "s"),
                       Quantity::duration),
-       quantity_field(QObject::tr("Sample rate, I and Q"), number(now.rate_hz / 1e3, 1, "kHz"),
+       quantity_field(QObject::tr("Sample rate, I and Q"), number(now.rate_hz / 1e3, "kHz"),
                       Quantity::frequency),
-       quantity_field(QObject::tr("Settling before each look"), number(now.settle_s, 2, "s"),
+       quantity_field(QObject::tr("Settling before each look"), number(now.settle_s, "s"),
                       Quantity::duration),
-       quantity_field(QObject::tr("Most drive"), number(now.most_drive_dbm, 1, "dBm"),
+       quantity_field(QObject::tr("Most drive"), number(now.most_drive_dbm, "dBm"),
                       Quantity::level)},
       QObject::tr("Use it"), complaint_about([](const QStringList& t) { taking_typed(t); }),
       parent);

@@ -256,6 +256,12 @@ class OtherTestsTest : public QObject {
     const auto json = with_taking_settings({{"other", 1}}, t);
     QCOMPARE(json.at("other").get<int>(), 1);
     QVERIFY(taking_settings_from_json(json) == t);
+    // A file from elsewhere cannot ask for hours of carrier, or for all the drive there is.
+    const TakingSettings odd = taking_settings_from_json(
+        {{"taking",
+          {{"length_s", 1e6}, {"rate_hz", -1.0}, {"settle_s", 1e9}, {"most_drive_dbm", 90.0}}}});
+    QVERIFY(odd == TakingSettings());
+    QVERIFY(taking_settings_from_json({{"taking", "loud"}}) == TakingSettings());
   }
 
   void a_stimulus_of_ones_own_travels_along() {
