@@ -42,6 +42,7 @@ struct ReportTable {
   std::vector<std::vector<std::string>> rows;
   std::vector<Verdict> verdicts;  ///< one a row
   std::string note;
+  std::vector<std::size_t> words;  ///< columns of words, beside the first and the last
 };
 
 /// One test as a sheet of paper.

@@ -34,20 +34,28 @@ void add_spread_section(ReportDocument& doc, const SpreadTest& t) {
   s.conditions.emplace_back("Channel", number_text(t.settings.channel_hz, 0) + " Hz");
   if (t.test.limit) s.limit = limit_text(*t.test.limit) + " " + t.test.limit->convention;
   s.conditions.emplace_back("Limit", s.limit.empty() ? "none chosen" : s.limit);
-  s.table.heads = {
-      "Step",      "99 %, Hz",          "\u221226 dB, Hz", "Beside, dB", "Beside, max-hold, dB",
-      "Notch, dB", "Two tones, dB PEP", "Verdict"};
+  // Each question has its own figures: noise its notch and what two tones gave, the bandwidth its
+  // widths.
+  const bool is_noise = t.test.characteristic == "noise";
+  s.table.heads = is_noise ? std::vector<std::string>{"Step",      "Beside, dB",        "Held, dB",
+                                                      "Notch, dB", "Two tones, dB PEP", "Verdict"}
+                           : std::vector<std::string>{"Step",       "99 %, Hz", "\u221226 dB, Hz",
+                                                      "Beside, dB", "Held, dB", "Verdict"};
   for (std::size_t i = 0; i < t.steps.size(); ++i) {
     std::vector<std::string> row{t.steps[i].label};
     Verdict verdict = Verdict::not_taken;
     if (const auto& a = t.analyses[i]) {
-      row.push_back(width_text(a->average.occupied));
-      row.push_back(width_text(a->average.x26));
+      const auto ratio = a->noise ? spread_figure("noise", *a) : std::nullopt;
+      if (!is_noise) {
+        row.push_back(width_text(a->average.occupied));
+        row.push_back(width_text(a->average.x26));
+      }
       row.push_back(beside_text(a->average));
       row.push_back(beside_text(a->max_hold));
-      const auto ratio = a->noise ? spread_figure("noise", *a) : std::nullopt;
-      row.push_back(ratio ? bare_text(*ratio) : "\u2013");
-      row.push_back(t.two_tone[i] ? bare_text(*t.two_tone[i]) : "\u2013");
+      if (is_noise) {
+        row.push_back(ratio ? bare_text(*ratio) : "\u2013");
+        row.push_back(t.two_tone[i] ? bare_text(*t.two_tone[i]) : "\u2013");
+      }
       if (t.judgements[i]) verdict = t.judgements[i]->verdict;
       row.push_back(t.judgements[i] ? verdict_word(verdict) : "no limit");
       doc.inputs.push_back(a->average.input);
@@ -63,15 +71,14 @@ void add_spread_section(ReportDocument& doc, const SpreadTest& t) {
         doc.figures.push_back(f);
       }
     } else {
-      row.insert(row.end(),
-                 {"\u2013", "\u2013", "\u2013", "\u2013", "\u2013", "\u2013", "not taken"});
+      row.insert(row.end(), {"\u2013", "\u2013", "\u2013", "\u2013", "not taken"});
     }
     s.table.rows.push_back(row);
     s.table.verdicts.push_back(verdict);
   }
   s.table.note =
       "The same stimulus at every step. Beside: the stronger window next to the "
-      "channel, relative to it.";
+      "channel, relative to it, average; held: the same as max-hold.";
   s.answer = "not taken";
   if (step) {
     const Figure figure = *spread_figure(t.test.characteristic, *t.analyses[*step]);

@@ -6,6 +6,7 @@
 #include <algorithm>
 
 #include "app/export/page_writer.h"
+#include "app/export/table_layout.h"
 #include "app/paint/verdict_mark.h"
 #include "app/theme/qt_text.h"
 #include "app/theme/theme.h"
@@ -15,22 +16,11 @@
 namespace heron {
 namespace {
 
-QFont face(double px, int weight = 400, const char* family = "Inter") {
-  QFont f(family);
-  // Whole pixels only: sizes are chosen so.
-  f.setPixelSize(static_cast<int>(px));
-  f.setWeight(static_cast<QFont::Weight>(weight));
-  // Inter's shaped dashes and colons between digits have no code of their own in the PDF: a date
-  // copied from it would lose them.
-  f.setStyleStrategy(QFont::PreferNoShaping);
-  return f;
-}
-
 void pairs(PageWriter& page, const std::vector<std::pair<std::string, std::string>>& list) {
   const Theme& t = light_theme();
   for (const auto& [name, value] : list) {
     if (value.empty()) continue;
-    const QFont f = face(9);
+    const QFont f = report_face(9);
     const double h = page.text_height(qt_text(value), f, page.width() - 90) + 2;
     page.need(h);
     page.painter().setFont(f);
@@ -47,7 +37,7 @@ void pairs(PageWriter& page, const std::vector<std::pair<std::string, std::strin
 void answer(PageWriter& page, const ReportSection& s) {
   const Theme& t = light_theme();
   page.need(48);
-  const QFont f = face(17, 500, "JetBrains Mono");
+  const QFont f = report_face(17, 500, "JetBrains Mono");
   page.painter().setFont(f);
   page.painter().setPen(t.ink);
   page.painter().drawText(QRectF(0, page.y(), page.width(), 24), Qt::AlignVCenter,
@@ -55,7 +45,7 @@ void answer(PageWriter& page, const ReportSection& s) {
   if (!s.limit.empty()) {
     const double x = QFontMetricsF(f).horizontalAdvance(qt_text(s.answer)) + 20;
     draw_verdict(page.painter(), {x, page.y() + 12}, 12, s.judgement.verdict, t);
-    page.painter().setFont(face(11, 600));
+    page.painter().setFont(report_face(11, 600));
     page.painter().setPen(verdict_colour(t, s.judgement.verdict));
     page.painter().drawText(QRectF(x + 11, page.y(), 200, 24), Qt::AlignVCenter,
                             qt_text(verdict_word(s.judgement.verdict)));
@@ -63,20 +53,17 @@ void answer(PageWriter& page, const ReportSection& s) {
   page.space(26);
   const std::string label =
       s.answer_label + (s.answer_label.empty() ? "" : ". ") + s.judgement_sentence;
-  page.text(qt_text(label), face(10), t.slate);
+  page.text(qt_text(label), report_face(10), t.slate);
   page.space(8);
 }
 
-void table_head(PageWriter& page, const ReportTable& table, const std::vector<double>& x) {
+void table_head(PageWriter& page, const ReportTable& table, const TableLayout& layout) {
   const Theme& t = light_theme();
-  page.painter().setFont(face(8, 500));
+  page.painter().setFont(layout.head);
   page.painter().setPen(t.mute);
-  for (std::size_t c = 0; c < table.heads.size(); ++c) {
-    const bool left = c == 0 || c + 1 == table.heads.size();
-    const QRectF box(x[c], page.y(), x[c + 1] - x[c] - 8, 14);
-    page.painter().drawText(box, (left ? Qt::AlignLeft : Qt::AlignRight) | Qt::AlignVCenter,
+  for (std::size_t c = 0; c < table.heads.size(); ++c)
+    page.painter().drawText(layout.box(c, page.y(), 14), layout.alignment(c),
                             qt_text(table.heads[c]));
-  }
   page.space(15);
   page.rule(t.hairStrong);
 }
@@ -85,33 +72,27 @@ void table(PageWriter& page, const ReportTable& table) {
   if (table.rows.empty()) return;
   const Theme& t = light_theme();
   const std::size_t columns = table.heads.size();
-  std::vector<double> x{0};
-  for (std::size_t c = 0; c < columns; ++c) {
-    const double part = c <= 1 ? 0.12 : c == 6 ? 0.19 : c + 1 == columns ? 0.15 : 0.105;
-    x.push_back(x.back() + part * page.width());
-  }
+  const TableLayout layout = lay_out_table(table, page.width());
   page.need(16 + 17 * 2);
-  table_head(page, table, x);
+  table_head(page, table, layout);
   for (std::size_t r = 0; r < table.rows.size(); ++r) {
-    if (page.need(17)) table_head(page, table, x);
+    if (page.need(17)) table_head(page, table, layout);
     for (std::size_t c = 0; c < table.rows[r].size(); ++c) {
       const bool is_verdict = c + 1 == columns;
-      const bool left = c == 0 || is_verdict;
-      QRectF box(x[c], page.y(), x[c + 1] - x[c] - 8, 16);
+      QRectF box = layout.box(c, page.y(), 16);
       page.painter().setPen(is_verdict ? verdict_colour(t, table.verdicts[r]) : t.ink);
-      page.painter().setFont(is_verdict || c == 0 ? face(9, 600) : face(9, 400, "JetBrains Mono"));
+      page.painter().setFont(layout.font(c));
       if (is_verdict) {
         draw_verdict(page.painter(), {box.left() + 4, box.center().y()}, 7, table.verdicts[r], t);
-        box.adjust(12, 0, 8, 0);
+        box.setLeft(box.left() + kVerdictMark);
       }
-      page.painter().drawText(box, (left ? Qt::AlignLeft : Qt::AlignRight) | Qt::AlignVCenter,
-                              qt_text(table.rows[r][c]));
+      page.painter().drawText(box, layout.alignment(c), qt_text(table.rows[r][c]));
     }
     page.space(16);
     page.rule(t.hair);
   }
   page.space(3);
-  page.text(qt_text(table.note), face(8), t.mute);
+  page.text(qt_text(table.note), report_face(8), t.mute);
   page.space(8);
 }
 
@@ -123,7 +104,7 @@ void picture(PageWriter& page, const ReportSection& s) {
   page.need(h + 14);
   renderer.render(&page.painter(), QRectF(0, page.y(), page.width(), h));
   page.space(h + 2);
-  page.text(qt_text(s.picture_caption), face(8), light_theme().mute);
+  page.text(qt_text(s.picture_caption), report_face(8), light_theme().mute);
   page.space(8);
 }
 
@@ -134,8 +115,8 @@ void section(PageWriter& page, const ReportSection& s) {
   page.need(130 + 14 * static_cast<double>(s.conditions.size()) + (rows > 0 ? 20 + 17 * rows : 0));
   page.rule(t.hairStrong);
   page.space(10);
-  page.text(qt_text(s.title), face(14, 600), t.ink);
-  page.text(qt_text(s.question), face(10), t.slate);
+  page.text(qt_text(s.title), report_face(14, 600), t.ink);
+  page.text(qt_text(s.question), report_face(10), t.slate);
   page.space(6);
   pairs(page, s.conditions);
   page.space(6);
@@ -144,22 +125,22 @@ void section(PageWriter& page, const ReportSection& s) {
   picture(page, s);
   if (!s.remarks.empty()) {
     page.need(34);
-    page.text(QObject::tr("Remarks"), face(10, 600), t.ink);
+    page.text(QObject::tr("Remarks"), report_face(10, 600), t.ink);
     for (const Remark& r : s.remarks)
       page.text(QString::fromUtf8("•  ") +
                     qt_text(r.text + (r.action.empty() ? "" : " " + r.action + ".")),
-                face(9), t.ink, 4);
+                report_face(9), t.ink, 4);
     page.space(6);
   }
   if (!s.note.empty()) {
     page.need(30);
-    page.text(QObject::tr("Note"), face(10, 600), t.ink);
-    page.text(qt_text(s.note), face(9), t.ink);
+    page.text(QObject::tr("Note"), report_face(10, 600), t.ink);
+    page.text(qt_text(s.note), report_face(9), t.ink);
     page.space(6);
   }
   page.text(s.signature.empty() ? QObject::tr("Not signed off.")
                                 : QObject::tr("Signed off by %1").arg(qt_text(s.signature)),
-            face(9, 500), t.slate);
+            report_face(9, 500), t.slate);
   page.space(14);
 }
 
@@ -177,7 +158,7 @@ void write_report_pdf(const ReportDocument& d, const QString& path) {
     PageWriter page(
         pdf, qt_text(d.title + "  \u00b7  made with Even Heron, " + readable_time(d.made_at)));
     const Theme& t = light_theme();
-    page.text(qt_text(d.title), face(19, 600), t.ink);
+    page.text(qt_text(d.title), report_face(19, 600), t.ink);
     page.space(6);
     pairs(page, d.device);
     page.space(12);
@@ -185,9 +166,9 @@ void write_report_pdf(const ReportDocument& d, const QString& path) {
     page.need(70);
     page.rule(t.hairStrong);
     page.space(8);
-    page.text(QObject::tr("How to read this"), face(10, 600), t.ink);
+    page.text(QObject::tr("How to read this"), report_face(10, 600), t.ink);
     for (const std::string& rule : d.conventions)
-      page.text(QString::fromUtf8("•  ") + qt_text(rule), face(8), t.slate, 4);
+      page.text(QString::fromUtf8("•  ") + qt_text(rule), report_face(8), t.slate, 4);
     page.finish();
   }
   AtomicFile::write_whole(QFileInfo(path).absoluteFilePath().toStdString(),

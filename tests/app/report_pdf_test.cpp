@@ -4,6 +4,7 @@
 #include <QProcess>
 #include <QtTest>
 
+#include "app/export/table_layout.h"
 #include "app/theme/dress.h"
 #include "core/error.h"
 #include "core/quantity/format.h"
@@ -47,6 +48,50 @@ class ReportPdfTest : public QObject {
     QVERIFY(dress(*qApp));
     made_ = std::make_unique<MadeShack>();
     set_test_note(*made_->shack, made_->test_id, "bias 320 mA, fan off");
+  }
+
+  /// Whatever a table holds, no cell and no head is cut off.
+  void every_cell_of_a_table_has_its_room_data() {
+    QTest::addColumn<int>("columns");
+    QTest::addColumn<int>("length");
+    for (const int columns : {2, 6, 8, 10}) {
+      for (const int length : {3, 9, 14}) {
+        if (columns * length <= 72)
+          QTest::newRow(qPrintable(QString("%1 of %2").arg(columns).arg(length)))
+              << columns << length;
+      }
+    }
+  }
+  void every_cell_of_a_table_has_its_room() {
+    QFETCH(int, columns);
+    QFETCH(int, length);
+    ReportTable table;
+    table.words = {1};
+    for (int c = 0; c < columns; ++c)
+      table.heads.push_back(std::string(static_cast<std::size_t>(length), 'M'));
+    for (int r = 0; r < 5; ++r) {
+      std::vector<std::string> row;
+      for (int c = 0; c < columns; ++c)
+        row.push_back(std::string(static_cast<std::size_t>(1 + (length * (r + c)) % length), '8'));
+      row[static_cast<std::size_t>(r % columns)] =
+          std::string(static_cast<std::size_t>(length), '8');
+      table.rows.push_back(row);
+      table.verdicts.push_back(Verdict::pass);
+    }
+    constexpr double kWidth = 487.0;  // A4 without its margins
+    const TableLayout layout = lay_out_table(table, kWidth);
+    QCOMPARE(layout.edges.size(), static_cast<std::size_t>(columns) + 1);
+    QVERIFY(layout.edges.back() <= kWidth + 1e-6);
+    for (std::size_t c = 0; c < table.heads.size(); ++c) {
+      const double room = layout.box(c, 0.0, 16.0).width();
+      QVERIFY(QFontMetricsF(layout.head).horizontalAdvance(plain(table.heads[c])) <= room);
+      const double mark = c + 1 == table.heads.size() ? kVerdictMark : 0.0;
+      for (const auto& row : table.rows)
+        QVERIFY2(QFontMetricsF(layout.font(c)).horizontalAdvance(plain(row[c])) + mark <= room,
+                 row[c].c_str());
+    }
+    QVERIFY(layout.alignment(1) & Qt::AlignLeft);
+    QVERIFY(columns < 4 || (layout.alignment(2) & Qt::AlignRight));
   }
 
   void it_says_all_that_the_document_says() {
