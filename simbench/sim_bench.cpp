@@ -76,6 +76,11 @@ std::optional<Amplifier> SimBench::amplifier() {
   return amplifier_;
 }
 
+void SimBench::set_loose_connector(double db) {
+  const std::scoped_lock lock(mutex_);
+  loose_db_ = db;
+}
+
 void SimBench::set_dial(double hz) {
   const std::scoped_lock lock(mutex_);
   live();
@@ -167,7 +172,8 @@ std::string SimBench::read_samples() {
     output = {device_, amplifier_};
     s = sampler_;
     start = lived_s_;
-    gain = true_gain_db(s.center_hz) + truth_.sampler_error_db;
+    gain = true_gain_db(s.center_hz) + truth_.sampler_error_db - (is_loose_now_ ? loose_db_ : 0.0);
+    is_loose_now_ = !is_loose_now_;
     random.seed(random_());
     pass(static_cast<double>(s.frames) / s.rate_hz);
   }

@@ -73,6 +73,8 @@ class SimBench {
   void set_amplifier(const std::optional<AmplifierDesign>& design);
   /// A copy of it as it is now; nullopt if there is none.
   std::optional<Amplifier> amplifier();
+  /// Every other look of the sampler loses so much.
+  void set_loose_connector(double db);
   /// Where the transmitter's dial stands.
   void set_dial(double hz);
 
@@ -127,6 +129,8 @@ class SimBench {
   Sampler sampler_;
   Analyser analyser_;
   double attenuation_db_ = 0.0;
+  double loose_db_ = 0.0;
+  bool is_loose_now_ = false;
   double gate_s_ = 1.0;
   double power_meter_hz_ = 14.2e6;
   bool is_supply_on_ = true;
