@@ -11,24 +11,15 @@
 namespace heron {
 namespace {
 
-constexpr std::size_t kCheckFrames = 16384;
-constexpr double kToleranceDb = 0.1;
-constexpr double kDriftFactor = 3.0;       // after some tries: what heats up runs away
-constexpr double kNoiseToleranceDb = 0.5;  // the peak of noise is another one each time
-constexpr int kMostSearches = 12;
-constexpr double kSteadyDb = 0.1;
-constexpr int kMostLooks = 8;
-constexpr double kNearFullScaleDbfs = -0.5;
-
 /// Somebody asked to pause: the step begins anew afterwards.
 struct PauseAsked {};
 
-/// The plan itself cannot be carried out; pausing would not help the step.
-InputError refused(const std::string& setting, const std::string& why, const std::string& todo) {
+}  // namespace
+
+InputError LadderRun::refused(const std::string& setting, const std::string& why,
+                              const std::string& todo) {
   return {"Step " + setting, "", why, todo};
 }
-
-}  // namespace
 
 LadderRun::LadderRun(RunPlan plan, RunInstruments instruments, RunEvents events, BenchTime time)
     : plan_(std::move(plan)), with_(instruments), events_(std::move(events)), time_(time) {
@@ -156,127 +147,8 @@ void LadderRun::rest(std::size_t index, const std::stop_token& stop) {
   });
 }
 
-bool LadderRun::is_steady_stimulus() const {
-  return plan_.stimulus.kind == RunStimulus::Kind::tone ||
-         plan_.stimulus.kind == RunStimulus::Kind::two_tone;
-}
-
 double LadderRun::length_s(const RunStep& step) const {
   return step.sweep ? step.sweep->length_s() : static_cast<double>(plan_.frames) / plan_.rate_hz;
-}
-
-/// Noise takes longer to show its peak.
-std::size_t LadderRun::check_frames() const {
-  return is_steady_stimulus() ? kCheckFrames : 4 * kCheckFrames;
-}
-
-double LadderRun::settled_pep_dbm(std::size_t index, RfGuard& guard, const std::stop_token& stop) {
-  const double settle = std::max(plan_.settle_s, with_.generator->profile().settle_s);
-  time_.wait(settle, [&](double left) {
-    stay_alive(guard, stop);
-    check_key_down(index, 0.0);
-    show(RunState::Kind::settling, index, left);
-  });
-  return look(index, guard, stop);
-}
-
-double LadderRun::steady_pep_dbm(double first_dbm, std::size_t index, RfGuard& guard,
-                                 const std::stop_token& stop) {
-  if (!is_steady_stimulus()) return first_dbm;
-  double before = first_dbm;
-  double now = look(index, guard, stop);
-  for (int i = 1; std::abs(now - before) > kSteadyDb; ++i) {
-    if (i >= kMostLooks)
-      throw refused(plan_.steps[index].setting,
-                    fmt::format("its output still moves by {} dB between two looks",
-                                number_text(std::abs(now - before), 1)),
-                    "Let it warm up, settle for longer, or look for a loose connector");
-    before = now;
-    now = settled_pep_dbm(index, guard, stop);
-  }
-  return now;
-}
-
-/// The sampler knows how it is set; a hook-up that says something else was drawn for another
-/// setting.
-void LadderRun::compare_full_scale(TakenStep& taken) const {
-  const Part* recorder = recorder_of(plan_.chain);
-  if (recorder == nullptr || !recorder->full_scale_dbm ||
-      std::abs(*recorder->full_scale_dbm - full_scale_dbm_) < kSteadyDb)
-    return;
-  taken.cautions.push_back(
-      fmt::format("{} says that its full scale is {} dBm, the hook-up {} dBm: its own word counts",
-                  with_.sampler->name(), number_text(full_scale_dbm_, 1, true),
-                  number_text(*recorder->full_scale_dbm, 1, true)));
-}
-
-double LadderRun::look(std::size_t index, RfGuard& guard, const std::stop_token& stop) {
-  ScpiSession& sampler = *with_.sampler;
-  show(RunState::Kind::checking, index);
-  sampler.tell(Role::sampler, "set_frames", {{"frames", static_cast<double>(check_frames())}});
-  sampler.ask_samples(Role::sampler, "read", block_, samples_);
-  stay_alive(guard, stop);
-  float most = 0.0F;
-  float component = 0.0F;
-  for (std::size_t i = 0; i + 1 < samples_.size(); i += 2) {
-    most = std::max(most, samples_[i] * samples_[i] + samples_[i + 1] * samples_[i + 1]);
-    component = std::max({component, std::abs(samples_[i]), std::abs(samples_[i + 1])});
-  }
-  if (component >= voltage_ratio_from_db(kNearFullScaleDbfs))
-    throw InstrumentError(InstrumentFault::over_range, sampler.name(), "",
-                          "its input is at full scale", "Add attenuation before it, then go on");
-  const double loss =
-      plan_.chain.parts.empty() ? 0.0 : -total_gain_db(plan_.chain, plan_.center_hz);
-  const double pep =
-      db_from_power_ratio(std::max(static_cast<double>(most), 1e-20)) + full_scale_dbm_ + loss;
-  if (pep > plan_.most_output_dbm + 0.2)
-    throw refused(plan_.steps[index].setting,
-                  fmt::format("{} dBm came out, more than the {} dBm that are allowed",
-                              number_text(pep, 1), number_text(plan_.most_output_dbm, 1)),
-                  "Turn the power down, or allow more");
-  return pep;
-}
-
-double LadderRun::find_level(const RunStep& step, std::size_t index, RfGuard& guard,
-                             const std::stop_token& stop) {
-  double level = generator_dbm_;  // as it was set before it was keyed
-  const bool is_noise = !is_steady_stimulus();
-  const double tolerance = is_noise ? kNoiseToleranceDb : kToleranceDb;
-  double previous_pep = -400.0;
-  double previous_level = level;
-  for (int i = 0; i < kMostSearches; ++i) {
-    if (i > 0) {
-      tell_level(*with_.generator, level);
-      // The sampler is another line: it may answer before the generator has done what it was told.
-      with_.generator->settle();
-    }
-    generator_dbm_ = level;
-    const double pep = settled_pep_dbm(index, guard, stop);
-    known_ = DrivePoint{level, pep, 0.0};
-    const double missing = *step.output_pep_dbm - pep;
-    if (std::abs(missing) <= tolerance * (i < kMostSearches / 2 ? 1.0 : kDriftFactor)) return pep;
-    // Full output: it rises by less than 0.1 dB for 1 dB of drive.
-    const double driven = level - previous_level;
-    if (i > 0 && missing > tolerance && driven > (is_noise ? 2.0 : 0.2) &&
-        pep - previous_pep < kFullOutputSlope * driven)
-      throw refused(step.setting,
-                    fmt::format("the output stops rising at {} dBm", number_text(pep, 1)),
-                    "Leave this step out, or turn the power setting up");
-    previous_pep = pep;
-    previous_level = level;
-    // Upwards in small steps: what drives hard may not follow the law of what drives little.
-    const double next = level + std::clamp(missing, -20.0, missing > 6.0 ? 0.7 * missing : missing);
-    level = std::min(next, plan_.most_generator_dbm);
-    if (level == previous_level && missing > tolerance)
-      throw refused(step.setting,
-                    fmt::format("at {} dBm of drive, the most that is allowed, {} dBm come out",
-                                number_text(level, 1), number_text(pep, 1)),
-                    "Allow more drive, or leave this step out");
-  }
-  throw refused(step.setting,
-                fmt::format("its output does not settle within {:.1f} dB of {} dBm",
-                            tolerance * kDriftFactor, number_text(*step.output_pep_dbm, 1)),
-                "Let the transmitter warm up, or set the drive by hand");
 }
 
 void LadderRun::read_others(TakenStep& taken, RfGuard& guard) {

@@ -124,6 +124,9 @@ class LadderRun {
   void drop_rf();
 
  private:
+  /// The plan itself cannot be carried out as it is.
+  static InputError refused(const std::string& setting, const std::string& why,
+                            const std::string& todo);
   void take(std::size_t index, RfGuard& guard, const std::stop_token& stop);
   void rest(std::size_t index, const std::stop_token& stop);
   double find_level(const RunStep& step, std::size_t index, RfGuard& guard,

@@ -25,10 +25,6 @@ using nlohmann::json;
       std::string("a part of it is missing or of the wrong kind (") + error.what() + ")");
 }
 
-bool is_hash(const std::string& text) {
-  return text.size() == 64 && text.find_first_not_of("0123456789abcdef") == std::string::npos;
-}
-
 /// Every capture that a record names, with the result made from it; nullptr if it has none.
 void for_each_capture(const json& root,
                       const std::function<void(const json& capture, const json* result)>& take) {
@@ -50,7 +46,7 @@ std::map<std::string, std::string> named_captures(const json& root, const fs::pa
   std::map<std::string, std::string> names;
   for_each_capture(root, [&](const json& c, const json* result) {
     const std::string hash = c.at("hash");
-    if (!is_hash(hash)) refuse_archive(path, "a step's capture", "its hash is not one");
+    if (!is_capture_hash(hash)) refuse_archive(path, "a step's capture", "its hash is not one");
     std::string& name = names[hash];
     if (name.empty() && result != nullptr) name = result->value("input", std::string());
   });

@@ -6,6 +6,7 @@
 #include "core/error.h"
 #include "core/method/bandwidth_json.h"
 #include "core/method/result_json.h"
+#include "store/capture_files.h"
 #include "store/clock.h"
 #include "store/result_record.h"
 #include "store/two_tone_test.h"
@@ -56,7 +57,9 @@ SpreadSettings spread_settings_from_json(const json& settings) {
       if (r.value("stimulus", "") == id) out.stimulus = stimulus;
     }
     out.own_name = r.value("own_name", "");
-    out.own_hash = r.value("own_hash", "");
+    // It becomes part of a file's name: from elsewhere it may be anything.
+    if (const std::string hash = r.value("own_hash", ""); is_capture_hash(hash))
+      out.own_hash = hash;
     out.carrier_hz = r.value("carrier_hz", 0.0);
     if (r.value("sideband", "upper") == "lower") out.sideband = Sideband::lower;
     out.band_hz = pair_at(r, "band_hz", out.band_hz);

@@ -11,6 +11,17 @@ constexpr double kMargin = 48;
 constexpr double kFoot = 30;
 }  // namespace
 
+QFont report_face(double px, int weight, const char* family) {
+  QFont f(family);
+  // Whole pixels only: sizes are chosen so.
+  f.setPixelSize(static_cast<int>(px));
+  f.setWeight(static_cast<QFont::Weight>(weight));
+  // Inter's shaped dashes and colons between digits have no code of their own in the PDF: a date
+  // copied from it would lose them.
+  f.setStyleStrategy(QFont::PreferNoShaping);
+  return f;
+}
+
 PageWriter::PageWriter(QPdfWriter& pdf, const QString& footer) : pdf_(pdf), footer_(footer) {
   pdf_.setResolution(72 * 4);
   pdf_.setPageMargins(QMarginsF(0, 0, 0, 0));

@@ -1,11 +1,15 @@
 #pragma once
 
+#include <QFont>
 #include <QPainter>
 #include <QPdfWriter>
 #include <QString>
 #include <functional>
 
 namespace heron {
+
+/// A face of the printed report; `px` is cut to whole pixels.
+QFont report_face(double px, int weight = 400, const char* family = "Inter");
 
 /// Fills pages from top to bottom in points; begins a new page when a block does not fit.
 class PageWriter {

@@ -3,6 +3,7 @@
 #include <QFontMetricsF>
 #include <algorithm>
 
+#include "app/export/page_writer.h"
 #include "app/theme/qt_text.h"
 
 namespace heron {
@@ -17,17 +18,6 @@ bool holds_words(const ReportTable& table, std::size_t column) {
 }
 
 }  // namespace
-
-QFont report_face(double px, int weight, const char* family) {
-  QFont f(family);
-  // Whole pixels only: sizes are chosen so.
-  f.setPixelSize(static_cast<int>(px));
-  f.setWeight(static_cast<QFont::Weight>(weight));
-  // Inter's shaped dashes and colons between digits have no code of their own in the PDF: a date
-  // copied from it would lose them.
-  f.setStyleStrategy(QFont::PreferNoShaping);
-  return f;
-}
 
 QRectF TableLayout::box(std::size_t column, double y, double height) const {
   return {edges[column], y, edges[column + 1] - edges[column] - gap, height};

@@ -8,9 +8,6 @@
 
 namespace heron {
 
-/// A face of the printed report; `px` is cut to whole pixels.
-QFont report_face(double px, int weight = 400, const char* family = "Inter");
-
 inline constexpr double kVerdictMark = 12.0;  ///< room of the mark before a verdict's word
 
 /// Where the columns of a printed table stand: each as wide as what is in it. Names stand at the

@@ -288,6 +288,13 @@ void Sheet::ask_recordings() {
   if (!files.isEmpty()) add_recordings(files);
 }
 
+void Sheet::add_take_actions(QMenu* menu, int step) {
+  menu->addAction(tr("Take this step from the instruments"), this,
+                  [this, step] { live_->start(step); })
+      ->setEnabled(!live_->is_running() && live_->obstacle(step).what.isEmpty());
+  menu->addAction(tr("Taking from instruments\u2026"), this, &Sheet::ask_taking);
+}
+
 void Sheet::add_record_actions(QMenu* menu) {
   const PlannedTest* t = mine();
   if (t == nullptr) return;

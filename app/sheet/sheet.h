@@ -101,6 +101,8 @@ class Sheet : public QWidget {
   std::vector<Remark> plan_remarks() const;
   bool may_take_live() const;
   QString device_name() const;
+  /// Taking a step from live instruments, and how that is done.
+  void add_take_actions(QMenu* menu, int step);
   /// Note, path, conditions and the signature, for sheets without a card for them.
   void add_record_actions(QMenu* menu);
   void save_plot_of(QCustomPlot* plot, const QString& name, const QString& ending);

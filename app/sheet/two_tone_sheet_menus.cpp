@@ -82,9 +82,7 @@ void TwoToneSheet::refresh_more_menu(const TwoToneTest* t) {
   }
   menu->addSeparator();
   menu->addAction(tr("Add recordings\u2026"), this, &TwoToneSheet::ask_recordings);
-  menu->addAction(tr("Take this step from the instruments"), this, [this] { live_->start(step_); })
-      ->setEnabled(!live_->is_running() && live_->obstacle(step_).what.isEmpty());
-  menu->addAction(tr("Taking from instruments\u2026"), this, &Sheet::ask_taking);
+  add_take_actions(menu, step_);
   menu->addAction(tr("Find full output with one tone\u2026"), this, &TwoToneSheet::ask_full_output)
       ->setEnabled(!live_->is_running() && live_->full_output_obstacle().what.isEmpty());
   const bool has_capture = !t->steps.empty() && t->steps[static_cast<std::size_t>(step_)].capture;

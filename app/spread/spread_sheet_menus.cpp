@@ -80,9 +80,7 @@ void SpreadSheet::refresh_menus(const SpreadTest& t) {
   menu->addAction(tr("Add recordings\u2026"), this, &Sheet::ask_recordings);
   if (t.steps.empty()) return;
   const auto step = static_cast<std::size_t>(step_);
-  menu->addAction(tr("Take this step from the instruments"), this, [this] { live_->start(step_); })
-      ->setEnabled(!live_->is_running() && live_->obstacle(step_).what.isEmpty());
-  menu->addAction(tr("Taking from instruments\u2026"), this, &Sheet::ask_taking);
+  add_take_actions(menu, step_);
   menu->addAction(tr("Take this step again from a file\u2026"), this, [this] {
     const QString file =
         QFileDialog::getOpenFileName(this, tr("The recording"), {}, recording_filter());

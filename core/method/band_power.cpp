@@ -5,6 +5,8 @@
 #include <cmath>
 #include <limits>
 
+#include "core/quantity/figure.h"
+
 namespace heron {
 namespace {
 
@@ -73,11 +75,6 @@ double quiet_floor(const Spectrum& s, TraceView power) {
 
 const std::vector<float>& whole_trace(const Spectrum& s, Hold hold) {
   return hold == Hold::average ? s.power : s.max_hold;
-}
-
-double coverage_factor(double freedom) {
-  const double v = 1.0 / freedom;
-  return 2.0 + v * (2.5 + v * (3.0625 + v * 2.859375));
 }
 
 std::vector<double> jackknife_u(const Spectrum& s, Hold hold,

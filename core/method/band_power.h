@@ -26,10 +26,6 @@ enum class Hold { average, max };
 /// The trace over all parts of the recording.
 const std::vector<float>& whole_trace(const Spectrum& spectrum, Hold hold);
 
-/// k that covers 95.45 % with so many degrees of freedom (Student's t by Cornish-Fisher's
-/// expansion; within 1 % from three on).
-double coverage_factor(double freedom);
-
 /// Standard uncertainties of what `figures` reads from a trace, by leaving out each part of the
 /// recording in turn (jackknife): true for noise and for speech, which is not stationary. Such that
 /// k = 2 covers 95 % with as many degrees of freedom as the parts give. Infinite with fewer than

@@ -23,11 +23,6 @@ FrequencyRange whole_range(const Spectrum& s, const BandwidthSettings& settings)
           std::min(all.second, settings.search_hz->second)};
 }
 
-struct Regions {
-  FrequencyRange search;
-  FrequencyRange near;  ///< the occupied bandwidth and as much again on each side
-};
-
 FrequencyRange round(double middle_hz, double width_hz) {
   return {middle_hz - width_hz / 2.0, middle_hz + width_hz / 2.0};
 }
@@ -35,7 +30,7 @@ FrequencyRange round(double middle_hz, double width_hz) {
 /// What is read from a trace once the rough place of everything is known.
 struct Layout {
   FrequencyRange search;
-  FrequencyRange near;
+  FrequencyRange near;   ///< the occupied bandwidth and as much again on each side
   std::size_t half = 1;  ///< bins on either side that are smoothed for the -26 dB width
   double fraction = 0.99;
   std::optional<double> middle_hz;  ///< the channel's, if it was told
@@ -113,8 +108,8 @@ AdjacentPower adjacent_power(const Spectrum& s, double floor, const Layout& l,
   return out;
 }
 
-void add_remarks(BandwidthAnalysis& a, const Spectrum& s, double floor, const Regions& regions,
-                 const BandwidthSettings& settings) {
+void add_remarks(BandwidthAnalysis& a, const Spectrum& s, double floor, const Layout& layout,
+                 const TraceReading& reading, const BandwidthSettings& settings) {
   const TraceView trace = whole_trace(s, a.hold);
   if (a.clipped_samples > 0)
     a.remarks.push_back({"clipping", Severity::fault,
@@ -147,8 +142,16 @@ void add_remarks(BandwidthAnalysis& a, const Spectrum& s, double floor, const Re
                      "beside it by definition.",
                      number_text(left_out_db, 1)),
          "Name the channel\u2019s width to see less"});
-  const double inside = signal_in(s, trace, floor, regions.near);
-  const double outside = signal_in(s, trace, floor, regions.search) - inside;
+  const double inside = signal_in(s, trace, floor, layout.near);
+  const double outside = signal_in(s, trace, floor, layout.search) - inside;
+  if (settings.middle_hz && reading.channel < 0.9 * inside)
+    a.remarks.push_back(
+        {"channel_misses", Severity::caution,
+         fmt::format("The channel from {} to {} Hz holds only {:.0f} % of the signal.",
+                     number_text(a.channel_middle_hz - a.channel_hz / 2.0, 0),
+                     number_text(a.channel_middle_hz + a.channel_hz / 2.0, 0),
+                     100.0 * std::max(0.0, reading.channel / inside)),
+         "Check the carrier\u2019s place, the sideband and the channel\u2019s width"});
   if (outside > 0.01 * inside && outside > 0.05 * floor * static_cast<double>(trace.size()))
     a.remarks.push_back(
         {"other_signal", Severity::caution,
@@ -219,9 +222,8 @@ BandwidthAnalysis analyse_bandwidth(const CaptureOpener& open, const BandwidthSe
 
   const FrequencyRange search = whole_range(s, settings);
   const double width = range.second - range.first;
-  const Regions regions{
-      search,
-      {std::max(search.first, range.first - width), std::min(search.second, range.second + width)}};
+  const FrequencyRange near{std::max(search.first, range.first - width),
+                            std::min(search.second, range.second + width)};
   const double signal = signal_in(s, trace, floor, range);
   const double noise = floor * width / s.bin_hz();
   const bool stands_out =
@@ -237,9 +239,9 @@ BandwidthAnalysis analyse_bandwidth(const CaptureOpener& open, const BandwidthSe
     return a;
   }
   a.power_dbfs = db_from_power_ratio(signal);
-  a.floor_share = floor * (regions.near.second - regions.near.first) / s.bin_hz() /
-                  std::max(signal_in(s, trace, floor, regions.near), 1e-30);
-  Layout layout{search, regions.near, 1, settings.fraction, settings.middle_hz, 0.0, 0.0, {}};
+  a.floor_share = floor * (near.second - near.first) / s.bin_hz() /
+                  std::max(signal_in(s, trace, floor, near), 1e-30);
+  Layout layout{search, near, 1, settings.fraction, settings.middle_hz, 0.0, 0.0, {}};
   layout.half = static_cast<std::size_t>(std::max(1.0, 0.01 * width / s.bin_hz()));
   a.channel_middle_hz = settings.middle_hz.value_or((range.first + range.second) / 2.0);
   a.channel_hz = settings.channel_hz.value_or(width);
@@ -271,16 +273,7 @@ BandwidthAnalysis analyse_bandwidth(const CaptureOpener& open, const BandwidthSe
   }
   for (std::size_t i = 0; i < layout.offsets_hz.size(); ++i)
     a.adjacent.push_back(adjacent_power(s, floor, layout, reading, i, u[2 + i]));
-  const double everything = signal_in(s, trace, floor, regions.near);
-  if (settings.middle_hz && reading.channel < 0.9 * everything)
-    a.remarks.push_back(
-        {"channel_misses", Severity::caution,
-         fmt::format("The channel from {} to {} Hz holds only {:.0f} % of the signal.",
-                     number_text(a.channel_middle_hz - a.channel_hz / 2.0, 0),
-                     number_text(a.channel_middle_hz + a.channel_hz / 2.0, 0),
-                     100.0 * std::max(0.0, reading.channel / everything)),
-         "Check the carrier\u2019s place, the sideband and the channel\u2019s width"});
-  add_remarks(a, s, floor, regions, settings);
+  add_remarks(a, s, floor, layout, reading, settings);
   sort_remarks(a.remarks);
   return a;
 }

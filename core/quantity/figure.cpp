@@ -54,6 +54,11 @@ double u_rectangular(double half_width) {
   return half_width / std::numbers::sqrt3;
 }
 
+double coverage_factor(double freedom) {
+  const double v = 1.0 / freedom;
+  return 2.0 + v * (2.5 + v * (3.0625 + v * 2.859375));
+}
+
 double u_mismatch_db(double reflection_1, double reflection_2) {
   const double product = reflection_1 * reflection_2;
   const double limit =

@@ -41,6 +41,10 @@ bool is_no_difference(const Figure& difference);
 /// Standard uncertainty of a quantity known to lie within +-half_width (rectangular).
 double u_rectangular(double half_width);
 
+/// k that covers 95.45 % with so many degrees of freedom (Student's t by Cornish-Fisher's
+/// expansion; within 1 % from three on).
+double coverage_factor(double freedom);
+
 /// Mismatch between two reflection coefficients: limits 20 lg(1 +- g1 g2), U-shaped.
 double u_mismatch_db(double reflection_1, double reflection_2);
 

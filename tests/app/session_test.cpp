@@ -29,6 +29,18 @@ QString state_of(const Session& session, Id evaluation) {
   return all;
 }
 
+/// Undoes everything and does it again; each time it is as it was.
+void walk_back_and_forth(Session& session, Id evaluation, const QStringList& states) {
+  for (qsizetype i = states.size() - 2; i >= 0; --i) {
+    session.undo_stack().undo();
+    QCOMPARE(state_of(session, evaluation), states[i]);
+  }
+  for (qsizetype i = 1; i < states.size(); ++i) {
+    session.undo_stack().redo();
+    QCOMPARE(state_of(session, evaluation), states[i]);
+  }
+}
+
 }  // namespace
 
 class SessionTest : public QObject {
@@ -86,14 +98,7 @@ class SessionTest : public QObject {
           states.last() = state_of(session, made.evaluation_id);
       }
       QCOMPARE(session.undo_stack().count(), states.size() - 1);
-      for (qsizetype i = states.size() - 2; i >= 0; --i) {
-        session.undo_stack().undo();
-        QCOMPARE(state_of(session, made.evaluation_id), states[i]);
-      }
-      for (qsizetype i = 1; i < states.size(); ++i) {
-        session.undo_stack().redo();
-        QCOMPARE(state_of(session, made.evaluation_id), states[i]);
-      }
+      walk_back_and_forth(session, made.evaluation_id, states);
     }
   }
 
@@ -142,14 +147,7 @@ class SessionTest : public QObject {
         states.last() = state_of(session, made.evaluation_id);
     }
     QVERIFY(states.size() > 12);
-    for (qsizetype i = states.size() - 2; i >= 0; --i) {
-      session.undo_stack().undo();
-      QCOMPARE(state_of(session, made.evaluation_id), states[i]);
-    }
-    for (qsizetype i = 1; i < states.size(); ++i) {
-      session.undo_stack().redo();
-      QCOMPARE(state_of(session, made.evaluation_id), states[i]);
-    }
+    walk_back_and_forth(session, made.evaluation_id, states);
   }
 
   void a_signed_test_refuses_what_changes_its_figures() {

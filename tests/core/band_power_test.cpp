@@ -4,6 +4,7 @@
 #include <random>
 
 #include "core/method/spectrum_width.h"
+#include "core/quantity/figure.h"
 
 using namespace heron;
 

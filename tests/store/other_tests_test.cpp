@@ -66,6 +66,19 @@ const PurityLine* line_at(const PurityTest& t, double hz) {
   return nullptr;
 }
 
+/// Another shack, into which the evaluation of a made one was imported.
+struct Elsewhere {
+  QTemporaryDir folder;
+  std::unique_ptr<Shack> shack;
+  Id evaluation_id = 0;
+  explicit Elsewhere(const MadeShack& made) {
+    const auto zip = made.path() / "out.zip";
+    write_packed(pack_evaluation(*made.shack, made.evaluation_id), zip);
+    shack = Shack::create(std::filesystem::path(folder.path().toStdString()) / "s", "elsewhere");
+    evaluation_id = add_unpacked(*shack, unpack_evaluation(zip, shack->captures_folder()));
+  }
+};
+
 SpreadSettings speech_settings() {
   SpreadSettings s;
   s.stimulus = SpreadStimulus::speech_noise;
@@ -276,34 +289,30 @@ class OtherTestsTest : public QObject {
     settings.own_hash = store_capture(made.shack->captures_folder(), two_tones(-20.0, 5)).hash;
     t.settings = with_spread_settings({}, settings);
     add_test(*made.shack, t);
-    const auto zip = made.path() / "out.zip";
-    write_packed(pack_evaluation(*made.shack, made.evaluation_id), zip);
-    QTemporaryDir dir;
-    const auto other =
-        Shack::create(std::filesystem::path(dir.path().toStdString()) / "s", "elsewhere");
-    const Id id = add_unpacked(*other, unpack_evaluation(zip, other->captures_folder()));
-    const auto kept = spread_settings_from_json(tests(*other, id).back().settings);
+    const Elsewhere other(made);
+    const auto kept =
+        spread_settings_from_json(tests(*other.shack, other.evaluation_id).back().settings);
     QCOMPARE(kept.own_hash, settings.own_hash);
-    QCOMPARE(capture_opener(capture_path(*other, kept.own_hash))()->info().frames,
+    QCOMPARE(capture_opener(capture_path(*other.shack, kept.own_hash))()->info().frames,
              two_tones(-20.0, 5)()->info().frames);
     // Gone from the disk: said before anything is written.
     std::filesystem::remove(capture_path(*made.shack, settings.own_hash));
-    QVERIFY_THROWS_EXCEPTION(InputError,
-                             write_packed(pack_evaluation(*made.shack, made.evaluation_id), zip));
+    QVERIFY_THROWS_EXCEPTION(
+        InputError,
+        write_packed(pack_evaluation(*made.shack, made.evaluation_id), made.path() / "again.zip"));
+    // A name that leads out of the folder is none.
+    auto json = with_spread_settings({}, settings);
+    json["spread"]["own_hash"] = "../../shack";
+    QVERIFY(spread_settings_from_json(json).own_hash.empty());
   }
 
   void all_kinds_travel_between_shacks() {
     PurityShack made;
     add_step(*made.shack, made.purity, "Everything at once", std::pair{1.4e6, 78.1e6});
-    const auto zip = made.path() / "out.zip";
-    write_packed(pack_evaluation(*made.shack, made.evaluation_id), zip);
-    QTemporaryDir dir;
-    const auto other =
-        Shack::create(std::filesystem::path(dir.path().toStdString()) / "s", "elsewhere");
-    const Id id = add_unpacked(*other, unpack_evaluation(zip, other->captures_folder()));
-    const auto list = tests(*other, id);
+    const Elsewhere other(made);
+    const auto list = tests(*other.shack, other.evaluation_id);
     QCOMPARE(list.size(), std::size_t{2});
-    const PurityTest t = load_purity_test(*other, list[1].id);
+    const PurityTest t = load_purity_test(*other.shack, list[1].id);
     const PurityTest before = load_purity_test(*made.shack, made.purity);
     QCOMPARE(t.analysis->lines.size(), before.analysis->lines.size());
     QCOMPARE(line_at(t, 28.4e6)->level_dbc, line_at(before, 28.4e6)->level_dbc);
