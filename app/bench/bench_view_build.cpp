@@ -90,9 +90,7 @@ QWidget* BenchView::build_rail() {
 
 QWidget* BenchView::build_sheet() {
   auto* sheet = new Card;
-  auto* column = new QVBoxLayout(sheet);
-  column->setContentsMargins(1, 1, 1, 1);
-  column->setSpacing(0);
+  QVBoxLayout* column = card_column(sheet);
   auto* head_box = new SheetTitle({}, tr("Enter a calibration\u2026"));
   title_ = head_box->title();
   question_ = head_box->question();

@@ -17,9 +17,7 @@ HookupView::HookupView(Session& session, QWidget* parent)
   row->setContentsMargins(0, 8, 8, 8);
   row->setSpacing(8);
   auto* sheet = new Card;
-  auto* column = new QVBoxLayout(sheet);
-  column->setContentsMargins(1, 1, 1, 1);
-  column->setSpacing(0);
+  QVBoxLayout* column = card_column(sheet);
   column->addWidget(build_title());
   column->addWidget(build_controls());
   band_ = new ChainBand;

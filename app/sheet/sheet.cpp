@@ -93,9 +93,7 @@ void Sheet::build_frame(QWidget* controls, QWidget* plot, QWidget* table,
   row->setContentsMargins(0, 8, 8, 8);
   row->setSpacing(8);
   auto* sheet = new Card;
-  auto* column = new QVBoxLayout(sheet);
-  column->setContentsMargins(1, 1, 1, 1);
-  column->setSpacing(0);
+  QVBoxLayout* column = card_column(sheet);
   column->addWidget(head_);
   column->addWidget(controls);
   column->addWidget(strip_);

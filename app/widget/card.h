@@ -2,6 +2,7 @@
 
 #include <QPaintEvent>
 #include <QPainter>
+#include <QVBoxLayout>
 #include <QWidget>
 
 #include "app/theme/theme.h"
@@ -23,5 +24,13 @@ class Card : public QWidget {
     p.drawRoundedRect(QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5), 6, 6);
   }
 };
+
+/// What stands on a card from edge to edge, one below the other.
+inline QVBoxLayout* card_column(Card* card) {
+  auto* column = new QVBoxLayout(card);
+  column->setContentsMargins(1, 1, 1, 1);
+  column->setSpacing(0);
+  return column;
+}
 
 }  // namespace heron
