@@ -3,6 +3,7 @@
 #include <memory>
 
 #include "cli/output.h"
+#include "cli/part_option.h"
 #include "core/method/bandwidth.h"
 #include "core/method/result_json.h"
 #include "core/quantity/format.h"
@@ -19,6 +20,9 @@ struct BandwidthOptions {
   std::string hold = "average";
   std::vector<double> search;
   std::optional<double> limit_hz;
+  double start_s = 0.0;
+  double length_s = 0.0;
+  std::optional<double> linearity_u_db;
   bool fail_on_verdict = false;
   bool json = false;
 };
@@ -28,6 +32,7 @@ json to_contract(const BandwidthOptions& o, const BandwidthAnalysis& a) {
   const Result result = to_result(a);
   for (const Figure& f : result.figures) out["figures"].push_back(to_json(f));
   out["remarks"] = remarks_to_json(a.remarks);
+  add_part(out, a.parts);
   out["hold"] = o.hold;
   out["fraction"] = a.fraction;
   out["rbw_hz"] = a.rbw_hz;
@@ -51,11 +56,13 @@ json to_contract(const BandwidthOptions& o, const BandwidthAnalysis& a) {
   out["channel_middle_hz"] = a.occupied ? json(a.channel_middle_hz) : json(nullptr);
   out["acpr"] = json::array();
   for (const AdjacentPower& p : a.adjacent) {
-    out["acpr"].push_back({{"offset_hz", p.offset_hz},
-                           {"width_hz", p.width_hz},
-                           {"ratio_db", p.ratio_db},
-                           {"u_db", p.is_bound ? json(nullptr) : finite_or_null(p.u_db)},
-                           {"bound", p.is_bound ? json("upper") : json(nullptr)}});
+    out["acpr"].push_back(
+        {{"offset_hz", p.offset_hz},
+         {"width_hz", p.width_hz},
+         {"ratio_db", p.ratio_db},
+         {"u_db",
+          p.is_bound ? json(nullptr) : finite_or_null(adjacent_figure(p, a.hold, a.linearity).u())},
+         {"bound", p.is_bound ? json("upper") : json(nullptr)}});
   }
   return out;
 }
@@ -86,8 +93,14 @@ int run(const BandwidthOptions& given) {
   }
   o.settings.hold = o.hold == "max" ? Hold::max : Hold::average;
   if (!o.search.empty()) o.settings.search_hz = std::pair(o.search[0], o.search[1]);
-  const BandwidthAnalysis a =
+  o.settings.part = part_asked(o.start_s, o.length_s);
+  BandwidthAnalysis a =
       analyse_bandwidth(capture_opener(o.file), o.settings, terminal_progress("analysing"));
+  if (!a.adjacent.empty()) {
+    a.linearity = recorder_linearity(o.linearity_u_db, std::nullopt);
+    add_linearity_remark(a.remarks, a.linearity, false);
+    sort_remarks(a.remarks);
+  }
   std::optional<Limit> limit;
   Judgement judgement;
   if (o.limit_hz) {
@@ -121,6 +134,7 @@ CommandRun add_bandwidth_command(CLI::App& app) {
   c->add_option("--range", o->search, "LO,HI: use only this part, capture frequencies, Hz")
       ->expected(2)
       ->delimiter(',');
+  add_part_options(*c, o->start_s, o->length_s);
   c->add_option("--channel", o->settings.channel_hz,
                 "Width of the channel, Hz (default: the occupied bandwidth)");
   c->add_option("--middle", o->settings.middle_hz,
@@ -129,6 +143,10 @@ CommandRun add_bandwidth_command(CLI::App& app) {
                 "F,F: middles of the windows beside it; both sides unless one is negative")
       ->delimiter(',');
   c->add_option("--adjacent", o->settings.adjacent_hz, "Width of these windows, Hz");
+  c->add_option(
+       "--linearity", o->linearity_u_db,
+       "Standard uncertainty of the recorder's ratios, dB (default: 0.25; 0 leaves it out)")
+      ->check(CLI::NonNegativeNumber);
   c->add_option("--limit", o->limit_hz, "Occupied bandwidth allowed, Hz");
   c->add_flag("--fail-on-verdict", o->fail_on_verdict, "Exit status 4 unless the verdict is pass");
   c->add_flag("--json", o->json, "One JSON object");

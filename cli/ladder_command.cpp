@@ -41,7 +41,7 @@ struct LadderOptions {
   std::string amplifier_file;
   std::string pair_file;
   double reading_u_db = 0.5;
-  double linearity_u_db = 0.0;
+  std::optional<double> linearity_u_db;
   bool fail_on_verdict = false;
   bool json = false;
 };
@@ -95,7 +95,7 @@ std::optional<Figure> output_of(const CsvTable& table, const CsvTable::Row& row)
       options.is_two_tone = true;
       return parse_quantity(cell, Quantity::level, options).value;
     });
-    output.contributions = {{"power meter", 0.1, Scope::common}};
+    output.contributions = {{kTypedOutput, 0.1, Scope::common}};
     return output;
   }
   return std::nullopt;
@@ -122,24 +122,28 @@ TwoToneAnalysis analyse_capture(const LadderOptions& o, const fs::path& path,
   TwoToneAnalysis a;
   if (lower_case(path.extension().string()) == ".csv") {
     TraceSettings settings;
-    settings.linearity_u_db = o.linearity_u_db;
     a = analyse_trace(parse_trace(read_text(path, kLargestCsvMb), path.filename().string()),
                       settings);
   } else {
     TwoToneSettings settings;
-    settings.linearity_u_db = o.linearity_u_db;
     settings.full_scale_dbm = o.full_scale_dbm;
     if (chain && !settings.full_scale_dbm && recorder_of(*chain) != nullptr)
       settings.full_scale_dbm = recorder_of(*chain)->full_scale_dbm;
     a = analyse_two_tone(capture_opener(path), settings,
                          terminal_progress(path.filename().string()));
   }
-  if (!chain) return a;
+  const RecorderLinearity linearity = recorder_linearity(o.linearity_u_db, chain);
+  if (!chain) {
+    set_linearity(a, linearity, false);
+    return a;
+  }
   const auto center = a.capture.center_hz ? a.capture.center_hz : o.center_hz;
-  if (!center)
+  if (!center && depends_on_frequency(*chain))
     throw InputError(path.filename().string(), "",
                      "it does not say which radio frequency is at 0 Hz", "Give it with --center");
-  return refer_to_device(a, *chain, *center);
+  a = refer_to_device(a, *chain, center.value_or(0.0));
+  set_linearity(a, linearity, true);
+  return a;
 }
 
 Ladder read_ladder(const LadderOptions& o, const std::string& file,
@@ -166,6 +170,7 @@ Ladder read_ladder(const LadderOptions& o, const std::string& file,
       output =
           Figure{"output", "Output",   analysis->pep_dbfs + *analysis->full_scale_dbm, "dBm", "PEP",
                  {},       Bound::none};
+      output->contributions = {{kAssumedLevel, kAssumedU, Scope::common}};
       if (chain)
         output->contributions = level_contributions(
             *chain, analysis->capture.center_hz.value_or(o.center_hz.value_or(0.0)));
@@ -358,7 +363,8 @@ CommandRun add_ladder_command(CLI::App& app) {
   c->add_option("--pair", o->pair_file,
                 "Ladder of both together; settings are the exciter's output");
   c->add_option("--linearity", o->linearity_u_db,
-                "Standard uncertainty of the recorder's scale, dB")
+                "Standard uncertainty of the recorder's ratios, dB (default: as the chain states, "
+                "else 0.25; 0 leaves it out)")
       ->check(CLI::NonNegativeNumber);
   c->add_option("--reading-u", o->reading_u_db, "Standard uncertainty of a typed product, dB")
       ->check(CLI::NonNegativeNumber)

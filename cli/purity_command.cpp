@@ -4,6 +4,7 @@
 #include <memory>
 
 #include "cli/output.h"
+#include "cli/part_option.h"
 #include "cli/trace_file.h"
 #include "core/chain/chain_json.h"
 #include "core/method/purity.h"
@@ -22,9 +23,12 @@ struct PurityOptions {
   std::string mask = "generic";
   std::vector<double> centers_hz;
   std::optional<double> full_scale_dbm;
+  std::optional<double> linearity_u_db;
   std::optional<double> power_dbm;
   std::string chain_file;
   std::string date;
+  double start_s = 0.0;
+  double length_s = 0.0;
   bool fail_on_verdict = false;
   bool json = false;
 };
@@ -130,6 +134,7 @@ PuritySource source_of(const PurityOptions& o, std::size_t index,
   const std::optional<double> own = open()->info().center_hz;
   settings.center_hz = index < o.centers_hz.size() ? o.centers_hz[index] : own.value_or(0.0);
   settings.full_scale_dbm = o.full_scale_dbm;
+  settings.part = part_asked(o.start_s, o.length_s);
   if (chain && !settings.full_scale_dbm && recorder_of(*chain) != nullptr)
     settings.full_scale_dbm = recorder_of(*chain)->full_scale_dbm;
   return read_purity(open, settings, terminal_progress("analysing"));
@@ -149,6 +154,7 @@ int run(const PurityOptions& o) {
   settings.carrier_hz = o.carrier_hz;
   settings.mask = mask_named(o.mask, o.carrier_hz);
   settings.power_dbm = o.power_dbm;
+  settings.linearity_u_db = o.linearity_u_db;
   if (!o.chain_file.empty()) settings.chain = aged(read_chain(o.chain_file), o.date);
   std::vector<PuritySource> sources;
   for (std::size_t i = 0; i < o.files.size(); ++i)
@@ -174,9 +180,14 @@ CommandRun add_purity_command(CLI::App& app) {
   c->add_option("--mask", o->mask, "generic, none, or a mask file")->capture_default_str();
   c->add_option("--center", o->centers_hz, "Radio frequency at 0 Hz, one for each recording")
       ->delimiter(',');
+  add_part_options(*c, o->start_s, o->length_s);
   c->add_option("--full-scale-dbm", o->full_scale_dbm,
                 "Level of a full-scale sinusoid at the sampler input");
   c->add_option("--power-dbm", o->power_dbm, "The carrier at the device, instead of the measured");
+  c->add_option("--linearity", o->linearity_u_db,
+                "Standard uncertainty of the instrument's ratios, dB (default: as the chain "
+                "states, else 0.25; 0 leaves it out)")
+      ->check(CLI::NonNegativeNumber);
   c->add_option("--chain", o->chain_file, "Hook-up (chain file): levels are those at the device");
   c->add_option("--date", o->date,
                 "Day of the recording, for the age of calibrations (2026-03-14)");

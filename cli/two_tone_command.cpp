@@ -3,6 +3,7 @@
 #include <memory>
 
 #include "cli/output.h"
+#include "cli/part_option.h"
 #include "cli/trace_file.h"
 #include "core/chain/chain_json.h"
 #include "core/error.h"
@@ -11,7 +12,6 @@
 #include "core/method/two_tone_json.h"
 #include "core/method/two_tone_trace.h"
 #include "core/quantity/format.h"
-#include "core/signal/capture_range.h"
 #include "report/json.h"
 
 namespace heron {
@@ -28,6 +28,7 @@ struct TwoToneOptions {
   double carrier_hz = 0.0;
   std::optional<double> center_hz;
   std::optional<double> full_scale_dbm;
+  std::optional<double> linearity_u_db;
   std::string chain_file;
   std::string date;
   std::optional<double> limit_db;
@@ -57,6 +58,16 @@ Judged judged(const TwoToneOptions& o, const TwoToneAnalysis& a) {
   return j;
 }
 
+/// With a level in dBm, that of the level; else that of its place on the recorder's scale.
+double u_of_tone(const TwoToneAnalysis& a, const TestTone& tone,
+                 const std::vector<Contribution>& path) {
+  Figure level;
+  level.contributions.push_back({a.noise_source, tone.u_db, Scope::independent});
+  if (a.full_scale_dbm)
+    level.contributions.insert(level.contributions.end(), path.begin(), path.end());
+  return level.u();
+}
+
 json to_contract(const TwoToneOptions& o, const TwoToneAnalysis& a, const Judged& j,
                  const std::vector<Contribution>& path) {
   json out = common_json("two-tone", {o.file});
@@ -82,7 +93,7 @@ json to_contract(const TwoToneOptions& o, const TwoToneAnalysis& a, const Judged
                                     {"u_hz", finite_or_null(t.u_frequency_hz)},
                                     {"level_dbfs", t.level_dbfs},
                                     {"level_dbm", dbm(t.level_dbfs)},
-                                    {"u_db", finite_or_null(t.u_db)}},
+                                    {"u_db", finite_or_null(u_of_tone(a, t, path))}},
                                    t.frequency_hz));
   }
   const bool has_pair = a.tones.size() == 2;
@@ -90,15 +101,16 @@ json to_contract(const TwoToneOptions& o, const TwoToneAnalysis& a, const Judged
   out["pep_dbm"] = has_pair ? dbm(a.pep_dbfs) : json(nullptr);
   out["products"] = json::array();
   for (const TwoToneProduct& p : a.products) {
-    out["products"].push_back(with_rf({{"order", p.order},
-                                       {"side", p.side == Side::lower ? "lower" : "upper"},
-                                       {"frequency_hz", p.frequency_hz},
-                                       {"level_dbc", p.level_dbc},
-                                       {"level_db_pep", p.level_db_pep},
-                                       {"u_db", p.is_bound ? json(nullptr) : json(p.u_db)},
-                                       {"bound", p.is_bound ? json("upper") : json(nullptr)},
-                                       {"floor_dbc", p.floor_dbc}},
-                                      p.frequency_hz));
+    out["products"].push_back(
+        with_rf({{"order", p.order},
+                 {"side", p.side == Side::lower ? "lower" : "upper"},
+                 {"frequency_hz", p.frequency_hz},
+                 {"level_dbc", p.level_dbc},
+                 {"level_db_pep", p.level_db_pep},
+                 {"u_db", p.is_bound ? json(nullptr) : json(product_figure(a, p, kReOneTone).u())},
+                 {"bound", p.is_bound ? json("upper") : json(nullptr)},
+                 {"floor_dbc", p.floor_dbc}},
+                p.frequency_hz));
   }
   out["worst_dbc"] = worst != nullptr ? json(worst->level_dbc) : json(nullptr);
   out["worst_db_pep"] = worst != nullptr ? json(worst->level_db_pep) : json(nullptr);
@@ -115,6 +127,7 @@ json to_contract(const TwoToneOptions& o, const TwoToneAnalysis& a, const Judged
         out["figures"].push_back(to_json(f));
     }
   }
+  add_part(out, a.parts);
   out["remarks"] = remarks_to_json(a.remarks);
   if (j.judgement) out["verdicts"].push_back(verdict_json(*j.judgement, *j.limit, "worst"));
   return out;
@@ -139,7 +152,7 @@ void print_table(const TwoToneAnalysis& a, const Judged& j) {
       fmt::print("{:<12} {:>12} {:>14} {:>12} {:>8}\n", product_name(p),
                  number_text(p.frequency_hz, 1), mark + number_text(p.level_dbc, 2),
                  mark + number_text(p.level_db_pep, 2),
-                 p.is_bound ? "" : number_text(2.0 * p.u_db, 2));
+                 p.is_bound ? "" : number_text(product_figure(a, p, kRePep).expanded(), 2));
     }
     const TwoToneProduct* worst = a.worst();
     fmt::print("\nworst: {}, {} dB re one tone, {} dB re PEP\n", product_name(*worst),
@@ -163,13 +176,14 @@ void move_center(TwoToneAnalysis& a, double center_hz) {
 
 /// Refers to the device where there is a hook-up, judges, prints.
 int report(const TwoToneOptions& o, TwoToneAnalysis a, const std::optional<Chain>& chain) {
-  std::vector<Contribution> path;
+  std::vector<Contribution> path{{kAssumedLevel, kAssumedU, Scope::common}};
   if (chain) {
     const bool knows = is_trace(o.file) || !o.center_hz;
     const double center = knows ? a.capture.center_hz.value_or(0.0) : *o.center_hz;
     a = refer_to_device(a, *chain, center);
     path = level_contributions(*chain, center);
   }
+  set_linearity(a, recorder_linearity(o.linearity_u_db, chain), chain.has_value());
   if (is_trace(o.file)) move_center(a, o.center_hz.value_or(0.0));
   const Judged j = judged(o, a);
   if (o.json)
@@ -211,16 +225,16 @@ int run(const TwoToneOptions& o) {
     a = analyse_file_trace(o);
     return report(o, a, chain);
   }
-  CaptureOpener open = capture_opener(o.file);
+  const CaptureOpener open = capture_opener(o.file);
   if (chain) {
-    if (!o.center_hz && !open()->info().center_hz) {
+    if (depends_on_frequency(*chain) && !o.center_hz && !open()->info().center_hz) {
       fmt::print(stderr,
                  "even-heron-cli: --chain needs --center: the recording does not say which radio "
                  "frequency is at 0 Hz\n");
       return kWrongUsage;
     }
   }
-  if (o.start_s != 0.0 || o.length_s != 0.0) open = capture_range(open, o.start_s, o.length_s);
+  settings.part = part_asked(o.start_s, o.length_s);
   if (chain && !settings.full_scale_dbm && recorder_of(*chain) != nullptr)
     settings.full_scale_dbm = recorder_of(*chain)->full_scale_dbm;
   a = analyse_two_tone(open, settings, terminal_progress("analysing"));
@@ -239,13 +253,16 @@ CommandRun add_two_tone_command(CLI::App& app) {
   c->add_option("--orders", o->orders, "Highest order")
       ->check(CLI::IsMember({3, 5, 7, 9, 11, 13, 15}))
       ->capture_default_str();
-  c->add_option("--start", o->start_s, "Begin at, s")->check(CLI::NonNegativeNumber);
-  c->add_option("--length", o->length_s, "Use so much, s")->check(CLI::PositiveNumber);
+  add_part_options(*c, o->start_s, o->length_s);
   c->add_option("--carrier", o->carrier_hz, "Suppressed carrier, capture frequency, Hz")
       ->capture_default_str();
   c->add_option("--center", o->center_hz, "Radio frequency at 0 Hz");
   c->add_option("--full-scale-dbm", o->full_scale_dbm,
                 "Level of a full-scale sinusoid at the sampler input");
+  c->add_option("--linearity", o->linearity_u_db,
+                "Standard uncertainty of the recorder's ratios, dB (default: as the chain states, "
+                "else 0.25; 0 leaves it out)")
+      ->check(CLI::NonNegativeNumber);
   c->add_option("--chain", o->chain_file, "Hook-up (chain file): levels are those at the device");
   c->add_option("--date", o->date,
                 "Day of the recording, for the age of calibrations (2026-03-14)");

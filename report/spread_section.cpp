@@ -21,7 +21,7 @@ std::string bare_text(Figure figure) {
 
 std::string beside_text(const BandwidthAnalysis& b) {
   const AdjacentPower* worst = worst_adjacent(b);
-  return worst == nullptr ? "\u2013" : bare_text(adjacent_figure(*worst, b.hold));
+  return worst == nullptr ? "\u2013" : bare_text(adjacent_figure(*worst, b.hold, b.linearity));
 }
 
 }  // namespace

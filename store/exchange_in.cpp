@@ -4,6 +4,8 @@
 #include <stdexcept>
 
 #include "core/chain/chain_json.h"
+#include "core/error.h"
+#include "core/method/result_json.h"
 #include "store/device.h"
 #include "store/evaluation.h"
 #include "store/exchange.h"

@@ -3,6 +3,7 @@
 #include <zip.h>
 
 #include "core/chain/chain_json.h"
+#include "core/error.h"
 #include "core/method/two_tone_json.h"
 #include "store/device.h"
 #include "store/evaluation.h"

@@ -45,6 +45,18 @@ void add_two_tone(const Shack& shack, SpreadTest& t) {
   }
 }
 
+/// Ratios carry how far the recorder's scale may bend, as its hook-up says or as is assumed.
+void set_linearity(SpreadAnalysis& a, const std::optional<HookupVersion>& on) {
+  const RecorderLinearity linearity =
+      recorder_linearity(std::nullopt, on ? std::optional(on->chain) : std::nullopt);
+  for (BandwidthAnalysis* one : {&a.average, &a.max_hold}) {
+    one->linearity = linearity;
+    add_linearity_remark(one->remarks, linearity, on.has_value());
+    sort_remarks(one->remarks);
+  }
+  if (a.noise) a.noise->linearity = linearity;
+}
+
 }  // namespace
 
 SpreadSettings spread_settings_from_json(const json& settings) {
@@ -98,8 +110,9 @@ std::string spread_stimulus_words(const SpreadSettings& s) {
   return {};
 }
 
-SpreadAnalysis analyse_spread(const CaptureOpener& open, const SpreadSettings& s,
-                              const Progress& progress, const std::stop_token& stop) {
+SpreadAnalysis analyse_spread(const CaptureOpener& whole, const SpreadSettings& s,
+                              const std::optional<TimeSpan>& chosen, const Progress& progress,
+                              const std::stop_token& stop) {
   BandwidthSettings how;
   how.channel_hz = s.channel_hz;
   how.adjacent_hz = s.channel_hz;
@@ -111,6 +124,9 @@ SpreadAnalysis analyse_spread(const CaptureOpener& open, const SpreadSettings& s
       if (progress) progress(from + fraction / 3.0);
     };
   };
+  const MeasuredPart measured = measured_part(whole, chosen, 0, {}, stop);
+  const CaptureOpener& open = measured.open;
+  how.is_part = true;
   SpreadAnalysis a;
   a.average = analyse_bandwidth(open, how, part(0.0), stop);
   how.hold = Hold::max;
@@ -121,7 +137,14 @@ SpreadAnalysis analyse_spread(const CaptureOpener& open, const SpreadSettings& s
     noise.sideband = s.sideband;
     noise.band_hz = s.band_hz;
     noise.notch_hz = s.notch_hz;
+    noise.is_part = true;
     a.noise = analyse_notched_noise(open, noise, part(2.0 / 3.0), stop);
+  }
+  for (BandwidthAnalysis* one : {&a.average, &a.max_hold}) {
+    one->capture = whole()->info();
+    one->parts = measured.parts;
+    one->remarks.insert(one->remarks.end(), measured.remarks.begin(), measured.remarks.end());
+    sort_remarks(one->remarks);
   }
   return a;
 }
@@ -172,7 +195,7 @@ std::optional<Figure> spread_figure(const std::string& characteristic, const Spr
   }
   const AdjacentPower* worst = worst_adjacent(b);
   if (worst == nullptr) return std::nullopt;
-  return adjacent_figure(*worst, hold);
+  return adjacent_figure(*worst, hold, a.of(hold).linearity);
 }
 
 SpreadTest load_spread_test(const Shack& shack, Id id) {
@@ -187,6 +210,8 @@ SpreadTest load_spread_test(const Shack& shack, Id id) {
       if (const auto record = load_result(shack, step.capture->id))
         analysis = spread_from_json(*record);
     }
+    auto on = step.capture ? taken_on(shack, *step.capture) : std::nullopt;
+    if (analysis) set_linearity(*analysis, on);
     std::optional<Judgement> judgement;
     if (analysis && t.test.limit) {
       const auto figure = spread_figure(t.test.characteristic, *analysis);
@@ -194,7 +219,7 @@ SpreadTest load_spread_test(const Shack& shack, Id id) {
       if (figure && figure->convention == t.test.limit->convention)
         judgement = judge(*figure, *t.test.limit);
     }
-    t.taken_on.push_back(step.capture ? taken_on(shack, *step.capture) : std::nullopt);
+    t.taken_on.push_back(std::move(on));
     t.analyses.push_back(std::move(analysis));
     t.judgements.push_back(judgement);
   }

@@ -33,7 +33,7 @@ std::optional<Figure> output_of(const Step& step, const std::optional<TwoToneAna
   if (step.output) {
     output.value = step.output->dbm;
     if (step.output->u_db > 0.0)
-      output.contributions = {{"power meter", step.output->u_db, Scope::common}};
+      output.contributions = {{kTypedOutput, step.output->u_db, Scope::common}};
     return output;
   }
   if (!analysis || !analysis->full_scale_dbm || analysis->tones.size() != 2) return std::nullopt;
@@ -42,6 +42,7 @@ std::optional<Figure> output_of(const Step& step, const std::optional<TwoToneAna
   if (noise > 0.0)
     output.contributions.push_back({analysis->noise_source, noise, Scope::independent});
   output.contributions.insert(output.contributions.end(), path.begin(), path.end());
+  if (path.empty()) output.contributions.push_back({kAssumedLevel, kAssumedU, Scope::common});
   return output;
 }
 
@@ -132,10 +133,12 @@ class StepLoader {
       self_test = self_test_of(step, *analysis);
       analysis->repeatability_u_db = repeatability(step, *analysis);
       // The ladder is judged with the test's present settings, not those of the day it was taken.
-      analysis->linearity_u_db = t_.settings.linearity_u_db;
+      const std::optional<double> stated = t_.settings.linearity_u_db > 0.0
+                                               ? std::optional(t_.settings.linearity_u_db)
+                                               : std::nullopt;
+      const std::optional<Chain> chain = on ? std::optional(on->chain) : std::nullopt;
+      set_linearity(*analysis, recorder_linearity(stated, chain), on.has_value());
       const Part* recorder = on ? recorder_of(on->chain) : nullptr;
-      if (recorder != nullptr && analysis->linearity_u_db == 0.0)
-        analysis->linearity_u_db = recorder->linearity_u_db.value_or(0.0);
       if (recorder != nullptr && !analysis->full_scale_dbm)
         analysis->full_scale_dbm = recorder->full_scale_dbm;
       if (on) refer(*analysis, on->chain, path);

@@ -17,9 +17,11 @@ ImportMethod method_of(const TwoToneTest& t, const std::string&, std::optional<d
       t.test.drive ? std::optional(t.test.drive->frequency_hz) : std::nullopt;
   ImportMethod m;
   m.id = "two_tone";
-  m.of_recording = [settings](const CaptureOpener& open, const Progress& progress,
-                              const std::stop_token& stop) {
-    return to_json(analyse_two_tone(open, settings, progress, stop));
+  m.of_recording = [settings](const CaptureOpener& open, const std::optional<TimeSpan>& part,
+                              const Progress& progress, const std::stop_token& stop) {
+    TwoToneSettings how = settings;
+    how.part = part;
+    return to_json(analyse_two_tone(open, how, progress, stop));
   };
   m.of_trace = [settings, planned_hz](const SpectrumTrace& trace) {
     TraceSettings how;
@@ -40,10 +42,11 @@ ImportMethod method_of(const PurityTest& t, const std::string& step,
   settings.full_scale_dbm = full_scale;
   ImportMethod m;
   m.id = "purity";
-  m.of_recording = [settings, named_hz = purity_center_hz(t, step)](const CaptureOpener& open,
-                                                                    const Progress& progress,
-                                                                    const std::stop_token& stop) {
+  m.of_recording = [settings, named_hz = purity_center_hz(t, step)](
+                       const CaptureOpener& open, const std::optional<TimeSpan>& part,
+                       const Progress& progress, const std::stop_token& stop) {
     PurityReadingSettings how = settings;
+    how.part = part;
     // What a recording says of itself counts more than how its step is called.
     const auto own_hz = open()->info().center_hz;
     how.center_hz = own_hz.value_or(named_hz);
@@ -65,9 +68,10 @@ ImportMethod method_of(const PurityTest& t, const std::string& step,
 ImportMethod method_of(const SpreadTest& t, const std::string&, std::optional<double>) {
   ImportMethod m;
   m.id = "spread";
-  m.of_recording = [settings = t.settings](const CaptureOpener& open, const Progress& progress,
-                                           const std::stop_token& stop) {
-    return to_json(analyse_spread(open, settings, progress, stop));
+  m.of_recording = [settings = t.settings](const CaptureOpener& open,
+                                           const std::optional<TimeSpan>& part,
+                                           const Progress& progress, const std::stop_token& stop) {
+    return to_json(analyse_spread(open, settings, part, progress, stop));
   };
   return m;
 }

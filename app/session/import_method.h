@@ -6,7 +6,7 @@
 #include <string>
 
 #include "core/progress.h"
-#include "core/signal/capture.h"
+#include "core/signal/keyed_parts.h"
 #include "core/signal/trace_csv.h"
 #include "store/loaded_test.h"
 
@@ -16,7 +16,9 @@ namespace heron {
 /// can go into the background.
 struct ImportMethod {
   std::string id;
-  std::function<nlohmann::json(const CaptureOpener&, const Progress&, const std::stop_token&)>
+  /// With the part that somebody chose; none: the method finds it.
+  std::function<nlohmann::json(const CaptureOpener&, const std::optional<TimeSpan>&,
+                               const Progress&, const std::stop_token&)>
       of_recording;
   std::function<nlohmann::json(const SpectrumTrace&)> of_trace;
 };

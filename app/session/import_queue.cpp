@@ -59,7 +59,7 @@ void take(const CaptureOpener& open, const std::filesystem::path& captures,
     }
   });
   try {
-    taken.record = method.of_recording(open, progress, both.get_token());
+    taken.record = method.of_recording(open, std::nullopt, progress, both.get_token());
   } catch (const Cancelled&) {
     copy.join();
     // The analysis may have stopped only because the copy could not go on: tell that reason.

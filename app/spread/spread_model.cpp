@@ -35,7 +35,7 @@ QString beside(const BandwidthAnalysis& b, bool above) {
     if (nearest == nullptr || std::abs(p.offset_hz) < std::abs(nearest->offset_hz)) nearest = &p;
   }
   if (nearest == nullptr) return {};
-  return with_u(adjacent_figure(*nearest, b.hold), 1);
+  return with_u(adjacent_figure(*nearest, b.hold, b.linearity), 1);
 }
 
 }  // namespace

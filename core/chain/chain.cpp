@@ -135,6 +135,12 @@ const Part* recorder_of(const Chain& chain) {
   return kind != nullptr && kind->ends_chain ? &chain.parts.back() : nullptr;
 }
 
+bool depends_on_frequency(const Chain& chain) {
+  return std::any_of(chain.parts.begin(), chain.parts.end(), [](const Part& part) {
+    return !part.gain.is_constant() || part.network.has_value();
+  });
+}
+
 double total_gain_db(const Chain& chain, double frequency_hz) {
   double sum = 0.0;
   for (const Part& part : chain.parts) sum += gain_db(part, frequency_hz);

@@ -64,6 +64,9 @@ Chain aged(Chain chain, const std::string& on);
 /// The instrument or device at its end; nullptr if it has none.
 const Part* recorder_of(const Chain& chain);
 
+/// Whether any part loses differently at different frequencies.
+bool depends_on_frequency(const Chain& chain);
+
 /// From the device to the instrument's input, dB. InputError outside a part's table.
 double total_gain_db(const Chain& chain, double frequency_hz);
 

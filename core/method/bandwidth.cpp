@@ -185,15 +185,22 @@ void check(const BandwidthSettings& s, const CaptureInfo& info) {
 
 }  // namespace
 
-BandwidthAnalysis analyse_bandwidth(const CaptureOpener& open, const BandwidthSettings& settings,
+BandwidthAnalysis analyse_bandwidth(const CaptureOpener& whole, const BandwidthSettings& settings,
                                     const Progress& progress, const std::stop_token& stop) {
   BandwidthAnalysis a;
-  a.capture = open()->info();
+  a.capture = whole()->info();
   a.input = a.capture.name;
   a.hold = settings.hold;
   a.fraction = settings.fraction;
   check(settings, a.capture);
 
+  CaptureOpener open = whole;
+  if (!settings.is_part) {
+    MeasuredPart part = measured_part(whole, settings.part, settings.threads, {}, stop);
+    open = part.open;
+    a.parts = std::move(part.parts);
+    a.remarks = std::move(part.remarks);
+  }
   const double span = a.capture.sample_rate_hz * (a.capture.is_complex ? 1.0 : 0.5);
   Spectrum s = spectrum_for_width(open, span, 2048.0, settings.threads, progress, stop);
   const auto find = [&](TraceView trace) {
@@ -278,7 +285,7 @@ BandwidthAnalysis analyse_bandwidth(const CaptureOpener& open, const BandwidthSe
   return a;
 }
 
-Figure adjacent_figure(const AdjacentPower& p, Hold hold) {
+Figure adjacent_figure(const AdjacentPower& p, Hold hold, const RecorderLinearity& linearity) {
   Figure f{fmt::format("acpr_{:+.0f}", p.offset_hz),
            fmt::format("Power at {} Hz", number_text(p.offset_hz, 0, true)),
            p.ratio_db,
@@ -289,6 +296,7 @@ Figure adjacent_figure(const AdjacentPower& p, Hold hold) {
   if (!p.is_bound)
     f.contributions.push_back(
         {"scatter between parts of the recording", p.u_db, Scope::independent});
+  if (!p.is_bound && linearity.u_db > 0.0) f.contributions.push_back(linearity.contribution());
   return f;
 }
 
@@ -308,7 +316,8 @@ Result to_result(const BandwidthAnalysis& a) {
   if (a.occupied)
     width("occupied_bandwidth", fmt::format("{:g} % bandwidth", 100.0 * a.fraction), *a.occupied);
   if (a.x26) width("x26", "\u221226 dB bandwidth", *a.x26);
-  for (const AdjacentPower& p : a.adjacent) r.figures.push_back(adjacent_figure(p, a.hold));
+  for (const AdjacentPower& p : a.adjacent)
+    r.figures.push_back(adjacent_figure(p, a.hold, a.linearity));
   return r;
 }
 

@@ -6,6 +6,8 @@
 #include <vector>
 
 #include "core/method/band_power.h"
+#include "core/method/measured_part.h"
+#include "core/method/recorder_linearity.h"
 #include "core/method/result.h"
 
 namespace heron {
@@ -19,6 +21,8 @@ struct BandwidthSettings {
   std::optional<double> adjacent_hz;                   ///< width; default the channel's
   std::vector<double> offsets_hz;  ///< from the middle; default one and two channels
   std::optional<double> full_scale_dbm;
+  std::optional<TimeSpan> part;  ///< measure this; else the steadiest long keyed part
+  bool is_part = false;          ///< what is given is the part to measure
   unsigned threads = 0;
   std::size_t plot_points = 4096;
 };
@@ -44,6 +48,7 @@ struct WidthAtLevel {
 struct BandwidthAnalysis {
   std::string input;
   CaptureInfo capture;
+  std::optional<KeyedParts> parts;
   Hold hold = Hold::average;
   double fraction = 0.99;
   double rbw_hz = 0.0;
@@ -58,6 +63,7 @@ struct BandwidthAnalysis {
   double channel_hz = 0.0;
   double channel_middle_hz = 0.0;
   std::vector<AdjacentPower> adjacent;
+  RecorderLinearity linearity{0.0, false, false};  ///< of every ratio
   Curve average;
   Curve max_hold;
   std::vector<Remark> remarks;
@@ -71,7 +77,7 @@ BandwidthAnalysis analyse_bandwidth(const CaptureOpener& open,
                                     const std::stop_token& stop = {});
 
 /// The power in a window as a figure, re channel.
-Figure adjacent_figure(const AdjacentPower& power, Hold hold);
+Figure adjacent_figure(const AdjacentPower& power, Hold hold, const RecorderLinearity& linearity);
 
 /// In the common vocabulary; the headline is the occupied bandwidth.
 Result to_result(const BandwidthAnalysis& analysis);

@@ -46,6 +46,15 @@ LocalNoise local_noise(const Spectrum& s, double position, int half_width,
 
 }  // namespace
 
+void set_bound(LinePower& line, double least, const std::function<double(double)>& sigma_at) {
+  line.u_power = sigma_at(line.power);
+  // The largest power that would have come out this low once in twenty times.
+  double upper = std::max(line.power, 0.0);
+  for (int i = 0; i < 40; ++i) upper = std::max(line.power, 0.0) + kOneSided95 * sigma_at(upper);
+  line.upper_power = upper;
+  line.is_bound = line.power < least || line.power < 2.0 * line.u_power;
+}
+
 LinePower measure_line(const Spectrum& s, double frequency_hz, int half_width_bins,
                        std::span<const LineSpan> others) {
   const double position = s.position(frequency_hz);
@@ -73,12 +82,7 @@ LinePower measure_line(const Spectrum& s, double frequency_hz, int half_width_bi
   const auto sigma_at = [&](double power) {
     return std::sqrt(2.0 * std::max(power, 0.0) * n0_over_t + own_variance);
   };
-  line.u_power = sigma_at(line.power);
-  // The largest power that would have come out this low once in twenty times.
-  double upper = std::max(line.power, 0.0);
-  for (int i = 0; i < 40; ++i) upper = std::max(line.power, 0.0) + kOneSided95 * sigma_at(upper);
-  line.upper_power = upper;
-  line.is_bound = line.power < line.noise_rbw || line.power < 2.0 * line.u_power;
+  set_bound(line, line.noise_rbw, sigma_at);
   return line;
 }
 

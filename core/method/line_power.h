@@ -1,5 +1,6 @@
 #pragma once
 
+#include <functional>
 #include <span>
 
 #include "core/signal/welch.h"
@@ -28,6 +29,10 @@ struct LinePower {
   /// `upper_power` can be told.
   bool is_bound = false;
 };
+
+/// Fills u_power, upper_power and is_bound from how the scatter grows with the power; below
+/// `least` only the limit can be told.
+void set_bound(LinePower& line, double least, const std::function<double(double)>& sigma_at);
 
 /// Adds up the bins of the line at `frequency_hz` (inside the spectrum) and subtracts the noise of
 /// its neighbourhood. Scatter: var P = 2 P N0 / T for the cross term, plus the noise's own.

@@ -39,11 +39,11 @@ double density(const Spectrum& s, TraceView trace, const std::vector<FrequencyRa
 
 }  // namespace
 
-NoiseTestAnalysis analyse_notched_noise(const CaptureOpener& open,
+NoiseTestAnalysis analyse_notched_noise(const CaptureOpener& whole,
                                         const NoiseTestSettings& settings, const Progress& progress,
                                         const std::stop_token& stop) {
   NoiseTestAnalysis a;
-  a.capture = open()->info();
+  a.capture = whole()->info();
   a.input = a.capture.name;
   const double notch_width = settings.notch_hz.second - settings.notch_hz.first;
   const bool is_inside = settings.band_hz.first < settings.notch_hz.first &&
@@ -59,6 +59,13 @@ NoiseTestAnalysis analyse_notched_noise(const CaptureOpener& open,
                                  number_text(band.first, 0), number_text(band.second, 0)),
                      "Check the carrier and the sideband, or record with a higher rate");
 
+  CaptureOpener open = whole;
+  if (!settings.is_part) {
+    MeasuredPart part = measured_part(whole, settings.part, settings.threads, {}, stop);
+    open = part.open;
+    a.parts = std::move(part.parts);
+    a.remarks = std::move(part.remarks);
+  }
   const double span = a.capture.sample_rate_hz * (a.capture.is_complex ? 1.0 : 0.5);
   const Spectrum s = spectrum_for_width(open, notch_width, 64.0, settings.threads, progress, stop);
   a.rbw_hz = s.rbw_hz();
@@ -140,6 +147,7 @@ Result to_result(const NoiseTestAnalysis& a) {
   if (!a.is_bound)
     f.contributions.push_back(
         {"scatter between parts of the recording", a.u_db, Scope::independent});
+  if (!a.is_bound && a.linearity.u_db > 0.0) f.contributions.push_back(a.linearity.contribution());
   r.figures.push_back(f);
   return r;
 }

@@ -6,6 +6,8 @@
 #include <vector>
 
 #include "core/method/band_power.h"
+#include "core/method/measured_part.h"
+#include "core/method/recorder_linearity.h"
 #include "core/method/result.h"
 
 namespace heron {
@@ -18,6 +20,8 @@ struct NoiseTestSettings {
   Sideband sideband = Sideband::upper;
   std::pair<double, double> band_hz{300.0, 2700.0};    ///< audio, as it was played
   std::pair<double, double> notch_hz{1250.0, 1750.0};  ///< audio, as it was played
+  std::optional<TimeSpan> part;  ///< measure this; else the steadiest long keyed part
+  bool is_part = false;          ///< what is given is the part to measure
   unsigned threads = 0;
   std::size_t plot_points = 4096;
 };
@@ -26,11 +30,13 @@ struct NoiseTestSettings {
 struct NoiseTestAnalysis {
   std::string input;
   CaptureInfo capture;
+  std::optional<KeyedParts> parts;
   double rbw_hz = 0.0;
   std::size_t averages = 0;
   std::int64_t clipped_samples = 0;
   std::optional<double> ratio_db;  ///< nullopt where no noise band was found
   double u_db = 0.0;
+  RecorderLinearity linearity{0.0, false, false};  ///< of the ratio
   bool is_bound = false;            ///< at least this: the recording's own floor fills the notch
   double density_dbfs_hz = -400.0;  ///< in the pass band
   double floor_dbfs_hz = -400.0;    ///< of the recording, beside the signal

@@ -2,13 +2,27 @@
 
 #include <algorithm>
 #include <cmath>
+#include <fmt/format.h>
 
+#include "core/method/close_lines.h"
+#include "core/quantity/format.h"
 #include "core/quantity/levels.h"
 
 namespace heron {
 namespace {
 
 constexpr int kMainLobe = ProductMeter::kMainLobe;
+
+std::string covered_text(const std::string& product, const ProductMeter::Neighbour& neighbour) {
+  const double needed = seconds_to_part(std::max(neighbour.distance_hz, 1e-6));
+  const std::string how = needed < 3600.0
+                              ? fmt::format("{} s of record would part them",
+                                            number_text(needed * 1.1, needed < 10.0 ? 1 : 0))
+                              : std::string("no record parts them");
+  return fmt::format("{} lies {} Hz from {}: together they are an upper bound; {}.", product,
+                     number_text(neighbour.distance_hz, neighbour.distance_hz < 10.0 ? 2 : 0),
+                     neighbour.name, how);
+}
 
 }  // namespace
 
@@ -18,20 +32,31 @@ Place product_place(int order, Side side) {
                              : Place{-static_cast<double>(k - 1), static_cast<double>(k)};
 }
 
-ProductMeter::ProductMeter(const Spectrum& spectrum, const ToneTrack& track, double carrier_hz)
-    : s_(spectrum), track_(track), carrier_hz_(carrier_hz) {
-  for (int order = 1; order <= 15; order += 2) {
+ProductMeter::ProductMeter(const TwoToneSpectrum& seen, const ToneTrack& track, double carrier_hz)
+    : seen_(seen), s_(seen.spectrum), track_(track) {
+  known_.push_back({"the lower tone", {1.0, 0.0}});
+  known_.push_back({"the upper tone", {0.0, 1.0}});
+  for (int order = 3; order <= 15; order += 2) {
     for (const Side side : {Side::lower, Side::upper}) {
-      const Place place = product_place(order, side);
-      lines_.push_back({heard_at(signed_frequency(place)), half_width(place)});
+      TwoToneProduct product;
+      product.order = order;
+      product.side = side;
+      known_.push_back({product_name(product), product_place(order, side), 0.0, false, order <= 7});
     }
   }
-  lines_.push_back({heard_at(carrier_hz_), kMainLobe});
-  lines_.push_back({0.0, kMainLobe});
+  known_.push_back({"the carrier", {0.0, 0.0}, carrier_hz});
+  if (carrier_hz != 0.0) known_.push_back({"0 Hz", {0.0, 0.0}, 0.0});
   if (s_.is_complex) {
-    for (const Place tone : {Place{1, 0}, Place{0, 1}})
-      lines_.push_back({-signed_frequency(tone), half_width(tone)});
+    known_.push_back({"the image of a tone", {1.0, 0.0}, 0.0, true});
+    known_.push_back({"the image of a tone", {0.0, 1.0}, 0.0, true});
   }
+  for (const Known& line : known_)
+    lines_.push_back({frequency_of(line, 0.5), half_width(line.place)});
+}
+
+double ProductMeter::frequency_of(const Known& line, double fraction) const {
+  const double f = line.offset_hz + track_.at(fraction, line.place.a, line.place.b);
+  return heard_at(line.is_mirrored ? -f : f);
 }
 
 double ProductMeter::heard_at(double frequency_hz) const {
@@ -46,9 +71,7 @@ int ProductMeter::half_width(Place p) const {
 bool ProductMeter::is_inside(double frequency_hz, int half_width_bins) const {
   const double position = s_.position(heard_at(frequency_hz));
   const double edge = half_width_bins + 8.0;
-  // The outer 2 % of a sampler's band are behind its own filter.
-  const double usable = s_.sample_rate_hz * 0.48;
-  return std::abs(frequency_hz) < usable &&
+  return std::abs(frequency_hz) < seen_.usable_hz &&
          position > (s_.is_complex ? edge : half_width_bins + 1.0) &&
          position < static_cast<double>(s_.power.size()) - edge;
 }
@@ -57,16 +80,49 @@ LinePower ProductMeter::at(double frequency_hz, int half_width_bins) const {
   return measure_line(s_, heard_at(frequency_hz), half_width_bins, lines_);
 }
 
-std::string ProductMeter::covering(double frequency_hz, int half_width_bins) const {
-  const double reach = (half_width_bins + kMainLobe) * s_.bin_hz();
-  const auto near = [&](double f) { return std::abs(heard_at(frequency_hz) - f) < reach; };
-  if (near(heard_at(carrier_hz_))) return "the carrier";
-  if (near(0.0)) return "0 Hz";
-  if (!s_.is_complex) return {};
-  for (const Place tone : {Place{1, 0}, Place{0, 1}}) {
-    if (near(-signed_frequency(tone))) return "the image of a tone";
+bool ProductMeter::is_covered(double frequency_hz) const {
+  const double reach = 2.0 * kMainLobe * s_.bin_hz();
+  return std::any_of(known_.begin(), known_.end(), [&](const Known& line) {
+    const bool is_product = (line.place.a != 0.0 || line.place.b != 0.0) && !line.is_mirrored;
+    return !is_product && std::abs(frequency_of(line, 0.5) - heard_at(frequency_hz)) < reach;
+  });
+}
+
+std::optional<ProductMeter::Neighbour> ProductMeter::neighbour_of(Place p) const {
+  std::optional<Neighbour> nearest;
+  const double own = heard_at(signed_frequency(p));
+  const int own_width = half_width(p);
+  for (const Known& line : known_) {
+    if (!line.is_mirrored && line.offset_hz == 0.0 && line.place.a == p.a && line.place.b == p.b)
+      continue;
+    if (!line.is_certain) continue;
+    const double distance = std::abs(frequency_of(line, 0.5) - own);
+    if (distance >= (own_width + half_width(line.place)) * s_.bin_hz()) continue;
+    if (!nearest || distance < nearest->distance_hz) nearest = Neighbour{line.name, distance};
   }
-  return {};
+  return nearest;
+}
+
+std::optional<LinePower> ProductMeter::parted(Place p, const std::stop_token& stop) const {
+  const auto wanted = [this, p](double fraction) {
+    return heard_at(track_.at(fraction, p.a, p.b));
+  };
+  // Whatever is within reach of the widest look at this line.
+  const double reach = 200.0 * s_.bin_hz();
+  std::vector<MovingFrequency> others;
+  for (const Known& line : known_) {
+    const bool is_itself =
+        !line.is_mirrored && line.offset_hz == 0.0 && line.place.a == p.a && line.place.b == p.b;
+    if (!line.is_certain) continue;
+    // Real audio has every line a second time, on the other side of 0 Hz.
+    for (const double side : {1.0, -1.0}) {
+      if ((side > 0.0 && is_itself) || (side < 0.0 && s_.is_complex)) continue;
+      if (std::abs(side * frequency_of(line, 0.5) - wanted(0.5)) > reach) continue;
+      others.emplace_back(
+          [this, line, side](double fraction) { return side * frequency_of(line, fraction); });
+    }
+  }
+  return measure_close_line(seen_.open, wanted, others, s_.rbw_hz(), stop);
 }
 
 double relative_u_db(const LinePower& line) {
@@ -74,7 +130,8 @@ double relative_u_db(const LinePower& line) {
 }
 
 void measure_products(TwoToneAnalysis& a, const ProductMeter& meter, int highest_order,
-                      double one_tone, double tone_u_db, TwoToneObservations& seen) {
+                      double one_tone, double tone_u_db, TwoToneObservations& seen,
+                      const std::stop_token& stop) {
   const double pep_over_tone = a.pep_over_tone_db();
   for (int order = 3; order <= highest_order; order += 2) {
     for (const Side side : {Side::lower, Side::upper}) {
@@ -82,29 +139,26 @@ void measure_products(TwoToneAnalysis& a, const ProductMeter& meter, int highest
       const double frequency = meter.signed_frequency(place);
       const int half_width = meter.half_width(place);
       if (!meter.is_inside(frequency, half_width)) continue;
-      const LinePower line = meter.at(frequency, half_width);
+      LinePower line = meter.at(frequency, half_width);
       TwoToneProduct p;
       p.order = order;
       p.side = side;
       p.frequency_hz = frequency;
+      if (const auto neighbour = meter.neighbour_of(place)) {
+        if (const auto parted = meter.parted(place, stop)) {
+          line = *parted;
+        } else if (!line.is_bound) {
+          // Two lines in one place: together they are only a limit for the product.
+          line.is_bound = true;
+          seen.covered.push_back(covered_text(product_name(p), *neighbour));
+        }
+      }
       p.is_bound = line.is_bound;
       const double power = line.is_bound ? line.upper_power : line.power;
       p.level_dbc = db_from_power_ratio(std::max(power, 1e-30) / one_tone);
       p.level_db_pep = to_pep(DbOneTone{p.level_dbc}, Db{pep_over_tone}).value;
       p.u_db = line.is_bound ? 0.0 : std::hypot(relative_u_db(line), tone_u_db);
       p.floor_dbc = db_from_power_ratio(std::max(line.noise_rbw, 1e-30) / one_tone);
-      const std::string cover = meter.covering(frequency, half_width);
-      if (!cover.empty()) {
-        // Two lines in one place: together they are only a limit for the product.
-        if (!p.is_bound) {
-          p.level_dbc = db_from_power_ratio(line.upper_power / one_tone);
-          p.level_db_pep = to_pep(DbOneTone{p.level_dbc}, Db{pep_over_tone}).value;
-          p.u_db = 0.0;
-          p.is_bound = true;
-          seen.covered.push_back(product_name(p) + " lies on " + cover +
-                                 ": the two cannot be told apart, so it is an upper bound.");
-        }
-      }
       a.products.push_back(p);
     }
   }
@@ -147,7 +201,7 @@ void measure_surroundings(TwoToneAnalysis& a, const ProductMeter& meter, double 
   for (const double offset : {50.0, 60.0, 100.0, 120.0}) {
     if (offset < 3.0 * kMainLobe * a.rbw_hz / 2.0 || offset > spacing / 2.5) continue;
     for (const double f : {f1 - offset, f1 + offset, f2 - offset, f2 + offset}) {
-      if (!meter.is_inside(f, kMainLobe) || !meter.covering(f, kMainLobe).empty()) continue;
+      if (!meter.is_inside(f, kMainLobe) || meter.is_covered(f)) continue;
       const LinePower line = meter.at(f, kMainLobe);
       if (line.is_bound || dbc(line) < floor + 10.0) continue;
       if (!seen.hum_dbc || dbc(line) > *seen.hum_dbc) {

@@ -1,5 +1,7 @@
 #pragma once
 
+#include <optional>
+#include <stop_token>
 #include <string>
 #include <vector>
 
@@ -7,6 +9,7 @@
 #include "core/method/tone_track.h"
 #include "core/method/two_tone.h"
 #include "core/method/two_tone_remarks.h"
+#include "core/method/two_tone_spectrum.h"
 
 namespace heron {
 
@@ -19,25 +22,43 @@ struct Place {
 Place product_place(int order, Side side);
 
 /// Everything measured against one averaged spectrum and one track of the tones; both must outlive
-/// the meter. Frequencies in Hz, powers re full scale.
+/// the meter. Lines that crowd there are parted in the recording itself. Frequencies in Hz, powers
+/// re full scale.
 class ProductMeter {
  public:
   static constexpr int kMainLobe = kLineHalfWidth;
 
-  ProductMeter(const Spectrum& spectrum, const ToneTrack& track, double carrier_hz);
+  ProductMeter(const TwoToneSpectrum& seen, const ToneTrack& track, double carrier_hz);
   double signed_frequency(Place p) const { return track_.middle_of(p.a, p.b); }
   double heard_at(double frequency_hz) const;
   /// Half width of a line that drifts with the tones, bins.
   int half_width(Place p) const;
   bool is_inside(double frequency_hz, int half_width_bins) const;
   LinePower at(double frequency_hz, int half_width_bins) const;
-  /// Name of a fixed line that a product lies on; empty if none.
-  std::string covering(double frequency_hz, int half_width_bins) const;
+  /// A line whose lobe runs into that of a product; the nearest one.
+  struct Neighbour {
+    std::string name;  ///< "the carrier"
+    double distance_hz = 0.0;
+  };
+  std::optional<Neighbour> neighbour_of(Place p) const;
+  /// The product told apart from its neighbours; nullopt where the record is too short for that.
+  std::optional<LinePower> parted(Place p, const std::stop_token& stop) const;
+  /// True for the carrier's place, 0 Hz and mirror images: what is there is no line beside a tone.
+  bool is_covered(double frequency_hz) const;
 
  private:
+  struct Known {
+    std::string name;
+    Place place{0.0, 0.0};
+    double offset_hz = 0.0;  ///< of a line that does not follow the tones
+    bool is_mirrored = false;
+    bool is_certain = true;  ///< products of high order may be far below the noise
+  };
+  double frequency_of(const Known& line, double fraction) const;
+  const TwoToneSpectrum& seen_;
   const Spectrum& s_;
   const ToneTrack& track_;
-  double carrier_hz_;
+  std::vector<Known> known_;
   std::vector<LineSpan> lines_;
 };
 
@@ -46,7 +67,8 @@ double relative_u_db(const LinePower& line);
 
 /// Fills products; what lies on something else becomes a bound.
 void measure_products(TwoToneAnalysis& analysis, const ProductMeter& meter, int highest_order,
-                      double one_tone_power, double tone_u_db, TwoToneObservations& seen);
+                      double one_tone_power, double tone_u_db, TwoToneObservations& seen,
+                      const std::stop_token& stop);
 
 /// Fills carrier, image and usable dynamic range; looks for hum beside the tones.
 void measure_surroundings(TwoToneAnalysis& analysis, const ProductMeter& meter, double carrier_hz,

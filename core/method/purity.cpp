@@ -5,6 +5,7 @@
 #include <fmt/format.h>
 
 #include "core/error.h"
+#include "core/method/recorder_linearity.h"
 #include "core/quantity/format.h"
 #include "core/quantity/levels.h"
 
@@ -89,6 +90,20 @@ std::vector<Contribution> path_contributions(const Chain& chain, double frequenc
   return path;
 }
 
+/// The instrument's own scale: between two lines, or for the level of one where the carrier's power
+/// is given.
+Contribution scale_contribution(const PuritySettings& settings, const Chain* chain) {
+  const Part* recorder = chain != nullptr ? recorder_of(*chain) : nullptr;
+  if (settings.power_dbm) {
+    if (recorder != nullptr && recorder->u_db > 0.0)
+      return {"scale of " + recorder->name, recorder->u_db, Scope::common};
+    return {kAssumedLevel, kAssumedU, Scope::common};
+  }
+  return recorder_linearity(settings.linearity_u_db,
+                            chain != nullptr ? std::optional(*chain) : std::nullopt)
+      .contribution();
+}
+
 /// What does not cancel between a line and the carrier: both readings, the hook-up at both
 /// frequencies, and the instrument's scale.
 std::vector<Contribution> ratio_contributions(const PuritySettings& settings, const Chain* chain,
@@ -99,19 +114,18 @@ std::vector<Contribution> ratio_contributions(const PuritySettings& settings, co
   const bool is_power_given = settings.power_dbm.has_value();
   if (carrier_u > 0.0 && !is_power_given)
     out.push_back({"reading of the carrier", carrier_u, Scope::independent});
-  if (chain == nullptr) return out;
-  for (const Contribution& c : path_contributions(*chain, line_hz)) out.push_back(c);
-  if (!is_power_given && carrier_chain != nullptr) {
-    for (Contribution c : path_contributions(*carrier_chain, carrier_hz)) {
-      c.source += ", at the carrier";
-      out.push_back(c);
+  if (chain != nullptr) {
+    for (const Contribution& c : path_contributions(*chain, line_hz)) out.push_back(c);
+    if (!is_power_given && carrier_chain != nullptr) {
+      for (Contribution c : path_contributions(*carrier_chain, carrier_hz)) {
+        c.source += ", at the carrier";
+        out.push_back(c);
+      }
     }
   }
-  if (const Part* recorder = recorder_of(*chain)) {
-    const double u =
-        is_power_given ? recorder->u_db : recorder->linearity_u_db.value_or(recorder->u_db);
-    if (u > 0.0) out.push_back({"scale of " + recorder->name, u, Scope::common});
-  }
+  out.push_back(scale_contribution(settings, chain));
+  std::erase_if(out,
+                [](const Contribution& c) { return c.u == 0.0 && !c.source.starts_with("noise"); });
   return out;
 }
 
@@ -318,6 +332,12 @@ PurityAnalysis assess_purity(const std::vector<PuritySource>& sources,
     const ChainResult levels = evaluate_chain(*carrier_chain, drive);
     a.remarks.insert(a.remarks.end(), levels.remarks.begin(), levels.remarks.end());
   }
+  if (!effective.power_dbm)
+    add_linearity_remark(
+        a.remarks,
+        recorder_linearity(settings.linearity_u_db,
+                           carrier_chain != nullptr ? std::optional(*carrier_chain) : std::nullopt),
+        carrier_chain != nullptr);
   add_remarks(a);
   sort_remarks(a.remarks);
   return a;

@@ -32,6 +32,7 @@ struct PuritySettings {
   Mask mask;
   std::optional<double> power_dbm;  ///< of the carrier at the device, instead of the measured one
   std::optional<Chain> chain;       ///< levels are referred to the device through it
+  std::optional<double> linearity_u_db;  ///< of the instrument's ratios; 0 leaves it out
   /// Where the dial stands, when the "carrier" is one tone beside it.
   std::optional<double> suppressed_carrier_hz;
 };

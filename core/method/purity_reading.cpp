@@ -93,14 +93,21 @@ bool PuritySource::covers(double frequency_hz) const {
   return !is_typed && frequency_hz >= from_hz && frequency_hz <= to_hz;
 }
 
-PuritySource read_purity(const CaptureOpener& open, const PurityReadingSettings& settings,
+PuritySource read_purity(const CaptureOpener& whole, const PurityReadingSettings& settings,
                          const Progress& progress, const std::stop_token& stop) {
-  const CaptureInfo info = open()->info();
+  const CaptureInfo info = whole()->info();
   if (!(settings.carrier_hz > 0.0) || !std::isfinite(settings.carrier_hz))
     throw InputError(info.name, "carrier", "it is not a frequency above 0", "Give it in hertz");
   PuritySource source;
   source.name = info.name;
-  source.duration_s = info.duration_s();
+  MeasuredPart part = measured_part(whole, settings.part, settings.threads, {}, stop);
+  const CaptureOpener& open = part.open;
+  source.duration_s = part.parts.measured.length_s;
+  source.parts = std::move(part.parts);
+  for (Remark& remark : part.remarks) {
+    remark.text = source.name + ": " + remark.text;
+    source.remarks.push_back(std::move(remark));
+  }
   source.is_absolute = settings.full_scale_dbm.has_value();
   const double full_scale = settings.full_scale_dbm.value_or(0.0);
   const double span = info.sample_rate_hz * (info.is_complex ? 1.0 : 0.5);

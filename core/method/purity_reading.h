@@ -5,6 +5,7 @@
 #include <vector>
 
 #include "core/chain/chain.h"
+#include "core/method/measured_part.h"
 #include "core/method/result.h"
 #include "core/progress.h"
 #include "core/signal/capture.h"
@@ -29,9 +30,10 @@ struct PuritySource {
   double from_hz = 0.0;
   double to_hz = 0.0;
   double resolution_hz = 0.0;
-  double duration_s = 0.0;   ///< of a recording: it was keyed that long
-  bool is_absolute = false;  ///< levels are dBm
-  bool is_typed = false;     ///< covers only what it lists
+  double duration_s = 0.0;          ///< of a recording: it was keyed that long
+  bool is_absolute = false;         ///< levels are dBm
+  bool is_typed = false;            ///< covers only what it lists
+  std::optional<KeyedParts> parts;  ///< of a recording
   std::vector<PurityReading> readings;
   Curve spectrum;              ///< x: radio frequency
   std::optional<Chain> chain;  ///< what it was taken on, where that is not the test's
@@ -46,7 +48,8 @@ struct PurityReadingSettings {
   double carrier_hz = 0.0;  ///< nominal; found within 50 ppm or some bins of it
   double center_hz = 0.0;   ///< radio frequency at 0 Hz of a recording
   std::optional<double> full_scale_dbm;
-  double reading_u_db = 0.1;  ///< of a peak read from a trace, beyond noise
+  std::optional<TimeSpan> part;  ///< measure this; else the steadiest long keyed part
+  double reading_u_db = 0.1;     ///< of a peak read from a trace, beyond noise
   unsigned threads = 0;
   std::size_t plot_points = 16384;
 };

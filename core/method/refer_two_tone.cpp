@@ -1,5 +1,6 @@
 #include "core/method/refer_two_tone.h"
 
+#include "core/method/recorder_linearity.h"
 #include "core/method/two_tone_trace.h"
 #include "core/quantity/levels.h"
 
@@ -40,7 +41,12 @@ TwoToneAnalysis refer_to_device(const TwoToneAnalysis& analysis, const Chain& ch
 }
 
 std::vector<Contribution> level_contributions(const Chain& chain, double frequency_hz) {
-  return evaluate_chain(chain, {0.0, true, frequency_hz, std::nullopt}).contributions;
+  std::vector<Contribution> out =
+      evaluate_chain(chain, {0.0, true, frequency_hz, std::nullopt}).contributions;
+  const Part* recorder = recorder_of(chain);
+  if (recorder == nullptr || !(recorder->u_db > 0.0))
+    out.push_back({kAssumedLevel, kAssumedU, Scope::common});
+  return out;
 }
 
 }  // namespace heron

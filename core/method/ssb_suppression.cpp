@@ -66,14 +66,18 @@ Tones find_tones(const Spectrum& s, const std::vector<SpectralLine>& lines,
 
 }  // namespace
 
-SsbSuppression measure_ssb_suppression(const CaptureOpener& open, const SsbSettings& settings,
+SsbSuppression measure_ssb_suppression(const CaptureOpener& whole, const SsbSettings& settings,
                                        const Progress& progress, const std::stop_token& stop) {
   SsbSuppression a;
-  const CaptureInfo info = open()->info();
+  const CaptureInfo info = whole()->info();
   a.input = info.name;
   if (!info.is_complex && settings.carrier_hz <= 0.0)
     throw InputError(a.input, "carrier", "real audio has nothing on the other side of 0 Hz",
                      "Record I and Q, or with the carrier inside the band");
+  MeasuredPart part = measured_part(whole, settings.part, settings.threads, {}, stop);
+  const CaptureOpener& open = part.open;
+  a.parts = std::move(part.parts);
+  a.remarks = std::move(part.remarks);
   const double span = info.sample_rate_hz * (info.is_complex ? 1.0 : 0.5);
   const Spectrum s = spectrum_for_width(open, span, span / 6.0, settings.threads, progress, stop);
   const std::vector<SpectralLine> lines = find_lines(s);

@@ -4,6 +4,7 @@
 #include <string>
 #include <vector>
 
+#include "core/method/measured_part.h"
 #include "core/method/noise_test.h"
 #include "core/method/result.h"
 
@@ -13,6 +14,7 @@ struct SsbSettings {
   double carrier_hz = 0.0;           ///< suppressed carrier, capture frequency
   std::vector<double> tones_hz;      ///< audio, one or two; empty = the one or two strongest lines
   std::optional<Sideband> sideband;  ///< default: the side on which the tones are stronger
+  std::optional<TimeSpan> part;      ///< measure this; else the steadiest long keyed part
   unsigned threads = 0;
 };
 
@@ -20,6 +22,7 @@ struct SsbSettings {
 /// are lower by `pep_over_tone_db` (0 for one tone, 6.02 for two equal ones).
 struct SsbSuppression {
   std::string input;
+  std::optional<KeyedParts> parts;
   Sideband sideband = Sideband::upper;
   std::vector<double> tones_hz;  ///< audio, as found
   double pep_over_tone_db = 0.0;

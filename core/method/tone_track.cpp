@@ -33,6 +33,14 @@ double ToneTrack::middle_of(double a, double b) const {
   return (*low + *high) / 2.0;
 }
 
+double ToneTrack::at(double fraction, double a, double b) const {
+  const double x = std::clamp(fraction, 0.0, 1.0) * static_cast<double>(f1_hz.size() - 1);
+  const auto i = static_cast<std::size_t>(x);
+  const std::size_t j = std::min(i + 1, f1_hz.size() - 1);
+  const double part = x - static_cast<double>(i);
+  return std::lerp(a * f1_hz[i] + b * f2_hz[i], a * f1_hz[j] + b * f2_hz[j], part);
+}
+
 double ToneTrack::range_of(double a, double b) const {
   const auto values = combined(*this, a, b);
   const auto [low, high] = std::minmax_element(values.begin(), values.end());
@@ -68,12 +76,14 @@ ToneTrack track_tones(const CaptureOpener& open, double f1_start_hz, double f2_s
     const auto tones = fit_tones(samples, info.sample_rate_hz, start, !info.is_complex, options);
     // A gap in the signal must not throw the track onto something else.
     const double reach = 4.0 * info.sample_rate_hz / static_cast<double>(size);
-    const bool lost = std::abs(tones[0].frequency_hz - start[0]) > reach ||
-                      std::abs(tones[1].frequency_hz - start[1]) > reach ||
-                      std::abs(tones[0].amplitude) < 1e-9;
-    if (lost && m > 0) continue;
-    track.f1_hz.push_back(lost ? start[0] : tones[0].frequency_hz);
-    track.f2_hz.push_back(lost ? start[1] : tones[1].frequency_hz);
+    // Nor must noise be followed where the tones are not.
+    const auto is_lost = [&](std::size_t k) {
+      return std::abs(tones[k].frequency_hz - start[k]) > reach ||
+             std::abs(tones[k].amplitude) < std::max(1e-9, 4.0 * tones[k].u_amplitude);
+    };
+    if (is_lost(0) || is_lost(1)) continue;
+    track.f1_hz.push_back(tones[0].frequency_hz);
+    track.f2_hz.push_back(tones[1].frequency_hz);
     variance_1 += tones[0].u_frequency_hz * tones[0].u_frequency_hz;
     variance_2 += tones[1].u_frequency_hz * tones[1].u_frequency_hz;
     start[0] = track.f1_hz.back();

@@ -14,7 +14,9 @@ struct ToneTrack {
   double u_f1_hz = 0.0;  ///< of the mean
   double u_f2_hz = 0.0;
   double middle_of(double a, double b) const;  ///< middle of the range of a f1 + b f2
-  double range_of(double a, double b) const;   ///< peak-to-peak range of a f1 + b f2
+  /// a f1 + b f2 at a fraction (0 to 1) of the record, straight between the moments.
+  double at(double fraction, double a, double b) const;
+  double range_of(double a, double b) const;  ///< peak-to-peak range of a f1 + b f2
 };
 
 /// Least-squares fits of both tones on up to `moments` short blocks spread over the record, each

@@ -9,42 +9,12 @@
 #include "core/method/product_meter.h"
 #include "core/method/tone_finder.h"
 #include "core/method/tone_track.h"
+#include "core/method/two_tone_spectrum.h"
 #include "core/quantity/format.h"
 #include "core/quantity/levels.h"
 
 namespace heron {
 namespace {
-
-constexpr double kSmallestSpacing = 12.0;  // bins between tones, to leave noise between the lobes
-constexpr std::size_t kMoments = 16;
-
-std::size_t power_of_two_at_least(double n) {
-  std::size_t size = 256;
-  while (static_cast<double>(size) < n && size < (1U << 21U)) size *= 2;
-  return size;
-}
-
-/// Segment that gives the wished resolution, or as long as leaves eight or more overlapped
-/// averages.
-std::size_t segment_for(const CaptureInfo& info, double rbw_hz) {
-  std::size_t size = power_of_two_at_least(enbw_bins(WindowKind::blackman_harris_4) *
-                                           info.sample_rate_hz / rbw_hz);
-  while (size > 256 && static_cast<double>(size) * 2.75 > static_cast<double>(info.frames))
-    size /= 2;
-  return size;
-}
-
-Spectrum take_spectrum(const CaptureOpener& open, std::size_t segment,
-                       const TwoToneSettings& settings, std::int64_t frames,
-                       const Progress& progress, const std::stop_token& stop) {
-  WelchSettings welch;
-  welch.segment = segment;
-  welch.threads = settings.threads;
-  welch.slices = kMoments;
-  // Planning thoroughly takes a second: worth it from some ten million samples on.
-  welch.effort = frames > 12'000'000 ? PlanEffort::thorough : PlanEffort::quick;
-  return welch_spectrum(open, welch, progress, stop);
-}
 
 /// The strongest bin of a slice within +-reach of a frequency, as a frequency.
 double strongest_near(const Spectrum& s, const std::vector<float>& power, double frequency_hz,
@@ -79,19 +49,6 @@ double mean_of(const std::vector<double>& values) {
   return sum / static_cast<double>(values.size());
 }
 
-using PairHz = std::pair<double, double>;
-
-std::optional<PairHz> pair_in(const Spectrum& spectrum, const TwoToneSettings& settings,
-                              const std::vector<SpectralLine>& lines) {
-  if (settings.tones_hz) {
-    const auto [a, b] = *settings.tones_hz;
-    return PairHz{std::min(a, b), std::max(a, b)};
-  }
-  if (const auto pair = choose_tone_pair(spectrum, lines))
-    return PairHz{pair->first.frequency_hz, pair->second.frequency_hz};
-  return std::nullopt;
-}
-
 void require_tones_in_band(const TwoToneSettings& settings, const CaptureInfo& info) {
   if (!settings.tones_hz) return;
   for (const double f : {settings.tones_hz->first, settings.tones_hz->second}) {
@@ -111,10 +68,10 @@ void require_tones_in_band(const TwoToneSettings& settings, const CaptureInfo& i
 }
 
 void note_too_short(TwoToneAnalysis& a, double spacing_hz, double bin_hz) {
-  const double needed = kSmallestSpacing / spacing_hz * 2.75;
+  const double needed = kSmallestSpacingBins / spacing_hz * 2.75;
   const std::string cause = a.drift_hz > bin_hz
                                 ? fmt::format("the tones drift by {:.1f} Hz", a.drift_hz)
-                                : fmt::format("{:.2g} s are too short", a.capture.duration_s());
+                                : fmt::format("{:.2g} s are too short", a.parts->measured.length_s);
   a.remarks.push_back(
       {"record_short", Severity::fault,
        fmt::format("The tones are {:.0f} Hz apart and {}: products cannot be told from the tones.",
@@ -125,45 +82,32 @@ void note_too_short(TwoToneAnalysis& a, double spacing_hz, double bin_hz) {
 
 }  // namespace
 
-TwoToneAnalysis analyse_two_tone(const CaptureOpener& open, const TwoToneSettings& settings,
+TwoToneAnalysis analyse_two_tone(const CaptureOpener& whole, const TwoToneSettings& settings,
                                  const Progress& progress, const std::stop_token& stop) {
   TwoToneAnalysis a;
-  a.capture = open()->info();
+  a.capture = whole()->info();
   a.input = a.capture.name;
   a.full_scale_dbm = settings.full_scale_dbm;
   a.linearity_u_db = settings.linearity_u_db;
   a.carrier_hz = settings.carrier_hz;
   require_tones_in_band(settings, a.capture);
 
-  std::size_t segment = segment_for(a.capture, settings.target_rbw_hz);
-  Spectrum spectrum = take_spectrum(open, segment, settings, a.capture.frames, progress, stop);
-  std::vector<SpectralLine> lines = find_lines(spectrum);
-  std::optional<PairHz> pair = pair_in(spectrum, settings, lines);
-  // Tones close together need a finer resolution than was wished for, at the price of averages;
-  // what looks like one tone in a coarse spectrum may be two.
-  const auto is_coarse = [&] {
-    if (pair) return (pair->second - pair->first) / spectrum.bin_hz() < 3.0 * kSmallestSpacing;
-    return !lines.empty() && spectrum.bin_hz() > 8.0;
-  };
-  while (is_coarse() &&
-         static_cast<double>(segment) * 2.0 * 1.5 <= static_cast<double>(a.capture.frames) &&
-         segment < (1U << 21U)) {
-    segment *= 2;
-    spectrum = take_spectrum(open, segment, settings, a.capture.frames, progress, stop);
-    lines = find_lines(spectrum);
-    pair = pair_in(spectrum, settings, lines);
-  }
+  MeasuredPart part = measured_part(whole, settings.part, settings.threads, {}, stop);
+  a.peak_dbfs = part.parts.peak > 0.0F ? db_from_voltage_ratio(part.parts.peak) : -200.0;
+  a.clipped_samples = part.parts.clipped_samples;
+  a.parts = std::move(part.parts);
+  a.remarks = std::move(part.remarks);
+  const TwoToneSpectrum seen_in = two_tone_spectrum(part.open, settings, progress, stop);
+  const Spectrum& spectrum = seen_in.spectrum;
+  const auto& pair = seen_in.pair_hz;
   a.rbw_hz = spectrum.rbw_hz();
   a.window = window_name(spectrum.window);
   a.averages = spectrum.averages;
-  a.peak_dbfs =
-      spectrum.peak_component > 0.0F ? db_from_voltage_ratio(spectrum.peak_component) : -200.0;
-  a.clipped_samples = spectrum.clipped_samples;
   a.spectrum = spectrum_curve(spectrum, spectrum.power, settings.plot_points);
 
   TwoToneObservations seen;
   if (!pair) {
-    for (const SpectralLine& line : lines) {
+    for (const SpectralLine& line : seen_in.lines) {
       if (std::abs(line.frequency_hz) < 4.0 * spectrum.bin_hz()) continue;
       if (a.tones.empty()) {
         a.tones.push_back(
@@ -182,10 +126,10 @@ TwoToneAnalysis analyse_two_tone(const CaptureOpener& open, const TwoToneSetting
   const int reach =
       std::max(3, static_cast<int>(0.1 * (pair->second - pair->first) / spectrum.bin_hz()));
   const ToneTrack track =
-      track_tones(open, strongest_near(spectrum, first, pair->first, reach),
+      track_tones(seen_in.open, strongest_near(spectrum, first, pair->first, reach),
                   strongest_near(spectrum, first, pair->second, reach), kMoments, stop);
   a.drift_hz = std::max(track.range_of(1, 0), track.range_of(0, 1));
-  const ProductMeter meter(spectrum, track, settings.carrier_hz);
+  const ProductMeter meter(seen_in, track, settings.carrier_hz);
   const int tone_width = std::max(meter.half_width({1, 0}), meter.half_width({0, 1}));
   const LinePower line_1 = meter.at(meter.signed_frequency({1, 0}), tone_width);
   const LinePower line_2 = meter.at(meter.signed_frequency({0, 1}), tone_width);
@@ -200,7 +144,7 @@ TwoToneAnalysis analyse_two_tone(const CaptureOpener& open, const TwoToneSetting
     return a;
   }
   if (spacing / spectrum.bin_hz() <
-      std::max(kSmallestSpacing, 2.0 * meter.half_width(product_place(3, Side::upper)) + 4.0)) {
+      std::max(kSmallestSpacingBins, 2.0 * meter.half_width(product_place(3, Side::upper)) + 4.0)) {
     note_too_short(a, spacing, spectrum.bin_hz());
     add_two_tone_remarks(a, settings, seen);
     return a;
@@ -208,7 +152,7 @@ TwoToneAnalysis analyse_two_tone(const CaptureOpener& open, const TwoToneSetting
   const double one_tone = power_ratio_from_db(a.one_tone_dbfs);
   const double tone_u_db =
       kDbPerRelativePower * std::hypot(line_1.u_power, line_2.u_power) / 2.0 / one_tone;
-  measure_products(a, meter, settings.highest_order, one_tone, tone_u_db, seen);
+  measure_products(a, meter, settings.highest_order, one_tone, tone_u_db, seen, stop);
   measure_surroundings(a, meter, settings.carrier_hz, one_tone, seen);
   add_two_tone_remarks(a, settings, seen);
   return a;

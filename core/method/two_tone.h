@@ -7,6 +7,8 @@
 
 #include "core/judge/limit.h"
 #include "core/judge/remark.h"
+#include "core/method/measured_part.h"
+#include "core/method/recorder_linearity.h"
 #include "core/method/result.h"
 #include "core/quantity/figure.h"
 #include "core/signal/welch.h"
@@ -23,6 +25,7 @@ struct TwoToneSettings {
   int highest_order = 11;
   double target_rbw_hz = 12.0;  ///< wished noise bandwidth; the record may force a wider one
   std::optional<double> full_scale_dbm;  ///< level of a full-scale sinusoid at the sampler input
+  std::optional<TimeSpan> part;          ///< measure this; else the steadiest long keyed part
   double linearity_u_db = 0.0;  ///< how far the recorder's own scale may bend between lines
   unsigned threads = 0;
   std::size_t plot_points = 16384;
@@ -54,6 +57,7 @@ struct TwoToneProduct {
 struct TwoToneAnalysis {
   std::string input;
   CaptureInfo capture;
+  std::optional<KeyedParts> parts;  ///< of a recording: when it is keyed, what was measured
   double rbw_hz = 0.0;
   std::string window;
   std::size_t averages = 0;
@@ -62,6 +66,7 @@ struct TwoToneAnalysis {
   double drift_hz = 0.0;  ///< of the tones over the record, peak to peak
   std::optional<double> full_scale_dbm;
   double linearity_u_db = 0.0;
+  bool is_linearity_assumed = false;
   double repeatability_u_db = 0.0;  ///< scatter of the same step taken several times
   std::string noise_source = "noise in the recording";  ///< what a product's own u comes from
 
@@ -85,6 +90,9 @@ struct TwoToneAnalysis {
   /// The side that stands higher.
   const TwoToneProduct* worse_side(int order) const;
 };
+
+/// Sets what every ratio carries besides its noise, with the remark where that is only assumed.
+void set_linearity(TwoToneAnalysis& analysis, const RecorderLinearity& linearity, bool has_hookup);
 
 /// Level of a product as a figure in the given convention, with its budget.
 Figure product_figure(const TwoToneAnalysis& analysis, const TwoToneProduct& product,

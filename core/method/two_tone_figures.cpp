@@ -41,6 +41,14 @@ std::string product_name(const TwoToneProduct& product) {
   return fmt::format("IM{} {}", product.order, product.side == Side::lower ? "lower" : "upper");
 }
 
+void set_linearity(TwoToneAnalysis& a, const RecorderLinearity& linearity, bool has_hookup) {
+  a.linearity_u_db = linearity.u_db;
+  a.is_linearity_assumed = linearity.is_assumed;
+  if (a.products.empty()) return;
+  add_linearity_remark(a.remarks, linearity, has_hookup);
+  sort_remarks(a.remarks);
+}
+
 Figure product_figure(const TwoToneAnalysis& a, const TwoToneProduct& p,
                       const std::string& convention) {
   Figure figure;
@@ -57,7 +65,8 @@ Figure product_figure(const TwoToneAnalysis& a, const TwoToneProduct& p,
   if (a.repeatability_u_db > 0.0)
     figure.contributions.push_back({"repeatability", a.repeatability_u_db, Scope::independent});
   if (a.linearity_u_db > 0.0) {
-    figure.contributions.push_back({"recorder linearity", a.linearity_u_db, Scope::common});
+    figure.contributions.push_back(
+        RecorderLinearity{a.linearity_u_db, a.is_linearity_assumed, false}.contribution());
   }
   return figure;
 }

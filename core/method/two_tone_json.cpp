@@ -47,6 +47,7 @@ json to_json(const TwoToneAnalysis& a) {
           {"image_dbc", number_or_null(a.image_dbc)},
           {"usable_dynamic_range_db", number_or_null(a.usable_dynamic_range_db)},
           {"spectrum", curve_to_json(a.spectrum)},
+          {"parts", a.parts ? to_json(*a.parts) : json(nullptr)},
           {"remarks", remarks_to_json(a.remarks)}};
 }
 
@@ -81,6 +82,7 @@ TwoToneAnalysis two_tone_from_json(const json& r) {
     a.image_dbc = number_from(r, "image_dbc");
     a.usable_dynamic_range_db = number_from(r, "usable_dynamic_range_db");
     a.spectrum = curve_from_json(r.at("spectrum"));
+    if (r.contains("parts") && !r["parts"].is_null()) a.parts = keyed_parts_from_json(r["parts"]);
     a.remarks = remarks_from_json(r.at("remarks"));
     return a;
   } catch (const json::exception& error) {
@@ -93,6 +95,7 @@ json to_json(const TwoToneSettings& s) {
               {"highest_order", s.highest_order},
               {"linearity_u_db", s.linearity_u_db}};
   if (s.tones_hz) out["tones_hz"] = {s.tones_hz->first, s.tones_hz->second};
+  if (s.part) out["part"] = to_json(*s.part);
   if (s.full_scale_dbm) out["full_scale_dbm"] = *s.full_scale_dbm;
   return out;
 }
@@ -105,6 +108,7 @@ TwoToneSettings two_tone_settings_from_json(const json& r) {
       s.highest_order = static_cast<int>(whole_from(r, "highest_order", 3, 15));
     s.linearity_u_db = r.value("linearity_u_db", 0.0);
     s.full_scale_dbm = number_from(r, "full_scale_dbm");
+    s.part = time_span_from_json(r, "part");
     if (r.contains("tones_hz"))
       s.tones_hz =
           std::pair{r.at("tones_hz").at(0).get<double>(), r.at("tones_hz").at(1).get<double>()};

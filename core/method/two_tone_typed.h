@@ -9,6 +9,9 @@
 
 namespace heron {
 
+/// Where the ± of an output comes from that somebody typed without one.
+inline constexpr const char* kTypedOutput = "typed output, ± assumed";
+
 /// One product read off a screen by a person.
 struct TypedProduct {
   int order = 3;

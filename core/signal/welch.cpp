@@ -4,6 +4,7 @@
 #include <atomic>
 #include <cmath>
 #include <cstring>
+#include <fmt/format.h>
 #include <mutex>
 #include <thread>
 
@@ -48,6 +49,11 @@ void add_power(const std::complex<float>* bins, float* power, std::size_t n) {
   for (std::size_t k = 0; k < n; ++k) power[k] += v[2 * k] * v[2 * k] + v[2 * k + 1] * v[2 * k + 1];
 }
 
+std::size_t hop_of(const WelchSettings& settings) {
+  return settings.is_sparse ? 2 * settings.segment
+                            : settings.segment / static_cast<std::size_t>(settings.overlap_parts);
+}
+
 /// One thread's reader, transform and buffers.
 class SliceWorker {
  public:
@@ -65,18 +71,21 @@ class SliceWorker {
   Accumulation run(std::size_t first, std::size_t count, const Step& step) {
     const std::size_t bins = fft_.output().size();
     const std::size_t floats = reader_->floats_per_frame();
-    const std::size_t hop = settings_.segment / static_cast<std::size_t>(settings_.overlap_parts);
+    const std::size_t hop = hop_of(settings_);
     Accumulation sums;
     sums.power.assign(bins, 0.0F);
     if (settings_.max_hold) sums.held.assign(bins, 0.0F);
     if (settings_.log_average) sums.logs.assign(bins, 0.0F);
     reader_->seek(static_cast<std::int64_t>(first * hop));
     // Samples that the previous slice already looked at are not counted again as clipped.
-    const std::size_t seen = first == 0 ? 0 : settings_.segment - hop;
+    const std::size_t seen = first == 0 || settings_.is_sparse ? 0 : settings_.segment - hop;
     read_exactly(std::span<float>(buffer_).first(seen * floats), false);
     read_exactly(std::span<float>(buffer_).subspan(seen * floats), true);
     for (std::size_t s = 0; s < count; ++s) {
-      if (s > 0) {
+      if (s > 0 && settings_.is_sparse) {
+        reader_->seek(static_cast<std::int64_t>((first + s) * hop));
+        read_exactly(buffer_, true);
+      } else if (s > 0) {
         const std::size_t keep = (settings_.segment - hop) * floats;
         std::memmove(buffer_.data(), buffer_.data() + hop * floats, keep * sizeof(float));
         read_exactly(std::span<float>(buffer_).subspan(keep), true);
@@ -144,9 +153,12 @@ Spectrum welch_spectrum(const CaptureOpener& open, const WelchSettings& settings
                         const Progress& progress, const std::stop_token& stop) {
   const CaptureInfo info = open()->info();
   const auto frames = static_cast<std::size_t>(info.frames);
-  const std::size_t hop = settings.segment / static_cast<std::size_t>(settings.overlap_parts);
+  const std::size_t hop = hop_of(settings);
   if (frames < settings.segment) {
-    throw InputError(info.name, "", "the recording is too short", "Record at least one second");
+    throw InputError(
+        info.name, "", fmt::format("{:.2g} s of signal are too short", info.duration_s()),
+        fmt::format("Record at least {:.2g} s",
+                    4.0 * static_cast<double>(settings.segment) / info.sample_rate_hz));
   }
   const std::size_t segments = (frames - settings.segment) / hop + 1;
   const std::size_t slices = std::clamp<std::size_t>(settings.slices, 1, segments);

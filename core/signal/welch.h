@@ -41,7 +41,9 @@ struct WelchSettings {
   std::size_t segment = 8192;
   WindowKind window = WindowKind::blackman_harris_4;
   int overlap_parts = 4;  ///< hop = segment / parts; 4 makes the windows' energy add up evenly
-  unsigned threads = 0;   ///< 0 = all cores
+  /// Only every second segment, without overlap: a first look at a long record.
+  bool is_sparse = false;
+  unsigned threads = 0;  ///< 0 = all cores
   std::size_t slices = 16;
   bool max_hold = false;
   bool log_average = false;
