@@ -35,7 +35,9 @@ void print_table(const ChainResult& r) {
                n.margin_db ? number_text(*n.margin_db, 1, true) : "", n.limit);
   }
   fmt::print("total gain {} dB; {}", number_text(r.total_gain_db, 3),
-             r.is_safe ? "within every rating" : "NOT SAFE");
+             r.is_known_safe() ? "within every rating"
+             : r.is_safe       ? "NOT KNOWN to be safe: a rating is missing"
+                               : "NOT SAFE");
   if (r.max_key_down_s)
     fmt::print("; key-down from cold at most {} s ({})", number_text(*r.max_key_down_s, 1),
                r.binding);
@@ -64,7 +66,8 @@ int run(const ChainOptions& o) {
          {"max_key_down_s", or_null(n.max_key_down_s)}});
   }
   out["total_gain_db"] = r.total_gain_db;
-  out["safe"] = r.is_safe;
+  out["safe"] = r.is_known_safe();
+  out["unrated"] = r.unrated;
   out["max_key_down_s"] = or_null(r.max_key_down_s);
   Figure gain;
   gain.id = "total_gain";

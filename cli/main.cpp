@@ -1,5 +1,7 @@
 #include <CLI/CLI.hpp>
 #include <cstdio>
+#include <cstdlib>
+#include <filesystem>
 #include <fmt/format.h>
 #include <vector>
 
@@ -37,8 +39,14 @@ int main(int argc, char** argv) {
   } catch (const std::bad_alloc&) {
     fmt::print(stderr, "even-heron-cli: not enough memory for this input\n");
     return heron::kUnusableInput;
+  } catch (const std::filesystem::filesystem_error& error) {
+    fmt::print(stderr, "even-heron-cli: {}: it cannot be used ({})\n", error.path1().string(),
+               error.code().message());
+    return heron::kUnusableInput;
   } catch (const std::exception& error) {
-    fmt::print(stderr, "even-heron-cli: {}\n", error.what());
+    // What a library says of itself helps only whoever mends the program.
+    if (std::getenv("EVEN_HERON_DEBUG") != nullptr) fmt::print(stderr, "{}\n", error.what());
+    fmt::print(stderr, "even-heron-cli: the input could not be used; nothing was written\n");
     return heron::kUnusableInput;
   }
   return heron::kWrongUsage;

@@ -10,6 +10,15 @@
 
 namespace heron {
 
+/// What is wrong with a JSON document that a reader stumbled over, in words for people.
+inline std::string json_fault(const nlohmann::json::exception& error) {
+  if (dynamic_cast<const nlohmann::json::out_of_range*>(&error) != nullptr)
+    return "a part of it is missing or out of range";
+  if (dynamic_cast<const nlohmann::json::type_error*>(&error) != nullptr)
+    return "a part of it is of the wrong kind";
+  return "it is not valid JSON";
+}
+
 /// The JSON of a text; InputError naming the byte where it stops being JSON.
 inline nlohmann::json parse_json(std::string_view text, const std::string& subject,
                                  const std::string& what_to_do) {

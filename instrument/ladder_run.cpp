@@ -350,8 +350,10 @@ bool LadderRun::run(const std::stop_token& stop) {
     } catch (const InstrumentError& error) {
       halted.instrument = error.subject;
       halted.what = error.what();
-    } catch (const std::exception& error) {
+    } catch (const InputError& error) {
       halted.what = error.what();
+    } catch (const std::exception&) {
+      halted.what = "the run met something unexpected";
     } catch (...) {
       halted.what = "it failed without saying why";
     }

@@ -84,6 +84,7 @@ void LiveLook::switch_off(RfGuard& guard, const std::string& why) {
   clock_.unkey(time_.now_s());
   is_keyed_ = false;
   working_.is_rf_on = !unconfirmed.empty();
+  working_.is_unconfirmed = !unconfirmed.empty();
   working_.what = why;
   if (!unconfirmed.empty())
     working_.what = fmt::format("RF may still be on: {} does not confirm that it is off. {}",
@@ -181,6 +182,7 @@ void LiveLook::publish() {
     shown_.rest_s = from.rest_s;
     shown_.updates_per_s = from.updates_per_s;
     shown_.what = from.what;
+    shown_.is_unconfirmed = from.is_unconfirmed;
     is_new_ = true;
   }
   if (updated_) updated_();
@@ -253,7 +255,11 @@ void LiveLook::run(const std::stop_token& stop) {
         ++failures;
         is_set_up = false;
       }
-      rf_off(guard, was_asked_for ? "" : error.what());
+      const bool is_plain = dynamic_cast<const InputError*>(&error) != nullptr ||
+                            dynamic_cast<const InstrumentError*>(&error) != nullptr;
+      rf_off(guard, was_asked_for ? ""
+                    : is_plain    ? error.what()
+                                  : "the view met something unexpected");
       publish();
     }
   }

@@ -42,6 +42,7 @@ struct LookFrame {
   double generator_dbm = 0.0;
   bool is_over_range = false;
   bool is_rf_on = false;         ///< or may be
+  bool is_unconfirmed = false;   ///< it was switched off and does not say so
   std::optional<double> left_s;  ///< of key-down
   double rest_s = 0.0;           ///< before it may be keyed again
   double updates_per_s = 0.0;
@@ -57,6 +58,8 @@ class LiveLook {
   LiveLook(LookPlan plan, ScpiSession& sampler, ScpiSession* generator,
            std::function<void()> updated, BenchTime time = BenchTime());
 
+  /// It has something to key, and so knows whether that is on.
+  bool can_key() const { return generator_ != nullptr; }
   /// Until it is stopped. Never throws; what went wrong is in the last frame. RF is off, as far as
   /// that was confirmed, when it returns.
   void run(const std::stop_token& stop);

@@ -1,5 +1,7 @@
 #include "instrument/rf_guard.h"
 
+#include "instrument/rf_state.h"
+
 namespace heron {
 
 RfGuard::RfGuard(std::vector<ScpiSession*> sources, double watchdog_s)
@@ -57,19 +59,8 @@ std::vector<std::string> RfGuard::off() {
   for (const ScpiSession* s : sources_) s->drop_now();
   std::vector<std::string> unconfirmed;
   for (ScpiSession* s : sources_) {
-    const Role role = s->source_role()->role;
-    // A stop that was asked for must not keep RF from being switched off.
-    s->set_stop({});
-    bool is_off = false;
-    for (int attempt = 0; attempt < 2 && !is_off; ++attempt) {
-      try {
-        s->tell(role, "output_off");
-        is_off = !s->can(role, "is_output_on") || !s->ask_yes_or_no(role, "is_output_on");
-      } catch (const InputError&) {
-        // Once more, over a new line.
-      }
-    }
-    if (!is_off) unconfirmed.push_back(s->name());
+    if (switch_rf_off(*s) == RfState::unknown && s->can(s->source_role()->role, "is_output_on"))
+      unconfirmed.push_back(s->name());
   }
   return unconfirmed;
 }

@@ -11,9 +11,14 @@ namespace {
 BenchEntry entry_at(SQLite::Statement& row) {
   BenchEntry entry;
   entry.id = row.getColumn(0).getInt64();
-  entry.item = bench_item_from_json(parse_stored(row.getColumn(1).getString(), "a bench item"),
-                                    "shack", "bench item " + std::to_string(entry.id));
-  entry.is_retired = !row.getColumn(2).isNull();
+  auto item = read_or_damage(entry.damage, "its record", [&] {
+    return bench_item_from_json(parse_stored(row.getColumn(1).getString(), "a bench item"), "shack",
+                                "bench item " + std::to_string(entry.id));
+  });
+  entry.item = item ? std::move(*item) : made_item("adapter");
+  if (!item) entry.item.part.name = "Damaged record " + std::to_string(entry.id);
+  // What cannot be read is in no hook-up's choice.
+  entry.is_retired = !item || !row.getColumn(2).isNull();
   return entry;
 }
 

@@ -12,6 +12,7 @@ struct BenchEntry {
   Id id = 0;
   BenchItem item;
   bool is_retired = false;  ///< kept with its figures, no longer offered
+  std::string damage = {};  ///< not empty: its record cannot be read, this stands in its place
   /// As a part of a hook-up, with the name by which the chain knows it.
   Part part() const;
 };

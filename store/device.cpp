@@ -24,9 +24,10 @@ Device device_at(SQLite::Statement& row, SQLite::Database& db) {
       db, "SELECT characteristic, limit_json FROM spec_line WHERE device_id = ? ORDER BY id");
   lines.bind(1, static_cast<int64_t>(d.id));
   while (lines.executeStep()) {
-    d.specification.push_back(
-        {lines.getColumn(0).getString(),
-         limit_from_json(parse_stored(lines.getColumn(1).getString(), "a limit"))});
+    if (auto limit = read_or_damage(d.damage, "a line of its specification", [&] {
+          return limit_from_json(parse_stored(lines.getColumn(1).getString(), "a limit"));
+        }))
+      d.specification.push_back({lines.getColumn(0).getString(), std::move(*limit)});
   }
   return d;
 }
@@ -87,6 +88,19 @@ Id add_device(Shack& shack, const Device& d) {
     for (const SpecLine& line : d.specification) insert_line(db, id, line);
   });
   return id;
+}
+
+void set_device(Shack& shack, Id id, const Device& d) {
+  shack.write([&](SQLite::Database& db) {
+    SQLite::Statement update(
+        db, "UPDATE device SET name = ?, kind = ?, serial = ?, note = ? WHERE id = ?");
+    update.bind(1, d.name);
+    update.bind(2, d.kind);
+    update.bind(3, d.serial);
+    update.bind(4, d.note);
+    update.bind(5, static_cast<int64_t>(id));
+    update.exec();
+  });
 }
 
 void set_specification(Shack& shack, Id device, const std::string& characteristic,

@@ -21,6 +21,7 @@ struct Device {
   std::string serial;  ///< "no. 0412"
   std::string note;
   std::vector<SpecLine> specification;
+  std::string damage = {};  ///< which parts of its record cannot be read
 };
 
 /// Whether its kind says that something else has to drive it.
@@ -29,6 +30,8 @@ bool is_amplifier(const Device& device);
 std::vector<Device> devices(const Shack& shack);
 Device device(const Shack& shack, Id id);  ///< InputError if it is not there
 Id add_device(Shack& shack, const Device& device);
+/// Name, kind, serial and note; its specification stays.
+void set_device(Shack& shack, Id id, const Device& device);
 /// Replaces the specification lines of one characteristic.
 void set_specification(Shack& shack, Id device, const std::string& characteristic,
                        const std::vector<Limit>& limits);

@@ -1,6 +1,7 @@
 #include "store/evaluation.h"
 
 #include "core/chain/chain_json.h"
+#include "core/method/result_json.h"
 #include "core/method/two_tone_json.h"
 #include "store/rows.h"
 
@@ -68,20 +69,28 @@ Test test_at(SQLite::Statement& row) {
   t.hookup = row.getColumn(5).getString();
   t.conditions = row.getColumn(6).getString();
   t.convention = row.getColumn(7).getString();
-  t.settings = parse_stored(row.getColumn(8).getString(), "a test's settings");
+  const auto stored = [&](int column, const char* what) {
+    return parse_stored(row.getColumn(column).getString(), what);
+  };
+  t.settings = read_or_damage(t.damage, "settings", [&] {
+                 json settings = stored(8, "settings");
+                 if (!settings.is_object()) refuse_damaged("settings");
+                 return settings;
+               }).value_or(json::object());
   if (!row.getColumn(9).isNull())
-    t.limit = limit_from_json(parse_stored(row.getColumn(9).getString(), "a test's limit"));
-  if (!row.getColumn(10).isNull()) {
-    t.headline =
-        headline_from_json(parse_stored(row.getColumn(10).getString(), "a test's headline"));
-  }
+    t.limit =
+        read_or_damage(t.damage, "limit", [&] { return limit_from_json(stored(9, "limit")); });
+  if (!row.getColumn(10).isNull())
+    t.headline = read_or_damage(t.damage, "last figure",
+                                [&] { return headline_from_json(stored(10, "last figure")); });
   t.note = row.getColumn(11).getString();
   t.signed_by = row.getColumn(12).getString();
   t.signed_at = row.getColumn(13).getString();
   t.hookup_id = row.getColumn(14).isNull() ? 0 : row.getColumn(14).getInt64();
   if (!row.getColumn(15).isNull())
-    t.drive = drive_from_json(parse_stored(row.getColumn(15).getString(), "a test's drive"),
-                              "shack", "a test's drive");
+    t.drive = read_or_damage(t.damage, "planned drive", [&] {
+      return drive_from_json(stored(15, "planned drive"), "shack", "a test's drive");
+    });
   t.amplifier_test_id = row.getColumn(16).isNull() ? 0 : row.getColumn(16).getInt64();
   t.pair_test_id = row.getColumn(17).isNull() ? 0 : row.getColumn(17).getInt64();
   return t;
@@ -119,6 +128,21 @@ Id add_evaluation(Shack& shack, Id device, const std::string& title,
     id = db.getLastInsertRowid();
   });
   return id;
+}
+
+void set_evaluation_removed(Shack& shack, Id id, bool removed) {
+  set_removed(shack, "evaluation", id, removed);
+}
+void set_evaluation_title(Shack& shack, Id id, const std::string& title) {
+  set_column(shack, "evaluation", "title", id, title);
+}
+
+bool is_evaluation_there(const Shack& shack, Id id) {
+  return !rows_of(shack,
+                  "SELECT 1 FROM evaluation e JOIN device d ON d.id = e.device_id WHERE e.id = ? "
+                  "AND e.removed_at IS NULL AND d.removed_at IS NULL",
+                  id, [](SQLite::Statement&) { return true; })
+              .empty();
 }
 
 std::vector<Test> tests(const Shack& shack, Id evaluation) {

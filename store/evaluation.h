@@ -50,6 +50,7 @@ struct Test {
   std::optional<Drive> drive;  ///< what is planned to be put into it
   Id amplifier_test_id = 0;  ///< a ladder of the amplifier that this device drives, measured alone
   Id pair_test_id = 0;       ///< and of both together
+  std::string damage = {};   ///< which parts of its record cannot be read; they count as not there
   bool is_signed() const { return !signed_at.empty(); }
   /// What its headline is judged by.
   std::optional<Limit> headline_limit() const {
@@ -59,6 +60,11 @@ struct Test {
 
 std::vector<Evaluation> evaluations(const Shack& shack, Id device);
 Evaluation evaluation(const Shack& shack, Id id);
+/// Keeps the rows, so that they can come back.
+void set_evaluation_removed(Shack& shack, Id id, bool removed);
+void set_evaluation_title(Shack& shack, Id id, const std::string& title);
+/// False once it, or its device, was removed.
+bool is_evaluation_there(const Shack& shack, Id id);
 Id add_evaluation(Shack& shack, Id device, const std::string& title,
                   const std::string& started_at = "");
 

@@ -3,6 +3,7 @@
 #include <filesystem>
 #include <map>
 #include <nlohmann/json.hpp>
+#include <optional>
 #include <string>
 #include <utility>
 #include <vector>
@@ -42,6 +43,9 @@ UnpackedEvaluation unpack_evaluation(const std::filesystem::path& zip_path,
                                      const std::filesystem::path& captures_folder,
                                      const Progress& progress = {},
                                      const std::stop_token& stop = {});
+
+/// An evaluation of this shack that is the same one: of the same device, title and start.
+std::optional<Id> same_evaluation(const Shack& shack, const UnpackedEvaluation& unpacked);
 
 /// Adds it to the shack, with a device of its own unless one of the same name and serial is there.
 /// All or nothing. Returns the evaluation's id. InputError if a part of the record is wrong.

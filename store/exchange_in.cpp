@@ -5,6 +5,7 @@
 
 #include "core/chain/chain_json.h"
 #include "core/error.h"
+#include "core/json_fields.h"
 #include "core/method/result_json.h"
 #include "store/device.h"
 #include "store/evaluation.h"
@@ -22,9 +23,7 @@ namespace fs = std::filesystem;
 using nlohmann::json;
 
 [[noreturn]] void refuse_part(const fs::path& path, const json::exception& error) {
-  refuse_archive(
-      path, "evaluation.json",
-      std::string("a part of it is missing or of the wrong kind (") + error.what() + ")");
+  refuse_archive(path, "evaluation.json", json_fault(error));
 }
 
 /// Every capture that a record names, with the result made from it; nullptr if it has none.
@@ -236,6 +235,22 @@ UnpackedEvaluation unpack_evaluation(const fs::path& zip_path, const fs::path& c
     refuse_part(zip_path, error);
   }
   return unpacked;
+}
+
+std::optional<Id> same_evaluation(const Shack& shack, const UnpackedEvaluation& unpacked) {
+  const json& root = unpacked.record;
+  try {
+    const json& d = root.at("device");
+    for (const Device& known : devices(shack)) {
+      if (known.name != d.at("name") || known.serial != d.at("serial")) continue;
+      for (const Evaluation& e : evaluations(shack, known.id)) {
+        if (e.title == root.at("title") && e.started_at == root.at("started_at")) return e.id;
+      }
+    }
+  } catch (const json::exception& error) {
+    refuse_part(unpacked.from, error);
+  }
+  return std::nullopt;
 }
 
 Id add_unpacked(Shack& shack, const UnpackedEvaluation& unpacked) {

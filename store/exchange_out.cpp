@@ -165,10 +165,9 @@ void write_packed(const PackedEvaluation& packed, const fs::path& zip_path,
   }
   const auto add = [&](const std::string& name, zip_source_t* source) {
     if (source == nullptr || zip_file_add(zip, name.c_str(), source, ZIP_FL_ENC_UTF_8) < 0) {
-      const std::string why = zip_strerror(zip);
       zip_source_free(source);
       zip_discard(zip);
-      throw InputError(zip_path.string(), name, "it cannot be added (" + why + ")",
+      throw InputError(zip_path.string(), name, "it cannot be added",
                        "Check that the recording is still there");
     }
   };
@@ -194,10 +193,9 @@ void write_packed(const PackedEvaluation& packed, const fs::path& zip_path,
       },
       nullptr, &callbacks);
   if (zip_close(zip) != 0) {
-    const std::string why = zip_strerror(zip);
     zip_discard(zip);
     if (stop.stop_requested()) throw Cancelled();
-    throw InputError(zip_path.string(), "", "it could not be written (" + why + ")",
+    throw InputError(zip_path.string(), "", "it could not be written",
                      "Free some space or choose another folder");
   }
 }

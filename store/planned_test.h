@@ -19,16 +19,27 @@ struct PlannedTest {
   std::optional<HookupVersion> hookup;                 ///< for the next recording
   std::optional<ChainResult> planned;                  ///< its levels at the planned drive
   std::string not_planned;                             ///< why there are none, a sentence
+  bool is_hookup_damaged = false;                      ///< its record cannot be read
   std::vector<Vouched> vouched;
 
   /// Whether a recording may be taken: the hook-up is known to be safe at the planned drive, or
   /// somebody answers for it.
-  bool may_be_keyed() const;
+  bool may_be_keyed() const { return !keying_obstacle().has_value(); }
+  /// Why not, and what to do.
+  struct KeyingObstacle {
+    std::string what;
+    std::string what_to_do;
+    bool is_unknown = false;  ///< a rating is missing, nothing is known to be exceeded
+  };
+  std::optional<KeyingObstacle> keying_obstacle() const;
 };
 
 /// Reads the hook-up of `t.test` and works out its levels at the planned drive.
 void load_plan(const Shack& shack, PlannedTest& t);
-/// What a recording was taken on, aged to that day; nullopt = levels as recorded.
+/// What a step's recording was taken on, aged to that day; nullopt = levels as recorded, or damaged
+/// (then named in the step).
+std::optional<HookupVersion> taken_on(const Shack& shack, Step& step);
+/// The same of one recording; InputError if damaged.
 std::optional<HookupVersion> taken_on(const Shack& shack, const StepCapture& capture);
 
 }  // namespace heron

@@ -96,7 +96,7 @@ PurityTestSettings purity_settings_from_json(const json& settings) {
       out.lines.push_back(
           {l.at("typed"), l.at("frequency_hz"), l.at("level"), l.at("dbc"), l.at("bound")});
   } catch (const json::exception& error) {
-    refuse_damaged(error.what());
+    refuse_damaged(error);
   }
   return out;
 }
@@ -153,7 +153,9 @@ double purity_center_hz(const PlannedTest& t, const std::string& label) {
 PurityTest load_purity_test(const Shack& shack, Id id) {
   PurityTest t;
   t.test = test(shack, id);
-  t.settings = purity_settings_from_json(t.test.settings);
+  t.settings = read_or_damage(t.test.damage, "settings", [&] {
+                 return purity_settings_from_json(t.test.settings);
+               }).value_or(PurityTestSettings{});
   t.steps = steps(shack, id);
   load_plan(shack, t);
   t.carrier_hz = t.settings.carrier_hz > 0.0 ? t.settings.carrier_hz
@@ -161,11 +163,16 @@ PurityTest load_purity_test(const Shack& shack, Id id) {
                                              : kUsualCarrierHz;
   t.mask = t.settings.mask.value_or(generic_mask(t.carrier_hz));
   std::vector<std::pair<PuritySource, double>> self_tests;
-  for (const Step& step : t.steps) {
-    t.sources.push_back(step.capture ? stored_source(shack, *step.capture) : std::nullopt);
-    t.taken_on.push_back(step.capture ? taken_on(shack, *step.capture) : std::nullopt);
+  const auto source_of = [&](Step& step, const std::optional<StepCapture>& capture) {
+    if (!capture) return std::optional<PuritySource>();
+    return read_or_damage(step.damage, "result", [&] { return stored_source(shack, *capture); })
+        .value_or(std::nullopt);
+  };
+  for (Step& step : t.steps) {
+    t.sources.push_back(source_of(step, step.capture));
+    t.taken_on.push_back(taken_on(shack, step));
     if (!step.self_test || !step.self_test->added) continue;
-    if (auto second = stored_source(shack, *step.self_test))
+    if (auto second = source_of(step, step.self_test))
       self_tests.emplace_back(std::move(*second), step.self_test->added->db);
   }
   t.is_self_tested = !self_tests.empty();

@@ -22,6 +22,25 @@ inline nlohmann::json parse_stored(const std::string& text, const char* what) {
   return value;
 }
 
+/// Adds a word to what is told to be damaged.
+inline void add_damage(std::string& damage, const std::string& what) {
+  damage += (damage.empty() ? "" : ", ") + what;
+}
+
+/// Reads one part of a row. A damaged part counts as not there and is named in `damage`, so that
+/// the rest can still be used.
+template <class Read>
+auto read_or_damage(std::string& damage, const std::string& what, const Read& read)
+    -> std::optional<decltype(read())> {
+  try {
+    return read();
+  } catch (const InputError&) {
+  } catch (const nlohmann::json::exception&) {
+  }
+  add_damage(damage, what);
+  return std::nullopt;
+}
+
 /// The rows that a statement finds, each made by `read`; `of` binds its only parameter.
 template <class Read>
 auto rows_of(const Shack& shack, const std::string& sql, std::optional<Id> of, const Read& read) {

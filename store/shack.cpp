@@ -29,8 +29,13 @@ constexpr const char* kFile = "shack.sqlite";
     throw InputError((folder / kFile).string(), "", "the file is damaged or not a shack",
                      "Restore it from a copy; the recordings in captures/ are untouched");
   }
-  throw InputError((folder / kFile).string(), "", error.what(),
-                   "Check the folder's permissions and free space");
+  const char* why = "it cannot be used";
+  if (code == SQLITE_BUSY || code == SQLITE_LOCKED) why = "another program is using it";
+  if (code == SQLITE_READONLY || code == SQLITE_PERM) why = "it cannot be written to";
+  if (code == SQLITE_CANTOPEN) why = "it cannot be opened";
+  if (code == SQLITE_ERROR || code == SQLITE_SCHEMA) why = "it is damaged, or not as it should be";
+  throw InputError((folder / kFile).string(), "", why,
+                   "Check the folder's permissions and free space, or restore it from a copy");
 }
 
 void require_sqlite_file(const fs::path& file) {
@@ -94,15 +99,16 @@ std::unique_ptr<Shack> Shack::open(const fs::path& folder) {
 }
 
 Shack::Shack(fs::path folder, bool create_new) : folder_(std::move(folder)) {
-  take_lock();
-  const fs::path file = folder_ / kFile;
   try {
-    const int mode = is_read_only() ? SQLite::OPEN_READONLY
-                     : create_new   ? SQLite::OPEN_READWRITE | SQLite::OPEN_CREATE
-                                    : SQLite::OPEN_READWRITE;
+    take_lock();
+    const fs::path file = database_file();
+    const int mode = is_read_only() && aside_.empty() ? SQLite::OPEN_READONLY
+                     : create_new                     ? SQLite::OPEN_READWRITE | SQLite::OPEN_CREATE
+                                                      : SQLite::OPEN_READWRITE;
     database_ = std::make_unique<SQLite::Database>(file.string(), mode, 3000);
     if (!create_new) require_known_shack(*database_, file);
     database_->exec("PRAGMA foreign_keys = ON");
+    if (!aside_.empty()) migrate(*database_);
     if (!is_read_only()) {
       database_->exec("PRAGMA journal_mode = WAL");
       database_->exec("PRAGMA synchronous = FULL");
@@ -115,26 +121,54 @@ Shack::Shack(fs::path folder, bool create_new) : folder_(std::move(folder)) {
       }
     }
   } catch (const SQLite::Exception& error) {
-    if (lock_ >= 0) ::close(lock_);
-    lock_ = -1;
+    let_go();
     rethrow_as_input_error(error, folder_);
   } catch (...) {
-    if (lock_ >= 0) ::close(lock_);
-    lock_ = -1;
+    let_go();
     throw;
   }
 }
 
 Shack::~Shack() {
+  let_go();
+}
+
+void Shack::let_go() {
   database_.reset();
   if (lock_ >= 0) ::close(lock_);
+  lock_ = -1;
+  std::error_code error;
+  if (!aside_.empty()) fs::remove_all(aside_, error);
+}
+
+fs::path Shack::database_file() const {
+  return (aside_.empty() ? folder_ : aside_) / kFile;
+}
+
+void Shack::copy_aside() {
+  std::string name = (fs::temp_directory_path() / "even-heron-shack-XXXXXX").string();
+  if (::mkdtemp(name.data()) == nullptr)
+    throw InputError(folder_.string(), "", "it is read-only, and there is no room for a copy",
+                     "Free some space in " + fs::temp_directory_path().string());
+  aside_ = name;
+  for (const char* ending : {"", "-wal"}) {
+    const fs::path from = folder_ / (std::string(kFile) + ending);
+    std::error_code error;
+    if (!fs::exists(from, error)) continue;
+    fs::copy_file(from, aside_ / from.filename(), error);
+    if (error)
+      throw InputError(from.string(), "", "it cannot be read (" + error.message() + ")",
+                       "Check the folder's permissions and free space");
+    fs::permissions(aside_ / from.filename(), fs::perms::owner_read | fs::perms::owner_write,
+                    error);
+  }
 }
 
 void Shack::take_lock() {
   lock_ = ::open((folder_ / "shack.lock").c_str(), O_RDWR | O_CREAT | O_CLOEXEC, 0644);
   if (lock_ < 0) {
-    why_read_only_ =
-        "This shack's folder cannot be written to: nothing you change here will be kept.";
+    why_read_only_ = "This shack's folder cannot be written to: it can be read here, not changed.";
+    copy_aside();
     return;
   }
   if (::flock(lock_, LOCK_EX | LOCK_NB) != 0) {

@@ -47,8 +47,14 @@ class Shack {
  private:
   Shack(std::filesystem::path folder, bool create_new);
   void take_lock();
+  /// Where the folder cannot be written to, the database is read from a copy: so it can be brought
+  /// to this version, and what its log still holds is seen.
+  void copy_aside();
+  void let_go();
+  std::filesystem::path database_file() const;
   std::filesystem::path folder_;
   std::string why_read_only_;
+  std::filesystem::path aside_;  ///< folder of the copy; empty = none
   int lock_ = -1;
   bool is_inside_transaction_ = false;
   std::unique_ptr<SQLite::Database> database_;

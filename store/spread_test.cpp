@@ -9,6 +9,7 @@
 #include "store/capture_files.h"
 #include "store/clock.h"
 #include "store/result_record.h"
+#include "store/rows.h"
 #include "store/two_tone_test.h"
 
 namespace heron {
@@ -33,7 +34,11 @@ void add_two_tone(const Shack& shack, SpreadTest& t) {
   if (t.test.characteristic != "noise") return;
   for (const Test& other : tests(shack, t.test.evaluation_id)) {
     if (other.characteristic != "two_tone" || !other.headline) continue;
-    const TwoToneTest tones = load_two_tone_test(shack, other.id);
+    std::string damage;
+    const auto loaded =
+        read_or_damage(damage, "test", [&] { return load_two_tone_test(shack, other.id); });
+    if (!loaded) return;
+    const TwoToneTest& tones = *loaded;
     for (std::size_t i = 0; i < t.steps.size(); ++i) {
       for (std::size_t k = 0; k < tones.steps.size(); ++k) {
         const auto& a = tones.analyses[k];
@@ -79,7 +84,7 @@ SpreadSettings spread_settings_from_json(const json& settings) {
     out.channel_hz = r.value("channel_hz", out.channel_hz);
     return out;
   } catch (const json::exception& error) {
-    refuse_damaged(error.what());
+    refuse_damaged(error);
   }
 }
 
@@ -165,7 +170,7 @@ SpreadAnalysis spread_from_json(const json& r) {
     if (!r.at("noise").is_null()) a.noise = noise_test_from_json(r.at("noise"));
     return a;
   } catch (const json::exception& error) {
-    refuse_damaged(error.what());
+    refuse_damaged(error);
   }
 }
 
@@ -201,16 +206,19 @@ std::optional<Figure> spread_figure(const std::string& characteristic, const Spr
 SpreadTest load_spread_test(const Shack& shack, Id id) {
   SpreadTest t;
   t.test = test(shack, id);
-  t.settings = spread_settings_from_json(t.test.settings);
+  t.settings = read_or_damage(t.test.damage, "settings", [&] {
+                 return spread_settings_from_json(t.test.settings);
+               }).value_or(SpreadSettings{});
   t.steps = steps(shack, id);
   load_plan(shack, t);
-  for (const Step& step : t.steps) {
+  for (Step& step : t.steps) {
     std::optional<SpreadAnalysis> analysis;
-    if (step.capture) {
-      if (const auto record = load_result(shack, step.capture->id))
-        analysis = spread_from_json(*record);
-    }
-    auto on = step.capture ? taken_on(shack, *step.capture) : std::nullopt;
+    if (step.capture)
+      analysis = read_or_damage(step.damage, "result", [&] {
+                   const auto record = load_result(shack, step.capture->id);
+                   return record ? std::optional(spread_from_json(*record)) : std::nullopt;
+                 }).value_or(std::nullopt);
+    auto on = taken_on(shack, step);
     if (analysis) set_linearity(*analysis, on);
     std::optional<Judgement> judgement;
     if (analysis && t.test.limit) {

@@ -88,7 +88,10 @@ std::vector<Step> steps(const Shack& shack, Id test) {
                                rows.getColumn(4).getDouble()};
       }
       s.note = rows.getColumn(5).getString();
-      if (!rows.getColumn(6).isNull()) s.products = stored_products(rows.getColumn(6).getString());
+      if (!rows.getColumn(6).isNull())
+        s.products = read_or_damage(s.damage, "typed readings", [&] {
+                       return stored_products(rows.getColumn(6).getString());
+                     }).value_or(std::vector<TypedProduct>{});
       if (!rows.getColumn(7).isNull() && !rows.getColumn(8).isNull())
         s.sweep_hz = {rows.getColumn(7).getDouble(), rows.getColumn(8).getDouble()};
       read_captures(db, s);

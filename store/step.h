@@ -46,6 +46,7 @@ struct Step {
   std::optional<StepCapture> self_test;               ///< the latest taken with more attenuation
   std::vector<StepCapture> repeats;                   ///< the same once again, latest first
   std::vector<TypedProduct> products;                 ///< read off a screen
+  std::string damage = {};                            ///< which parts of it cannot be read
   std::optional<std::pair<double, double>> sweep_hz;  ///< taken with an analyser over this range
 };
 

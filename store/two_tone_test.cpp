@@ -122,16 +122,23 @@ class StepLoader {
  public:
   StepLoader(const Shack& shack, TwoToneTest& t) : shack_(shack), t_(t) {}
 
-  void load(const Step& step) {
+  void load(Step& step) {
     std::optional<TwoToneAnalysis> analysis;
     std::optional<HookupVersion> on;
     std::optional<SelfTest> self_test;
     std::vector<Contribution> path;
-    if (step.capture) analysis = stored_analysis(shack_, *step.capture);
+    if (step.capture)
+      analysis = read_or_damage(step.damage, "result", [&] {
+                   return stored_analysis(shack_, *step.capture);
+                 }).value_or(std::nullopt);
     if (analysis) {
-      on = taken_on(shack_, *step.capture);
-      self_test = self_test_of(step, *analysis);
-      analysis->repeatability_u_db = repeatability(step, *analysis);
+      on = taken_on(shack_, step);
+      self_test = read_or_damage(step.damage, "self-test", [&] {
+                    return self_test_of(step, *analysis);
+                  }).value_or(std::nullopt);
+      analysis->repeatability_u_db = read_or_damage(step.damage, "repeats", [&] {
+                                       return repeatability(step, *analysis);
+                                     }).value_or(0.0);
       // The ladder is judged with the test's present settings, not those of the day it was taken.
       const std::optional<double> stated = t_.settings.linearity_u_db > 0.0
                                                ? std::optional(t_.settings.linearity_u_db)
@@ -194,11 +201,13 @@ class StepLoader {
 TwoToneTest load_alone(const Shack& shack, Id id) {
   TwoToneTest t;
   t.test = test(shack, id);
-  t.settings = two_tone_settings_from_json(t.test.settings);
+  t.settings = read_or_damage(t.test.damage, "settings", [&] {
+                 return two_tone_settings_from_json(t.test.settings);
+               }).value_or(TwoToneSettings{});
   t.ladder_settings = ladder_settings_from_json(t.test.settings);
   t.steps = steps(shack, id);
   StepLoader loader(shack, t);
-  for (const Step& step : t.steps) loader.load(step);
+  for (Step& step : t.steps) loader.load(step);
   load_plan(shack, t);
   return t;
 }
@@ -215,9 +224,14 @@ std::vector<AmplifierStep> driven_steps(const TwoToneTest& t) {
 
 void add_driven(const Shack& shack, TwoToneTest& t) {
   if (t.test.amplifier_test_id == 0) return;
-  const TwoToneTest amplifier = load_alone(shack, t.test.amplifier_test_id);
+  const auto loaded = read_or_damage(t.test.damage, "the amplifier's test",
+                                     [&] { return load_alone(shack, t.test.amplifier_test_id); });
+  if (!loaded) return;
+  const TwoToneTest& amplifier = *loaded;
   std::optional<TwoToneTest> pair;
-  if (t.test.pair_test_id != 0) pair = load_alone(shack, t.test.pair_test_id);
+  if (t.test.pair_test_id != 0)
+    pair = read_or_damage(t.test.damage, "the test of both",
+                          [&] { return load_alone(shack, t.test.pair_test_id); });
   t.amplifier_name = device(shack, evaluation(shack, amplifier.test.evaluation_id).device_id).name;
   const std::string convention = t.test.limit ? t.test.limit->convention : std::string(kRePep);
   t.driven = predict_driven(t.evidence(), driven_steps(amplifier),

@@ -35,6 +35,7 @@ QString bench_fact(const BenchItem& item) {
              qt_text(number_text(part.best_input_dbm->second, 0)));
   if (part.max_input_w) return qt_text(engineering_text(*part.max_input_w, "W", 3));
   if (find_part_kind(part.kind)->ends_chain) return qt_text(item.resolution);
+  if (!part.is_gain_known) return QObject::tr("not stated");
   if (part.gain.is_constant())
     return qt_text(number_text(std::abs(part.gain.largest_db()), 2)) + " dB";
   return QObject::tr("curve, %1 points").arg(part.gain.points().size());

@@ -45,7 +45,8 @@ void HookupView::show_title() {
   tag_->setText(is_draft ? tr("draft") : tr("version %1").arg(version_.number));
   const bool on_test =
       test_ != 0 && hookup_ != 0 && heron::test(session_.shack(), test_).hookup_id == hookup_;
-  const bool is_unsafe = !scene_.result || !scene_.result->is_safe;
+  const bool is_unsafe = !scene_.result || !scene_.result->is_known_safe();
+  const bool is_unrated = scene_.result && scene_.result->is_safe && is_unsafe;
   bool is_vouched = false;
   if (on_test && is_unsafe) {
     for (const Vouched& v : all_vouched(session_.shack(), test_))
@@ -64,13 +65,16 @@ void HookupView::show_title() {
     consequence_->setText(tr("Its recordings are referred through it"));
   } else if (on_test && is_unsafe && !is_vouched) {
     primary_->setText(tr("Say who answers for it\u2026"));
-    consequence_->setText(scene_.result ? tr("Not safe: nothing is taken until then")
-                                        : tr("Not known to be safe: nothing is taken"));
+    consequence_->setText(is_unrated ? tr("A rating is missing: nothing is measured until then")
+                          : scene_.result ? tr("Not safe: nothing is taken until then")
+                                          : tr("Not known to be safe: nothing is taken"));
   } else {
     primary_->setText(test_ != 0 ? tr("Back to the test") : tr("Back"));
-    consequence_->setText(is_vouched  ? tr("Not safe, but vouched for")
-                          : is_unsafe ? tr("Not safe at this drive")
-                                      : tr("Every part stands this drive"));
+    consequence_->setText(is_vouched && is_unrated ? tr("Overridden by name")
+                          : is_vouched             ? tr("Not safe, but overridden by name")
+                          : is_unrated             ? tr("A rating is missing")
+                          : is_unsafe              ? tr("Not safe at this drive")
+                                                   : tr("Every part stands this drive"));
   }
   primary_->setAccessibleName(primary_->text());
   primary_->updateGeometry();
@@ -135,6 +139,16 @@ void HookupView::show_survival() {
       else
         card.sentence = tr("%1 gets more than it stands for a moment.").arg(qt_text(part.name));
     }
+  } else if (!r.unrated.empty()) {
+    card.value = tr("not known");
+    card.explanation = tr("A rating is missing");
+    card.explanation_short = card.explanation;
+    card.mark.verdict = Verdict::not_taken;
+    QStringList names;
+    for (const std::string& name : r.unrated) names << qt_text(name);
+    card.sentence = tr("Nothing says what %1 is rated for. Enter that on the bench, or override it "
+                       "by name.")
+                        .arg(names.join(tr(" and ")));
   } else {
     card.value = tr("any");
     card.unit = tr("time");

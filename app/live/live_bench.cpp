@@ -59,6 +59,7 @@ void LiveBench::load() {
 
 /// Questions under way belong to the bench that was: their answers say nothing about this one.
 void LiveBench::change_bench() {
+  set_rf(RfState::unknown);
   ++bench_number_;
   questions_.clear();
   if (job_ != nullptr) job_->cancel();
@@ -126,7 +127,30 @@ void LiveBench::use_simulation(bool on) {
                             LinkState::simulated,
                             tr("simulated")});
   }
+  // It was made just now, with nothing on.
+  set_rf(RfState::off);
   emit changed();
+}
+
+std::optional<RfState> LiveBench::rf() const {
+  return find(Role::generator) == nullptr ? std::nullopt : std::optional(rf_);
+}
+
+void LiveBench::set_rf(RfState state) {
+  if (rf_ == state) return;
+  rf_ = state;
+  emit rf_changed();
+}
+
+bool LiveBench::switch_rf_off() {
+  const LiveInstrument* i = find(Role::generator);
+  if (i == nullptr || !answers(Role::generator) || is_in_use_) return false;
+  Question question{i->known, Role::generator, {}};
+  question.rf_off = true;
+  // Before whatever else is waiting.
+  questions_.push_front(std::move(question));
+  if (job_ == nullptr) ask_next();
+  return true;
 }
 
 bool LiveBench::simulates_amplifier() const {
@@ -213,15 +237,21 @@ void LiveBench::ask_next() {
   const Question question = questions_.front();
   questions_.pop_front();
   const auto identity = std::make_shared<std::string>();
+  const auto rf = std::make_shared<std::optional<RfState>>();
   job_ = new BackgroundJob(
       qt_text(question.known.name),
-      [this, question, identity](const Progress&, const std::stop_token& stop) {
+      [this, question, identity, rf](const Progress&, const std::stop_token& stop) {
         ScpiSession session(question.known.name, parse_address(question.known.address),
                             profile_of(question.known));
         session.set_stop(stop);
         session.watch([this, role = question.role](const Traffic& t) { hear(role, t); });
         session.connect();
         *identity = session.identity();
+        const bool is_source = role_kind(question.role).is_source;
+        if (is_source && question.rf_off)
+          *rf = heron::switch_rf_off(session);
+        else if (is_source && question.line.isEmpty())
+          *rf = ask_rf(session);
         if (question.line.isEmpty()) return;
         const std::string line = question.line.toStdString();
         if (line.find('?') != std::string::npos)
@@ -229,6 +259,8 @@ void LiveBench::ask_next() {
         else
           session.send(line);
         session.settle();
+        // What was typed may have switched it.
+        if (is_source) *rf = ask_rf(session);
       },
       this);
   const auto end = [this] {
@@ -238,7 +270,7 @@ void LiveBench::ask_next() {
     ask_next();
   };
   connect(job_, &BackgroundJob::finished, this,
-          [this, question, identity, end, bench = bench_number_] {
+          [this, question, identity, rf, end, bench = bench_number_] {
             if (bench != bench_number_) {
               end();
               return;
@@ -262,7 +294,8 @@ void LiveBench::ask_next() {
               i->state = is_simulated() ? LinkState::simulated : LinkState::answering;
               i->words = is_simulated() ? tr("simulated") : tr("answering");
             }
-            if (question.line.isEmpty())
+            hear_rf(question, *rf);
+            if (question.line.isEmpty() && !question.rf_off)
               emit told(tr("%1: %2").arg(title_of(question.role), qt_text(*identity)));
             end();
           });
@@ -277,10 +310,28 @@ void LiveBench::ask_next() {
               i->state = LinkState::failed;
               i->words = tr("not answering");
             }
-            emit failed(what, advice);
+            if (question.role == Role::generator) set_rf(RfState::unknown);
+            if (question.rf_off)
+              emit failed(tr("RF may still be on: %1").arg(what), tr("Switch it off by hand"));
+            else
+              emit failed(what, advice);
             end();
           });
   job_->start();
+}
+
+void LiveBench::hear_rf(const Question& question, const std::optional<RfState>& rf) {
+  // A run under way knows better.
+  if (!rf || is_in_use_) return;
+  const bool is_news = *rf == RfState::on && rf_ != RfState::on;
+  set_rf(*rf);
+  const QString name = qt_text(question.known.name);
+  if (question.rf_off && *rf == RfState::off) emit told(tr("RF is off: %1 confirms it").arg(name));
+  if (question.rf_off && *rf != RfState::off)
+    emit failed(tr("RF may still be on: %1 does not confirm that it is off").arg(name),
+                tr("Switch it off by hand"));
+  else if (is_news)
+    emit rf_found_on(name);
 }
 
 std::unique_ptr<ScpiSession> LiveBench::open(Role role) const {

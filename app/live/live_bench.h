@@ -8,7 +8,7 @@
 
 #include "app/session/background_job.h"
 #include "app/session/session.h"
-#include "instrument/scpi_session.h"
+#include "instrument/rf_state.h"
 #include "store/instrument.h"
 
 namespace heron {
@@ -76,7 +76,18 @@ class LiveBench : public QObject {
   /// A conversation for a run, not yet opened; nullptr if the role cannot be used.
   std::unique_ptr<ScpiSession> open(Role role) const;
 
+  /// What is known of the generator's output; nullopt where there is no generator.
+  std::optional<RfState> rf() const;
+  /// What a run has learnt of it.
+  void set_rf(RfState state);
+  /// Switches a connected generator off and asks whether it is, in the background; false if there
+  /// is none to switch, or a run has it and switches it off itself.
+  bool switch_rf_off();
+
  signals:
+  void rf_changed();
+  /// A generator was found with its output on, which nothing here has switched on.
+  void rf_found_on(const QString& name);
   void changed();
   void traffic_changed();
   void told(const QString& text);
@@ -88,11 +99,13 @@ class LiveBench : public QObject {
     Role role;
     QString line;  ///< empty: only ask who is there
     bool keep = false;
+    bool rf_off = false;  ///< switch its output off first
   };
   void load();
   void change_bench();
   void ask(Question question);
   void ask_next();
+  void hear_rf(const Question& question, const std::optional<RfState>& rf);
   LiveInstrument* entry(Role role);
   void hear(Role role, const Traffic& traffic);
 
@@ -103,6 +116,7 @@ class LiveBench : public QObject {
   double time_factor_ = 30.0;
   bool is_in_use_ = false;
   int bench_number_ = 0;
+  RfState rf_ = RfState::unknown;
   std::deque<Question> questions_;
   BackgroundJob* job_ = nullptr;
 };

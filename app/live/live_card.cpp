@@ -25,6 +25,10 @@ LiveCard::LiveCard(LiveLadder& ladder, QWidget* parent)
   column->addLayout(row);
   column->addSpacing(18);
   what_->setWordWrap(true);
+  // Two lines whatever it says, so that what stops RF below it stays where it is.
+  what_->setFixedHeight(2 * what_->fontMetrics().lineSpacing() + 4);
+  what_->setAlignment(Qt::AlignTop | Qt::AlignLeft);
+  pause_->keep_room_for({tr("Pause, RF off"), tr("Go on")});
   column->addWidget(what_);
   auto* links = new QHBoxLayout;
   links->addWidget(pause_);

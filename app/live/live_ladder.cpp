@@ -51,9 +51,7 @@ Refusal LiveLadder::obstacle(int only) const {
   if (!t->hookup || !t->test.drive || !t->planned)
     return {tr("This test has no hook-up with a planned drive."),
             tr("Say in the hook-up editor what is driven, and how hard")};
-  if (!t->may_be_keyed())
-    return {tr("The hook-up is not safe at the planned drive."),
-            tr("Change it, lower the drive, or say on its sheet who answers for it")};
+  if (const auto no = t->keying_obstacle()) return {qt_text(no->what), qt_text(no->what_to_do)};
   return live_plan(session_.loaded(), is_full_output ? std::vector<int>{} : due(only)).refusal;
 }
 
@@ -171,6 +169,9 @@ void LiveLadder::begin(const RunPlan& plan, std::function<void(TakenStep&&)> tak
 void LiveLadder::see(const RunState& state) {
   if (!is_running()) return;
   state_ = state;
+  bench_.set_rf(!state.unconfirmed.empty() ? RfState::unknown
+                : state.is_rf_on           ? RfState::on
+                                           : RfState::off);
   if (state.is_rf_on != was_rf_on_) {
     was_rf_on_ = state.is_rf_on;
     emit rf_changed(was_rf_on_);
@@ -200,6 +201,7 @@ void LiveLadder::clear_run() {
   thread_.reset();
   run_.reset();
   bench_.set_in_use(false);
+  bench_.set_rf(state_.unconfirmed.empty() ? RfState::off : RfState::unknown);
   // Where a source did not confirm, the clock stays until a person says that the key is up.
   if (!was_rf_on_ || !state_.unconfirmed.empty()) return;
   was_rf_on_ = false;

@@ -36,9 +36,7 @@ Refusal LookRun::key_obstacle() const {
   if (t == nullptr || !t->hookup || !t->test.drive || !t->planned)
     return {tr("This test has no hook-up with a planned drive."),
             tr("Say in the hook-up editor what is driven, and how hard")};
-  if (!t->may_be_keyed())
-    return {tr("The hook-up is not safe at the planned drive."),
-            tr("Change it, lower the drive, or say on its sheet who answers for it")};
+  if (const auto no = t->keying_obstacle()) return {qt_text(no->what), qt_text(no->what_to_do)};
   return {};
 }
 
@@ -106,6 +104,10 @@ void LookRun::start() {
 void LookRun::see() {
   is_due_->store(false);
   if (!look_ || !look_->latest(frame_)) return;
+  if (look_->can_key())
+    bench_.set_rf(frame_.is_unconfirmed ? RfState::unknown
+                  : frame_.is_rf_on     ? RfState::on
+                                        : RfState::off);
   if (frame_.is_rf_on != was_rf_on_) {
     was_rf_on_ = frame_.is_rf_on;
     emit rf_changed(was_rf_on_);
@@ -159,7 +161,7 @@ void LookRun::end() {
   look_.reset();
   bench_.set_in_use(false);
   // Where a source did not confirm, the clock stays until a person says that the key is up.
-  if (was_rf_on_ && frame_.what.find("may still be on") == std::string::npos) {
+  if (was_rf_on_ && !frame_.is_unconfirmed) {
     was_rf_on_ = false;
     emit rf_changed(false);
   }

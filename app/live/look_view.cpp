@@ -61,6 +61,9 @@ LookView::LookView(Session& session, LiveBench& bench, QWidget* parent)
       plot_->set_span(run_->center_hz(), run_->rate_hz());
       refresh();
     });
+  // What stops RF stays where it is, whatever is written on it.
+  key_->keep_room_for({tr("Key"), tr("Again to key"), tr("Unkey, RF off")});
+  look_->keep_room_for({tr("Look"), tr("Stop looking")});
   connect(look_, &QAbstractButton::clicked, this, [this] {
     if (run_->is_running())
       run_->end();
@@ -125,7 +128,6 @@ void LookView::refresh() {
   key_->setEnabled(run_->is_running() && (run_->is_keyed() || no_key.what.isEmpty()));
   key_->setToolTip(no_key.what.isEmpty() ? tr("Keys the transmitter; Esc takes RF away at once")
                                          : no_key.what + ' ' + no_key.what_to_do);
-  for (PushButton* button : {look_, key_}) button->updateGeometry();
   averaging_->set_value(run_->averages() == 1 ? tr("none") : QString::number(run_->averages()));
   span_->set_value(qt_text(frequency_text(run_->rate_hz())));
   if (run_->is_running()) return;

@@ -34,7 +34,8 @@ void BackgroundJob::run() {
       emit failed(what, advice);
     });
   } catch (const std::exception& error) {
-    say([this, what = name_ + ": " + QString::fromUtf8(error.what()),
+    qWarning("%s: %s", qPrintable(name_), error.what());
+    say([this, what = tr("%1 could not be worked on").arg(name_),
          advice = tr("Try again; if it stays so, the file may be damaged")] {
       emit failed(what, advice);
     });

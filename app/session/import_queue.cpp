@@ -4,6 +4,7 @@
 #include <exception>
 #include <set>
 #include <thread>
+#include <utility>
 
 #include "app/theme/qt_text.h"
 #include "core/error.h"
@@ -13,12 +14,14 @@
 #include "core/signal/trace_csv.h"
 
 namespace heron {
-namespace {
 
-struct Taken {
+/// What a piece of work makes, read when it is done.
+struct TakenRecording {
   StoredCapture stored;
   nlohmann::json record;
 };
+
+namespace {
 
 bool is_trace(const std::filesystem::path& file) {
   const std::string ending = lower_case(file.extension().string());
@@ -26,7 +29,8 @@ bool is_trace(const std::filesystem::path& file) {
 }
 
 void keep_trace(const std::string& text, const SpectrumTrace& trace,
-                const std::filesystem::path& captures, const ImportMethod& method, Taken& taken) {
+                const std::filesystem::path& captures, const ImportMethod& method,
+                TakenRecording& taken) {
   if (!method.of_trace)
     throw InputError(trace.name, "", "a trace does not do for this test",
                      "Add a recording: WAV or SigMF");
@@ -36,7 +40,7 @@ void keep_trace(const std::string& text, const SpectrumTrace& trace,
 
 /// An analyser's trace: small enough to be read whole.
 void take_trace(const std::filesystem::path& file, const std::filesystem::path& captures,
-                const ImportMethod& method, Taken& taken) {
+                const ImportMethod& method, TakenRecording& taken) {
   constexpr std::uintmax_t kLargestMb = 64;
   const std::string text = read_text(file, kLargestMb);
   keep_trace(text, parse_trace(text, file.filename().string()), captures, method, taken);
@@ -45,7 +49,7 @@ void take_trace(const std::filesystem::path& file, const std::filesystem::path& 
 /// Copies a recording into the shack and analyses it, both at once: the copy is mostly hashing on
 /// one core, the analysis is arithmetic on all of them.
 void take(const CaptureOpener& open, const std::filesystem::path& captures,
-          const ImportMethod& method, Taken& taken, const Progress& progress,
+          const ImportMethod& method, TakenRecording& taken, const Progress& progress,
           const std::stop_token& stop) {
   std::stop_source both;
   const std::stop_callback forward(stop, [&both] { both.request_stop(); });
@@ -87,9 +91,8 @@ bool ImportQueue::may_add() {
     emit failed(no->what, no->what_to_do);
     return false;
   }
-  if (!t->may_be_keyed()) {
-    emit failed(tr("The hook-up of this test is not safe at the planned drive."),
-                tr("Change the hook-up, lower the drive, or say on its sheet who answers for it"));
+  if (const auto no = t->keying_obstacle()) {
+    emit failed(qt_text(no->what), qt_text(no->what_to_do));
     return false;
   }
   return true;
@@ -98,45 +101,69 @@ bool ImportQueue::may_add() {
 void ImportQueue::add(const QStringList& paths, int from) {
   if (!may_add()) return;
   std::set<Id> spoken_for;
-  for (const Item& item : waiting_) spoken_for.insert(item.step);
+  for (const Item& item : waiting_) spoken_for.insert(item.place.step);
+  const Id batch = paths.size() > 1 ? --last_batch_ : 0;
   for (const QString& path : paths) {
     // Both files of a SigMF pair may have been dropped: one of them is enough.
     if (path.endsWith(".sigmf-data") &&
         paths.contains(QString(path).replace(".sigmf-data", ".sigmf-meta")))
       continue;
-    Id step = 0;
+    Session::Place place{session_.test_id(), 0, {}, {}, batch};
     const auto& steps = session_.planned()->steps;
-    for (auto i = static_cast<std::size_t>(std::max(from, 0)); i < steps.size() && step == 0; ++i) {
-      if (!steps[i].capture && !spoken_for.contains(steps[i].id)) step = steps[i].id;
+    for (auto i = static_cast<std::size_t>(std::max(from, 0)); i < steps.size() && place.step == 0;
+         ++i) {
+      if (!steps[i].capture && !spoken_for.contains(steps[i].id)) place.step = steps[i].id;
     }
-    if (step == 0) step = session_.add_step(QFileInfo(path).completeBaseName().left(24));
-    if (step == 0) return;  // the session has said why
-    spoken_for.insert(step);
-    put(path, step);
+    if (place.step == 0) place.new_step = QFileInfo(path).completeBaseName().left(24);
+    spoken_for.insert(place.step);
+    put(path, std::move(place));
   }
 }
 
 void ImportQueue::replace(const QString& path, int step) {
-  if (may_add()) put(path, session_.planned()->steps.at(static_cast<std::size_t>(step)).id);
+  if (may_add())
+    put(path,
+        {session_.test_id(), session_.planned()->steps.at(static_cast<std::size_t>(step)).id});
 }
 
 void ImportQueue::add_beside(const QString& path, int step, AddedAttenuation added) {
   if (may_add())
-    put(path, session_.planned()->steps.at(static_cast<std::size_t>(step)).id, std::move(added));
+    put(path, {session_.test_id(),
+               session_.planned()->steps.at(static_cast<std::size_t>(step)).id,
+               {},
+               std::move(added)});
 }
 
-void ImportQueue::put(const QString& path, Id step, std::optional<AddedAttenuation> added) {
-  std::string label;
+void ImportQueue::put(const QString& path, Session::Place place) {
+  std::string label = place.new_step.toStdString();
   for (const Step& s : session_.planned()->steps) {
-    if (s.id == step) label = s.label;
+    if (s.id == place.step) label = s.label;
   }
-  waiting_.push_back({path.toStdString(),
-                      {},
-                      session_.test_id(),
-                      step,
-                      import_method(session_.loaded(), label),
-                      std::move(added)});
+  ImportMethod method = import_method(session_.loaded(), label);
+  queue({path.toStdString(), {}, std::move(place), std::move(method)});
+}
+
+void ImportQueue::queue(Item item) {
+  waiting_.push_back(std::move(item));
   if (job_ == nullptr) start_next();
+}
+
+void ImportQueue::measure_part(int step, const std::optional<TimeSpan>& part) {
+  const PlannedTest* t = session_.planned();
+  if (t == nullptr) return;
+  if (const auto no = session_.refusal(t->test.id)) {
+    emit failed(no->what, no->what_to_do);
+    return;
+  }
+  const Step& s = t->steps.at(static_cast<std::size_t>(step));
+  if (!s.capture) return;
+  const auto file = capture_path(session_.shack(), s.capture->hash);
+  Item item{s.capture->name, capture_opener(file), {t->test.id, s.id}, {}};
+  if (file.extension() == ".csv") return;  // a trace has no time
+  item.method = import_method(session_.loaded(), s.label);
+  item.measured_again = s.capture->id;
+  item.part = part;
+  queue(std::move(item));
 }
 
 std::optional<ImportMethod> ImportQueue::method_for(Id test, Id step,
@@ -168,41 +195,44 @@ void ImportQueue::add_taken(Id test, Id step, std::vector<std::complex<float>> s
                             CaptureInfo info, double full_scale_dbm) {
   auto method = method_for(test, step, full_scale_dbm);
   if (!method) return;
-  Item item{info.name, {}, test, step, std::move(*method), {}};
+  Item item{info.name, {}, {test, step}, std::move(*method)};
   const double rate = info.sample_rate_hz;
   item.samples = memory_capture(std::move(samples), rate, std::move(info));
-  waiting_.push_back(std::move(item));
-  if (job_ == nullptr) start_next();
+  queue(std::move(item));
 }
 
 void ImportQueue::add_taken(Id test, Id step, SpectrumTrace trace) {
   auto method = method_for(test, step, std::nullopt);
   if (!method) return;
-  Item item{trace.name, {}, test, step, std::move(*method), {}};
+  Item item{trace.name, {}, {test, step}, std::move(*method)};
   item.trace = std::move(trace);
-  waiting_.push_back(std::move(item));
-  if (job_ == nullptr) start_next();
+  queue(std::move(item));
 }
 
 void ImportQueue::start_next() {
   if (waiting_.empty()) {
+    tell_failures();
     emit idle();
     return;
   }
+  if (waiting_.front().place.batch == 0) tell_failures();
   const Item item = waiting_.front();
   waiting_.pop_front();
   const auto captures = session_.shack().captures_folder();
-  auto taken = std::make_shared<Taken>();
+  auto done = std::make_shared<TakenRecording>();
   job_ = new BackgroundJob(
       qt_text(item.file.filename().string()),
-      [item, captures, taken](const Progress& progress, const std::stop_token& stop) {
-        if (item.trace)
-          keep_trace(trace_csv(*item.trace), *item.trace, captures, item.method, *taken);
+      [item, captures, done](const Progress& progress, const std::stop_token& stop) {
+        TakenRecording& taken = *done;
+        if (item.measured_again != 0)
+          taken.record = item.method.of_recording(item.samples, item.part, progress, stop);
+        else if (item.trace)
+          keep_trace(trace_csv(*item.trace), *item.trace, captures, item.method, taken);
         else if (!item.samples && is_trace(item.file))
-          take_trace(item.file, captures, item.method, *taken);
+          take_trace(item.file, captures, item.method, taken);
         else
           take(item.samples ? item.samples : capture_opener(item.file), captures, item.method,
-               *taken, progress, stop);
+               taken, progress, stop);
       },
       this);
   const auto end = [this] {
@@ -211,14 +241,8 @@ void ImportQueue::start_next() {
     start_next();
   };
   connect(job_, &BackgroundJob::progressed, this, &ImportQueue::progressed);
-  connect(job_, &BackgroundJob::finished, this, [this, item, captures, taken, end] {
-    const bool kept = captures == session_.shack().captures_folder() &&
-                      session_.attach(item.test, item.step, taken->stored,
-                                      {item.method.id, std::move(taken->record)}, item.added);
-    if (kept)
-      emit attached(item.test, item.step);
-    else  // another shack was opened meanwhile, or the test was signed off
-      discard_capture(captures, taken->stored);
+  connect(job_, &BackgroundJob::finished, this, [this, item, captures, done, end] {
+    finish(item, captures, *done);
     end();
   });
   connect(job_, &BackgroundJob::cancelled, this, [this, end] {
@@ -226,12 +250,44 @@ void ImportQueue::start_next() {
     end();
   });
   connect(job_, &BackgroundJob::failed, this,
-          [this, end](const QString& what, const QString& advice) {
-            emit failed(what, advice);
+          [this, item, end](const QString& what, const QString& advice) {
+            fail(item, what, advice);
             end();
           });
   emit began(job_->name(), static_cast<int>(waiting_.size()));
   job_->start();
+}
+
+void ImportQueue::finish(const Item& item, const std::filesystem::path& captures,
+                         TakenRecording& done) {
+  const bool is_here = captures == session_.shack().captures_folder();
+  if (item.measured_again != 0) {
+    if (is_here)
+      session_.set_analysis(item.place.test, item.measured_again,
+                            {item.method.id, std::move(done.record)});
+    return;
+  }
+  const Id step =
+      is_here ? session_.attach(item.place, done.stored, {item.method.id, std::move(done.record)})
+              : 0;
+  if (step != 0)
+    emit attached(item.place.test, step);
+  else  // another shack was opened meanwhile, or the test was signed off
+    discard_capture(captures, done.stored);
+}
+
+void ImportQueue::fail(const Item& item, const QString& what, const QString& advice) {
+  if (item.place.batch == 0) {
+    emit failed(what, advice);
+    return;
+  }
+  failures_ << (advice.isEmpty() ? what + '.' : what + ". " + advice + '.');
+}
+
+void ImportQueue::tell_failures() {
+  if (failures_.isEmpty()) return;
+  const QStringList all = std::exchange(failures_, {});
+  emit several_failed(all);
 }
 
 void ImportQueue::cancel() {

@@ -26,14 +26,27 @@ class Edit : public QUndoCommand {
   bool mergeWith(const QUndoCommand* later) override {
     const auto* edit = static_cast<const Edit*>(later);
     if (edit->typed_in_ != typed_in_) return false;
-    redo_ = edit->redo_;
+    if (typed_in_ > 0) {
+      redo_ = edit->redo_;
+      return true;
+    }
+    redo_ = [first = redo_, then = edit->redo_] {
+      first();
+      then();
+    };
+    undo_ = [first = undo_, then = edit->undo_] {
+      then();
+      first();
+    };
+    setText(QObject::tr("%1 recordings").arg(++count_));
     return true;
   }
 
  private:
   std::function<void()> redo_;
   std::function<void()> undo_;
-  Id typed_in_;  ///< the test whose note is being typed; 0 for every other change
+  Id typed_in_;  ///< the test whose note is being typed, below 0 a batch; 0 for every other change
+  int count_ = 1;
 };
 
 }  // namespace
@@ -89,6 +102,15 @@ void Session::reload_test() {
 void Session::after_change(Id test) {
   LoadedTest changed;
   if (test != 0) changed = refresh_headline(*shack_, test);
+  if (evaluation_ != 0 && !is_evaluation_there(*shack_, evaluation_)) {
+    evaluation_ = test_ = 0;
+    course_.clear();
+    shown_ = {};
+    emit evaluation_gone();
+    emit test_changed();
+    emit shack_changed();
+    return;
+  }
   if (evaluation_ != 0) course_ = tests(*shack_, evaluation_);
   const bool still_there =
       std::any_of(course_.begin(), course_.end(), [&](const Test& t) { return t.id == test_; });
@@ -259,34 +281,6 @@ void Session::remove_test(Id test) {
   edit(
       tr("removal of a test"), [this, test] { set_test_removed(*shack_, test, true); },
       [this, test] { set_test_removed(*shack_, test, false); }, true);
-}
-
-Id Session::add_evaluation(Id device, const QString& title) {
-  return heron::add_evaluation(*shack_, device, title.toStdString());
-}
-
-bool Session::attach(Id test, Id step, const StoredCapture& capture, const AnalysisRecord& analysis,
-                     const std::optional<AddedAttenuation>& added) {
-  auto id = std::make_shared<Id>(0);
-  // The recording may land after another test was opened: it belongs to the one it was dropped on.
-  edit_test(
-      test, tr("recording %1").arg(qt_text(capture.info.name)),
-      [this, id, test, step, capture, added, analysis] {
-        if (*id != 0) {
-          set_step_capture_removed(*shack_, *id, false);
-          return;
-        }
-        Attachment attachment;
-        attachment.added = added;
-        const Id hookup = heron::test(*shack_, test).hookup_id;
-        if (hookup != 0) attachment.hookup_version_id = latest_version(*shack_, hookup).id;
-        const Id attached = attach_capture(*shack_, step, capture, attachment);
-        save_result(*shack_, attached, analysis.method, analysis.record);
-        if (hookup != 0 && analysis.method == "two_tone") pin_frequencies(*shack_, test);
-        *id = attached;  // only when both are written
-      },
-      [this, id] { set_step_capture_removed(*shack_, *id, true); }, false);
-  return *id != 0;
 }
 
 }  // namespace heron

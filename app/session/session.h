@@ -85,11 +85,36 @@ class Session : public QObject {
   void add_test(const std::string& characteristic, const QString& title, const QString& conditions);
   void set_settings(const QString& what, const nlohmann::json& settings);
   void remove_test(Id test);
+  // Devices and evaluations; each one press of undo.
+  /// With its first evaluation, where a title is given. Returns that evaluation, else 0.
+  Id add_device(const Device& device, const QString& first_evaluation = {});
+  void set_device(Id id, const Device& device);
+  void remove_device(Id id);
+  /// With a first test in it.
   Id add_evaluation(Id device, const QString& title);
-  /// A recording that is stored and analysed becomes the step's current one.
-  /// False if it was refused.
-  bool attach(Id test, Id step, const StoredCapture& capture, const AnalysisRecord& analysis,
-              const std::optional<AddedAttenuation>& added = std::nullopt);
+  void rename_evaluation(Id id, const QString& title);
+  void remove_evaluation(Id id);
+  /// `add` puts an exported evaluation into the shack and returns its id, and whether its device
+  /// was made for it.
+  struct Imported {
+    Id evaluation = 0;
+    Id new_device = 0;
+  };
+  Id import_evaluation(const QString& name, const std::function<Imported()>& add);
+
+  /// Where a recording goes: onto a step, or onto a new one of this name.
+  struct Place {
+    Id test = 0;
+    Id step = 0;
+    QString new_step = {};
+    std::optional<AddedAttenuation> added = std::nullopt;  ///< beside the step's own
+    Id batch = 0;  ///< recordings of one batch, one after the other, are one press of undo
+  };
+  /// A recording that is stored and analysed becomes the step's current one. Returns the step; 0 if
+  /// it was refused.
+  Id attach(const Place& place, const StoredCapture& capture, const AnalysisRecord& analysis);
+  /// What the same recording says when another part of it is measured.
+  void set_analysis(Id test, Id step_capture, const AnalysisRecord& analysis);
   /// The step's self-test and repeats.
   void remove_beside(std::size_t step);
 
@@ -106,6 +131,7 @@ class Session : public QObject {
  signals:
   void shack_opened();
   void evaluation_shown();
+  void evaluation_gone();  ///< the shown one was removed, or undone
   void course_changed();
   void shack_changed();  ///< anything on disk, after it was done or undone
   void test_changed();   ///< figures or settings of the shown test
@@ -117,7 +143,8 @@ class Session : public QObject {
             bool even_if_signed = false, Id typed_in = 0) {
     edit_test(test_, text, redo, undo, even_if_signed, typed_in);
   }
-  /// Consecutive edits with the same `typed_in` are one step of undo.
+  /// Consecutive edits with the same `typed_in` are one step of undo: above 0 the last text counts,
+  /// below 0 all of them are done and undone together.
   void edit_test(Id test, const QString& text, const Change& redo, const Change& undo,
                  bool even_if_signed, Id typed_in = 0);
   void after_change(Id test);

@@ -54,6 +54,7 @@ Sheet::Sheet(const SheetContext& with, QWidget* parent)
 void Sheet::connect_shared() {
   connect(&session_, &Session::test_changed, this, [this] { refresh(); });
   connect(primary(), &QAbstractButton::clicked, this, &Sheet::primary_action);
+  connect(head_->cancel(), &QAbstractButton::clicked, this, [this] { disarm(); });
   connect(strip_, &QAbstractButton::clicked, this, &Sheet::hookup_asked);
   connect(strip_, &HookupStrip::uncertainty_asked, this,
           [this](const QString& where, const Figure& level) {
@@ -163,12 +164,15 @@ void Sheet::refresh_head() {
   if (t->test.is_signed()) {
     action = tr("Signed off");
     consequence = tr("by %1").arg(qt_text(t->test.signed_by));
-  } else if (!is_taken() && !t->may_be_keyed()) {
-    action = tr("Make the hook-up safe");
-    consequence = tr("Not safe at %1: nothing is taken until then")
+  } else if (const auto no = t->keying_obstacle(); !is_taken() && no) {
+    action = no->is_unknown ? tr("Complete the hook-up") : tr("Make the hook-up safe");
+    consequence = (no->is_unknown ? tr("A rating or a loss is not known at %1")
+                                  : tr("Not safe at %1: nothing is measured until then"))
                       .arg(qt_text(watts_text(t->test.drive->pep_dbm)));
   } else if (live_->is_running()) {
-    action = tr("Taking %1 of %2").arg(live_->taken() + 1).arg(live_->count());
+    action = tr("Measuring %1 of %2")
+                 .arg(std::min(live_->taken() + 1, live_->count()))
+                 .arg(live_->count());
     consequence = tr("Esc takes RF away at once");
     is_possible = false;
   } else if (bench_->is_in_use()) {
@@ -178,10 +182,13 @@ void Sheet::refresh_head() {
   } else if (may_take_live()) {
     const auto due = live_->due();
     const QString into = qt_text(t->hookup->chain.parts.front().name);
-    action = is_armed_ ? tr("Return to key, Esc to leave") : take_words();
-    consequence = due.size() == 1
-                      ? tr("Keys 1 step for some 5 s into %1").arg(into)
-                      : tr("Keys %1 steps, some 5 s each, into %2").arg(due.size()).arg(into);
+    action = is_armed_ ? tr("Press Return to transmit") : take_words();
+    if (is_armed_)
+      consequence = tr("Esc cancels");
+    else
+      consequence = due.size() == 1
+                        ? tr("Keys 1 step for some 5 s into %1").arg(into)
+                        : tr("Keys %1 steps, some 5 s each, into %2").arg(due.size()).arg(into);
   } else if (!is_taken()) {
     action = add_words();
     consequence = tr("WAV, SigMF or a CSV trace; or drop it here");
@@ -190,6 +197,7 @@ void Sheet::refresh_head() {
     consequence = tr("Keeps figures and note as they are");
   }
   if (is_read_only) consequence = tr("This shack is open read-only");
+  head_->cancel()->setVisible(is_armed_);
   primary()->setText(action);
   primary()->setAccessibleName(action);
   primary()->setEnabled(is_possible);
@@ -221,6 +229,15 @@ std::vector<Remark> Sheet::plan_remarks() const {
   std::vector<Remark> remarks;
   const PlannedTest* t = mine();
   if (t == nullptr) return remarks;
+  const auto add_damage = [&](const std::string& of, const std::string& damage) {
+    if (!damage.empty())
+      remarks.push_back({"damaged", Severity::fault,
+                         of + " is damaged in the shack (" + damage +
+                             "): that part counts as not there, the rest works.",
+                         "Restore the shack from a copy, or enter it again"});
+  };
+  add_damage("This test", t->test.damage);
+  for (const Step& s : t->steps) add_damage(s.label, s.damage);
   if (!is_taken()) {
     if (t->planned) remarks = t->planned->remarks;
     if (!t->not_planned.empty())
@@ -232,6 +249,17 @@ std::vector<Remark> Sheet::plan_remarks() const {
                            watts_text(v.pep_dbm) + ": " + v.why,
                        ""});
   return remarks;
+}
+
+/// What keeps the figures for good is asked with its own button only: a key pressed once too often
+/// must not come to that.
+void Sheet::primary_by_key() {
+  if (mine() != nullptr && is_taken() && !may_take_live())
+    emit told(mine()->test.is_signed() ? tr("This test is signed off.")
+                                       : tr("Nothing to measure or add. Sign off with the button, "
+                                            "or from Ctrl K."));
+  else
+    primary_action();
 }
 
 void Sheet::primary_action() {
@@ -343,12 +371,21 @@ void Sheet::dropEvent(QDropEvent* event) {
 }
 
 void Sheet::ask_signature() {
-  const auto name = ask(
-      this, tr("Sign off this test"),
-      tr("Figures, limit and note stay as they are until the signature is taken back."), tr("Name"),
-      qt_text(session_.shack().operator_name()), tr("Sign off"), [](const QString& t) {
-        return t.isEmpty() ? tr("Type the name of who vouches for it.") : QString();
-      });
+  const PlannedTest* shown = mine();
+  if (shown == nullptr || !is_taken()) {
+    emit failed(tr("Nothing is measured yet."), tr("Measure first, then sign off"));
+    return;
+  }
+  if (const auto no = session_.refusal(shown->test.id)) {
+    emit failed(no->what, no->what_to_do);
+    return;
+  }
+  const auto name =
+      ask(this, tr("Sign off this test"),
+          tr("Figures, limit and note stay as they are until the signature is taken back."),
+          tr("Name"), {}, tr("Sign off"), [](const QString& t) {
+            return t.isEmpty() ? tr("Type the name of who vouches for it.") : QString();
+          });
   if (!name) return;
   flush();
   session_.sign(*name);

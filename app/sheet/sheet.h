@@ -45,6 +45,10 @@ class Sheet : public QWidget {
 
   void add_recordings(const QStringList& paths) { queue_->add(paths, chosen_step()); }
   void primary_action();
+  /// The same by Ctrl Return, which never comes to signing off.
+  void primary_by_key();
+  /// Asks for the name, each time.
+  void ask_signature();
   void copy_figure();
   virtual int chosen_step() const { return 0; }
   LiveLadder* live() { return live_; }
@@ -128,7 +132,6 @@ class Sheet : public QWidget {
  private:
   void connect_shared();
   void arm_or_take();
-  void ask_signature();
   void show_strip_menu(const QPoint& at);
   bool is_armed_ = false;
 };

@@ -22,6 +22,7 @@ namespace heron {
 namespace {
 
 QString headline_text(const Test& test) {
+  if (!test.damage.empty()) return QObject::tr("damaged: %1").arg(qt_text(test.damage));
   if (!test.headline) return QObject::tr("not taken");
   const FormattedFigure f = format_figure(test.headline->figure, Rounding::compact, 1);
   return qt_text(f.shown()) + " " + qt_text(test.headline->figure.unit) +

@@ -59,20 +59,26 @@ void KeyClock::clear_chain() {
   tick();
 }
 
-void KeyClock::set_controlled(bool controlled) {
-  is_controlled_ = controlled;
+void KeyClock::set_rf(const std::optional<RfState>& rf) {
+  rf_ = rf;
   tick();
 }
 
 void KeyClock::press() {
+  if (is_found_on()) {
+    emit rf_off_asked();
+    return;
+  }
   if (!has_chain_) {
     emit refused(tr("The key-down clock has nothing to watch."),
                  tr("Give this test a hook-up and a drive first"));
     return;
   }
   if (!may_be_keyed_) {
-    emit refused(tr("Do not key: the hook-up is not safe at the planned drive."),
-                 tr("Change it, lower the drive, or say in the editor who answers for it"));
+    emit refused(
+        tr("Do not key: the hook-up is not known to be safe at the planned drive."),
+        tr("Change it, lower the drive, enter the missing rating, or override it by name in "
+           "the editor"));
     return;
   }
   clock_.key(now());
@@ -96,7 +102,9 @@ void KeyClock::tick() {
   reading_ = clock_.read(now());
   switch (reading_.state) {
     case KeyDownState::idle:
-      words_ = is_controlled_                       ? tr("RF off")
+      words_ = rf_ == RfState::off                  ? tr("RF off")
+               : rf_ == RfState::on                 ? tr("RF on: press for off")
+               : rf_                                ? tr("RF unknown")
                : has_chain_ && clock_.has_ratings() ? tr("Key-down clock")
                                                     : tr("RF not controlled");
       break;
@@ -115,9 +123,12 @@ void KeyClock::tick() {
       words_ = tr("rest %1").arg(clock_text(std::ceil(reading_.rest_s)));
       break;
   }
-  QString more = is_controlled_ ? tr("The program keys this bench. Esc takes RF away at once.")
-                                : tr("This bench is not keyed by the program. Press, or F9, when "
-                                     "you key and when you stop.");
+  QString more = rf_ == RfState::unknown
+                     ? tr("Nothing has confirmed whether the generator's output is off. Test it on "
+                          "the bench; Esc switches it off.")
+                 : rf_ ? tr("The program keys this bench. Esc takes RF away at once.")
+                       : tr("This bench is not keyed by the program. Press, or F9, when "
+                            "you key and when you stop.");
   if (!reading_.binding.empty()) more = qt_text(reading_.binding) + ". " + more;
   setToolTip(more);
   setAccessibleName(words_);
@@ -162,6 +173,13 @@ void KeyClock::paintEvent(QPaintEvent*) {
       ink = t.slate;
       break;
     default:
+      if (is_found_on()) {
+        fill = edge = t.bill;
+        ink = t.billInk;
+        is_filled = true;
+      } else if (rf_ == RfState::unknown) {
+        ink = edge = t.marg;
+      }
       break;
   }
   p.setPen(edge);

@@ -6,6 +6,7 @@
 
 #include "app/widget/painted_button.h"
 #include "core/chain/key_down_clock.h"
+#include "instrument/rf_state.h"
 
 namespace heron {
 
@@ -18,8 +19,8 @@ class KeyClock : public PaintedButton {
   /// `may_be_keyed` false: starting it is refused.
   void set_chain(const Chain& chain, const Drive& drive, bool may_be_keyed);
   void clear_chain();
-  /// The program keys by itself: then it says whether RF is on.
-  void set_controlled(bool controlled);
+  /// What is known of a connected generator's output; nullopt: the key is somebody's hand.
+  void set_rf(const std::optional<RfState>& rf);
   void press();
   /// The key is up; true if it was down.
   bool release();
@@ -36,11 +37,15 @@ class KeyClock : public PaintedButton {
  signals:
   void refused(const QString& what, const QString& what_to_do);
   void changed();
+  /// A press on a clock that shows RF on which nothing here has switched on.
+  void rf_off_asked();
 
  protected:
   void paintEvent(QPaintEvent* event) override;
 
  private:
+  /// On although no key-down of ours is running: since when is not known.
+  bool is_found_on() const { return reading_.state == KeyDownState::idle && rf_ == RfState::on; }
   double now() const { return static_cast<double>(timer_.elapsed()) / 1e3 + ahead_s_; }
   void tick();
   QElapsedTimer timer_;
@@ -57,7 +62,7 @@ class KeyClock : public PaintedButton {
   std::optional<Pending> pending_;  ///< for when the key is up: what is keyed stays watched
   bool has_chain_ = false;
   bool may_be_keyed_ = true;
-  bool is_controlled_ = false;
+  std::optional<RfState> rf_;
 };
 
 }  // namespace heron

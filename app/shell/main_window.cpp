@@ -10,12 +10,15 @@
 #include <QStackedWidget>
 #include <QVBoxLayout>
 #include <cmath>
+#include <set>
 
 #include "app/export/exporter.h"
 #include "app/live/live_ladder.h"
 #include "app/live/look_view.h"
 #include "app/theme/frame.h"
 #include "app/theme/qt_text.h"
+#include "app/widget/ask.h"
+#include "app/widget/list_card.h"
 #include "core/error.h"
 #include "core/signal/write_wav.h"
 #include "store/exchange.h"
@@ -47,7 +50,17 @@ void MainWindow::build() {
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(0);
   header_ = new HeaderBar;
-  messages_ = new MessageBar;
+  messages_ = new MessageBar(this);
+  const auto complaint_about = [this](MessageTopic topic) {
+    return [this, topic](const QString& what, const QString& what_to_do) {
+      messages_->complain(what, what_to_do, topic);
+    };
+  };
+  const auto general = complaint_about(MessageTopic::general);
+  const auto of_page = complaint_about(MessageTopic::page);
+  const auto of_rf = complaint_about(MessageTopic::rf);
+  const auto telling = [this](const QString& what) { messages_->tell(what); };
+  const auto telling_rf = [this](const QString& what) { messages_->tell(what, MessageTopic::rf); };
   pages_ = new QStackedWidget;
   shack_ = new ShackView(session_);
   page_ = new QWidget;
@@ -66,8 +79,8 @@ void MainWindow::build() {
     connect(sheet, &Sheet::hookup_asked, this, [this] { show_hookup(0, session_.test_id()); });
     connect(sheet, &Sheet::test_asked, this,
             [this](long long evaluation, long long test) { show_evaluation(evaluation, test); });
-    connect(sheet, &Sheet::failed, messages_, &MessageBar::complain);
-    connect(sheet, &Sheet::told, messages_, &MessageBar::tell);
+    connect(sheet, &Sheet::failed, this, of_page);
+    connect(sheet, &Sheet::told, this, telling);
   }
   sheets_->addWidget(hookup_);
   row->addWidget(rail_);
@@ -77,7 +90,6 @@ void MainWindow::build() {
   pages_->addWidget(page_);
   pages_->addWidget(bench_);
   column->addWidget(header_);
-  column->addWidget(messages_);
   column->addWidget(pages_, 1);
   commands_ = new CommandBox(this);
   commands_->hide();
@@ -87,9 +99,10 @@ void MainWindow::build() {
   connect(header_, &HeaderBar::shack_asked, this, &MainWindow::show_shack);
   connect(header_, &HeaderBar::find_asked, this, [this] { commands_->open(commands()); });
   connect(header_->device_chip()->menu(), &QMenu::aboutToShow, this, &MainWindow::fill_device_menu);
-  connect(&session_, &Session::refused, messages_, &MessageBar::complain);
+  connect(&session_, &Session::refused, this, of_page);
   connect(header_, &HeaderBar::bench_asked, this, [this] { show_bench(); });
-  connect(header_->key_clock(), &KeyClock::refused, messages_, &MessageBar::complain);
+  connect(header_->key_clock(), &KeyClock::refused, this, of_page);
+  connect(header_->key_clock(), &KeyClock::rf_off_asked, &live_, &LiveBench::switch_rf_off);
   connect(&session_, &Session::course_changed, this, &MainWindow::fill_rail);
   connect(&session_, &Session::evaluation_shown, this, &MainWindow::fill_rail);
   connect(&session_, &Session::test_changed, this, &MainWindow::watch_key_down);
@@ -108,8 +121,8 @@ void MainWindow::build() {
   });
   connect(hookup_, &HookupView::back_asked, this, &MainWindow::show_sheet);
   connect(hookup_, &HookupView::bench_asked, this, [this] { show_bench(); });
-  connect(hookup_, &HookupView::told, messages_, &MessageBar::tell);
-  connect(hookup_, &HookupView::failed, messages_, &MessageBar::complain);
+  connect(hookup_, &HookupView::told, this, telling);
+  connect(hookup_, &HookupView::failed, this, of_page);
   connect(hookup_, &HookupView::uncertainty_asked, this, [this] {
     const HookupScene& scene = hookup_->scene();
     if (!scene.result) return;
@@ -121,14 +134,14 @@ void MainWindow::build() {
     current_sheet()->show_budget_of(figure, tr("Level at the device"), std::nullopt,
                                     hookup_->survival()->mapTo(this, QPoint(70, 248)));
   });
-  connect(bench_, &BenchView::told, messages_, &MessageBar::tell);
-  connect(bench_, &BenchView::failed, messages_, &MessageBar::complain);
+  connect(bench_, &BenchView::told, this, telling);
+  connect(bench_, &BenchView::failed, this, of_page);
   connect(bench_, &BenchView::hookup_asked, this,
           [this](long long hookup, long long evaluation, long long test) {
             if (test != 0) show_evaluation(evaluation, test);
             show_hookup(hookup, test);
           });
-  connect(desk_, &LevelDesk::told, messages_, &MessageBar::tell);
+  connect(desk_, &LevelDesk::told, this, telling);
   connect(rail_, &CourseRail::test_asked, this, &MainWindow::choose_test_kind);
   connect(rail_, &CourseRail::removal_asked, this,
           [this](long long test) { session_.remove_test(test); });
@@ -136,9 +149,22 @@ void MainWindow::build() {
   connect(shack_, &ShackView::new_evaluation_asked, this, &MainWindow::ask_for_evaluation);
   connect(shack_, &ShackView::device_asked, this, &MainWindow::ask_for_device);
   connect(&live_, &LiveBench::changed, this, &MainWindow::show_live_bench);
-  connect(&live_, &LiveBench::failed, messages_, &MessageBar::complain);
-  connect(&live_, &LiveBench::told, messages_, &MessageBar::tell);
-  connect(panel_, &InstrumentPanel::failed, messages_, &MessageBar::complain);
+  connect(&live_, &LiveBench::failed, this, of_rf);
+  connect(&live_, &LiveBench::told, this, telling_rf);
+  connect(&live_, &LiveBench::rf_changed, this, [this] {
+    messages_->retract(MessageTopic::rf);
+    header_->key_clock()->set_rf(live_.rf());
+  });
+  connect(&live_, &LiveBench::rf_found_on, this, [this](const QString& name) {
+    messages_->offer(
+        tr("RF is on: the output of %1 was found switched on").arg(name), tr("Switch RF off"),
+        [this] { live_.switch_rf_off(); }, MessageTopic::rf);
+  });
+  const auto page_left = [this] { messages_->retract(MessageTopic::page); };
+  connect(&session_.undo_stack(), &QUndoStack::indexChanged, this, page_left);
+  connect(&session_, &Session::evaluation_shown, this, page_left);
+  connect(pages_, &QStackedWidget::currentChanged, this, page_left);
+  connect(panel_, &InstrumentPanel::failed, this, of_page);
   connect(bench_->instruments(), &InstrumentsCard::panel_asked, this,
           [this](Role role, const QPoint& at) { panel_->open_for(role, at); });
   const auto follow_rf = [this](bool on) {
@@ -149,10 +175,23 @@ void MainWindow::build() {
   };
   connect(&ladder_, &LiveLadder::rf_changed, this, follow_rf);
   connect(two_tone_->look()->run(), &LookRun::rf_changed, this, follow_rf);
-  connect(&ladder_, &LiveLadder::failed, messages_, &MessageBar::complain);
-  connect(&ladder_, &LiveLadder::told, messages_, &MessageBar::tell);
-  connect(&queue_, &ImportQueue::failed, messages_, &MessageBar::complain);
-  connect(&queue_, &ImportQueue::told, messages_, &MessageBar::tell);
+  connect(&ladder_, &LiveLadder::failed, this, of_rf);
+  connect(&ladder_, &LiveLadder::told, this, telling_rf);
+  connect(&queue_, &ImportQueue::failed, this, general);
+  connect(&queue_, &ImportQueue::told, this, telling);
+  connect(&queue_, &ImportQueue::several_failed, this, [this](const QStringList& reasons) {
+    auto* card =
+        new ListCard(reasons.size() == 1 ? tr("One file could not be used")
+                                         : tr("%1 files could not be used").arg(reasons.size()),
+                     tr("The others were added; these left nothing behind."), reasons, this);
+    card->open_at(QPoint((width() - card->width()) / 2, 120));
+  });
+  connect(&session_, &Session::evaluation_gone, this, &MainWindow::show_shack);
+  connect(shack_, &ShackView::device_edit_asked, this, &MainWindow::ask_to_edit_device);
+  connect(shack_, &ShackView::device_removal_asked, this, &MainWindow::ask_to_remove_device);
+  connect(&session_, &Session::shack_changed, this, [this] {
+    if (pages_->currentWidget() == shack_) shack_->refresh();
+  });
 }
 
 void MainWindow::add_shortcuts() {
@@ -161,15 +200,9 @@ void MainWindow::add_shortcuts() {
   };
   key(QKeySequence("Ctrl+K"), [this] { commands_->open(commands()); });
   key(QKeySequence("Ctrl+T"), [this] { set_dark(!is_dark()); });
-  const auto undo = [this] {
-    if (!is_in_hookup() || !hookup_->undo_draft()) session_.undo_stack().undo();
-  };
-  const auto redo = [this] {
-    if (!is_in_hookup() || !hookup_->redo_draft()) session_.undo_stack().redo();
-  };
-  key(QKeySequence::Undo, undo);
-  key(QKeySequence("Ctrl+Shift+Z"), redo);
-  key(QKeySequence("Ctrl+Y"), redo);
+  key(QKeySequence::Undo, [this] { undo(); });
+  key(QKeySequence("Ctrl+Shift+Z"), [this] { redo(); });
+  key(QKeySequence("Ctrl+Y"), [this] { redo(); });
   key(QKeySequence("Ctrl+L"), [this] { open_level_desk(); });
   key(QKeySequence("Ctrl+B"), [this] { show_bench(); });
   key(QKeySequence("Ctrl+H"), [this] {
@@ -179,18 +212,12 @@ void MainWindow::add_shortcuts() {
     else
       show_hookup(0, session_.test_id());
   });
-  key(QKeySequence("F9"), [this] {
-    KeyClock* clock = header_->key_clock();
-    if (clock->is_keyed())
-      clock->release();
-    else
-      clock->press();
-  });
+  key(QKeySequence("F9"), [this] { header_->key_clock()->click(); });
   key(QKeySequence("Ctrl+Return"), [this] {
     if (is_in_hookup())
       hookup_->primary_action();
     else if (pages_->currentWidget() == page_)
-      current_sheet()->primary_action();
+      current_sheet()->primary_by_key();
     else if (pages_->currentWidget() == bench_)
       bench_->primary_action();
   });
@@ -233,19 +260,40 @@ bool MainWindow::open_shack(const QString& folder) {
   two_tone_->look()->run()->end();
   ladder_.end();
   queue_.cancel();
+  // Left standing if the program does not survive the opening.
+  QSettings settings;
+  settings.setValue("shack/opening", folder);
+  settings.sync();
   try {
     session_.open(folder);
+    show_shack();
   } catch (const InputError& error) {
     messages_->complain(qt_text(error.what_happened()), qt_text(error.advice));
+    settings.remove("shack/opening");
+    if (settings.value("shack/folder") == folder) settings.remove("shack/folder");
     return false;
   }
-  QSettings().setValue("shack/folder", folder);
-  show_shack();
+  settings.remove("shack/opening");
+  settings.setValue("shack/folder", folder);
   if (session_.shack().is_read_only())
     messages_->complain(qt_text(session_.shack().why_read_only()), {});
   else
     messages_->hide();
   return true;
+}
+
+void MainWindow::open_last_shack(const QString& usual) {
+  QSettings settings;
+  const QString unfinished = settings.value("shack/opening").toString();
+  const QString folder = settings.value("shack/folder", usual).toString();
+  settings.remove("shack/opening");
+  if (!unfinished.isEmpty() && unfinished == folder) {
+    settings.remove("shack/folder");
+    messages_->complain(tr("The program ended while it opened %1").arg(folder),
+                        tr("Open it again with Ctrl O, or another one"));
+    return;
+  }
+  open_or_create_shack(folder, tr("My bench"));
 }
 
 bool MainWindow::open_or_create_shack(const QString& folder, const QString& place) {
@@ -330,12 +378,36 @@ void MainWindow::import_from(const QString& path) {
       [this, unpacked, captures, path] {
         if (captures != session_.shack().captures_folder()) return;
         try {
-          show_evaluation(add_unpacked(session_.shack(), *unpacked));
-          messages_->tell(tr("Imported %1").arg(QFileInfo(path).fileName()));
+          add_imported(QFileInfo(path).fileName(), unpacked);
         } catch (const InputError& error) {
           messages_->complain(qt_text(error.what_happened()), qt_text(error.advice));
         }
       });
+}
+
+void MainWindow::add_imported(const QString& name,
+                              const std::shared_ptr<UnpackedEvaluation>& unpacked) {
+  if (const auto same = same_evaluation(session_.shack(), *unpacked)) {
+    if (!confirm(this, tr("This evaluation is here already"),
+                 tr("%1 holds the same evaluation of the same device, begun at the same time.")
+                     .arg(name),
+                 tr("Import it once more"))) {
+      show_evaluation(*same);
+      return;
+    }
+  }
+  const Id added = session_.import_evaluation(name, [this, unpacked] {
+    std::set<Id> before;
+    for (const Device& d : devices(session_.shack())) before.insert(d.id);
+    Session::Imported imported;
+    imported.evaluation = add_unpacked(session_.shack(), *unpacked);
+    const Id device = evaluation(session_.shack(), imported.evaluation).device_id;
+    if (!before.contains(device)) imported.new_device = device;
+    return imported;
+  });
+  if (added == 0) return;  // the session has said why
+  show_evaluation(added);
+  messages_->tell(tr("Imported %1").arg(name));
 }
 
 bool MainWindow::work_on(const QString& path, const QString& words, BackgroundJob::Work work,
@@ -389,6 +461,7 @@ void MainWindow::dragEnterEvent(QDragEnterEvent* event) {
 }
 
 void MainWindow::dropEvent(QDropEvent* event) {
+  QStringList recordings;
   for (const QUrl& url : event->mimeData()->urls()) {
     const QString path = url.toLocalFile();
     if (!session_.is_open() && !QFileInfo(path).isDir()) continue;
@@ -399,16 +472,18 @@ void MainWindow::dropEvent(QDropEvent* event) {
     else if (pages_->currentWidget() == bench_)
       bench_->take_files({path});
     else if (pages_->currentWidget() == page_)
-      current_sheet()->add_recordings({path});
+      recordings << path;
     else
       messages_->complain(tr("%1 was dropped on the shack").arg(QFileInfo(path).fileName()),
                           tr("Open a test first, then drop the recording on its sheet"));
   }
+  if (!recordings.isEmpty()) current_sheet()->add_recordings(recordings);
 }
 
 void MainWindow::resizeEvent(QResizeEvent* event) {
   QWidget::resizeEvent(event);
   rail_->setFixedWidth(rail_width(width()));
+  messages_->place();
 }
 
 }  // namespace heron

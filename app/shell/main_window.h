@@ -19,6 +19,7 @@
 #include "app/spread/spread_sheet.h"
 #include "app/widget/level_desk.h"
 #include "core/signal/stimulus.h"
+#include "store/exchange.h"
 
 class QStackedWidget;
 
@@ -35,6 +36,9 @@ class MainWindow : public QWidget {
   /// Opens a shack; complains in the window if that fails, and returns false.
   bool open_shack(const QString& folder);
   bool open_or_create_shack(const QString& folder, const QString& place);
+  /// The one that was open last, else the usual one. One that could not be opened, or that the
+  /// program did not survive, is not tried again by itself.
+  void open_last_shack(const QString& usual);
   void show_shack();
   void show_evaluation(Id evaluation, Id test = 0);
   void set_dark(bool dark);
@@ -87,6 +91,12 @@ class MainWindow : public QWidget {
   void ask_for_new_shack();
   void ask_for_device();
   void ask_for_evaluation(Id device);
+  void ask_to_edit_device(Id device);
+  void ask_to_remove_device(Id device);
+  void ask_to_rename_evaluation();
+  void ask_to_clean_up();
+  void undo();
+  void redo();
   void choose_test_kind();
   void ask_for_test(const Characteristic& kind);
   void ask_for_export(const QString& ending);
@@ -103,6 +113,7 @@ class MainWindow : public QWidget {
   bool work_on(const QString& path, const QString& words, BackgroundJob::Work work,
                const std::function<void()>& then);
   void show_live_bench();
+  void add_imported(const QString& name, const std::shared_ptr<UnpackedEvaluation>& unpacked);
   Session session_;
   LiveBench live_{session_};
   ImportQueue queue_{session_};

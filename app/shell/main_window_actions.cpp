@@ -1,6 +1,7 @@
 // What the window's menus and the command box offer; the composition is in main_window.cpp.
 #include <QApplication>
 #include <QFileDialog>
+#include <QLocale>
 #include <QStandardPaths>
 
 #include "app/shell/main_window.h"
@@ -8,6 +9,7 @@
 #include "app/widget/ask.h"
 #include "core/error.h"
 #include "core/method/method_table.h"
+#include "store/cleanup.h"
 
 namespace heron {
 namespace {
@@ -42,8 +44,9 @@ void MainWindow::fill_menus() {
     signals_menu->addAction(name + QString::fromUtf8("\u2026"), this,
                             [this, k = kind] { ask_for_signal(k); });
   menu->addSeparator();
-  add(tr("Undo"), "Ctrl+Z", [this] { session_.undo_stack().undo(); });
-  add(tr("Redo"), "Ctrl+Shift+Z", [this] { session_.undo_stack().redo(); });
+  add(tr("Undo"), "Ctrl+Z", [this] { undo(); });
+  add(tr("Redo"), "Ctrl+Shift+Z", [this] { redo(); });
+  add(tr("Clean up recordings\u2026"), "", [this] { ask_to_clean_up(); });
   menu->addSeparator();
   add(tr("Night theme on or off"), "Ctrl+T", [this] { set_dark(!is_dark()); });
   add(tr("The bench"), "Ctrl+B", [this] { show_bench(); });
@@ -101,6 +104,12 @@ std::vector<Command> MainWindow::commands() {
         {tr("Start an evaluation of %1").arg(qt_text(d.name)), tr("do"), {}, [this, id = d.id] {
            ask_for_evaluation(id);
          }});
+    list.push_back({tr("Edit or rename %1").arg(qt_text(d.name)), tr("do"), {}, [this, id = d.id] {
+                      ask_to_edit_device(id);
+                    }});
+    list.push_back({tr("Remove %1").arg(qt_text(d.name)), tr("do"), {}, [this, id = d.id] {
+                      ask_to_remove_device(id);
+                    }});
   }
   const auto add = [&](const QString& name, const QString& keys, std::function<void()> run) {
     list.push_back({name, tr("do"), keys, std::move(run)});
@@ -127,13 +136,16 @@ std::vector<Command> MainWindow::commands() {
   add(tr("Import an evaluation"), {}, [this] { ask_for_import(); });
   for (const auto& [kind, name] : test_signals())
     add(tr("Write a test signal: %1").arg(name), {}, [this, k = kind] { ask_for_signal(k); });
-  add(tr("Undo %1").arg(session_.undo_stack().undoText()), "Ctrl Z",
-      [this] { session_.undo_stack().undo(); });
-  add(tr("Redo %1").arg(session_.undo_stack().redoText()), "Ctrl Shift Z",
-      [this] { session_.undo_stack().redo(); });
+  add(tr("Undo %1").arg(session_.undo_stack().undoText()), "Ctrl Z", [this] { undo(); });
+  add(tr("Redo %1").arg(session_.undo_stack().redoText()), "Ctrl Shift Z", [this] { redo(); });
+  add(tr("Clean up recordings that nothing uses"), {}, [this] { ask_to_clean_up(); });
   if (in_evaluation) {
-    add(tr("Add a recording, or sign off"), "Ctrl Return",
-        [this] { current_sheet()->primary_action(); });
+    add(tr("Rename this evaluation"), {}, [this] { ask_to_rename_evaluation(); });
+    add(tr("Remove this evaluation"), {},
+        [this] { session_.remove_evaluation(session_.evaluation_id()); });
+    add(tr("Add a recording, or measure"), "Ctrl Return",
+        [this] { current_sheet()->primary_by_key(); });
+    add(tr("Sign off this test"), {}, [this] { current_sheet()->ask_signature(); });
     for (const Characteristic& c : characteristics()) {
       if (c.has_method)
         add(tr("Add a test: %1").arg(qt_text(std::string(c.test))), {},
@@ -141,13 +153,7 @@ std::vector<Command> MainWindow::commands() {
     }
     add(tr("Open the hook-up of this test"), "Ctrl H",
         [this] { show_hookup(0, session_.test_id()); });
-    add(tr("Key-down clock: key or unkey"), "F9", [this] {
-      KeyClock* clock = header_->key_clock();
-      if (clock->is_keyed())
-        clock->release();
-      else
-        clock->press();
-    });
+    add(tr("Key-down clock: key or unkey"), "F9", [this] { header_->key_clock()->click(); });
     add(tr("Describe the path of this test"), {}, [this] { current_sheet()->ask_path(); });
     add(tr("Describe the conditions of this test"), {},
         [this] { current_sheet()->ask_conditions(); });
@@ -180,40 +186,120 @@ void MainWindow::ask_for_new_shack() {
   if (place) open_or_create_shack(folder, *place);
 }
 
+namespace {
+
+/// Name, kind, serial and note; nullopt if cancelled.
+std::optional<Device> ask_device(QWidget* parent, const QString& heading, const QString& button,
+                                 const Device& now) {
+  AskDialog dialog(
+      heading, QObject::tr("What is evaluated: a transceiver, an amplifier, a synthesizer."),
+      {{QObject::tr("Name"), qt_text(now.name)},
+       {QObject::tr("Kind, such as HF transceiver"), qt_text(now.kind)},
+       {QObject::tr("Serial, such as no. 0412"), qt_text(now.serial)},
+       {QObject::tr("Note"), qt_text(now.note)}},
+      button, [](const QStringList& texts) { return not_empty(texts.front()); }, parent);
+  if (dialog.exec() != QDialog::Accepted) return std::nullopt;
+  const QStringList texts = dialog.texts();
+  Device device = now;
+  device.name = texts[0].toStdString();
+  device.kind = texts[1].toStdString();
+  device.serial = texts[2].toStdString();
+  device.note = texts[3].toStdString();
+  return device;
+}
+
+}  // namespace
+
 void MainWindow::ask_for_device() {
   if (!session_.is_open()) return;
-  const auto name = ask(this, tr("Add a device"),
-                        tr("What is evaluated: a transceiver, an amplifier, a synthesizer."),
-                        tr("Name, kind, serial (commas between)"), {}, tr("Add it"), not_empty);
-  if (!name) return;
-  const QStringList parts = name->split(',');
+  const auto device = ask_device(this, tr("Add a device"), tr("Add it"), {});
+  if (!device) return;
+  const Id evaluation = session_.add_device(*device, tr("Evaluation"));
+  if (evaluation != 0) show_evaluation(evaluation);
+}
+
+void MainWindow::ask_to_edit_device(Id id) {
+  const Device now = device(session_.shack(), id);
+  const auto device = ask_device(this, tr("Edit %1").arg(qt_text(now.name)), tr("Keep"), now);
+  if (device) session_.set_device(id, *device);
+}
+
+/// Nothing is lost: one press of undo brings it back.
+void MainWindow::ask_to_remove_device(Id id) {
+  const QString name = qt_text(device(session_.shack(), id).name);
+  session_.remove_device(id);
+  messages_->tell(tr("Removed %1 with its evaluations; Ctrl Z brings it back").arg(name));
+}
+
+void MainWindow::ask_to_rename_evaluation() {
+  const Id id = session_.evaluation_id();
+  if (id == 0) return;
+  const auto title = ask(this, tr("Rename this evaluation"), {}, tr("Title"),
+                         qt_text(evaluation(session_.shack(), id).title), tr("Keep"), not_empty);
+  if (!title) return;
+  session_.rename_evaluation(id, *title);
+  show_evaluation(id, session_.test_id());
+}
+
+void MainWindow::ask_to_clean_up() {
+  if (!session_.is_open()) return;
+  if (session_.shack().is_read_only()) {
+    messages_->complain(qt_text(session_.shack().why_read_only()), {});
+    return;
+  }
+  if (queue_.is_busy()) {
+    messages_->complain(tr("Recordings are being added."), tr("Wait for them, or stop it first"));
+    return;
+  }
   try {
-    const Id id = add_device(session_.shack(), {0,
-                                                parts.value(0).trimmed().toStdString(),
-                                                parts.value(1).trimmed().toStdString(),
-                                                parts.value(2).trimmed().toStdString(),
-                                                "",
-                                                {}});
-    shack_->refresh();
-    ask_for_evaluation(id);
+    const UnusedCaptures unused = find_unused_captures(session_.shack());
+    if (unused.files.empty()) {
+      messages_->tell(tr("Nothing to clean up: every recording in the shack is in use"));
+      return;
+    }
+    const QString size = QLocale::c().formattedDataSize(static_cast<qint64>(unused.bytes));
+    if (!confirm(this, tr("Clean up"),
+                 tr("%1 recordings are used by nothing any more: they, or what they belonged to, "
+                    "were removed. Deleting them frees %2. It cannot be undone, and nor can what "
+                    "was done before.")
+                     .arg(unused.hashes.size())
+                     .arg(size),
+                 tr("Delete them")))
+      return;
+    remove_unused_captures(session_.shack(), unused);
+    session_.undo_stack().clear();
+    messages_->tell(tr("Deleted %1 recordings, %2 freed").arg(unused.hashes.size()).arg(size));
   } catch (const InputError& error) {
     messages_->complain(qt_text(error.what_happened()), qt_text(error.advice));
   }
 }
 
+void MainWindow::undo() {
+  if (is_in_hookup() && hookup_->undo_draft()) return;
+  QUndoStack& stack = session_.undo_stack();
+  if (!stack.canUndo()) return;
+  const QString what = stack.undoText();
+  stack.undo();
+  messages_->tell(tr("Undone: %1").arg(what));
+}
+
+void MainWindow::redo() {
+  if (is_in_hookup() && hookup_->redo_draft()) return;
+  QUndoStack& stack = session_.undo_stack();
+  if (!stack.canRedo()) return;
+  const QString what = stack.redoText();
+  stack.redo();
+  messages_->tell(tr("Done again: %1").arg(what));
+}
+
 void MainWindow::ask_for_evaluation(Id id) {
   const Device d = device(session_.shack(), id);
   const auto title = ask(this, tr("Start an evaluation of %1").arg(qt_text(d.name)),
-                         tr("One job on one device: its course begins with a two-tone test."),
+                         tr("One job on one device: its plan begins with a two-tone test."),
                          tr("Title"), tr("Evaluation"), tr("Start"), not_empty);
   if (!title) return;
-  try {
-    const Id evaluation = session_.add_evaluation(id, *title);
+  if (const Id evaluation = session_.add_evaluation(id, *title); evaluation != 0)
     show_evaluation(evaluation);
-    session_.add_test("two_tone", tr("Two-tone products"), {});
-  } catch (const InputError& error) {
-    messages_->complain(qt_text(error.what_happened()), qt_text(error.advice));
-  }
 }
 
 /// What can be added, where the button stands.

@@ -25,6 +25,9 @@ namespace heron {
 void MainWindow::drop_rf_or_close() {
   const bool was_looking = two_tone_->look()->run()->drop_rf();
   const bool was_taking = ladder_.drop_rf() || was_looking;
+  // Whatever is connected is told, whether or not it is thought to be on.
+  const bool may_be_on = live_.rf().value_or(RfState::off) != RfState::off;
+  if (live_.switch_rf_off() && may_be_on) return;
   if (header_->key_clock()->release() || was_taking || current_sheet()->disarm() ||
       two_tone_->look()->disarm())
     return;
@@ -63,7 +66,7 @@ void MainWindow::show_live_bench() {
   const auto answering = std::count_if(
       all.begin(), all.end(), [this](const LiveInstrument& i) { return live_.answers(i.role); });
   header_->set_bench(live_.is_simulated(), static_cast<int>(answering));
-  header_->key_clock()->set_controlled(live_.answers(Role::generator));
+  header_->key_clock()->set_rf(live_.rf());
 }
 
 Sheet* MainWindow::current_sheet() const {
@@ -135,8 +138,13 @@ void MainWindow::open_level_desk() {
     const PlannedTest* t = pages_is_evaluation() ? session_.planned() : nullptr;
     const double hz = t != nullptr && t->test.drive ? t->test.drive->frequency_hz : 14.2e6;
     for (const Hookup& h : hookups(session_.shack())) {
-      if (t != nullptr && t->test.hookup_id == h.id) current = static_cast<int>(paths.size());
-      paths.push_back({qt_text(h.name), latest_version(session_.shack(), h.id).chain, hz});
+      try {
+        const Chain chain = latest_version(session_.shack(), h.id).chain;
+        if (t != nullptr && t->test.hookup_id == h.id) current = static_cast<int>(paths.size());
+        paths.push_back({qt_text(h.name), chain, hz});
+      } catch (const InputError&) {
+        continue;  // damaged: told where it is used
+      }
     }
     if (t != nullptr && t->test.drive)
       desk_->tones()->set_current(t->test.drive->is_two_tone ? 1 : 0);

@@ -2,6 +2,7 @@
 
 #include <QHBoxLayout>
 #include <QHeaderView>
+#include <QMenu>
 #include <QVBoxLayout>
 
 #include "app/paint/verdict_mark.h"
@@ -123,6 +124,8 @@ ShackView::ShackView(Session& session, QWidget* parent)
       emit device_asked();
   });
   connect(add_device_, &QAbstractButton::clicked, this, &ShackView::device_asked);
+  matrix_->setContextMenuPolicy(Qt::CustomContextMenu);
+  connect(matrix_, &QWidget::customContextMenuRequested, this, &ShackView::show_row_menu);
   connect(due_, &ShackList::chosen, this, &ShackView::evaluation_asked);
   connect(recent_, &ShackList::chosen, this, &ShackView::evaluation_asked);
 }
@@ -187,6 +190,27 @@ void ShackView::lay_out_columns() {
   for (int i = 0; i < shown; ++i) widths.push_back(cell);
   widths.push_back(-1);
   matrix_->set_columns(widths);
+}
+
+void ShackView::show_row_menu(const QPoint& at) {
+  const int row =
+      matrix_->indexAt(at).row() >= 0 ? matrix_->indexAt(at).row() : matrix_->chosen_row();
+  if (row < 0 || row >= model_->rowCount()) return;
+  const ShackRow& r = model_->row(row);
+  const Id device = r.device.id;
+  const bool may_change = !session_.shack().is_read_only();
+  QMenu menu(this);
+  if (r.latest_evaluation != 0)
+    menu.addAction(tr("Open its latest evaluation"), this,
+                   [this, e = r.latest_evaluation] { emit evaluation_asked(e, 0); });
+  const auto add = [&](const QString& words, auto action) {
+    menu.addAction(words, this, action)->setEnabled(may_change);
+  };
+  add(tr("Start an evaluation\u2026"), [this, device] { emit new_evaluation_asked(device); });
+  add(tr("Edit or rename\u2026"), [this, device] { emit device_edit_asked(device); });
+  menu.addSeparator();
+  add(tr("Remove"), [this, device] { emit device_removal_asked(device); });
+  menu.exec(matrix_->viewport()->mapToGlobal(at));
 }
 
 void ShackView::resizeEvent(QResizeEvent* event) {

@@ -26,12 +26,15 @@ class ShackView : public QWidget {
   void evaluation_asked(long long evaluation, long long test);
   void new_evaluation_asked(long long device);
   void device_asked();
+  void device_edit_asked(long long device);
+  void device_removal_asked(long long device);
 
  protected:
   void resizeEvent(QResizeEvent* event) override;
 
  private:
   void open_row(int row, int column);
+  void show_row_menu(const QPoint& at);
   void lay_out_columns();
   Session& session_;
   QLabel* summary_;

@@ -16,7 +16,7 @@ constexpr int kWidth = 400;
 
 AskDialog::AskDialog(const QString& heading, const QString& explanation,
                      const std::vector<AskField>& fields, const QString& button,
-                     Complaint complaint, QWidget* parent)
+                     Complaint complaint, QWidget* parent, bool can_cancel)
     : QDialog(parent, Qt::Dialog | Qt::FramelessWindowHint),
       error_(new Words({}, Type::label)),
       complaint_(std::move(complaint)) {
@@ -37,8 +37,8 @@ AskDialog::AskDialog(const QString& heading, const QString& explanation,
   column->addWidget(error_);
   auto* row = new QHBoxLayout;
   row->addStretch();
-  if (!fields.empty()) {  // else there is nothing to leave, only to read
-    auto* leave = new PushButton(tr("Leave"), ButtonRank::secondary);
+  if (can_cancel) {
+    auto* leave = new PushButton(tr("Cancel"), ButtonRank::secondary);
     row->addWidget(leave);
     connect(leave, &QAbstractButton::clicked, this, &QDialog::reject);
   }
@@ -140,8 +140,12 @@ std::optional<AskedQuantity> ask_quantity(QWidget* parent, const QString& headin
   return AskedQuantity{dialog.texts().front(), value(dialog.texts())};
 }
 
+bool confirm(QWidget* parent, const QString& heading, const QString& text, const QString& button) {
+  return AskDialog(heading, text, {}, button, {}, parent).exec() == QDialog::Accepted;
+}
+
 void tell(QWidget* parent, const QString& heading, const QString& text, const QString& button) {
-  AskDialog(heading, text, {}, button, {}, parent).exec();
+  AskDialog(heading, text, {}, button, {}, parent, false).exec();
 }
 
 }  // namespace heron

@@ -32,7 +32,7 @@ class AskDialog : public QDialog {
   /// `complaint` says what is wrong with the texts; an empty answer accepts them.
   using Complaint = std::function<QString(const QStringList&)>;
   AskDialog(const QString& heading, const QString& explanation, const std::vector<AskField>& fields,
-            const QString& button, Complaint complaint, QWidget* parent);
+            const QString& button, Complaint complaint, QWidget* parent, bool can_cancel = true);
   QStringList texts() const;
 
  protected:
@@ -74,6 +74,8 @@ std::optional<AskedQuantity> ask_quantity(QWidget* parent, const QString& headin
                                           const QString& explanation, const QString& label,
                                           const QString& initial, const QString& button,
                                           Quantity quantity, const QuantityOptions& options = {});
+/// A question with nothing to type; false if cancelled.
+bool confirm(QWidget* parent, const QString& heading, const QString& text, const QString& button);
 /// Something to read, on the same card.
 void tell(QWidget* parent, const QString& heading, const QString& text, const QString& button);
 

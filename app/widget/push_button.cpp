@@ -21,9 +21,15 @@ PushButton::PushButton(const QString& text, ButtonRank rank, QWidget* parent)
 
 QSize PushButton::sizeHint() const {
   const bool is_link = rank_ == ButtonRank::link;
-  const double width =
-      QFontMetricsF(type_font(is_link ? Type::link : Type::button)).horizontalAdvance(text());
+  const QFontMetricsF metrics(type_font(is_link ? Type::link : Type::button));
+  double width = metrics.horizontalAdvance(text());
+  for (const QString& other : room_for_) width = std::max(width, metrics.horizontalAdvance(other));
   return {static_cast<int>(std::ceil(width)) + (is_link ? 14 : 32), is_link ? 26 : 34};
+}
+
+void PushButton::keep_room_for(const QStringList& texts) {
+  room_for_ = texts;
+  updateGeometry();
 }
 
 void PushButton::paintEvent(QPaintEvent*) {

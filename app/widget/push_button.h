@@ -11,6 +11,8 @@ class PushButton : public PaintedButton {
  public:
   PushButton(const QString& text, ButtonRank rank, QWidget* parent = nullptr);
   QSize sizeHint() const override;
+  /// As wide as the widest of these, so that nothing moves when its words change.
+  void keep_room_for(const QStringList& texts);
 
  protected:
   void paintEvent(QPaintEvent* event) override;
@@ -18,6 +20,7 @@ class PushButton : public PaintedButton {
  private:
   void paint_link();
   ButtonRank rank_;
+  QStringList room_for_;
 };
 
 }  // namespace heron

@@ -12,6 +12,7 @@ SheetTitle::SheetTitle(const QString& question, const QString& action, QWidget* 
       tag_(new Tag),
       question_(new Words(question, Type::question, Tone::slate)),
       primary_(new PushButton(action, ButtonRank::primary)),
+      cancel_(new PushButton(QObject::tr("Cancel"), ButtonRank::secondary)),
       consequence_(new Words({}, Type::label, Tone::mute)) {
   setFixedHeight(72);
   auto* row = new QHBoxLayout(this);
@@ -30,7 +31,13 @@ SheetTitle::SheetTitle(const QString& question, const QString& action, QWidget* 
   row->addLayout(words, 1);
   auto* side = new QVBoxLayout;
   side->setSpacing(3);
-  side->addWidget(primary_, 0, Qt::AlignRight);
+  auto* buttons = new QHBoxLayout;
+  buttons->setSpacing(8);
+  buttons->addStretch();
+  buttons->addWidget(cancel_);
+  buttons->addWidget(primary_);
+  cancel_->hide();
+  side->addLayout(buttons);
   side->addWidget(consequence_, 0, Qt::AlignRight);
   side->addStretch();
   row->addLayout(side);

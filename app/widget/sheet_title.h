@@ -17,6 +17,8 @@ class SheetTitle : public QWidget {
   Tag* tag() { return tag_; }
   QLabel* question() { return question_; }
   PushButton* primary() { return primary_; }
+  /// Takes back what the primary action has asked; hidden otherwise.
+  PushButton* cancel() { return cancel_; }
   QLabel* consequence() { return consequence_; }
 
  private:
@@ -24,6 +26,7 @@ class SheetTitle : public QWidget {
   Tag* tag_;
   QLabel* question_;
   PushButton* primary_;
+  PushButton* cancel_;
   QLabel* consequence_;
 };
 

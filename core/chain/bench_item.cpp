@@ -43,7 +43,9 @@ auto text_of(Item& item, const std::string& key) -> decltype(&item.note) {
 /// The value of a number field in its quantity's unit.
 std::optional<double> number_of(const BenchItem& item, const std::string& key) {
   if (key == "gain_db")
-    return item.part.gain.is_constant() ? std::optional(item.part.gain.largest_db()) : std::nullopt;
+    return item.part.gain.is_constant() && item.part.is_gain_known
+               ? std::optional(item.part.gain.largest_db())
+               : std::nullopt;
   if (key == "u_db") return 2.0 * item.part.u_db;
   if (key == "linearity_u_db")
     return item.part.linearity_u_db ? std::optional(2.0 * *item.part.linearity_u_db) : std::nullopt;
@@ -64,6 +66,8 @@ void set_number(BenchItem& item, const std::string& key, std::optional<double> v
   if (std::optional<double>* place = optional_number(item, key)) {
     *place = value;
   } else if (key == "gain_db") {
+    // An adapter that nobody has measured loses next to nothing; of others that is not known.
+    item.part.is_gain_known = value.has_value() || item.part.kind == "adapter";
     item.part.gain = Gain(value.value_or(0.0));
     item.part.network.reset();
     item.curve_name.clear();
@@ -254,7 +258,13 @@ void set_field(BenchItem& item, const BenchField& field, const std::string& type
       set_number(changed, field.key, 0.0);
       changed.part.gain = gain_table(typed);
     } else {
-      set_number(changed, field.key, parse_quantity(typed, *field.quantity).value);
+      double value = parse_quantity(typed, *field.quantity).value;
+      // "30 dB" of something that can only lose is a loss.
+      const PartKind* kind = find_part_kind(changed.part.kind);
+      const bool is_signed = typed.find('+') != std::string::npos;
+      if (field.key == "gain_db" && kind != nullptr && kind->is_passive && !is_signed)
+        value = -std::abs(value);
+      set_number(changed, field.key, value);
     }
     changed.typed[field.key] = typed;
   }
@@ -266,6 +276,7 @@ void set_curve(BenchItem& item, std::string_view text, const std::string& file_n
   const Touchstone network = parse_touchstone(text, file_name);
   BenchItem changed = item;
   changed.part.network = network;
+  changed.part.is_gain_known = true;
   changed.part.gain = network.gain(file_name);
   changed.curve_name = file_name;
   changed.typed.erase("gain_db");
@@ -287,6 +298,7 @@ void calibrate(BenchItem& item, const std::string& date, std::optional<double> g
   part.u_db = u_db;
   changed.typed.erase("u_db");
   if (gain_db) {
+    part.is_gain_known = true;
     part.gain = Gain(*gain_db);
     part.network.reset();
     changed.curve_name.clear();
@@ -305,6 +317,9 @@ BenchItem made_item(const std::string& sort) {
   item.part.name = found->label;
   item.part.kind = found->kind;
   item.part.calibration.interval_months = 12.0;
+  item.part.is_gain_known = found->kind == std::string("instrument") ||
+                            found->kind == std::string("device") ||
+                            found->kind == std::string("adapter");
   return item;
 }
 

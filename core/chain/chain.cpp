@@ -100,19 +100,36 @@ void add_safety_remark(ChainResult& result, const ChainNode& node) {
        "Do not key it: reduce the power, or put more attenuation before it"});
 }
 
-/// Power into a part that nobody has rated: from a tenth of a watt on that deserves a word.
-void add_rating_remark(ChainResult& result, const Part& part, const ChainNode& node) {
-  constexpr double kWorthAWordDbm = 20.0;
-  if (part.max_input_w || part.max_input_dbm || node.level_dbm < kWorthAWordDbm) return;
+/// A part that nobody has rated is not known to be safe: a passive one from a tenth of a watt on,
+/// an instrument where the level is beyond what it is made to measure.
+bool is_unrated(const Part& part, const ChainNode& node, bool ends_chain) {
+  constexpr double kHarmlessDbm = 20.0;
+  constexpr double kHarmlessToInstrumentsDbm = -10.0;
+  if (part.max_input_w || part.max_input_dbm) return false;
+  if (!ends_chain) return node.level_dbm >= kHarmlessDbm;
+  double usable = kHarmlessToInstrumentsDbm;
+  if (part.best_input_dbm) usable = std::max(usable, part.best_input_dbm->second);
+  if (part.full_scale_dbm) usable = std::max(usable, *part.full_scale_dbm);
+  return node.level_dbm > usable;
+}
+
+void add_rating_remark(ChainResult& result, const Part& part, const ChainNode& node,
+                       bool ends_chain) {
+  if (!node.is_unrated) return;
+  result.unrated.push_back(part.name);
   result.remarks.push_back(
       {"rating_missing", Severity::caution,
-       fmt::format("{} gets {} and no rating is stated: nothing says whether it stands that.",
-                   part.name, engineering_text(to_watt(Dbm{node.level_dbm}).value, "W", 3)),
-       "Enter its rating"});
+       fmt::format("{} gets {} and no {} is stated: it is not known whether it is rated for that.",
+                   part.name, engineering_text(to_watt(Dbm{node.level_dbm}).value, "W", 3),
+                   ends_chain ? "damage level" : "rating"),
+       ends_chain ? "Enter its damage level" : "Enter its rating"});
 }
 
 /// Of one part; an instrument ends the chain and passes nothing on.
 double gain_db(const Part& part, double frequency_hz) {
+  if (!part.is_gain_known)
+    throw InputError("part \u201c" + part.name + "\u201d", "", "nobody has said what it loses",
+                     "Enter its loss on the bench");
   return find_part_kind(part.kind)->ends_chain
              ? 0.0
              : part.gain.at(frequency_hz, "part \u201c" + part.name + "\u201d");
@@ -178,9 +195,10 @@ ChainResult evaluate_chain(const Chain& chain, const Drive& drive) {
       result.max_key_down_s = node.max_key_down_s;
       result.binding = part.name;
     }
-    add_safety_remark(result, node);
-    add_rating_remark(result, part, node);
     const bool ends_chain = find_part_kind(part.kind)->ends_chain;
+    node.is_unrated = is_unrated(part, node, ends_chain);
+    add_safety_remark(result, node);
+    add_rating_remark(result, part, node, ends_chain);
     if (ends_chain) add_window_remark(result, part, node);
     result.nodes.push_back(std::move(node));
     if (part.u_db > 0.0) before.push_back({part.name, part.u_db, Scope::common});

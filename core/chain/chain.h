@@ -46,13 +46,16 @@ struct ChainNode {
   std::optional<double> margin_db;   ///< rating - level
   std::string limit;                 ///< what binds: "continuous", "key-down", "absolute"; or empty
   std::optional<double> max_key_down_s;  ///< from cold; nullopt = unlimited
+  bool is_unrated = false;               ///< nothing says whether it is rated for this level
 };
 
 struct ChainResult {
   std::vector<ChainNode> nodes;             ///< one a part
   double total_gain_db = 0.0;               ///< to the instrument's input
   std::vector<Contribution> contributions;  ///< of the total gain, and the instrument's own
-  bool is_safe = true;
+  bool is_safe = true;                      ///< no rating that is stated is exceeded
+  std::vector<std::string> unrated;         ///< parts of which that is not known
+  bool is_known_safe() const { return is_safe && unrated.empty(); }
   std::optional<double> max_key_down_s;  ///< of the whole chain; 0 = an absolute rating is exceeded
   std::string binding;                   ///< the part that limits it
   std::vector<Remark> remarks;

@@ -66,6 +66,10 @@ json network_to_json(const Touchstone& network) {
 }
 
 void read_gain(Part& part, const JsonFields& fields, const NetworkText& network) {
+  if (fields.flag("gain_unknown", false)) {
+    part.is_gain_known = false;
+    return;
+  }
   const json* gain = fields.find("gain_db");
   const json* points = fields.find("network");
   const std::string file = fields.text("touchstone", "");
@@ -189,6 +193,8 @@ json to_json(const Part& part) {
   json out = {{"name", part.name}, {"kind", part.kind}, {"u_db", part.u_db}};
   if (part.network) {
     out["network"] = network_to_json(*part.network);
+  } else if (!part.is_gain_known) {
+    out["gain_unknown"] = true;
   } else if (part.gain.is_constant()) {
     out["gain_db"] = part.gain.largest_db();
   } else {

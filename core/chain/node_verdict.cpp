@@ -42,6 +42,10 @@ void judge_window(NodeVerdict& v, const Part& part, const ChainNode& node) {
 
 NodeVerdict judge_node(const Part& part, const ChainNode& node, const Drive& drive) {
   NodeVerdict v;
+  if (node.is_unrated) {
+    v.limit = "no rating stated";
+    return v;
+  }
   const double crest = peak_to_average_db(drive);
   const double mean = node.level_dbm - crest;
   const double expanded = 2.0 * node.u_db;

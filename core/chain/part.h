@@ -16,6 +16,7 @@ struct Part {
   std::string name;
   std::string kind = "adapter";  ///< one of part_kinds()
   Gain gain;
+  bool is_gain_known = true;   ///< false: nobody has said; nothing is worked out through it
   double u_db = 0.0;           ///< standard uncertainty of the gain, on the day of calibration
   double u_age_db = 0.0;       ///< what its age has added since; see aged()
   std::optional<double> vswr;  ///< at both ports

@@ -33,7 +33,7 @@ std::optional<Rating> rate(const Chain& chain, const Drive& drive) {
     const Part* end = recorder_of(chain);
     if (end == nullptr) return std::nullopt;
     const double level = result.nodes.back().level_dbm;
-    return Rating{result.is_safe, distance_from_window(*end, level), level};
+    return Rating{result.is_known_safe(), distance_from_window(*end, level), level};
   } catch (const InputError&) {
     return std::nullopt;  // a part without a place at this frequency
   }

@@ -85,7 +85,7 @@ BandwidthAnalysis bandwidth_from_json(const json& r) {
     a.remarks = remarks_from_json(r.at("remarks"));
     return a;
   } catch (const json::exception& error) {
-    refuse_damaged(error.what());
+    refuse_damaged(error);
   }
 }
 
@@ -119,7 +119,7 @@ NoiseTestAnalysis noise_test_from_json(const json& r) {
     a.remarks = remarks_from_json(r.at("remarks"));
     return a;
   } catch (const json::exception& error) {
-    refuse_damaged(error.what());
+    refuse_damaged(error);
   }
 }
 

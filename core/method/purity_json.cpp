@@ -58,7 +58,7 @@ PuritySource purity_source_from_json(const json& r) {
     s.remarks = remarks_from_json(r.at("remarks"));
     return s;
   } catch (const json::exception& error) {
-    refuse_damaged(error.what());
+    refuse_damaged(error);
   }
 }
 

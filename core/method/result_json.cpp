@@ -5,6 +5,7 @@
 #include <nlohmann/json.hpp>
 
 #include "core/error.h"
+#include "core/json_fields.h"
 
 namespace heron {
 
@@ -21,6 +22,11 @@ json number_or_null(const std::optional<double>& value) {
 void refuse_damaged(const char* why) {
   throw InputError("stored record", "", std::string("it is damaged (") + why + ")",
                    "Analyse the recording again");
+}
+
+void refuse_damaged(const std::exception& error) {
+  const auto* fault = dynamic_cast<const json::exception*>(&error);
+  refuse_damaged(fault != nullptr ? json_fault(*fault).c_str() : "it cannot be read");
 }
 
 std::optional<double> number_from(const json& record, const char* key) {
@@ -143,7 +149,7 @@ Limit limit_from_json(const json& r) {
     l.typed = r.value("typed", "");
     return l;
   } catch (const json::exception& error) {
-    refuse_damaged(error.what());
+    refuse_damaged(error);
   }
 }
 

@@ -37,5 +37,7 @@ std::optional<double> number_from(const nlohmann::json& record, const char* key)
 std::int64_t whole_from(const nlohmann::json& record, const char* key, double lowest,
                         double highest);
 [[noreturn]] void refuse_damaged(const char* why);
+/// The same for what a JSON reader threw, in words for people.
+[[noreturn]] void refuse_damaged(const std::exception& error);
 
 }  // namespace heron

@@ -86,7 +86,7 @@ TwoToneAnalysis two_tone_from_json(const json& r) {
     a.remarks = remarks_from_json(r.at("remarks"));
     return a;
   } catch (const json::exception& error) {
-    refuse_damaged(error.what());
+    refuse_damaged(error);
   }
 }
 
@@ -114,7 +114,7 @@ TwoToneSettings two_tone_settings_from_json(const json& r) {
           std::pair{r.at("tones_hz").at(0).get<double>(), r.at("tones_hz").at(1).get<double>()};
     return s;
   } catch (const json::exception& error) {
-    refuse_damaged(error.what());
+    refuse_damaged(error);
   }
 }
 

@@ -78,7 +78,20 @@ TwoToneAnalysis analyse_trace(const SpectrumTrace& t, const TraceSettings& setti
                          "Name the tones as radio frequencies inside the trace");
     }
   } else {
-    peaks = trace.strongest(3);
+    for (const TracePeak& peak : trace.strongest(3)) {
+      const std::vector<double> itself{peak.frequency_hz};
+      // The highest points of a floor are no tones.
+      if (peak.level_dbm >
+          trace.floor_dbm(peak.frequency_hz, itself) + trace.line_threshold_db(peak.frequency_hz))
+        peaks.push_back(peak);
+    }
+    if (peaks.empty()) {
+      a.remarks.push_back({"no_tone", Severity::fault,
+                           "No line stands out of the trace: it shows no two-tone signal.",
+                           "Check the hook-up and the span, then take the trace again"});
+      sort_remarks(a.remarks);
+      return a;
+    }
   }
   const bool has_pair =
       peaks.size() >= 2 && std::abs(peaks[0].level_dbm - peaks[1].level_dbm) < 12.0;
@@ -89,6 +102,7 @@ TwoToneAnalysis analyse_trace(const SpectrumTrace& t, const TraceSettings& setti
                          "Drive the device with both tones and take the trace again"});
     if (!peaks.empty())
       a.tones.push_back({peaks[0].frequency_hz - center, spacing, peaks[0].level_dbm, 0.0});
+    sort_remarks(a.remarks);
     return a;
   }
   std::sort(peaks.begin(), peaks.begin() + 2,

@@ -1,6 +1,9 @@
 #include "core/signal/wav_capture.h"
 
+#include <algorithm>
+#include <array>
 #include <fmt/format.h>
+#include <fstream>
 #include <sndfile.h>
 
 #include "core/error.h"
@@ -8,6 +11,56 @@
 
 namespace heron {
 namespace {
+
+/// A file read with another size in its data chunk's header: what a crashed recorder left open.
+class MendedFile {
+ public:
+  MendedFile(const std::filesystem::path& path, const WavDataChunk& chunk)
+      : file_(path, std::ios::binary),
+        length_(static_cast<sf_count_t>(std::filesystem::file_size(path))),
+        size_at_(static_cast<sf_count_t>(chunk.size_at)) {
+    const std::uint64_t size = std::min<std::uint64_t>(chunk.present_bytes, 0xfffffff0U);
+    for (std::size_t i = 0; i < size_.size(); ++i)
+      size_[i] = static_cast<char>((size >> (8 * i)) & 0xffU);
+  }
+  SNDFILE* open(SF_INFO& info) {
+    static SF_VIRTUAL_IO io{[](void* me) { return static_cast<MendedFile*>(me)->length_; },
+                            [](sf_count_t offset, int from, void* me) {
+                              return static_cast<MendedFile*>(me)->seek(offset, from);
+                            },
+                            [](void* to, sf_count_t count, void* me) {
+                              return static_cast<MendedFile*>(me)->read(static_cast<char*>(to),
+                                                                        count);
+                            },
+                            [](const void*, sf_count_t, void*) -> sf_count_t { return 0; },
+                            [](void* me) { return static_cast<MendedFile*>(me)->position_; }};
+    return sf_open_virtual(&io, SFM_READ, &info, this);
+  }
+
+ private:
+  sf_count_t seek(sf_count_t offset, int from) {
+    const sf_count_t base = from == SEEK_CUR ? position_ : from == SEEK_END ? length_ : 0;
+    position_ = std::clamp<sf_count_t>(base + offset, 0, length_);
+    return position_;
+  }
+  sf_count_t read(char* to, sf_count_t count) {
+    file_.clear();
+    file_.seekg(position_);
+    file_.read(to, count);
+    const sf_count_t got = file_.gcount();
+    for (sf_count_t i = 0; i < static_cast<sf_count_t>(size_.size()); ++i) {
+      const sf_count_t at = size_at_ + i - position_;
+      if (at >= 0 && at < got) to[at] = size_[static_cast<std::size_t>(i)];
+    }
+    position_ += got;
+    return got;
+  }
+  std::ifstream file_;
+  sf_count_t length_;
+  sf_count_t size_at_;
+  sf_count_t position_ = 0;
+  std::array<char, 4> size_{};
+};
 
 struct SndfileCloser {
   void operator()(SNDFILE* file) const { sf_close(file); }
@@ -18,9 +71,15 @@ class WavCapture : public CaptureReader {
   explicit WavCapture(const std::filesystem::path& path) {
     info_.name = path.filename().string();
     SF_INFO sf{};
-    file_.reset(sf_open(path.c_str(), SFM_READ, &sf));
+    const auto unfinished = find_unfinished_wav(path);
+    if (unfinished) {
+      mended_ = std::make_unique<MendedFile>(path, *unfinished);
+      file_.reset(mended_->open(sf));
+    } else {
+      file_.reset(sf_open(path.c_str(), SFM_READ, &sf));
+    }
     if (!file_) {
-      throw InputError(info_.name, "in its header", describe(sf_strerror(nullptr)),
+      throw InputError(info_.name, "in its header", "it cannot be understood as WAV",
                        "Record again, or export it as plain WAV");
     }
     if (sf.channels != 1 && sf.channels != 2) {
@@ -34,7 +93,13 @@ class WavCapture : public CaptureReader {
     info_.frames = sf.frames;
     info_.is_complex = sf.channels == 2;
     set_format(sf);
-    note_truncation(path);
+    if (unfinished)
+      info_.cautions.push_back(fmt::format(
+          "The recorder did not finish this file: its header says 0 samples, and the {:.1f} s "
+          "behind it were used.",
+          info_.duration_s()));
+    else
+      note_truncation(path);
   }
 
   void seek(std::int64_t frame) override {
@@ -53,15 +118,8 @@ class WavCapture : public CaptureReader {
   }
 
  private:
-  static std::string describe(const char* message) {
-    std::string text = message == nullptr ? "it cannot be understood" : message;
-    while (!text.empty() && (text.back() == '.' || text.back() == ' ')) text.pop_back();
-    return text;
-  }
-
   [[noreturn]] void fail_at(std::int64_t frame) const {
-    throw InputError(info_.name, fmt::format("sample {}", frame),
-                     describe(sf_strerror(file_.get())),
+    throw InputError(info_.name, fmt::format("sample {}", frame), "it cannot be read from here on",
                      "Copy the file again from where it was recorded");
   }
 
@@ -112,6 +170,7 @@ class WavCapture : public CaptureReader {
         info_.duration_s(), info_.duration_s() / part));
   }
 
+  std::unique_ptr<MendedFile> mended_;  // outlives file_, which reads through it
   std::unique_ptr<SNDFILE, SndfileCloser> file_;
   std::int64_t position_ = 0;
 };

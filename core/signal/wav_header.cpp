@@ -14,9 +14,8 @@ std::uint64_t little_endian(const unsigned char* bytes, int count) {
   return value;
 }
 
-}  // namespace
-
-std::optional<WavDataChunk> find_wav_data(const std::filesystem::path& path) {
+/// The data chunk as it stands, an open size included.
+std::optional<WavDataChunk> any_data_chunk(const std::filesystem::path& path) {
   std::error_code error;
   const std::uint64_t file_size = std::filesystem::file_size(path, error);
   std::ifstream file(path, std::ios::binary);
@@ -41,12 +40,27 @@ std::optional<WavDataChunk> find_wav_data(const std::filesystem::path& path) {
     }
     if (id == "data") {
       if (magic == "RF64" && size == 0xffffffffU && long_size) size = *long_size;
-      if (size == 0 || size == 0xffffffffU) return std::nullopt;
-      return WavDataChunk{size, std::min(size, file_size - at - 8)};
+      const std::uint64_t behind = file_size - at - 8;
+      const bool is_open = size == 0 || size == 0xffffffffU;
+      return WavDataChunk{size, is_open ? behind : std::min(size, behind), at + 4};
     }
     at += 8 + size + (size & 1);
   }
   return std::nullopt;
+}
+
+}  // namespace
+
+std::optional<WavDataChunk> find_wav_data(const std::filesystem::path& path) {
+  auto chunk = any_data_chunk(path);
+  if (chunk && (chunk->claimed_bytes == 0 || chunk->claimed_bytes == 0xffffffffU)) chunk.reset();
+  return chunk;
+}
+
+std::optional<WavDataChunk> find_unfinished_wav(const std::filesystem::path& path) {
+  auto chunk = any_data_chunk(path);
+  if (chunk && (chunk->claimed_bytes != 0 || chunk->present_bytes == 0)) chunk.reset();
+  return chunk;
 }
 
 }  // namespace heron

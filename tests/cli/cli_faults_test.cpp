@@ -6,6 +6,7 @@
 #include <fstream>
 #include <limits>
 #include <nlohmann/json.hpp>
+#include <random>
 #include <sndfile.h>
 #include <unistd.h>
 
@@ -156,6 +157,68 @@ class CliFaultsTest : public QObject {
              r["text"].template get<std::string>().find("cut short") != std::string::npos;
     });
     QVERIFY2(told, j["remarks"].dump().c_str());
+  }
+
+  /// A recorder that crashed never wrote how much there is.
+  void a_recording_whose_header_says_nothing_is_there_is_used_with_a_caution_data() {
+    QTest::addColumn<quint32>("riff_size");
+    QTest::newRow("both sizes open") << 0U;
+    QTest::newRow("an empty file's size") << 36U;
+  }
+  void a_recording_whose_header_says_nothing_is_there_is_used_with_a_caution() {
+    QFETCH(quint32, riff_size);
+    TwoToneSignal s;
+    s.seconds = 3.0;
+    s.nonlinearity.coefficients = {-0.3};
+    s.noise_dbfs = -70.0;
+    std::string data;
+    for (const auto& v : generate_two_tone(s)) {
+      for (const float part : {v.real(), v.imag()}) {
+        const auto sample = static_cast<std::int16_t>(part * 32767.0F);
+        data.append(reinterpret_cast<const char*>(&sample), 2);
+      }
+    }
+    write("open.wav", wav(riff_size, 2, 48000, 16, 0, data));
+    const Answer a = run({"two-tone", at("open.wav"), "--json"});
+    QVERIFY2(a.status == 0, qPrintable(a.err));
+    const auto j = nlohmann::json::parse(a.out.toStdString());
+    QVERIFY(std::abs(j["part"]["length_s"].get<double>() - 3.0) < 0.01);
+    const bool told = std::any_of(j["remarks"].begin(), j["remarks"].end(), [](const auto& r) {
+      return r["text"].template get<std::string>().find("did not finish") != std::string::npos;
+    });
+    QVERIFY2(told, j["remarks"].dump().c_str());
+  }
+
+  void a_flat_trace_has_no_tones() {
+    std::string flat = "frequency_hz,level_dbm\n";
+    std::string noisy = flat;
+    std::mt19937 random(5);
+    std::normal_distribution<double> scatter(0.0, 2.0);
+    for (int i = 0; i < 501; ++i) {
+      flat += std::to_string(14.19e6 + 40.0 * i) + ",-100\n";
+      noisy += std::to_string(14.19e6 + 40.0 * i) + "," + std::to_string(-100.0 + scatter(random)) +
+               "\n";
+    }
+    for (const std::string& text : {flat, noisy}) {
+      write("flat.csv", text);
+      const Answer a = run({"two-tone", at("flat.csv"), "--json"});
+      QVERIFY2(a.status == 0, qPrintable(a.err));
+      const auto j = nlohmann::json::parse(a.out.toStdString());
+      QVERIFY(j["tones"].empty());
+      QVERIFY(j["products"].empty());
+      QCOMPARE(j["remarks"][0]["severity"].get<std::string>(), std::string("fault"));
+    }
+  }
+
+  void no_library_speaks_to_the_user() {
+    for (const char* name : {"two-tone", "bandwidth"}) {
+      write("odd.wav", "RIFF....WAVEjunk" + std::string(400, 'x'));
+      const Answer a = run({name, at("odd.wav")});
+      QCOMPARE(a.status, 3);
+      for (const char* inner :
+           {"json.exception", "sndfile", "Error in", "SQLite", "No Error", "psf"})
+        QVERIFY2(!a.err.contains(inner), qPrintable(a.err));
+    }
   }
 
   void wrong_usage_is_status_2_and_says_what_is_wrong_data() {

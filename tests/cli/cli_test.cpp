@@ -306,8 +306,18 @@ class CliTest : public QObject {
     const auto c = run({"chain", at("chain.json"), "--in-dbm", "30", "--freq", "14.2e6", "--json"});
     QCOMPARE(c.status, 0);
     QVERIFY(std::abs(c.json()["nodes"][1]["level_dbm"].get<double>() + 10.0) < 1e-9);
-    QCOMPARE(c.json()["safe"].get<bool>(), true);
-    QVERIFY(c.json()["max_key_down_s"].is_null());
+    // 1 W into a pad that nobody has rated is not known to be safe.
+    QCOMPARE(c.json()["safe"].get<bool>(), false);
+    QCOMPARE(c.json()["unrated"], nlohmann::json::array({"pad"}));
+    std::ofstream(at("rated.json").toStdString())
+        << R"({"format":"even-heron-chain","version":1,"parts":[)"
+        << R"({"name":"pad","kind":"attenuator","gain_db":-40,"max_input_w":20},)"
+        << R"({"name":"sampler","kind":"instrument","max_input_dbm":10}]})";
+    const auto rated =
+        run({"chain", at("rated.json"), "--in-dbm", "30", "--freq", "14.2e6", "--json"}).json();
+    QCOMPARE(rated["safe"].get<bool>(), true);
+    QVERIFY(rated["unrated"].empty());
+    QVERIFY(rated["max_key_down_s"].is_null());
   }
 
   void tone_pairs_are_judged() {
