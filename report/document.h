@@ -70,6 +70,8 @@ struct ReportFigure {
   Figure figure;
   std::string limit;
   std::string verdict;
+  std::string signature = {};  ///< who signed the test, and when; empty = not signed
+  std::optional<double> carrier_hz = std::nullopt;  ///< planned radio frequency of the test
 };
 
 struct ReportDocument {

@@ -140,11 +140,11 @@ ReportSection two_tone_section(const TwoToneTest& t) {
   s.picture_caption = fmt::format("Spectrum at {}. Flags: product order and level, {}.",
                                   t.steps[*step].label, convention);
   s.remarks = a.remarks;
-  s.remarks.insert(s.remarks.end(), t.ladder.remarks.begin(), t.ladder.remarks.end());
   const std::string judged = t.test.limit ? t.test.limit->convention : std::string(kRePep);
   const auto advice = advise_ladder(ladder_traces(t.evidence(), judged), t.test.limit,
                                     t.ladder_settings.ceiling_dbm, t.driven, t.amplifier_name);
-  s.remarks.insert(s.remarks.end(), advice.remarks.begin(), advice.remarks.end());
+  const std::vector<Remark> of_ladder = ladder_remarks(t.ladder.remarks, advice);
+  s.remarks.insert(s.remarks.end(), of_ladder.begin(), of_ladder.end());
   return s;
 }
 
@@ -193,7 +193,12 @@ ReportDocument gather_report(const Shack& shack, Id id) {
     doc.device.emplace_back("Done " + entry.at.substr(0, 10), entry.text);
   }
   for (const Test& t : tests(shack, id)) {
+    const std::size_t before = doc.figures.size();
     std::visit([&](const auto& loaded) { add_section(doc, t, loaded); }, load_test(shack, t.id));
+    for (std::size_t i = before; i < doc.figures.size(); ++i) {
+      doc.figures[i].signature = t.is_signed() ? t.signed_by + ", " + t.signed_at : "";
+      if (t.drive) doc.figures[i].carrier_hz = t.drive->frequency_hz;
+    }
   }
   doc.conventions = reading_rules();
   return doc;

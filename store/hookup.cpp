@@ -161,4 +161,32 @@ std::vector<Vouched> all_vouched(const Shack& shack, Id test) {
                  test, vouched_at);
 }
 
+std::optional<Chain> hookup_draft(const Shack& shack, Id hookup) {
+  std::string damage;
+  const auto found = read_or_damage(damage, "draft", [&] {
+    return rows_of(shack, "SELECT chain_json FROM hookup_draft WHERE hookup_id = ?", hookup,
+                   [](SQLite::Statement& row) { return chain_at(row.getColumn(0).getString()); });
+  });
+  return found && !found->empty() ? std::optional(found->front()) : std::nullopt;
+}
+
+void keep_hookup_draft(Shack& shack, Id hookup, const Chain& chain) {
+  shack.write([&](SQLite::Database& db) {
+    SQLite::Statement insert(
+        db, "INSERT OR REPLACE INTO hookup_draft(hookup_id, chain_json, made_at) VALUES (?, ?, ?)");
+    insert.bind(1, static_cast<int64_t>(hookup));
+    insert.bind(2, to_json(chain).dump());
+    insert.bind(3, utc_now());
+    insert.exec();
+  });
+}
+
+void drop_hookup_draft(Shack& shack, Id hookup) {
+  shack.write([&](SQLite::Database& db) {
+    SQLite::Statement remove(db, "DELETE FROM hookup_draft WHERE hookup_id = ?");
+    remove.bind(1, static_cast<int64_t>(hookup));
+    remove.exec();
+  });
+}
+
 }  // namespace heron

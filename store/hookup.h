@@ -69,4 +69,9 @@ struct Vouched {
 Id vouch(Shack& shack, Id test, const Vouched& vouched);
 std::vector<Vouched> all_vouched(const Shack& shack, Id test);
 
+/// What was built of a hook-up (0 = a new one) and not used yet; nullopt = nothing, or damaged.
+std::optional<Chain> hookup_draft(const Shack& shack, Id hookup);
+void keep_hookup_draft(Shack& shack, Id hookup, const Chain& chain);
+void drop_hookup_draft(Shack& shack, Id hookup);
+
 }  // namespace heron

@@ -163,9 +163,18 @@ ALTER TABLE step ADD COLUMN sweep_from_hz REAL;
 ALTER TABLE step ADD COLUMN sweep_to_hz REAL;
 )sql";
 
+// What was built of a hook-up and not yet used; hookup_id 0 = one that is not there yet.
+constexpr const char* kVersion6 = R"sql(
+CREATE TABLE hookup_draft (
+  hookup_id INTEGER PRIMARY KEY,
+  chain_json TEXT NOT NULL,
+  made_at TEXT NOT NULL
+);
+)sql";
+
 /// Element i leads from version i to i + 1. Only ever append.
-constexpr std::array<const char*, 5> kMigrations{kVersion1, kVersion2, kVersion3, kVersion4,
-                                                 kVersion5};
+constexpr std::array<const char*, 6> kMigrations{kVersion1, kVersion2, kVersion3,
+                                                 kVersion4, kVersion5, kVersion6};
 
 }  // namespace
 

@@ -204,6 +204,16 @@ TwoToneTest load_alone(const Shack& shack, Id id) {
   t.settings = read_or_damage(t.test.damage, "settings", [&] {
                  return two_tone_settings_from_json(t.test.settings);
                }).value_or(TwoToneSettings{});
+  // A convention that is none would make every figure of the test wrong.
+  const auto is_known = [](const std::string& c) { return c == kReOneTone || c == kRePep; };
+  if (!t.test.convention.empty() && !is_known(t.test.convention)) {
+    add_damage(t.test.damage, "convention");
+    t.test.convention = kRePep;
+  }
+  if (t.test.limit && !is_known(t.test.limit->convention)) {
+    add_damage(t.test.damage, "limit");
+    t.test.limit.reset();
+  }
   t.ladder_settings = ladder_settings_from_json(t.test.settings);
   t.steps = steps(shack, id);
   StepLoader loader(shack, t);

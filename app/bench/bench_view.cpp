@@ -129,7 +129,7 @@ void BenchView::primary_action() {
 }
 
 Id BenchView::add(const QString& sort) {
-  const Id id = edits_.add_item(made_item(sort.toStdString()));
+  const Id id = edits_.add_item(blank_item(sort.toStdString()));
   if (id == 0) return 0;
   show_item(id);
   show_details(true);

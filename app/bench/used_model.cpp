@@ -42,7 +42,12 @@ void UsedModel::set_item(const Shack& shack, Id item) {
   beginResetModel();
   rows_.clear();
   for (const Hookup& hookup : hookups(shack)) {
-    const Chain chain = aged(latest_version(shack, hookup.id).chain, utc_now());
+    Chain chain;
+    try {
+      chain = aged(latest_version(shack, hookup.id).chain, utc_now());
+    } catch (const InputError&) {
+      continue;  // damaged: told where it is used
+    }
     for (std::size_t i = 0; i < chain.parts.size(); ++i) {
       if (chain.parts[i].bench_id != bench_name(item)) continue;
       const auto uses = hookup_uses(shack, hookup.id);

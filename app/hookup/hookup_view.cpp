@@ -82,6 +82,14 @@ void HookupView::open(Id hookup, Id test) {
     version_ = HookupVersion();
   scene_ = HookupScene();
   scene_.chain = hookup != 0 ? version_.chain : first_chain();
+  if (auto draft = hookup_draft(session_.shack(), hookup)) {
+    before_.push_back(scene_.chain);
+    scene_.chain = std::move(*draft);
+    emit told(hookup != 0 ? tr("Your draft of %1 is shown; Ctrl Z goes back to version %2")
+                                .arg(qt_text(version_.name))
+                                .arg(version_.number)
+                          : tr("Your draft is shown; Ctrl Z goes back to a new hook-up"));
+  }
   scene_.drive = drive;
   scene_.chosen = 1;
   drive_->set_typed(
@@ -162,6 +170,7 @@ void HookupView::primary_action() {
     const Chain chain = scene_.chain;
     before_.clear();
     after_.clear();
+    keep_draft();
     edits_.save_hookup(hookup_, chain);
     emit told(tr("%1 is now version %2").arg(qt_text(version_.name)).arg(version_.number));
   } else if (test_ != 0 && heron::test(session_.shack(), test_).hookup_id != hookup_) {
@@ -181,6 +190,19 @@ void HookupView::change(Chain chain, int chosen) {
   scene_.chain = std::move(chain);
   scene_.chosen = chosen;
   evaluate();
+  keep_draft();
+}
+
+void HookupView::keep_draft() {
+  if (session_.shack().is_read_only()) return;
+  try {
+    if (before_.empty() || !is_changed())
+      drop_hookup_draft(session_.shack(), hookup_);
+    else
+      keep_hookup_draft(session_.shack(), hookup_, scene_.chain);
+  } catch (const InputError& error) {
+    emit failed(qt_text(error.what_happened()), qt_text(error.advice));
+  }
 }
 
 bool HookupView::is_changed() const {
@@ -193,6 +215,7 @@ bool HookupView::undo_draft() {
   scene_.chain = before_.back();
   before_.pop_back();
   evaluate();
+  keep_draft();
   return true;
 }
 
@@ -202,6 +225,7 @@ bool HookupView::redo_draft() {
   scene_.chain = after_.back();
   after_.pop_back();
   evaluate();
+  keep_draft();
   return true;
 }
 

@@ -88,6 +88,8 @@ class HookupView : public QWidget {
   void follow_source();
   void fill_part_menu(QMenu* menu, bool is_end, const std::function<void(const Part&)>& take);
   void change(Chain chain, int chosen);
+  /// The draft goes to disk with every change, and from there once it is used.
+  void keep_draft();
   void choose(int column);
   void keep_drive();
   void ask_source();

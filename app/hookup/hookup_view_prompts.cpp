@@ -20,6 +20,20 @@
 #include "store/device.h"
 
 namespace heron {
+namespace {
+
+/// What a hook-up is called if nobody says otherwise: the parts that are in it.
+QString name_of_parts(const Chain& chain) {
+  constexpr int kLongest = 60;
+  QStringList names;
+  for (const Part& part : chain.parts) names << qt_text(part.name);
+  QString name = names.join(", ");
+  if (name.size() > kLongest && names.size() > 2)
+    name = QObject::tr("%1 to %2, %3 parts").arg(names.front(), names.back()).arg(names.size());
+  return name;
+}
+
+}  // namespace
 
 void HookupView::fill_part_menu(QMenu* menu, bool is_end,
                                 const std::function<void(const Part&)>& take) {
@@ -147,11 +161,14 @@ void HookupView::ask_source() {
 void HookupView::ask_new_hookup(const Chain& chain) {
   const auto name =
       ask(this, tr("Keep a hook-up"), tr("Tests that share it stand together on the course."),
-          tr("Name"), tr("40 dB pad, sampler"), tr("Keep it"),
+          tr("Name"), name_of_parts(chain), tr("Keep it"),
           [](const QString& s) { return s.isEmpty() ? tr("Type a name.") : QString(); });
   if (!name) return;
   const Id id = edits_.add_hookup(*name, chain);
   if (id == 0) return;
+  before_.clear();
+  after_.clear();
+  keep_draft();
   const Id test = test_;
   if (test != 0 && heron::test(session_.shack(), test).hookup_id == 0) {
     edits_.choose_hookup(test, id);

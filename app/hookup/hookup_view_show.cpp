@@ -141,6 +141,7 @@ void HookupView::show_survival() {
     }
   } else if (!r.unrated.empty()) {
     card.value = tr("not known");
+    card.word = tr("Not known");
     card.explanation = tr("A rating is missing");
     card.explanation_short = card.explanation;
     card.mark.verdict = Verdict::not_taken;

@@ -178,12 +178,12 @@ void LevelDiagram::paint_band_words(QPainter& p, int column) const {
         part.full_scale_dbm ? tr("full scale") : tr("average %1").arg(watt_words(*average));
     const double y = part.full_scale_dbm ? y_of(*usable) - 17 : y_of(*usable) + 2;
     p.setPen(t.ink);
-    const QRectF place(box.left() + 6, y, box.width() - 8, 15);
-    if (!part.full_scale_dbm)
-      p.fillRect(
-          QRectF(box.left() + 4, y, QFontMetricsF(p.font()).horizontalAdvance(words) + 5, 15),
-          t.sheet);
-    draw_elided(p, place, Qt::AlignVCenter, words);
+    const double w =
+        std::min(box.width() - 8, QFontMetricsF(p.font()).horizontalAdvance(words) + 5);
+    const QRectF place = room_.take(QRectF(box.left() + 4, y, w, 15));
+    if (!part.full_scale_dbm) p.fillRect(place, t.sheet);
+    draw_elided(p, QRectF(box.left() + 6, place.top(), box.width() - 8, 15), Qt::AlignVCenter,
+                words);
     taken_top = y;
   }
   if (part.max_input_dbm && *part.max_input_dbm < high_) {
@@ -193,9 +193,11 @@ void LevelDiagram::paint_band_words(QPainter& p, int column) const {
           (ends ? tr("damage %1") : tr("peak %1")).arg(watt_words(*part.max_input_dbm));
       const double w =
           std::min(box.width() - 8, QFontMetricsF(p.font()).horizontalAdvance(words) + 6);
-      p.fillRect(QRectF(box.left() + 4, y, w, 15), t.failTint);
+      const QRectF place = room_.take(QRectF(box.left() + 4, y, w, 15));
+      p.fillRect(place, t.failTint);
       p.setPen(t.ink);
-      draw_elided(p, QRectF(box.left() + 6, y, box.width() - 8, 15), Qt::AlignVCenter, words);
+      draw_elided(p, QRectF(box.left() + 6, place.top(), box.width() - 8, 15), Qt::AlignVCenter,
+                  words);
     }
   }
   if (part.best_input_dbm) {
@@ -203,8 +205,9 @@ void LevelDiagram::paint_band_words(QPainter& p, int column) const {
     const double bottom = y_of(part.best_input_dbm->first);
     if (bottom - top > 14) {
       p.setPen(t.pass);
-      p.drawText(QRectF(box.left() + 6, bottom - 18, box.width() - 8, 15), Qt::AlignVCenter,
-                 tr("best window"));
+      const double w = QFontMetricsF(p.font()).horizontalAdvance(tr("best window")) + 4;
+      const QRectF place = room_.take(QRectF(box.left() + 5, bottom - 18, w, 15));
+      p.drawText(place.adjusted(1, 0, 20, 0), Qt::AlignVCenter, tr("best window"));
     }
   }
 }
@@ -216,6 +219,7 @@ void LevelDiagram::paintEvent(QPaintEvent*) {
   const Theme& t = theme_of(this);
   const HookupColumns c = columns();
   const QRectF r = plot();
+  room_.clear(r);
   if (hovered_ >= 0)
     p.fillRect(QRectF(c.centre(hovered_) - c.column() / 2, r.top(), c.column(), r.height()),
                t.hoverSheet);

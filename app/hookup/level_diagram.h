@@ -3,6 +3,7 @@
 #include <QWidget>
 
 #include "app/hookup/hookup_scene.h"
+#include "app/hookup/label_room.h"
 
 namespace heron {
 
@@ -15,6 +16,9 @@ class LevelDiagram : public QWidget {
   void set_scene(const HookupScene* scene);
   /// "Power pad, 40 dB: +44.8 dBm, 1.8 dB over 10 W average".
   static QString read_out(const HookupScene& scene, int column);
+
+  /// Where the labels of the last painting stand.
+  const std::vector<QRectF>& labels() const { return room_.taken(); }
 
  signals:
   void chosen(int column);
@@ -44,6 +48,7 @@ class LevelDiagram : public QWidget {
   void paint_ghost(QPainter& p) const;
   void paint_margin(QPainter& p, int column) const;
   const HookupScene* scene_ = nullptr;
+  mutable LabelRoom room_;
   double low_ = -60;
   double high_ = 60;
   int hovered_ = -1;

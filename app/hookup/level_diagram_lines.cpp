@@ -63,10 +63,18 @@ void LevelDiagram::paint_levels(QPainter& p) const {
   const double y0 = y_of(scene_->drive.pep_dbm);
   const QString source = qt_text(number_text(scene_->drive.pep_dbm, 1, true)) +
                          (crest > 0.0 ? tr(" dBm PEP") : tr(" dBm"));
-  draw_figure_text(p, {x0, y0 - 10}, source, Type::figure_chosen, Type::control_chosen, t.ink);
+  const auto put = [&](double x, double y, const QString& words, Type figure, Type label,
+                       const QColor& colour) {
+    const QRectF place =
+        room_.take(QRectF(x - 2, y - 11, figure_text_width(words, figure, label) + 4, 14));
+    QColor backing = t.sheet;
+    backing.setAlphaF(0.75F);
+    p.fillRect(place, backing);
+    draw_figure_text(p, {x, place.top() + 11}, words, figure, label, colour);
+  };
+  put(x0, y0 - 10, source, Type::figure_chosen, Type::control_chosen, t.ink);
   if (crest > 0.0)
-    draw_figure_text(
-        p, {x0, y_of(scene_->drive.pep_dbm - crest) + 17},
+    put(x0, y_of(scene_->drive.pep_dbm - crest) + 17,
         tr("mean %1").arg(qt_text(number_text(scene_->drive.pep_dbm - crest, 1, true))),
         Type::figure_small, Type::label, t.mute);
   for (int i = 2; i < c.count; ++i) {
@@ -80,11 +88,7 @@ void LevelDiagram::paint_levels(QPainter& p) const {
     const bool is_crowded = near && *near > node->level_dbm &&
                             y_of(node->level_dbm) - y_of(*near) < (part.full_scale_dbm ? 18 : 34);
     const double y = is_crowded ? y_of(node->level_dbm - crest) + 14 : y_of(node->level_dbm) - 6;
-    const double w = figure_text_width(words, Type::figure, Type::label);
-    QColor backing = t.sheet;
-    backing.setAlphaF(0.75F);
-    p.fillRect(QRectF(x - 2, y - 11, w + 4, 14), backing);
-    draw_figure_text(p, {x, y}, words, Type::figure, Type::label, t.ink);
+    put(x, y, words, Type::figure, Type::label, t.ink);
   }
 }
 
@@ -118,10 +122,10 @@ void LevelDiagram::paint_ghost(QPainter& p) const {
   p.drawPolyline(line);
   if (line.isEmpty()) return;
   const QString words = qt_text(number_text(scene_->swap->end_level_dbm, 1, true));
-  draw_figure_text(p,
-                   {line.back().x() - figure_text_width(words, Type::figure, Type::label) - 4,
-                    line.back().y() - 5},
-                   words, Type::figure, Type::label, t.mute);
+  const double w = figure_text_width(words, Type::figure, Type::label);
+  const QRectF place = room_.take(QRectF(line.back().x() - w - 6, line.back().y() - 16, w + 4, 14));
+  draw_figure_text(p, {place.left() + 2, place.top() + 11}, words, Type::figure, Type::label,
+                   t.mute);
 }
 
 void LevelDiagram::paint_margin(QPainter& p, int column) const {
@@ -134,7 +138,13 @@ void LevelDiagram::paint_margin(QPainter& p, int column) const {
   if (*v->margin_db >= 0.0 && v->limit != "best window") {
     const double x = std::round(box.right() - 20) + 0.5;
     const double y1 = y_of(from);
-    const double y2 = y_of(*v->limit_dbm);
+    double y2 = y_of(*v->limit_dbm);
+    // A rating's words may stand in its way.
+    for (const QRectF& label : room_.taken()) {
+      if (label.left() <= x + 3 && label.right() >= x - 3 && label.bottom() > y2 &&
+          label.top() < (y1 + y2) / 2)
+        y2 = std::max(y2, label.bottom() + 1);
+    }
     if (y1 - y2 > 14) {
       p.setPen(QPen(t.ink, 1));
       p.drawLine(QPointF(x, y1), QPointF(x, y2 + 1));
@@ -147,8 +157,10 @@ void LevelDiagram::paint_margin(QPainter& p, int column) const {
     const double w = figure_text_width(words, Type::figure_chosen, Type::control_chosen);
     const double y = (y1 + y2) / 2;
     const double left = std::max(box.left() - 8, x - 8 - w);
-    p.fillRect(QRectF(left - 2, y - 8, w + 4, 16), t.sheet);
-    draw_figure_text(p, {left, y + 4}, words, Type::figure_chosen, Type::control_chosen, t.ink);
+    const QRectF place = room_.take(QRectF(left - 2, y - 8, w + 4, 16));
+    p.fillRect(place, t.sheet);
+    draw_figure_text(p, {left, place.top() + 12}, words, Type::figure_chosen, Type::control_chosen,
+                     t.ink);
     return;
   }
   if (*v->margin_db >= 0.0) return;
@@ -165,21 +177,24 @@ void LevelDiagram::paint_margin(QPainter& p, int column) const {
   if (is_window)
     y = is_low ? y_of(from) + 16 : y_of(scene_->part(column).best_input_dbm->first) + 14;
   y = std::min(y, plot().bottom() - 22);
-  const double w = QFontMetricsF(type_font(Type::control_chosen)).horizontalAdvance(words) + 20;
-  p.fillRect(QRectF(x - 3, y - 11, w + 6, 18), t.sheet);
+  const QString condition =
+      is_window ? QString()
+      : node->max_key_down_s && *node->max_key_down_s > 0.0
+          ? tr("safe for %1").arg(qt_text(duration_text(std::floor(*node->max_key_down_s))))
+          : tr("not for a moment");
+  const double w =
+      std::max(QFontMetricsF(type_font(Type::control_chosen)).horizontalAdvance(words) + 20,
+               QFontMetricsF(type_font(Type::label)).horizontalAdvance(condition));
+  const QRectF place = room_.take(QRectF(x - 3, y - 11, w + 6, condition.isEmpty() ? 18.0 : 33.0));
+  y = place.top() + 11;
+  p.fillRect(place, t.sheet);
   draw_verdict(p, {x + 5, y - 2}, 9, v->verdict, t);
   p.setFont(type_font(Type::control_chosen));
   p.setPen(verdict_colour(t, v->verdict));
   p.drawText(QPointF(x + 14, y + 2), words);
-  if (is_window) return;
-  const QString condition =
-      node->max_key_down_s && *node->max_key_down_s > 0.0
-          ? tr("safe for %1").arg(qt_text(duration_text(std::floor(*node->max_key_down_s))))
-          : tr("not for a moment");
+  if (condition.isEmpty()) return;
   p.setFont(type_font(Type::label));
   p.setPen(t.slate);
-  p.fillRect(QRectF(x - 3, y + 6, QFontMetricsF(p.font()).horizontalAdvance(condition) + 6, 15),
-             t.sheet);
   p.drawText(QPointF(x, y + 17), condition);
 }
 

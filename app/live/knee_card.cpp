@@ -29,7 +29,7 @@ QString unbroken(const Figure& figure) {
 KneeCard::KneeCard(QWidget* window)
     : FloatingCard(tr("Full output"), window),
       use_(new PushButton(tr("Add a step there"), ButtonRank::secondary, this)) {
-  setFixedSize(460, 368);
+  setFixedSize(460, 412);
   use_->adjustSize();
   use_->move(width() - use_->sizeHint().width() - 20, height() - use_->sizeHint().height() - 14);
   connect(use_, &QAbstractButton::clicked, this, [this] {
@@ -145,7 +145,9 @@ void KneeCard::paintEvent(QPaintEvent* event) {
   }
   p.setFont(type_font(Type::body));
   p.setPen(t.ink);
-  p.drawText(QRectF(20, area.bottom() + 40, width() - 40, 60), Qt::TextWordWrap, text_);
+  // All of what stands above the button belongs to the words.
+  const double from = area.bottom() + 40;
+  p.drawText(QRectF(20, from, width() - 40, use_->y() - 8 - from), Qt::TextWordWrap, text_);
 }
 
 }  // namespace heron

@@ -142,9 +142,12 @@ void LookView::show_frame() {
   const LookFrame& f = run_->frame();
   plot_->show_frame(f);
   QStringList words;
-  words << tr("%1 dBm PEP").arg(qt_text(number_text(f.pep_dbm, 1, true)));
+  constexpr double kNothingDbm = -150.0;
+  words << (f.pep_dbm > kNothingDbm ? tr("%1 dBm PEP").arg(qt_text(number_text(f.pep_dbm, 1, true)))
+                                    : tr("no signal"));
   if (f.pep_dbm > -10.0) words << qt_text(engineering_text(to_watt(Dbm{f.pep_dbm}).value, "W", 3));
-  if (f.is_rf_on) words << tr("drive %1 dBm").arg(qt_text(number_text(f.generator_dbm, 1, true)));
+  if (f.is_rf_on && f.generator_dbm > kNothingDbm)
+    words << tr("drive %1 dBm").arg(qt_text(number_text(f.generator_dbm, 1, true)));
   if (f.left_s)
     words << tr("%1 of key-down left").arg(qt_text(duration_text(std::floor(*f.left_s))));
   if (!f.is_rf_on && f.rest_s > 0.5)

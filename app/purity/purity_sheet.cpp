@@ -74,6 +74,20 @@ void PuritySheet::connect_all() {
   offer_saving(plot_, tr("harmonics and spurs"));
 }
 
+/// Of the recording that the chosen line was found in.
+Sheet::ShownPart PuritySheet::shown_part() const {
+  const PurityTest* t = session_.purity();
+  if (t == nullptr || !t->analysis || line_ < 0 ||
+      line_ >= static_cast<int>(t->analysis->lines.size()))
+    return {};
+  const std::string& name = t->analysis->lines[static_cast<std::size_t>(line_)].source;
+  for (std::size_t i = 0; i < t->sources.size(); ++i) {
+    if (t->sources[i] && t->sources[i]->name == name && t->sources[i]->parts)
+      return {&*t->sources[i]->parts, static_cast<int>(i)};
+  }
+  return {};
+}
+
 bool PuritySheet::is_taken() const {
   const PurityTest* t = session_.purity();
   return t != nullptr && t->analysis && t->analysis->lines.size() > 1;
@@ -258,6 +272,7 @@ void PuritySheet::choose_line(int index) {
   line_ = index;
   plot_->choose_line(index);
   table_->choose_row(index);
+  refresh_part();
 }
 
 void PuritySheet::show_line_budget(int index) {

@@ -90,7 +90,10 @@ Id BenchEdits::add_hookup(const QString& name, const Chain& chain) {
 
 void BenchEdits::rename_hookup(Id id, const QString& name) {
   Session& s = session_;
-  const std::string before = latest_version(s.shack(), id).name;
+  std::string before;
+  for (const Hookup& h : hookups(s.shack())) {
+    if (h.id == id) before = h.name;
+  }
   s.change_shack(
       tr("name of a hook-up"),
       [&s, id, name] { heron::rename_hookup(s.shack(), id, name.toStdString()); },

@@ -37,6 +37,7 @@ Sheet::Sheet(const SheetContext& with, QWidget* parent)
       bench_(&with.bench),
       head_(new SheetTitle({}, tr("Sign off this test"))),
       strip_(new HookupStrip),
+      part_band_(new PartBand),
       right_(new QWidget),
       verdict_(new VerdictCard),
       taking_(new TakingCard),
@@ -61,6 +62,11 @@ void Sheet::connect_shared() {
             show_budget_of(level, where, std::nullopt,
                            strip_->mapTo(window(), QPoint(250, strip_->height() - 6)));
           });
+  connect(part_band_, &PartBand::part_chosen, this,
+          [this](const TimeSpan& part) { queue_->measure_part(shown_part().step, part); });
+  connect(part_band_, &PartBand::automatic_asked, this,
+          [this] { queue_->measure_part(shown_part().step, std::nullopt); });
+  connect(part_band_, &PartBand::typing_asked, this, &Sheet::ask_part);
   strip_->setContextMenuPolicy(Qt::CustomContextMenu);
   connect(strip_, &QWidget::customContextMenuRequested, this, &Sheet::show_strip_menu);
   connect(verdict_, &VerdictCard::uncertainty_asked, this, [this] { show_budget(); });
@@ -100,7 +106,9 @@ void Sheet::build_frame(QWidget* controls, QWidget* plot, QWidget* table,
   column->addWidget(strip_);
   auto* plot_box = new QVBoxLayout;
   plot_box->setContentsMargins(12, 8, 12, 4);
-  plot_box->addWidget(plot);
+  plot_box->setSpacing(4);
+  plot_box->addWidget(part_band_);
+  plot_box->addWidget(plot, 1);
   column->addLayout(plot_box, 1);
   column->addWidget(table);
   row->addWidget(sheet, 1);
@@ -203,6 +211,33 @@ void Sheet::refresh_head() {
   primary()->setEnabled(is_possible);
   primary()->updateGeometry();
   head_->consequence()->setText(consequence);
+  refresh_part();
+}
+
+void Sheet::refresh_part() {
+  const ShownPart shown = shown_part();
+  part_band_->setVisible(shown.parts != nullptr);
+  if (shown.parts == nullptr) return;
+  const PlannedTest* t = mine();
+  part_band_->set_parts(*shown.parts, t != nullptr && !session_.refusal(t->test.id));
+}
+
+void Sheet::ask_part() {
+  const KeyedParts& now = part_band_->parts();
+  const auto part = ask(
+      this, tr("Measured part"),
+      tr("From where to where the recording is measured, in seconds from its start."), tr("Part"),
+      qt_text(number_text(now.measured.start_s, 3) + " to " + number_text(now.measured.end_s(), 3) +
+              " s"),
+      tr("Measure it"), [](const QString& text) {
+        try {
+          parse_part(text.toStdString());
+          return QString();
+        } catch (const InputError& error) {
+          return qt_text(error.what_happened() + ". " + error.advice + ".");
+        }
+      });
+  if (part) queue_->measure_part(shown_part().step, parse_part(part->toStdString()));
 }
 
 void Sheet::refresh_caution() {

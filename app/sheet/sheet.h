@@ -6,6 +6,7 @@
 #include "app/session/import_queue.h"
 #include "app/session/session.h"
 #include "app/sheet/hookup_strip.h"
+#include "app/sheet/part_band.h"
 #include "app/sheet/taking_card.h"
 #include "app/widget/remark_list.h"
 #include "app/widget/sheet_title.h"
@@ -67,6 +68,7 @@ class Sheet : public QWidget {
 
   VerdictCard* verdict() { return verdict_; }
   HookupStrip* strip() { return strip_; }
+  PartBand* part_band() { return part_band_; }
   RemarkList* remarks() { return remarks_; }
   PushButton* primary() { return head_->primary(); }
   QWidget* right_column() { return right_; }
@@ -87,6 +89,13 @@ class Sheet : public QWidget {
   /// What the action does while nothing is taken.
   virtual void add_evidence() { ask_recordings(); }
   virtual QCustomPlot* drop_target() = 0;
+  /// When the shown recording is keyed and what of it is measured, and its step; nullptr: nothing
+  /// to show.
+  struct ShownPart {
+    const KeyedParts* parts = nullptr;
+    int step = 0;
+  };
+  virtual ShownPart shown_part() const { return {}; }
   /// A step of this test has just got a recording.
   virtual void step_attached(std::size_t) {}
   virtual void live_changed() {}
@@ -101,6 +110,8 @@ class Sheet : public QWidget {
   void ask_more_attenuation(const QString& heading, const QString& explanation, int step);
   void refresh_head();
   void refresh_caution();
+  void refresh_part();
+  void ask_part();
   /// What the plan of the hook-up says before anything is taken, and who answered for it.
   std::vector<Remark> plan_remarks() const;
   bool may_take_live() const;
@@ -122,6 +133,7 @@ class Sheet : public QWidget {
   LiveBench* bench_;
   SheetTitle* head_;
   HookupStrip* strip_;
+  PartBand* part_band_;
   QWidget* right_;
   VerdictCard* verdict_;
   TakingCard* taking_;

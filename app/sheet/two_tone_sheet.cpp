@@ -113,6 +113,12 @@ void TwoToneSheet::refresh_plot(const TwoToneTest* t) {
   plot_->highlight(chosen_product_);
 }
 
+Sheet::ShownPart TwoToneSheet::shown_part() const {
+  const TwoToneAnalysis* a = chosen_analysis();
+  const bool is_spectrum = plots_->currentWidget() == plot_;
+  return {a != nullptr && a->parts && is_spectrum ? &*a->parts : nullptr, step_};
+}
+
 void TwoToneSheet::refresh_verdict(const TwoToneTest* t) {
   std::optional<VerdictCardContent> content;
   if (is_ladder() && t != nullptr) content = ceiling_verdict(*t, shown_convention());
@@ -140,8 +146,10 @@ void TwoToneSheet::refresh_remarks(const TwoToneTest* t) {
     const auto add = [&](const std::vector<Remark>& more) {
       remarks.insert(remarks.end(), more.begin(), more.end());
     };
-    add(t->ladder.remarks);
-    if (is_ladder() || a == nullptr) add(ladder_advice(*t).remarks);
+    if (is_ladder() || a == nullptr)
+      add(ladder_remarks(t->ladder.remarks, ladder_advice(*t)));
+    else
+      add(t->ladder.remarks);
     add(plan_remarks());
     for (const ReadingDoubt& d : t->doubts)
       remarks.push_back({"doubt", Severity::caution, t->steps[d.step].label + ": " + d.text, ""});

@@ -62,6 +62,7 @@ class TwoToneSheet : public Sheet {
  protected:
   const PlannedTest* mine() const override { return session_.two_tone(); }
   bool is_taken() const override { return chosen_analysis() != nullptr; }
+  ShownPart shown_part() const override;
   QString take_words() const override { return tr("Take the ladder"); }
   QString add_words() const override;
   QCustomPlot* drop_target() override { return plot_; }

@@ -27,6 +27,7 @@ KeyClock::KeyClock(QWidget* parent) : PaintedButton(parent) {
   ticks_.setInterval(250);
   connect(&ticks_, &QTimer::timeout, this, &KeyClock::tick);
   connect(this, &QAbstractButton::clicked, this, [this] {
+    if (is_keyed() && rf_ == RfState::on) emit rf_off_asked();
     if (is_keyed())
       release();
     else
@@ -81,6 +82,11 @@ void KeyClock::press() {
            "the editor"));
     return;
   }
+  begin();
+}
+
+void KeyClock::begin() {
+  if (!has_chain_) return;
   clock_.key(now());
   tick();
 }

@@ -22,6 +22,8 @@ class KeyClock : public PaintedButton {
   /// What is known of a connected generator's output; nullopt: the key is somebody's hand.
   void set_rf(const std::optional<RfState>& rf);
   void press();
+  /// The program has keyed: counts whatever was shown before.
+  void begin();
   /// The key is up; true if it was down.
   bool release();
   bool is_keyed() const { return clock_.is_keyed(); }

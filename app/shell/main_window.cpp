@@ -102,10 +102,18 @@ void MainWindow::build() {
   connect(&session_, &Session::refused, this, of_page);
   connect(header_, &HeaderBar::bench_asked, this, [this] { show_bench(); });
   connect(header_->key_clock(), &KeyClock::refused, this, of_page);
-  connect(header_->key_clock(), &KeyClock::rf_off_asked, &live_, &LiveBench::switch_rf_off);
+  connect(header_->key_clock(), &KeyClock::rf_off_asked, this, [this] {
+    two_tone_->look()->run()->drop_rf();
+    ladder_.drop_rf();
+    live_.switch_rf_off();
+  });
   connect(&session_, &Session::course_changed, this, &MainWindow::fill_rail);
   connect(&session_, &Session::evaluation_shown, this, &MainWindow::fill_rail);
   connect(&session_, &Session::test_changed, this, &MainWindow::watch_key_down);
+  connect(&session_, &Session::test_changed, this, [this] {
+    if (session_.evaluation_id() != 0)
+      fill_rail();  // a test that was just added is the current one
+  });
   connect(&session_, &Session::test_changed, this, [this] {
     if (!is_in_hookup()) sheets_->setCurrentWidget(current_sheet());
   });
@@ -169,7 +177,7 @@ void MainWindow::build() {
           [this](Role role, const QPoint& at) { panel_->open_for(role, at); });
   const auto follow_rf = [this](bool on) {
     if (on)
-      header_->key_clock()->press();
+      header_->key_clock()->begin();
     else
       header_->key_clock()->release();
   };

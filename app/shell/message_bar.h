@@ -37,6 +37,7 @@ class MessageBar : public QWidget {
   void set_progress(double fraction);
   void work_done();
   bool is_working() const { return is_working_; }
+  PushButton* close_button() { return close_; }
   QString text() const { return isHidden() ? QString() : words_->text(); }
 
  signals:

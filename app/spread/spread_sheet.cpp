@@ -69,6 +69,11 @@ const SpreadAnalysis* SpreadSheet::chosen_analysis() const {
   return t != nullptr && i < t->analyses.size() && t->analyses[i] ? &*t->analyses[i] : nullptr;
 }
 
+Sheet::ShownPart SpreadSheet::shown_part() const {
+  const SpreadAnalysis* a = chosen_analysis();
+  return {a != nullptr && a->average.parts ? &*a->average.parts : nullptr, step_};
+}
+
 bool SpreadSheet::is_taken() const {
   return chosen_analysis() != nullptr;
 }

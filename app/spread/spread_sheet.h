@@ -40,6 +40,7 @@ class SpreadSheet : public Sheet {
  protected:
   const PlannedTest* mine() const override { return session_.spread(); }
   bool is_taken() const override;
+  ShownPart shown_part() const override;
   QString take_words() const override;
   QString add_words() const override;
   QCustomPlot* drop_target() override { return plot_; }

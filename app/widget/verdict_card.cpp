@@ -14,7 +14,12 @@ namespace heron {
 namespace {
 
 QString verdict_text(const VerdictCardContent& content) {
-  return content.word.isEmpty() ? qt_text(verdict_word(content.mark.verdict)) : content.word;
+  if (!content.word.isEmpty()) return content.word;
+  // A figure without a limit was measured all the same.
+  if (content.mark.verdict == Verdict::not_taken && !content.value.isEmpty() &&
+      content.limit.isEmpty())
+    return QObject::tr("No limit");
+  return qt_text(verdict_word(content.mark.verdict));
 }
 
 }  // namespace

@@ -317,9 +317,13 @@ BenchItem made_item(const std::string& sort) {
   item.part.name = found->label;
   item.part.kind = found->kind;
   item.part.calibration.interval_months = 12.0;
-  item.part.is_gain_known = found->kind == std::string("instrument") ||
-                            found->kind == std::string("device") ||
-                            found->kind == std::string("adapter");
+  return item;
+}
+
+BenchItem blank_item(const std::string& sort) {
+  BenchItem item = made_item(sort);
+  const std::string& kind = item.part.kind;
+  item.part.is_gain_known = kind == "instrument" || kind == "device" || kind == "adapter";
   return item;
 }
 

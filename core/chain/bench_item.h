@@ -68,6 +68,8 @@ void calibrate(BenchItem& item, const std::string& date, std::optional<double> g
 
 /// A new thing of a sort, with a name to begin with.
 BenchItem made_item(const std::string& sort);
+/// One as a person adds it: what it loses is not known until it is entered.
+BenchItem blank_item(const std::string& sort);
 
 /// What makes it unusable; InputError naming item and field.
 void check_item(const BenchItem& item);

@@ -1,5 +1,6 @@
 #include "core/method/ladder_advice.h"
 
+#include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
 
@@ -92,6 +93,17 @@ void advise_driven(LadderAdvice& advice, const DrivenAmplifier& driven, const st
 }
 
 }  // namespace
+
+std::vector<Remark> ladder_remarks(std::vector<Remark> ladder, const LadderAdvice& advice) {
+  // Between the steps is known more exactly than at the step below.
+  const bool knows_limit =
+      std::any_of(advice.remarks.begin(), advice.remarks.end(), [](const Remark& r) {
+        return r.code == "limit_at" || r.code == "limit_beyond" || r.code == "never_passes";
+      });
+  if (knows_limit) std::erase_if(ladder, [](const Remark& r) { return r.code == "sweet_spot"; });
+  ladder.insert(ladder.end(), advice.remarks.begin(), advice.remarks.end());
+  return ladder;
+}
 
 std::string watts_text(double dbm, double u_db) {
   const double w = to_watt(Dbm{dbm}).value;

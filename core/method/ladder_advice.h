@@ -24,6 +24,9 @@ LadderAdvice advise_ladder(const std::vector<LadderTrace>& traces,
                            const std::optional<Limit>& limit, std::optional<double> ceiling_dbm,
                            const DrivenAmplifier& driven, const std::string& amplifier);
 
+/// What the ladder and the advice say together: about the highest output that passes only once.
+std::vector<Remark> ladder_remarks(std::vector<Remark> ladder, const LadderAdvice& advice);
+
 /// "12.4 W", digits as its uncertainty allows.
 std::string watts_text(double dbm, double u_db = 0.0);
 

@@ -153,7 +153,7 @@ void add_ladder_remarks(TwoToneLadder& ladder) {
     const LadderRow& row = ladder.rows[*ladder.sweet_spot];
     ladder.remarks.push_back(
         {"sweet_spot", Severity::note,
-         fmt::format("{} clears the limit by {} dB: the highest output that does.", row.label,
+         fmt::format("{} is the highest step that passes, with {} dB to the limit.", row.label,
                      number_text(row.judgement.margin, 1)),
          ""});
   }

@@ -211,6 +211,25 @@ class HookupViewTest : public QObject {
     QVERIFY(window()->sheet()->remarks()->text().contains("answered for"));
   }
 
+  void labels_of_the_diagram_never_cover_each_other() {
+    window()->show_hookup(0, test_id());
+    for (const char* drive : {"1 mW", "100 mW", "2 W pep", "5 W pep", "30 W pep", "200 W pep"}) {
+      for (const int width : {1100, 1280, 1600}) {
+        window()->resize(width, 800);
+        type(view()->drive()->edit(), drive);
+        view()->diagram()->grab();
+        const auto& labels = view()->diagram()->labels();
+        QVERIFY(labels.size() > 3);
+        for (std::size_t i = 0; i < labels.size(); ++i) {
+          for (std::size_t k = i + 1; k < labels.size(); ++k)
+            QVERIFY2(
+                !labels[i].intersects(labels[k]),
+                qPrintable(QString("%1 at %2: %3 and %4").arg(drive).arg(width).arg(i).arg(k)));
+        }
+      }
+    }
+  }
+
   void what_is_suggested_can_be_put_in_with_one_press() {
     window()->show_hookup(0, test_id());
     type(view()->drive()->edit(), "30 W pep");

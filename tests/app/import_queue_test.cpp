@@ -115,16 +115,26 @@ class ImportQueueTest : public QObject {
 
   void a_bad_file_among_good_ones_is_named_and_the_others_arrive() {
     std::ofstream(file("bad.wav").toStdString()) << "RIFF\x10\x00\x00\x00WAVEjunk";
-    QSignalSpy failed(queue_.get(), &ImportQueue::failed);
-    queue_->add({made("a.wav"), file("bad.wav"), made("c.wav", -33.0)}, 1);
+    std::ofstream(file("letter.wav").toStdString()) << "not a recording at all";
+    QSignalSpy failed(queue_.get(), &ImportQueue::several_failed);
+    queue_->add({made("a.wav"), file("bad.wav"), made("c.wav", -33.0), file("letter.wav")}, 1);
     QVERIFY(wait());
     QCOMPARE(failed.count(), 1);
-    QVERIFY(failed[0][0].toString().contains("bad.wav"));
-    QVERIFY(!failed[0][1].toString().isEmpty());
+    const QStringList reasons = failed[0][0].toStringList();
+    QCOMPARE(reasons.size(), 2);
+    QVERIFY(reasons[0].contains("bad.wav") && reasons[1].contains("neither a WAV nor a SigMF"));
+    // What could not be read makes no step.
     const auto now = steps_of(made_->test_id);
-    QCOMPARE(now.size(), 4U);
-    QVERIFY(now[1].capture && !now[2].capture && now[3].capture);
-    QCOMPARE(now[2].label, std::string("bad"));  // its step waits for a better file
+    QCOMPARE(now.size(), 3U);
+    QVERIFY(now[1].capture && now[2].capture);
+    QCOMPARE(now[2].label, std::string("c"));
+    // The whole batch is one press of undo, and comes back with one.
+    session_->undo_stack().undo();
+    QCOMPARE(steps_of(made_->test_id).size(), 2U);
+    QVERIFY(!steps_of(made_->test_id)[1].capture);
+    session_->undo_stack().redo();
+    QCOMPARE(steps_of(made_->test_id).size(), 3U);
+    QVERIFY(steps_of(made_->test_id)[2].capture);
   }
 
   void stopping_keeps_nothing_and_forgets_what_waits() {
@@ -225,8 +235,8 @@ class ImportQueueTest : public QObject {
     }
     QVERIFY(failed.wait(5000));
     QVERIFY(failed[0][0].toString().contains("tape.wav"));
-    QCOMPARE(failed[0][0].toString(),
-             kind == 0 ? QString("tape.wav, byte 12: it is torn") : QString("tape.wav: no memory"));
+    QCOMPARE(failed[0][0].toString(), kind == 0 ? QString("tape.wav, byte 12: it is torn")
+                                                : QString("tape.wav could not be worked on"));
     QVERIFY(!failed[0][1].toString().isEmpty());
   }
 };

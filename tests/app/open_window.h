@@ -84,4 +84,16 @@ inline void answer_next(const QString& text, QString* hint = nullptr,
   answer_fields({text}, hint, then);
 }
 
+/// Says yes to the next question with nothing to type, whenever it comes.
+inline void confirm_next() {
+  QTimer::singleShot(50, qApp, [] {
+    auto* dialog = qobject_cast<AskDialog*>(QApplication::activeModalWidget());
+    if (dialog == nullptr) {
+      confirm_next();
+      return;
+    }
+    QTest::mouseClick(dialog->findChildren<PushButton*>().last(), Qt::LeftButton);
+  });
+}
+
 }  // namespace heron::testing

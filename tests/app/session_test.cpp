@@ -6,6 +6,8 @@
 #include <random>
 
 #include "core/error.h"
+#include "core/method/two_tone_json.h"
+#include "store/exchange.h"
 #include "tests/store/made_shack.h"
 
 using namespace heron;
@@ -191,6 +193,87 @@ class SessionTest : public QObject {
     QCOMPARE(session.course()[0].headline->judgement.verdict, Verdict::pass);
     session.set_linearity(20.0);
     QCOMPARE(session.course()[0].headline->judgement.verdict, Verdict::too_close);
+  }
+
+  /// Devices and evaluations: any sequence of what the shack offers, one press each.
+  void devices_evaluations_and_imports_are_undone_one_press_each() {
+    MadeShack made;
+    made.shack.reset();
+    Session session;
+    session.open(made.folder.path());
+    const auto state = [&] {
+      QString all;
+      for (const Device& d : devices(session.shack())) {
+        all += QString::fromStdString(d.name + "|" + d.kind + "|" + d.serial + "|" + d.note + "\n");
+        for (const Evaluation& e : evaluations(session.shack(), d.id))
+          all += QString::fromStdString("  " + e.title + "\n") + state_of(session, e.id);
+      }
+      return all;
+    };
+    QStringList states{state()};
+    const auto did = [&](const char* what) {
+      QVERIFY2(state() != states.last(), what);
+      states << state();
+      QCOMPARE(session.undo_stack().count(), states.size() - 1);
+      QVERIFY(!session.undo_stack().undoText().isEmpty());
+    };
+    const Id first = session.add_device({0, "Bittern", "synthesizer", "", "", {}}, "As received");
+    QVERIFY(first != 0);
+    did("device");
+    const Id bittern = evaluation(session.shack(), first).device_id;
+    session.set_device(bittern, {0, "Bittern II", "synthesizer", "no. 2", "noisy supply", {}});
+    did("edit");
+    const Id second = session.add_evaluation(bittern, "After filtering");
+    did("evaluation");
+    session.show_evaluation(second);
+    QCOMPARE(session.course().size(), 1U);
+    session.rename_evaluation(second, "After better filtering");
+    did("rename");
+    session.remove_evaluation(second);
+    did("removal");
+    QCOMPARE(session.evaluation_id(), 0);  // what was shown is gone
+    const UnpackedEvaluation unpacked = [&] {
+      const auto file = made.path() / "out.zip";
+      write_packed(pack_evaluation(session.shack(), made.evaluation_id), file);
+      return unpack_evaluation(file, session.shack().captures_folder());
+    }();
+    QVERIFY(same_evaluation(session.shack(), unpacked) == made.evaluation_id);
+    session.import_evaluation(
+        "out.zip", [&] { return Session::Imported{add_unpacked(session.shack(), unpacked), 0}; });
+    did("import");
+    session.remove_device(made.device_id);
+    did("device gone");
+    QVERIFY(!same_evaluation(session.shack(), unpacked));
+    for (qsizetype i = states.size() - 2; i >= 0; --i) {
+      session.undo_stack().undo();
+      QCOMPARE(state(), states[i]);
+    }
+    for (qsizetype i = 1; i < states.size(); ++i) {
+      session.undo_stack().redo();
+      QCOMPARE(state(), states[i]);
+    }
+  }
+
+  void another_part_of_a_recording_can_be_undone() {
+    MadeShack made;
+    made.shack.reset();
+    Session session;
+    session.open(made.folder.path());
+    session.show_evaluation(made.evaluation_id);
+    const TimeSpan whole = session.two_tone()->analyses[0]->parts->measured;
+    TwoToneSettings settings;
+    settings.part = TimeSpan{0.5, 1.0};
+    session.set_analysis(
+        made.test_id, made.capture_id,
+        {"two_tone",
+         to_json(analyse_two_tone(capture_opener(capture_path(session.shack(), made.stored.hash)),
+                                  settings))});
+    QVERIFY(session.two_tone()->analyses[0]->parts->measured == (TimeSpan{0.5, 1.0}));
+    QVERIFY(session.two_tone()->analyses[0]->parts->is_chosen);
+    session.undo_stack().undo();
+    QVERIFY(session.two_tone()->analyses[0]->parts->measured == whole);
+    session.undo_stack().redo();
+    QVERIFY(session.two_tone()->analyses[0]->parts->is_chosen);
   }
 
   void a_limit_becomes_a_line_of_the_specification() {

@@ -11,6 +11,7 @@
 #include "tests/app/open_window.h"
 
 using namespace heron;
+using heron::testing::answer_fields;
 using heron::testing::answer_next;
 using heron::testing::OpenWindow;
 using heron::testing::write_wav;
@@ -133,7 +134,7 @@ class ShellTest : public QObject {
     for (const QLabel* label : open_->window->shack_view()->findChildren<QLabel*>())
       told = told || label->text().contains("add the first device");
     QVERIFY(told);
-    answer_next("Dunlin 6, transverter, no. 7", nullptr, [] { answer_next("Evaluation"); });
+    answer_fields({"Dunlin 6", "transverter", "no. 7", ""});
     emit open_->window->shack_view()->device_asked();
     QCOMPARE(devices(session().shack()).size(), 1U);
     const Device d = devices(session().shack())[0];
@@ -156,7 +157,7 @@ class ShellTest : public QObject {
     open_->window->activateWindow();
     QVERIFY(QTest::qWaitForWindowActive(open_->window.get()));
     escape_next();
-    QTest::keyClick(open_->window.get(), Qt::Key_Return, Qt::ControlModifier);
+    QTest::mouseClick(open_->window->sheet()->primary(), Qt::LeftButton);
     QVERIFY(!session().two_tone()->test.is_signed());
   }
 
@@ -211,10 +212,10 @@ class ShellTest : public QObject {
     bar->complain("y.wav: it is torn", "Mend it");
     bar->set_progress(0.6);
     QVERIFY(bar->text().contains("torn"));
-    QTest::mouseClick(bar->findChild<PushButton*>(), Qt::LeftButton);
+    QTest::mouseClick(bar->close_button(), Qt::LeftButton);
     QCOMPARE(bar->text(), QString("Writing x.zip, 60 %"));
     QSignalSpy stop(bar, &MessageBar::stop_asked);
-    QTest::mouseClick(bar->findChild<PushButton*>(), Qt::LeftButton);
+    QTest::mouseClick(bar->close_button(), Qt::LeftButton);
     QCOMPARE(stop.count(), 1);
     bar->work_done();
     bar->set_progress(0.9);  // late news of work that is over

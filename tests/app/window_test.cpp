@@ -6,9 +6,13 @@
 #include <QSettings>
 #include <QStandardPaths>
 #include <QtTest>
+#include <random>
 
 #include "app/sheet/uncertainty_card.h"
 #include "app/shell/main_window.h"
+#include "core/signal/generate.h"
+#include "core/signal/memory_capture.h"
+#include "core/signal/write_wav.h"
 #include "tests/app/made_wav.h"
 #include "tests/app/open_window.h"
 
@@ -124,8 +128,12 @@ class WindowTest : public QObject {
   void a_signed_test_is_closed_until_the_signature_is_taken_back() {
     sheet()->readings()->note()->setFocus();
     QTest::keyClicks(sheet()->readings()->note(), "bias 320 mA");
-    answer_next("Both of us");
+    // A key pressed once too often never comes to signing: only the button asks for the name.
     QTest::keyClick(open_->window.get(), Qt::Key_Return, Qt::ControlModifier);
+    QVERIFY(QApplication::activeModalWidget() == nullptr);
+    QVERIFY(!open_->window->session().two_tone()->test.is_signed());
+    answer_next("Both of us");
+    QTest::mouseClick(sheet()->primary(), Qt::LeftButton);
     QTRY_VERIFY(open_->window->session().two_tone()->test.is_signed());
     QCOMPARE(open_->window->session().two_tone()->test.note, std::string("bias 320 mA"));
     QCOMPARE(sheet()->primary()->text(), QString("Signed off"));
@@ -136,6 +144,51 @@ class WindowTest : public QObject {
     QVERIFY(open_->window->session().two_tone()->test.limit.has_value());
     open_->window->session().take_back_signature();
     QVERIFY(sheet()->primary()->isEnabled());
+  }
+
+  void a_recording_shows_when_it_was_keyed_and_another_part_can_be_chosen() {
+    TwoToneSignal tones;
+    tones.seconds = 3.0;
+    tones.nonlinearity.coefficients = {-0.3};
+    tones.noise_dbfs = -60.0;
+    std::vector<std::complex<float>> x(2 * 48000);
+    std::mt19937_64 random(3);
+    add_noise(x, -60.0, random);
+    const auto keyed = generate_two_tone(tones);
+    x.insert(x.end(), keyed.begin(), keyed.end());
+    const QString path = open_->made.folder.filePath("early.wav");
+    heron::write_wav(memory_capture(x, 48000.0), path.toStdString());
+    sheet()->choose_step(1);
+    drop(sheet(), path);
+    wait_until_read();
+    const auto measured = [&] {
+      return open_->window->session().two_tone()->analyses[1]->parts->measured;
+    };
+    QVERIFY(measured().start_s >= 2.0);
+    QVERIFY(sheet()->remarks()->text().contains("Keyed from 2.0"));
+    PartBand* band = sheet()->part_band();
+    QVERIFY(band->isVisible());
+    // Its end is dragged to the left.
+    const auto at = [&](double s) { return QPoint(qRound(band->x_of(s)), band->height() - 8); };
+    QTest::mousePress(band, Qt::LeftButton, {}, at(5.0));
+    QTest::mouseMove(band, at(4.5));
+    QTest::mouseMove(band, at(4.0));
+    QTest::mouseRelease(band, Qt::LeftButton, {}, at(4.0));
+    wait_until_read();
+    QTRY_VERIFY(std::abs(measured().end_s() - 4.0) < 0.02);
+    QVERIFY(sheet()->remarks()->text().contains("as chosen"));
+    // Typed from the keyboard, then given back to the program; each can be undone.
+    answer_next("2.5 to 4 s");
+    band->setFocus();
+    QTest::keyClick(band, Qt::Key_Return);
+    wait_until_read();
+    QTRY_VERIFY(measured() == (TimeSpan{2.5, 1.5}));
+    QTest::keyClick(band, Qt::Key_Delete);
+    wait_until_read();
+    QTRY_VERIFY(!open_->window->session().two_tone()->analyses[1]->parts->is_chosen);
+    heron::testing::press(*open_->window, open_->window.get(), Qt::Key_Z, Qt::ControlModifier);
+    QVERIFY(measured() == (TimeSpan{2.5, 1.5}));
+    QVERIFY(open_->window->messages()->text().contains("measured part"));
   }
 
   void a_bad_file_is_explained_and_nothing_is_lost() {
@@ -223,6 +276,8 @@ class WindowTest : public QObject {
     QVERIFY(open_->window->messages()->is_working());
     open_->window->import_from(open_->made.folder.filePath("report.zip"));  // one at a time
     QVERIFY(open_->window->messages()->text().contains("still being worked on"));
+    // The same evaluation is here already: that is noticed, and asked.
+    heron::testing::confirm_next();
     QTRY_VERIFY(open_->window->session().evaluation_id() != open_->made.evaluation_id);
     QVERIFY(verdict().contains("Pass"));
     QVERIFY(open_->window->messages()->text().contains("Imported report.zip"));

@@ -62,6 +62,21 @@ Chain chain_of(std::vector<Part> parts) {
 class BenchTest : public QObject {
   Q_OBJECT
  private slots:
+  void a_positive_loss_of_something_that_can_only_lose_is_a_loss() {
+    for (const char* sort : {"attenuator", "cable", "step_attenuator", "load"}) {
+      QCOMPARE(item(sort, {{"gain_db", "30 dB"}}).part.gain.largest_db(), -30.0);
+      QCOMPARE(item(sort, {{"gain_db", "-30 dB"}}).part.gain.largest_db(), -30.0);
+    }
+    QCOMPARE(item("amplifier", {{"gain_db", "13 dB"}}).part.gain.largest_db(), 13.0);
+    BenchItem blank = blank_item("attenuator");
+    QVERIFY(!blank.part.is_gain_known);
+    set_field(blank, field("attenuator", "gain_db"), "20 dB");
+    QVERIFY(blank.part.is_gain_known);
+    set_field(blank, field("attenuator", "gain_db"), "");
+    QVERIFY(!blank.part.is_gain_known);
+    QVERIFY(blank_item("sampler").part.is_gain_known);
+  }
+
   void ageing_widens_in_quadrature_from_the_day_of_calibration() {
     Calibration c{"2026-01-01", 12.0, 0.0075};
     // 7 months of 30.44 days.

@@ -52,6 +52,41 @@ bool close(double a, double b, double tolerance = 1e-9) {
 class ChainTest : public QObject {
   Q_OBJECT
  private slots:
+  void what_nobody_has_rated_is_not_known_to_be_safe() {
+    // A cable behind 30 W, an instrument without a damage level: neither is over a rating, and
+    // neither is known to be under one.
+    Chain chain;
+    chain.parts = {part("cable", "cable", -0.5), part("pad", "attenuator", -40.0),
+                   part("meter", "instrument", 0.0)};
+    chain.parts[1].max_input_w = 50.0;
+    const Drive drive{to_dbm(Watt{30.0}).value, false, 14e6, std::nullopt};
+    ChainResult r = evaluate_chain(chain, drive);
+    QVERIFY(r.is_safe && !r.is_known_safe());
+    QCOMPARE(r.unrated, (std::vector<std::string>{"cable", "meter"}));
+    QVERIFY(has_remark(r.remarks, "rating_missing"));
+    chain.parts[0].max_input_w = 100.0;
+    chain.parts[2].max_input_dbm = 20.0;
+    QVERIFY(evaluate_chain(chain, drive).is_known_safe());
+    // Within what an instrument is made to measure nothing has to be known.
+    chain.parts[2].max_input_dbm.reset();
+    chain.parts[2].best_input_dbm = {{-20.0, 10.0}};
+    QVERIFY(evaluate_chain(chain, drive).is_known_safe());
+    // A milliwatt harms no cable.
+    chain.parts[0].max_input_w.reset();
+    QVERIFY(evaluate_chain(chain, {0.0, false, 14e6, std::nullopt}).is_known_safe());
+  }
+
+  void a_loss_that_nobody_has_entered_is_no_loss_of_zero() {
+    Chain chain = skerry();
+    chain.parts[1].is_gain_known = false;
+    QVERIFY(refusal([&] {
+              evaluate_chain(chain, {30.0, false, 14e6, std::nullopt});
+            }).contains("cable"));
+    QVERIFY(refusal([&] { total_gain_db(chain, 14e6); }).contains("loses"));
+    const Part back = part_from_json(to_json(chain.parts[1]), "x", "y", {});
+    QVERIFY(!back.is_gain_known);
+  }
+
   void levels_add_up_and_uncertainty_adds_in_squares() {
     const ChainResult r = evaluate_chain(skerry(), {30.0, false, 14.2e6, std::nullopt});
     QCOMPARE(r.nodes.size(), 3U);

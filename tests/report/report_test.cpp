@@ -128,7 +128,10 @@ class ReportTest : public QObject {
     const QStringList lines =
         QString::fromStdString(report_csv(d)).split("\r\n", Qt::SkipEmptyParts);
     QCOMPARE(lines.size() - 1, static_cast<qsizetype>(d.figures.size()));
-    QCOMPARE(lines[0].split(',').size(), 11);
+    QCOMPARE(lines[0].split(',').size(), 15);
+    // Made for programs: ASCII minus, and where each figure belongs.
+    QVERIFY(!QString::fromStdString(report_csv(d)).contains(QChar(0x2212)));
+    QVERIFY(lines[1].contains("Reedling 30"));
     const auto json = report_json(d);
     QCOMPARE(json["figures"].size(), d.figures.size());
     QCOMPARE(json["tool"].get<std::string>(), std::string("even-heron"));

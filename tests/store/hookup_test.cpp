@@ -323,20 +323,26 @@ class HookupTest : public QObject {
     {
       SQLite::Database db(path.string(), SQLite::OPEN_READWRITE);
       db.exec("PRAGMA foreign_keys = OFF");
-      for (const char* sql :
-           {"DROP INDEX version_of_hookup", "DROP INDEX capture_on_version",
-            "ALTER TABLE test DROP COLUMN hookup_id", "ALTER TABLE test DROP COLUMN drive_json",
-            "ALTER TABLE test DROP COLUMN amplifier_test_id",
-            "ALTER TABLE test DROP COLUMN pair_test_id",
-            "ALTER TABLE step DROP COLUMN products_json",
-            "ALTER TABLE step DROP COLUMN sweep_from_hz",
-            "ALTER TABLE step DROP COLUMN sweep_to_hz",
-            "ALTER TABLE step_capture DROP COLUMN hookup_version_id",
-            "ALTER TABLE step_capture DROP COLUMN added_attenuation_db",
-            "ALTER TABLE step_capture DROP COLUMN added_attenuation_typed", "DROP TABLE vouched",
-            "DROP TABLE instrument", "ALTER TABLE shack DROP COLUMN simulation_seed",
-            "DROP TABLE hookup_version", "DROP TABLE hookup", "DROP TABLE bench_item",
-            "PRAGMA user_version = 1"})
+      for (const char* sql : {"DROP INDEX version_of_hookup",
+                              "DROP INDEX capture_on_version",
+                              "ALTER TABLE test DROP COLUMN hookup_id",
+                              "ALTER TABLE test DROP COLUMN drive_json",
+                              "ALTER TABLE test DROP COLUMN amplifier_test_id",
+                              "ALTER TABLE test DROP COLUMN pair_test_id",
+                              "ALTER TABLE step DROP COLUMN products_json",
+                              "ALTER TABLE step DROP COLUMN sweep_from_hz",
+                              "ALTER TABLE step DROP COLUMN sweep_to_hz",
+                              "ALTER TABLE step_capture DROP COLUMN hookup_version_id",
+                              "ALTER TABLE step_capture DROP COLUMN added_attenuation_db",
+                              "ALTER TABLE step_capture DROP COLUMN added_attenuation_typed",
+                              "DROP TABLE vouched",
+                              "DROP TABLE instrument",
+                              "ALTER TABLE shack DROP COLUMN simulation_seed",
+                              "DROP TABLE hookup_draft",
+                              "DROP TABLE hookup_version",
+                              "DROP TABLE hookup",
+                              "DROP TABLE bench_item",
+                              "PRAGMA user_version = 1"})
         db.exec(sql);
     }
     made.reopen();
