@@ -194,10 +194,13 @@ ReportDocument gather_report(const Shack& shack, Id id) {
   }
   for (const Test& t : tests(shack, id)) {
     const std::size_t before = doc.figures.size();
-    std::visit([&](const auto& loaded) { add_section(doc, t, loaded); }, load_test(shack, t.id));
+    const LoadedTest loaded_test = load_test(shack, t.id);
+    std::visit([&](const auto& loaded) { add_section(doc, t, loaded); }, loaded_test);
     for (std::size_t i = before; i < doc.figures.size(); ++i) {
       doc.figures[i].signature = t.is_signed() ? t.signed_by + ", " + t.signed_at : "";
       if (t.drive) doc.figures[i].carrier_hz = t.drive->frequency_hz;
+      if (const auto* purity = std::get_if<PurityTest>(&loaded_test))
+        doc.figures[i].carrier_hz = purity->carrier_hz;
     }
   }
   doc.conventions = reading_rules();

@@ -61,9 +61,10 @@ void SpreadModel::set_test(const SpreadTest& t, Hold hold) {
     }
     if (t.two_tone[i]) row[kTones] = with_u(*t.two_tone[i], 1);
     if (t.judgements[i]) row[kMargin] = qt_text(number_text(t.judgements[i]->margin, 1, true));
-    row[kVerdict] = t.judgements[i] ? qt_text(verdict_word(t.judgements[i]->verdict))
-                    : t.analyses[i] ? tr("no limit")
-                                    : tr("not taken");
+    row[kVerdict] = !t.steps[i].damage.empty() ? tr("damaged")
+                    : t.judgements[i]          ? qt_text(verdict_word(t.judgements[i]->verdict))
+                    : t.analyses[i]            ? tr("no limit")
+                                               : tr("not taken");
     cells_.push_back(row);
   }
   endResetModel();

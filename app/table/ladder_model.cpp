@@ -20,6 +20,7 @@ LadderModel::Row row_of(const TwoToneTest& t, std::size_t i, const std::string& 
   if (ladder.output_dbm) row.output = watts(*ladder.output_dbm);
   const auto& a = t.analyses[i];
   row.is_taken = a.has_value();
+  row.is_damaged = !t.steps[i].damage.empty();
   if (!a || a->products.empty()) return row;
   const TwoToneProduct* worst = a->worst();
   for (int k = 0; k < LadderModel::kOrders; ++k) {
@@ -88,6 +89,7 @@ QVariant LadderModel::data(const QModelIndex& index, int role) const {
     case kMargin:
       return r.has_limit && r.is_taken ? qt_text(number_text(r.mark.margin, 1, true)) : QString();
     case kVerdict:
+      if (r.is_damaged) return tr("damaged");
       if (!r.is_taken) return tr("not taken");
       if (r.worst.isEmpty()) return tr("no products");
       return r.has_limit ? qt_text(verdict_word(r.mark.verdict)) : tr("no limit");

@@ -24,6 +24,7 @@ class LadderModel : public QAbstractTableModel {
     MarginMark mark;
     bool is_sweet_spot = false;
     bool is_taken = false;
+    bool is_damaged = false;  ///< its record cannot be read
     bool has_limit = false;
   };
 

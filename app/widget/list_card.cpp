@@ -34,9 +34,10 @@ ListCard::ListCard(const QString& heading, const QString& explanation, const QSt
   auto* scroll = new QScrollArea;
   scroll->setWidgetResizable(true);
   scroll->setFrameShape(QFrame::NoFrame);
-  scroll->viewport()->setAutoFillBackground(false);
-  inside->setAutoFillBackground(false);
   scroll->setWidget(inside);
+  // The card itself is the ground of its list.
+  for (QWidget* ground : {static_cast<QWidget*>(scroll), scroll->viewport(), inside})
+    ground->setStyleSheet("background: transparent;");
   column->addWidget(scroll, 1);
   setFixedWidth(kWidth);
   const int wanted = kHead + 60 + list->totalHeightForWidth(kWidth - 48);

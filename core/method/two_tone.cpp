@@ -149,6 +149,15 @@ TwoToneAnalysis analyse_two_tone(const CaptureOpener& whole, const TwoToneSettin
     add_two_tone_remarks(a, settings, seen);
     return a;
   }
+  if (a.rbw_hz > 2.5 * settings.target_rbw_hz)
+    a.remarks.push_back(
+        {"resolution_coarse", Severity::note,
+         fmt::format("{} s of signal give an RBW of {} Hz instead of {} Hz.",
+                     number_text(a.parts->measured.length_s, 2), number_text(a.rbw_hz, 0),
+                     number_text(settings.target_rbw_hz, 0)),
+         fmt::format(
+             "Record at least {} s of signal",
+             number_text(2.75 * 2.0 * enbw_bins(spectrum.window) / settings.target_rbw_hz, 1))});
   const double one_tone = power_ratio_from_db(a.one_tone_dbfs);
   const double tone_u_db =
       kDbPerRelativePower * std::hypot(line_1.u_power, line_2.u_power) / 2.0 / one_tone;

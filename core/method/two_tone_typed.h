@@ -10,7 +10,7 @@
 namespace heron {
 
 /// Where the ± of an output comes from that somebody typed without one.
-inline constexpr const char* kTypedOutput = "typed output, ± assumed";
+inline constexpr const char* kTypedOutput = "typed output, assumed";
 
 /// One product read off a screen by a person.
 struct TypedProduct {

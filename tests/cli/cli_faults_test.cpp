@@ -47,6 +47,22 @@ std::string wav(std::uint32_t riff_size, std::uint16_t channels, std::uint32_t r
          bytes(frame) + bytes(bits) + "data" + bytes(data_size) + data;
 }
 
+/// Three seconds of two tones as 16-bit I and Q.
+std::string two_tone_samples() {
+  TwoToneSignal s;
+  s.seconds = 3.0;
+  s.nonlinearity.coefficients = {-0.3};
+  s.noise_dbfs = -70.0;
+  std::string data;
+  for (const auto& v : generate_two_tone(s)) {
+    for (const float part : {v.real(), v.imag()}) {
+      const auto sample = static_cast<std::int16_t>(part * 32767.0F);
+      data.append(reinterpret_cast<const char*>(&sample), 2);
+    }
+  }
+  return data;
+}
+
 }  // namespace
 
 class CliFaultsTest : public QObject {
@@ -136,17 +152,7 @@ class CliFaultsTest : public QObject {
 
   /// A header that promises more than there is: what is there is used, with a caution.
   void a_truncated_recording_is_used_with_a_caution() {
-    TwoToneSignal s;
-    s.seconds = 3.0;
-    s.nonlinearity.coefficients = {-0.3};
-    s.noise_dbfs = -70.0;
-    std::string data;
-    for (const auto& v : generate_two_tone(s)) {
-      for (const float part : {v.real(), v.imag()}) {
-        const auto sample = static_cast<std::int16_t>(part * 32767.0F);
-        data.append(reinterpret_cast<const char*>(&sample), 2);
-      }
-    }
+    const std::string data = two_tone_samples();
     write("cut.wav", wav(0x7fffffff, 2, 48000, 16, 0x7ffffff0, data.substr(0, data.size() - 3)));
     const Answer a = run({"two-tone", at("cut.wav"), "--json"});
     QCOMPARE(a.status, 0);
@@ -167,17 +173,7 @@ class CliFaultsTest : public QObject {
   }
   void a_recording_whose_header_says_nothing_is_there_is_used_with_a_caution() {
     QFETCH(quint32, riff_size);
-    TwoToneSignal s;
-    s.seconds = 3.0;
-    s.nonlinearity.coefficients = {-0.3};
-    s.noise_dbfs = -70.0;
-    std::string data;
-    for (const auto& v : generate_two_tone(s)) {
-      for (const float part : {v.real(), v.imag()}) {
-        const auto sample = static_cast<std::int16_t>(part * 32767.0F);
-        data.append(reinterpret_cast<const char*>(&sample), 2);
-      }
-    }
+    const std::string data = two_tone_samples();
     write("open.wav", wav(riff_size, 2, 48000, 16, 0, data));
     const Answer a = run({"two-tone", at("open.wav"), "--json"});
     QVERIFY2(a.status == 0, qPrintable(a.err));
