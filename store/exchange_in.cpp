@@ -240,11 +240,14 @@ UnpackedEvaluation unpack_evaluation(const fs::path& zip_path, const fs::path& c
 std::optional<Id> same_evaluation(const Shack& shack, const UnpackedEvaluation& unpacked) {
   const json& root = unpacked.record;
   try {
-    const json& d = root.at("device");
+    const std::string name = root.at("device").at("name");
+    const std::string serial = root.at("device").at("serial");
+    const std::string title = root.at("title");
+    const std::string started_at = root.at("started_at");
     for (const Device& known : devices(shack)) {
-      if (known.name != d.at("name") || known.serial != d.at("serial")) continue;
+      if (known.name != name || known.serial != serial) continue;
       for (const Evaluation& e : evaluations(shack, known.id)) {
-        if (e.title == root.at("title") && e.started_at == root.at("started_at")) return e.id;
+        if (e.title == title && e.started_at == started_at) return e.id;
       }
     }
   } catch (const json::exception& error) {

@@ -35,9 +35,10 @@ auto read_or_damage(std::string& damage, const std::string& what, const Read& re
   try {
     return read();
   } catch (const InputError&) {
+    add_damage(damage, what);
   } catch (const nlohmann::json::exception&) {
+    add_damage(damage, what);
   }
-  add_damage(damage, what);
   return std::nullopt;
 }
 

@@ -18,7 +18,8 @@ QRectF LabelRoom::take(QRectF wanted) {
   constexpr double kStep = 3.0;
   QRectF place = wanted;
   for (int i = 0; i < 400 && !is_free(place); ++i) {
-    const double away = kStep * (i / 2 + 1) * (i % 2 == 0 ? 1.0 : -1.0);
+    const int steps = i / 2 + 1;
+    const double away = kStep * steps * (i % 2 == 0 ? 1.0 : -1.0);
     const QRectF tried = wanted.translated(0.0, away);
     if (tried.top() >= bounds_.top() && tried.bottom() <= bounds_.bottom()) place = tried;
   }

@@ -293,7 +293,9 @@ class Finder {
 
   void leave_out_settling(KeyedParts& parts) const {
     const auto [from, to] = cells_of(parts.measured);
-    const auto width = std::max<std::size_t>(3, static_cast<std::size_t>(0.1 / cell_s_));
+    // A tenth of a second, less in a short part.
+    const auto width = std::max<std::size_t>(
+        3, std::min(static_cast<std::size_t>(0.1 / cell_s_), (to - from) / 10));
     if (to - from < 8 * width) return;
     const double scatter = neighbour_scatter(from, to);
     const auto bend_at = [&](std::size_t i) {

@@ -187,7 +187,10 @@ class KeyedPartsTest : public QObject {
         const Samples between = turn % 3 == 0 ? silence(gap) : noise(gap, kFloorDbfs, 7 * seed + 1);
         x = std::move(x) + between;
         const double start = now();
-        Samples burst = keyed(uniform(0.8, 3.0), seed, uniform(-15.0, 0.0));
+        // One after the other: the order of arguments is the compiler's.
+        const double seconds = uniform(0.8, 3.0);
+        const double level_db = uniform(-15.0, 0.0);
+        Samples burst = keyed(seconds, seed, level_db);
         double ramp = 0.0;
         if (turn % 5 == 0) {  // fades in
           ramp = 0.3;
