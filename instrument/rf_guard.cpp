@@ -59,8 +59,7 @@ std::vector<std::string> RfGuard::off() {
   for (const ScpiSession* s : sources_) s->drop_now();
   std::vector<std::string> unconfirmed;
   for (ScpiSession* s : sources_) {
-    if (switch_rf_off(*s) == RfState::unknown && s->can(s->source_role()->role, "is_output_on"))
-      unconfirmed.push_back(s->name());
+    if (switch_rf_off(*s) == RfOff::failed) unconfirmed.push_back(s->name());
   }
   return unconfirmed;
 }

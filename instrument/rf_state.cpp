@@ -10,20 +10,21 @@ RfState ask_rf(ScpiSession& source) {
   return source.ask_yes_or_no(kind->role, "is_output_on") ? RfState::on : RfState::off;
 }
 
-RfState switch_rf_off(ScpiSession& source) {
+RfOff switch_rf_off(ScpiSession& source) {
   const RoleKind* kind = source.source_role();
-  if (kind == nullptr) return RfState::unknown;
+  if (kind == nullptr) return RfOff::failed;
   // A stop that was asked for must not keep RF from being switched off.
   source.set_stop({});
   for (int attempt = 0; attempt < 2; ++attempt) {
     try {
       source.tell(kind->role, "output_off");
-      if (const RfState state = ask_rf(source); state != RfState::on) return state;
+      const RfState state = ask_rf(source);
+      if (state != RfState::on) return state == RfState::off ? RfOff::confirmed : RfOff::told;
     } catch (const InputError&) {
       // Once more, over a new line.
     }
   }
-  return RfState::unknown;
+  return RfOff::failed;
 }
 
 }  // namespace heron

@@ -11,8 +11,14 @@ enum class RfState { unknown, off, on };
 /// like any question.
 RfState ask_rf(ScpiSession& source);
 
-/// Switches a source's output off and asks: off once confirmed, unknown where it cannot be asked or
-/// does not answer. Never throws for an instrument's sake.
-RfState switch_rf_off(ScpiSession& source);
+/// How a source took being switched off.
+enum class RfOff {
+  confirmed,
+  told,   ///< it took the command and cannot be asked
+  failed  ///< it did not answer, or says that it is still on
+};
+
+/// Switches a source's output off and asks. Never throws for an instrument's sake.
+RfOff switch_rf_off(ScpiSession& source);
 
 }  // namespace heron

@@ -37,7 +37,7 @@ void add_two_tone(const Shack& shack, SpreadTest& t) {
     std::string damage;
     const auto loaded =
         read_or_damage(damage, "test", [&] { return load_two_tone_test(shack, other.id); });
-    if (!loaded) return;
+    if (!loaded) continue;
     const TwoToneTest& tones = *loaded;
     for (std::size_t i = 0; i < t.steps.size(); ++i) {
       for (std::size_t k = 0; k < tones.steps.size(); ++k) {

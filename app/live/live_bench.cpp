@@ -249,7 +249,7 @@ void LiveBench::ask_next() {
         *identity = session.identity();
         const bool is_source = role_kind(question.role).is_source;
         if (is_source && question.rf_off)
-          *rf = heron::switch_rf_off(session);
+          *rf = heron::switch_rf_off(session) == RfOff::confirmed ? RfState::off : RfState::unknown;
         else if (is_source && question.line.isEmpty())
           *rf = ask_rf(session);
         if (question.line.isEmpty()) return;

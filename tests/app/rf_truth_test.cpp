@@ -5,24 +5,14 @@
 #include "instrument/rf_state.h"
 #include "simbench/sim_server.h"
 #include "tests/app/live_window.h"
+#include "tests/simbench/plain_bench.h"
 
 using namespace heron;
 using heron::testing::LiveWindow;
+using heron::testing::plain_bench;
 using heron::testing::press;
 
 namespace {
-
-/// A bench that is not the program's own: what it does outlives a window.
-sim::SimConfig outside_bench() {
-  sim::SimConfig config;
-  config.time_factor = 100.0;
-  Part pad;
-  pad.name = "pad";
-  pad.kind = "attenuator";
-  pad.gain = Gain(-50.0);
-  config.chain.parts = {pad};
-  return config;
-}
 
 void key_by_hand(const sim::SimServer& server) {
   ScpiSession hand("hand", parse_address(server.address("generator")), generic_profile());
@@ -47,7 +37,7 @@ class RfTruthTest : public QObject {
   void initTestCase() { QVERIFY(heron::testing::prepare_window_tests("even-heron-rf-test")); }
 
   void connecting_asks_and_says_off_only_when_it_is_confirmed() {
-    sim::SimServer server(outside_bench());
+    sim::SimServer server(plain_bench(100.0));
     LiveWindow window;
     QVERIFY(!window.w().live_bench()->rf().has_value());
     connect_generator(window.w(), server);
@@ -56,7 +46,7 @@ class RfTruthTest : public QObject {
   }
 
   void rf_found_on_is_said_at_once_and_off_is_offered() {
-    sim::SimServer server(outside_bench());
+    sim::SimServer server(plain_bench(100.0));
     key_by_hand(server);
     QVERIFY(server.bench().is_keyed());
     LiveWindow window;
@@ -80,7 +70,7 @@ class RfTruthTest : public QObject {
   }
 
   void escape_switches_off_whatever_is_connected_without_a_run() {
-    sim::SimServer server(outside_bench());
+    sim::SimServer server(plain_bench(100.0));
     LiveWindow window;
     connect_generator(window.w(), server);
     QTRY_VERIFY_WITH_TIMEOUT(window.w().live_bench()->rf() == RfState::off, 10000);
@@ -93,7 +83,7 @@ class RfTruthTest : public QObject {
 
   void a_program_that_was_killed_leaves_rf_on_and_the_next_one_says_so() {
     // What a kill -9 in mid-run leaves: a source that is on, and a window that knows of it.
-    sim::SimServer server(outside_bench());
+    sim::SimServer server(plain_bench(100.0));
     LiveWindow window;
     connect_generator(window.w(), server);
     QTRY_VERIFY_WITH_TIMEOUT(window.w().live_bench()->rf() == RfState::off, 10000);
@@ -108,7 +98,7 @@ class RfTruthTest : public QObject {
   }
 
   void an_instrument_that_does_not_answer_is_not_said_to_be_off() {
-    sim::SimServer server(outside_bench());
+    sim::SimServer server(plain_bench(100.0));
     LiveWindow window;
     connect_generator(window.w(), server);
     QTRY_VERIFY_WITH_TIMEOUT(window.w().live_bench()->rf() == RfState::off, 10000);

@@ -13,23 +13,14 @@
 #include "instrument/scpi_session.h"
 #include "simbench/sim_server.h"
 #include "tests/core/said.h"
+#include "tests/simbench/plain_bench.h"
 
 using namespace heron;
+using heron::testing::plain_bench;
 using sim::Fault;
 using sim::SimServer;
 
 namespace {
-
-sim::SimConfig plain_config() {
-  sim::SimConfig c;
-  c.time_factor = 1000.0;
-  Part pad;
-  pad.name = "pad";
-  pad.kind = "attenuator";
-  pad.gain = Gain(-50.0);
-  c.chain.parts = {pad};
-  return c;
-}
 
 Profile hasty() {
   Profile p = generic_profile();
@@ -65,7 +56,7 @@ class SessionTest : public QObject {
   Q_OBJECT
  private slots:
   void every_role_answers_in_the_generic_profile() {
-    const SimServer server(plain_config());
+    const SimServer server(plain_bench());
     auto meter = session(server, "power_meter");
     QVERIFY(meter->identity().find("power_meter") != std::string::npos);
     QVERIFY(meter->ask_number(Role::power_meter, "read") <= -50.0);
@@ -90,7 +81,7 @@ class SessionTest : public QObject {
   }
 
   void the_instruments_own_complaints_are_told() {
-    const SimServer server(plain_config());
+    const SimServer server(plain_bench());
     auto generator = session(server, "generator");
     generator->send("NO:SUCH:THING 3");
     try {
@@ -116,7 +107,7 @@ class SessionTest : public QObject {
   void each_fault_is_named_and_the_next_question_answered() {
     QFETCH(int, fault);
     QFETCH(int, means);
-    SimServer server(plain_config());
+    SimServer server(plain_bench());
     auto meter = session(server, "supply");
     server.set_fault("supply", static_cast<Fault>(fault));
     const auto said = fault_of([&] { meter->ask_number(Role::supply, "read_voltage"); });
@@ -139,7 +130,7 @@ class SessionTest : public QObject {
   }
   void broken_blocks_are_no_samples() {
     QFETCH(int, fault);
-    SimServer server(plain_config());
+    SimServer server(plain_bench());
     auto sampler = session(server, "sampler");
     sampler->tell(Role::sampler, "set_frames", {{"frames", 20000.0}});
     sampler->settle();
@@ -152,7 +143,7 @@ class SessionTest : public QObject {
   }
 
   void a_pulled_instrument_is_lost_and_comes_back() {
-    SimServer server(plain_config());
+    SimServer server(plain_bench());
     auto meter = session(server, "power_meter");
     server.pull("power_meter");
     const auto said = fault_of([&] { meter->ask_number(Role::power_meter, "read"); });
@@ -164,7 +155,7 @@ class SessionTest : public QObject {
   }
 
   void another_instrument_on_the_same_port_is_noticed() {
-    auto config = plain_config();
+    auto config = plain_bench();
     // Below the ports that are given out by themselves, so that no other program gets one of them
     // while the first server is gone.
     std::unique_ptr<SimServer> first;
@@ -187,7 +178,7 @@ class SessionTest : public QObject {
   }
 
   void waiting_can_be_stopped() {
-    SimServer server(plain_config());
+    SimServer server(plain_bench());
     Profile patient = generic_profile();
     patient.timeout_s = 30.0;
     ScpiSession meter("supply", parse_address(server.address("supply")), patient);
@@ -208,7 +199,7 @@ class SessionTest : public QObject {
   void nobody_there_is_said_with_the_address() {
     int port = 0;
     {
-      const SimServer server(plain_config());
+      const SimServer server(plain_bench());
       port = server.port("counter");
     }
     ScpiSession counter("counter", parse_address("127.0.0.1:" + std::to_string(port)), hasty());
@@ -268,7 +259,7 @@ class SessionTest : public QObject {
   }
 
   void traffic_can_be_watched() {
-    const SimServer server(plain_config());
+    const SimServer server(plain_bench());
     auto supply = session(server, "supply");
     std::vector<Traffic> seen;
     supply->watch([&](const Traffic& t) { seen.push_back(t); });
@@ -279,7 +270,7 @@ class SessionTest : public QObject {
   }
 
   void the_guard_switches_off_in_every_way() {
-    SimServer server(plain_config());
+    SimServer server(plain_bench());
     auto generator = session(server, "generator");
     const auto key = [&] {
       generator->tell(Role::generator, "set_two_tone", {{"f1_hz", 650.0}, {"f2_hz", 1850.0}});
@@ -331,7 +322,7 @@ class SessionTest : public QObject {
   void a_dying_program_says_off() {
     QFETCH(int, how);
     // The child inherits an open line: what a handler may do is write to it.
-    const SimServer server(plain_config());
+    const SimServer server(plain_bench());
     const auto address = parse_address(server.address("generator"));
     const auto line = make_transport(address);
     line->open(Transport::Clock::now() + std::chrono::seconds(2));
