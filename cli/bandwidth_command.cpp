@@ -3,7 +3,7 @@
 #include <memory>
 
 #include "cli/output.h"
-#include "cli/part_option.h"
+#include "cli/recording_options.h"
 #include "core/method/bandwidth.h"
 #include "core/method/result_json.h"
 #include "core/quantity/format.h"
@@ -97,7 +97,7 @@ int run(const BandwidthOptions& given) {
   BandwidthAnalysis a =
       analyse_bandwidth(capture_opener(o.file), o.settings, terminal_progress("analysing"));
   if (!a.adjacent.empty()) {
-    a.linearity = recorder_linearity(o.linearity_u_db, std::nullopt);
+    a.linearity = recorder_linearity(o.linearity_u_db, nullptr);
     add_linearity_remark(a.remarks, a.linearity, false);
     sort_remarks(a.remarks);
   }
@@ -143,10 +143,7 @@ CommandRun add_bandwidth_command(CLI::App& app) {
                 "F,F: middles of the windows beside it; both sides unless one is negative")
       ->delimiter(',');
   c->add_option("--adjacent", o->settings.adjacent_hz, "Width of these windows, Hz");
-  c->add_option(
-       "--linearity", o->linearity_u_db,
-       "Standard uncertainty of the recorder's ratios, dB (default: 0.25; 0 leaves it out)")
-      ->check(CLI::NonNegativeNumber);
+  add_linearity_option(*c, o->linearity_u_db);
   c->add_option("--limit", o->limit_hz, "Occupied bandwidth allowed, Hz");
   c->add_flag("--fail-on-verdict", o->fail_on_verdict, "Exit status 4 unless the verdict is pass");
   c->add_flag("--json", o->json, "One JSON object");

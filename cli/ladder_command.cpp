@@ -6,6 +6,7 @@
 #include <memory>
 
 #include "cli/output.h"
+#include "cli/recording_options.h"
 #include "core/chain/chain_json.h"
 #include "core/csv_table.h"
 #include "core/error.h"
@@ -132,7 +133,8 @@ TwoToneAnalysis analyse_capture(const LadderOptions& o, const fs::path& path,
     a = analyse_two_tone(capture_opener(path), settings,
                          terminal_progress(path.filename().string()));
   }
-  const RecorderLinearity linearity = recorder_linearity(o.linearity_u_db, chain);
+  const RecorderLinearity linearity =
+      recorder_linearity(o.linearity_u_db, chain ? &*chain : nullptr);
   if (!chain) {
     set_linearity(a, linearity, false);
     return a;
@@ -362,10 +364,7 @@ CommandRun add_ladder_command(CLI::App& app) {
                 "Ladder of the amplifier behind, measured alone; settings are its drive");
   c->add_option("--pair", o->pair_file,
                 "Ladder of both together; settings are the exciter's output");
-  c->add_option("--linearity", o->linearity_u_db,
-                "Standard uncertainty of the recorder's ratios, dB (default: as the chain states, "
-                "else 0.25; 0 leaves it out)")
-      ->check(CLI::NonNegativeNumber);
+  add_linearity_option(*c, o->linearity_u_db);
   c->add_option("--reading-u", o->reading_u_db, "Standard uncertainty of a typed product, dB")
       ->check(CLI::NonNegativeNumber)
       ->capture_default_str();

@@ -4,7 +4,7 @@
 #include <memory>
 
 #include "cli/output.h"
-#include "cli/part_option.h"
+#include "cli/recording_options.h"
 #include "cli/trace_file.h"
 #include "core/chain/chain_json.h"
 #include "core/method/purity.h"
@@ -184,10 +184,7 @@ CommandRun add_purity_command(CLI::App& app) {
   c->add_option("--full-scale-dbm", o->full_scale_dbm,
                 "Level of a full-scale sinusoid at the sampler input");
   c->add_option("--power-dbm", o->power_dbm, "The carrier at the device, instead of the measured");
-  c->add_option("--linearity", o->linearity_u_db,
-                "Standard uncertainty of the instrument's ratios, dB (default: as the chain "
-                "states, else 0.25; 0 leaves it out)")
-      ->check(CLI::NonNegativeNumber);
+  add_linearity_option(*c, o->linearity_u_db);
   c->add_option("--chain", o->chain_file, "Hook-up (chain file): levels are those at the device");
   c->add_option("--date", o->date,
                 "Day of the recording, for the age of calibrations (2026-03-14)");

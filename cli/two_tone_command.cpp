@@ -3,7 +3,7 @@
 #include <memory>
 
 #include "cli/output.h"
-#include "cli/part_option.h"
+#include "cli/recording_options.h"
 #include "cli/trace_file.h"
 #include "core/chain/chain_json.h"
 #include "core/error.h"
@@ -183,7 +183,8 @@ int report(const TwoToneOptions& o, TwoToneAnalysis a, const std::optional<Chain
     a = refer_to_device(a, *chain, center);
     path = level_contributions(*chain, center);
   }
-  set_linearity(a, recorder_linearity(o.linearity_u_db, chain), chain.has_value());
+  set_linearity(a, recorder_linearity(o.linearity_u_db, chain ? &*chain : nullptr),
+                chain.has_value());
   if (is_trace(o.file)) move_center(a, o.center_hz.value_or(0.0));
   const Judged j = judged(o, a);
   if (o.json)
@@ -259,10 +260,7 @@ CommandRun add_two_tone_command(CLI::App& app) {
   c->add_option("--center", o->center_hz, "Radio frequency at 0 Hz");
   c->add_option("--full-scale-dbm", o->full_scale_dbm,
                 "Level of a full-scale sinusoid at the sampler input");
-  c->add_option("--linearity", o->linearity_u_db,
-                "Standard uncertainty of the recorder's ratios, dB (default: as the chain states, "
-                "else 0.25; 0 leaves it out)")
-      ->check(CLI::NonNegativeNumber);
+  add_linearity_option(*c, o->linearity_u_db);
   c->add_option("--chain", o->chain_file, "Hook-up (chain file): levels are those at the device");
   c->add_option("--date", o->date,
                 "Day of the recording, for the age of calibrations (2026-03-14)");

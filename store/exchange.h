@@ -47,8 +47,17 @@ UnpackedEvaluation unpack_evaluation(const std::filesystem::path& zip_path,
 /// An evaluation of this shack that is the same one: of the same device, title and start.
 std::optional<Id> same_evaluation(const Shack& shack, const UnpackedEvaluation& unpacked);
 
+/// What an import has put into the shack.
+struct AddedEvaluation {
+  Id evaluation = 0;
+  Id device = 0;            ///< made for it; 0 = that was here already
+  std::vector<Id> hookups;  ///< made for it
+};
+
 /// Adds it to the shack, with a device of its own unless one of the same name and serial is there.
-/// All or nothing. Returns the evaluation's id. InputError if a part of the record is wrong.
-Id add_unpacked(Shack& shack, const UnpackedEvaluation& unpacked);
+/// All or nothing. InputError if a part of the record is wrong.
+AddedEvaluation add_unpacked(Shack& shack, const UnpackedEvaluation& unpacked);
+/// Takes all of it away, or brings it back.
+void set_added_removed(Shack& shack, const AddedEvaluation& added, bool removed);
 
 }  // namespace heron

@@ -86,9 +86,8 @@ std::map<std::string, StoredCapture> unpack_captures(ZipReader& zip, const json&
   for (const auto& [hash, name] : named) {
     const auto done = static_cast<double>(captures.size());
     const auto part = [&](double from, double to) {
-      return [&, from, to](double f) {
-        if (progress) progress((done + from + (to - from) * f) / static_cast<double>(named.size()));
-      };
+      const auto all = static_cast<double>(named.size());
+      return progress_between(progress, (done + from) / all, (done + to) / all);
     };
     if (zip.contains("captures/" + hash + ".csv")) {
       const std::string text = zip.text("captures/" + hash + ".csv");
@@ -113,13 +112,17 @@ std::map<std::string, StoredCapture> unpack_captures(ZipReader& zip, const json&
   return captures;
 }
 
-Id device_for(Shack& shack, const json& d) {
+std::optional<Id> known_device(const Shack& shack, const json& d) {
   const std::string name = d.at("name");
   const std::string serial = d.at("serial");
   for (const Device& known : devices(shack)) {
     if (known.name == name && known.serial == serial) return known.id;
   }
-  Device added{0, name, d.at("kind"), serial, d.at("note"), {}};
+  return std::nullopt;
+}
+
+Id add_device_of(Shack& shack, const json& d) {
+  Device added{0, d.at("name"), d.at("kind"), d.at("serial"), d.at("note"), {}};
   for (const json& line : d.at("specification")) {
     added.specification.push_back({line.at("characteristic"), limit_from_json(line.at("limit"))});
   }
@@ -127,7 +130,7 @@ Id device_for(Shack& shack, const json& d) {
 }
 
 /// Hook-ups of the file as they are in this shack: one of the same name and parts is the same.
-std::map<Id, HookupVersion> import_hookups(Shack& shack, const json& root) {
+std::map<Id, HookupVersion> import_hookups(Shack& shack, const json& root, std::vector<Id>& made) {
   std::map<Id, HookupVersion> versions;
   for (const json& r : root.value("hookups", json::array())) {
     const std::string name = r.at("name");
@@ -140,8 +143,8 @@ std::map<Id, HookupVersion> import_hookups(Shack& shack, const json& root) {
     std::optional<HookupVersion> same;
     for (const Hookup& known : hookups(shack)) {
       if (known.name != name) continue;
-      const HookupVersion latest = latest_version(shack, known.id);
-      if (to_json(latest.chain) == to_json(chain)) same = latest;
+      const auto latest = readable_version(shack, known.id);
+      if (latest && to_json(latest->chain) == to_json(chain)) same = latest;
     }
     if (!same) {
       std::string free = name;
@@ -151,7 +154,8 @@ std::map<Id, HookupVersion> import_hookups(Shack& shack, const json& root) {
                            [&](const Hookup& h) { return h.name == wanted; });
       };
       for (int i = 2; taken(free); ++i) free = fmt::format("{} ({})", name, i);
-      same = latest_version(shack, add_hookup(shack, free, chain));
+      made.push_back(add_hookup(shack, free, chain));
+      same = latest_version(shack, made.back());
     }
     versions.emplace(r.at("id").get<Id>(), *same);
   }
@@ -240,15 +244,12 @@ UnpackedEvaluation unpack_evaluation(const fs::path& zip_path, const fs::path& c
 std::optional<Id> same_evaluation(const Shack& shack, const UnpackedEvaluation& unpacked) {
   const json& root = unpacked.record;
   try {
-    const std::string name = root.at("device").at("name");
-    const std::string serial = root.at("device").at("serial");
     const std::string title = root.at("title");
     const std::string started_at = root.at("started_at");
-    for (const Device& known : devices(shack)) {
-      if (known.name != name || known.serial != serial) continue;
-      for (const Evaluation& e : evaluations(shack, known.id)) {
-        if (e.title == title && e.started_at == started_at) return e.id;
-      }
+    const auto device = known_device(shack, root.at("device"));
+    if (!device) return std::nullopt;
+    for (const Evaluation& e : evaluations(shack, *device)) {
+      if (e.title == title && e.started_at == started_at) return e.id;
     }
   } catch (const json::exception& error) {
     refuse_part(unpacked.from, error);
@@ -256,14 +257,16 @@ std::optional<Id> same_evaluation(const Shack& shack, const UnpackedEvaluation& 
   return std::nullopt;
 }
 
-Id add_unpacked(Shack& shack, const UnpackedEvaluation& unpacked) {
+AddedEvaluation add_unpacked(Shack& shack, const UnpackedEvaluation& unpacked) {
   const json& root = unpacked.record;
-  Id evaluation = 0;
+  AddedEvaluation added;
   try {
     shack.write_together([&] {
-      evaluation = add_evaluation(shack, device_for(shack, root.at("device")), root.at("title"),
-                                  root.at("started_at"));
-      const auto versions = import_hookups(shack, root);
+      auto device = known_device(shack, root.at("device"));
+      if (!device) device = added.device = add_device_of(shack, root.at("device"));
+      const Id evaluation = added.evaluation =
+          add_evaluation(shack, *device, root.at("title"), root.at("started_at"));
+      const auto versions = import_hookups(shack, root, added.hookups);
       const ImportedParts parts{unpacked.captures, versions};
       for (const json& t : root.at("tests")) {
         const Id test = add_test(shack, test_from_json(t, evaluation, versions));
@@ -282,7 +285,15 @@ Id add_unpacked(Shack& shack, const UnpackedEvaluation& unpacked) {
     refuse_archive(unpacked.from, "evaluation.json",
                    "it names a hook-up or recording that is not in it");
   }
-  return evaluation;
+  return added;
+}
+
+void set_added_removed(Shack& shack, const AddedEvaluation& added, bool removed) {
+  shack.write_together([&] {
+    set_evaluation_removed(shack, added.evaluation, removed);
+    if (added.device != 0) set_device_removed(shack, added.device, removed);
+    for (const Id hookup : added.hookups) set_hookup_removed(shack, hookup, removed);
+  });
 }
 
 }  // namespace heron

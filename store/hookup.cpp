@@ -161,6 +161,11 @@ std::vector<Vouched> all_vouched(const Shack& shack, Id test) {
                  test, vouched_at);
 }
 
+std::optional<HookupVersion> readable_version(const Shack& shack, Id hookup) {
+  std::string damage;
+  return read_or_damage(damage, "hook-up", [&] { return latest_version(shack, hookup); });
+}
+
 std::optional<Chain> hookup_draft(const Shack& shack, Id hookup) {
   std::string damage;
   const auto found = read_or_damage(damage, "draft", [&] {

@@ -41,6 +41,8 @@ void set_hookup_removed(Shack& shack, Id id, bool removed);
 std::vector<HookupUse> hookup_uses(const Shack& shack, Id hookup);
 
 HookupVersion latest_version(const Shack& shack, Id hookup);
+/// nullopt if its record is damaged.
+std::optional<HookupVersion> readable_version(const Shack& shack, Id hookup);
 HookupVersion hookup_version(const Shack& shack, Id version);
 /// Whether a recording was taken on it.
 bool is_version_used(const Shack& shack, Id version);

@@ -38,8 +38,7 @@ std::optional<HookupVersion> taken_on(const Shack& shack, const StepCapture& cap
 
 std::optional<HookupVersion> taken_on(const Shack& shack, Step& step) {
   if (!step.capture) return std::nullopt;
-  return read_or_damage(step.damage, "hook-up", [&] { return taken_on(shack, *step.capture); })
-      .value_or(std::nullopt);
+  return read_or_damage(step.damage, "hook-up", [&] { return taken_on(shack, *step.capture); });
 }
 
 std::optional<PlannedTest::KeyingObstacle> PlannedTest::keying_obstacle() const {

@@ -165,8 +165,7 @@ PurityTest load_purity_test(const Shack& shack, Id id) {
   std::vector<std::pair<PuritySource, double>> self_tests;
   const auto source_of = [&](Step& step, const std::optional<StepCapture>& capture) {
     if (!capture) return std::optional<PuritySource>();
-    return read_or_damage(step.damage, "result", [&] { return stored_source(shack, *capture); })
-        .value_or(std::nullopt);
+    return read_or_damage(step.damage, "result", [&] { return stored_source(shack, *capture); });
   };
   for (Step& step : t.steps) {
     t.sources.push_back(source_of(step, step.capture));

@@ -27,11 +27,20 @@ inline void add_damage(std::string& damage, const std::string& what) {
   damage += (damage.empty() ? "" : ", ") + what;
 }
 
-/// Reads one part of a row. A damaged part counts as not there and is named in `damage`, so that
-/// the rest can still be used.
+template <class T>
+struct Maybe {
+  using Type = std::optional<T>;
+};
+template <class T>
+struct Maybe<std::optional<T>> {
+  using Type = std::optional<T>;
+};
+
+/// Reads one part of a row, which may not be there. A damaged part counts as not there and is named
+/// in `damage`, so that the rest can still be used.
 template <class Read>
-auto read_or_damage(std::string& damage, const std::string& what, const Read& read)
-    -> std::optional<decltype(read())> {
+auto read_or_damage(std::string& damage, const std::string& what, const Read& read) ->
+    typename Maybe<decltype(read())>::Type {
   try {
     return read();
   } catch (const InputError&) {

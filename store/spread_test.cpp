@@ -52,8 +52,7 @@ void add_two_tone(const Shack& shack, SpreadTest& t) {
 
 /// Ratios carry how far the recorder's scale may bend, as its hook-up says or as is assumed.
 void set_linearity(SpreadAnalysis& a, const std::optional<HookupVersion>& on) {
-  const RecorderLinearity linearity =
-      recorder_linearity(std::nullopt, on ? std::optional(on->chain) : std::nullopt);
+  const RecorderLinearity linearity = recorder_linearity(std::nullopt, on ? &on->chain : nullptr);
   for (BandwidthAnalysis* one : {&a.average, &a.max_hold}) {
     one->linearity = linearity;
     add_linearity_remark(one->remarks, linearity, on.has_value());
@@ -115,7 +114,7 @@ std::string spread_stimulus_words(const SpreadSettings& s) {
   return {};
 }
 
-SpreadAnalysis analyse_spread(const CaptureOpener& whole, const SpreadSettings& s,
+SpreadAnalysis analyse_spread(const CaptureOpener& open, const SpreadSettings& s,
                               const std::optional<TimeSpan>& chosen, const Progress& progress,
                               const std::stop_token& stop) {
   BandwidthSettings how;
@@ -124,32 +123,20 @@ SpreadAnalysis analyse_spread(const CaptureOpener& whole, const SpreadSettings& 
   // The same windows for all settings: round the band as it was played.
   const double middle = (s.band_hz.first + s.band_hz.second) / 2.0;
   how.middle_hz = s.carrier_hz + (s.sideband == Sideband::upper ? middle : -middle);
-  const auto part = [&](double from) {
-    return [&progress, from](double fraction) {
-      if (progress) progress(from + fraction / 3.0);
-    };
-  };
-  const MeasuredPart measured = measured_part(whole, chosen, 0, {}, stop);
-  const CaptureOpener& open = measured.open;
-  how.is_part = true;
+  const auto quarter = [&](int i) { return progress_between(progress, 0.25 * i, 0.25 * (i + 1)); };
+  MeasuredPart part = measured_part(open, chosen, 0, quarter(0), stop);
   SpreadAnalysis a;
-  a.average = analyse_bandwidth(open, how, part(0.0), stop);
+  a.average = analyse_bandwidth(part, how, quarter(1), stop);
   how.hold = Hold::max;
-  a.max_hold = analyse_bandwidth(open, how, part(1.0 / 3.0), stop);
+  a.max_hold = analyse_bandwidth(part, how, quarter(2), stop);
   if (s.stimulus == SpreadStimulus::notched_noise) {
     NoiseTestSettings noise;
     noise.carrier_hz = s.carrier_hz;
     noise.sideband = s.sideband;
     noise.band_hz = s.band_hz;
     noise.notch_hz = s.notch_hz;
-    noise.is_part = true;
-    a.noise = analyse_notched_noise(open, noise, part(2.0 / 3.0), stop);
-  }
-  for (BandwidthAnalysis* one : {&a.average, &a.max_hold}) {
-    one->capture = whole()->info();
-    one->parts = measured.parts;
-    one->remarks.insert(one->remarks.end(), measured.remarks.begin(), measured.remarks.end());
-    sort_remarks(one->remarks);
+    part.remarks.clear();  // said once, with the widths
+    a.noise = analyse_notched_noise(part, noise, quarter(3), stop);
   }
   return a;
 }
@@ -215,9 +202,9 @@ SpreadTest load_spread_test(const Shack& shack, Id id) {
     std::optional<SpreadAnalysis> analysis;
     if (step.capture)
       analysis = read_or_damage(step.damage, "result", [&] {
-                   const auto record = load_result(shack, step.capture->id);
-                   return record ? std::optional(spread_from_json(*record)) : std::nullopt;
-                 }).value_or(std::nullopt);
+        const auto record = load_result(shack, step.capture->id);
+        return record ? std::optional(spread_from_json(*record)) : std::nullopt;
+      });
     auto on = taken_on(shack, step);
     if (analysis) set_linearity(*analysis, on);
     std::optional<Judgement> judgement;

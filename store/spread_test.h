@@ -38,7 +38,7 @@ struct SpreadAnalysis {
     return hold == Hold::average ? average : max_hold;
   }
 };
-SpreadAnalysis analyse_spread(const CaptureOpener& whole, const SpreadSettings& settings,
+SpreadAnalysis analyse_spread(const CaptureOpener& open, const SpreadSettings& settings,
                               const std::optional<TimeSpan>& chosen = std::nullopt,
                               const Progress& progress = {}, const std::stop_token& stop = {});
 nlohmann::json to_json(const SpreadAnalysis& analysis);

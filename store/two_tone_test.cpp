@@ -128,14 +128,12 @@ class StepLoader {
     std::optional<SelfTest> self_test;
     std::vector<Contribution> path;
     if (step.capture)
-      analysis = read_or_damage(step.damage, "result", [&] {
-                   return stored_analysis(shack_, *step.capture);
-                 }).value_or(std::nullopt);
+      analysis = read_or_damage(step.damage, "result",
+                                [&] { return stored_analysis(shack_, *step.capture); });
     if (analysis) {
       on = taken_on(shack_, step);
-      self_test = read_or_damage(step.damage, "self-test", [&] {
-                    return self_test_of(step, *analysis);
-                  }).value_or(std::nullopt);
+      self_test =
+          read_or_damage(step.damage, "self-test", [&] { return self_test_of(step, *analysis); });
       analysis->repeatability_u_db = read_or_damage(step.damage, "repeats", [&] {
                                        return repeatability(step, *analysis);
                                      }).value_or(0.0);
@@ -143,8 +141,8 @@ class StepLoader {
       const std::optional<double> stated = t_.settings.linearity_u_db > 0.0
                                                ? std::optional(t_.settings.linearity_u_db)
                                                : std::nullopt;
-      const std::optional<Chain> chain = on ? std::optional(on->chain) : std::nullopt;
-      set_linearity(*analysis, recorder_linearity(stated, chain), on.has_value());
+      set_linearity(*analysis, recorder_linearity(stated, on ? &on->chain : nullptr),
+                    on.has_value());
       const Part* recorder = on ? recorder_of(on->chain) : nullptr;
       if (recorder != nullptr && !analysis->full_scale_dbm)
         analysis->full_scale_dbm = recorder->full_scale_dbm;

@@ -42,12 +42,9 @@ void UsedModel::set_item(const Shack& shack, Id item) {
   beginResetModel();
   rows_.clear();
   for (const Hookup& hookup : hookups(shack)) {
-    Chain chain;
-    try {
-      chain = aged(latest_version(shack, hookup.id).chain, utc_now());
-    } catch (const InputError&) {
-      continue;  // damaged: told where it is used
-    }
+    const auto version = readable_version(shack, hookup.id);
+    if (!version) continue;  // told where it is used
+    const Chain chain = aged(version->chain, utc_now());
     for (std::size_t i = 0; i < chain.parts.size(); ++i) {
       if (chain.parts[i].bench_id != bench_name(item)) continue;
       const auto uses = hookup_uses(shack, hookup.id);

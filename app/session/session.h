@@ -16,6 +16,8 @@
 
 namespace heron {
 
+struct UnpackedEvaluation;
+
 /// Why something may not be changed, and what to do about it.
 struct Refusal {
   QString what;
@@ -94,13 +96,8 @@ class Session : public QObject {
   Id add_evaluation(Id device, const QString& title);
   void rename_evaluation(Id id, const QString& title);
   void remove_evaluation(Id id);
-  /// `add` puts an exported evaluation into the shack and returns its id, and whether its device
-  /// was made for it.
-  struct Imported {
-    Id evaluation = 0;
-    Id new_device = 0;
-  };
-  Id import_evaluation(const QString& name, const std::function<Imported()>& add);
+  /// An exported one, with what has to be made for it. Returns it, or 0.
+  Id import_evaluation(const QString& name, std::shared_ptr<const UnpackedEvaluation> unpacked);
 
   /// Where a recording goes: onto a step, or onto a new one of this name.
   struct Place {

@@ -3,6 +3,7 @@
 #include "app/theme/qt_text.h"
 #include "core/error.h"
 #include "core/method/two_tone.h"
+#include "store/exchange.h"
 #include "store/hookup.h"
 
 namespace heron {
@@ -89,22 +90,19 @@ void Session::remove_evaluation(Id id) {
       [this, id] { set_evaluation_removed(*shack_, id, false); });
 }
 
-Id Session::import_evaluation(const QString& name, const std::function<Imported()>& add) {
-  auto kept = std::make_shared<Imported>();
-  const auto set = [this, kept](bool removed) {
-    set_evaluation_removed(*shack_, kept->evaluation, removed);
-    if (kept->new_device != 0) set_device_removed(*shack_, kept->new_device, removed);
-  };
+Id Session::import_evaluation(const QString& name,
+                              std::shared_ptr<const UnpackedEvaluation> unpacked) {
+  auto added = std::make_shared<AddedEvaluation>();
   change_shack(
       tr("import of %1").arg(name),
-      [kept, add, set] {
-        if (kept->evaluation != 0)
-          set(false);
+      [this, added, unpacked = std::move(unpacked)] {
+        if (added->evaluation != 0)
+          set_added_removed(*shack_, *added, false);
         else
-          *kept = add();
+          *added = add_unpacked(*shack_, *unpacked);
       },
-      [set] { set(true); });
-  return kept->evaluation;
+      [this, added] { set_added_removed(*shack_, *added, true); });
+  return added->evaluation;
 }
 
 Id Session::attach(const Place& place, const StoredCapture& capture,

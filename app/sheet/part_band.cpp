@@ -11,7 +11,7 @@
 #include "app/theme/qt_text.h"
 #include "app/theme/theme.h"
 #include "core/error.h"
-#include "core/quantity/format.h"
+#include "core/method/measured_part.h"
 #include "core/quantity/parse_quantity.h"
 
 namespace heron {
@@ -22,7 +22,7 @@ constexpr double kShortestShare = 0.005;
 constexpr double kShownDb = 60.0;
 
 QString seconds_text(double s) {
-  return qt_text(number_text(s, s < 100.0 ? 2 : 1));
+  return qt_text(part_seconds(s));
 }
 
 }  // namespace
@@ -50,7 +50,7 @@ void PartBand::set_parts(const KeyedParts& parts, bool may_change) {
 QString PartBand::words() const {
   const bool is_all = shown_.length_s >= parts_.duration_s - 1e-6;
   if (is_all) return tr("All of %1 s measured").arg(seconds_text(parts_.duration_s));
-  const QString how = parts_.is_chosen ? tr("chosen") : tr("found");
+  const QString how = parts_.is_chosen || is_moved_ ? tr("chosen") : tr("found");
   return tr("Measured %1 to %2 s of %3 s, %4")
       .arg(seconds_text(shown_.start_s), seconds_text(shown_.end_s()),
            seconds_text(parts_.duration_s), how);

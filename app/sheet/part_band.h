@@ -49,7 +49,7 @@ class PartBand : public QWidget {
   bool is_moved_ = false;
 };
 
-/// "4.02 to 9.98 s" or "from 4 s for 6 s"; InputError if it is not understood.
+/// "4.02 to 9.98 s"; InputError if it is not understood.
 TimeSpan parse_part(const std::string& text);
 
 }  // namespace heron

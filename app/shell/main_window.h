@@ -19,11 +19,12 @@
 #include "app/spread/spread_sheet.h"
 #include "app/widget/level_desk.h"
 #include "core/signal/stimulus.h"
-#include "store/exchange.h"
 
 class QStackedWidget;
 
 namespace heron {
+
+struct UnpackedEvaluation;
 
 struct Characteristic;
 

@@ -138,13 +138,10 @@ void MainWindow::open_level_desk() {
     const PlannedTest* t = pages_is_evaluation() ? session_.planned() : nullptr;
     const double hz = t != nullptr && t->test.drive ? t->test.drive->frequency_hz : 14.2e6;
     for (const Hookup& h : hookups(session_.shack())) {
-      try {
-        const Chain chain = latest_version(session_.shack(), h.id).chain;
-        if (t != nullptr && t->test.hookup_id == h.id) current = static_cast<int>(paths.size());
-        paths.push_back({qt_text(h.name), chain, hz});
-      } catch (const InputError&) {
-        continue;  // damaged: told where it is used
-      }
+      const auto version = readable_version(session_.shack(), h.id);
+      if (!version) continue;  // told where it is used
+      if (t != nullptr && t->test.hookup_id == h.id) current = static_cast<int>(paths.size());
+      paths.push_back({qt_text(h.name), version->chain, hz});
     }
     if (t != nullptr && t->test.drive)
       desk_->tones()->set_current(t->test.drive->is_two_tone ? 1 : 0);

@@ -164,7 +164,7 @@ void add_remarks(BandwidthAnalysis& a, const Spectrum& s, double floor, const La
         {"max_hold", Severity::note,
          fmt::format("Max-hold keeps the highest of {} spectra in {:.1f} s: it grows "
                      "with time, compare equal times only.",
-                     a.averages, a.capture.duration_s()),
+                     a.averages, a.parts->measured.length_s),
          ""});
 }
 
@@ -185,24 +185,27 @@ void check(const BandwidthSettings& s, const CaptureInfo& info) {
 
 }  // namespace
 
-BandwidthAnalysis analyse_bandwidth(const CaptureOpener& whole, const BandwidthSettings& settings,
+BandwidthAnalysis analyse_bandwidth(const CaptureOpener& open, const BandwidthSettings& settings,
+                                    const Progress& progress, const std::stop_token& stop) {
+  check(settings, open()->info());
+  return analyse_bandwidth(measured_part(open, settings.part, settings.threads,
+                                         progress_between(progress, 0.0, 0.2), stop),
+                           settings, progress_between(progress, 0.2, 1.0), stop);
+}
+
+BandwidthAnalysis analyse_bandwidth(const MeasuredPart& part, const BandwidthSettings& settings,
                                     const Progress& progress, const std::stop_token& stop) {
   BandwidthAnalysis a;
-  a.capture = whole()->info();
+  a.capture = part.recording;
+  a.parts = part.parts;
+  a.remarks = part.remarks;
   a.input = a.capture.name;
   a.hold = settings.hold;
   a.fraction = settings.fraction;
   check(settings, a.capture);
 
-  CaptureOpener open = whole;
-  if (!settings.is_part) {
-    MeasuredPart part = measured_part(whole, settings.part, settings.threads, {}, stop);
-    open = part.open;
-    a.parts = std::move(part.parts);
-    a.remarks = std::move(part.remarks);
-  }
   const double span = a.capture.sample_rate_hz * (a.capture.is_complex ? 1.0 : 0.5);
-  Spectrum s = spectrum_for_width(open, span, 2048.0, settings.threads, progress, stop);
+  Spectrum s = spectrum_for_width(part.open, span, 2048.0, settings.threads, progress, stop);
   const auto find = [&](TraceView trace) {
     return occupied_in(s, trace, quiet_floor(s, trace), settings.fraction,
                        whole_range(s, settings));
@@ -211,7 +214,7 @@ BandwidthAnalysis analyse_bandwidth(const CaptureOpener& whole, const BandwidthS
   // The edges hold half a per cent each: the resolution has to be finer than that.
   constexpr double kBinsAcross = 1000.0;
   if ((range.second - range.first) / s.bin_hz() < kBinsAcross) {
-    Spectrum finer = spectrum_for_width(open, std::max(range.second - range.first, 20.0),
+    Spectrum finer = spectrum_for_width(part.open, std::max(range.second - range.first, 20.0),
                                         kBinsAcross, settings.threads, progress, stop);
     if (finer.segment > s.segment) {
       s = std::move(finer);

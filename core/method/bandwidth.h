@@ -22,7 +22,6 @@ struct BandwidthSettings {
   std::vector<double> offsets_hz;  ///< from the middle; default one and two channels
   std::optional<double> full_scale_dbm;
   std::optional<TimeSpan> part;  ///< measure this; else the steadiest long keyed part
-  bool is_part = false;          ///< what is given is the part to measure
   unsigned threads = 0;
   std::size_t plot_points = 4096;
 };
@@ -73,6 +72,10 @@ struct BandwidthAnalysis {
 /// or settings that cannot be.
 BandwidthAnalysis analyse_bandwidth(const CaptureOpener& open,
                                     const BandwidthSettings& settings = {},
+                                    const Progress& progress = {},
+                                    const std::stop_token& stop = {});
+/// The same of a part that is found or chosen already.
+BandwidthAnalysis analyse_bandwidth(const MeasuredPart& part, const BandwidthSettings& settings,
                                     const Progress& progress = {},
                                     const std::stop_token& stop = {});
 

@@ -53,7 +53,7 @@ json to_json(const BandwidthAnalysis& a) {
           {"adjacent", adjacent},
           {"average", curve_or_null(a.average)},
           {"max_hold", curve_or_null(a.max_hold)},
-          {"parts", a.parts ? to_json(*a.parts) : json(nullptr)},
+          {"parts", to_json(a.parts)},
           {"remarks", remarks_to_json(a.remarks)}};
 }
 
@@ -81,7 +81,7 @@ BandwidthAnalysis bandwidth_from_json(const json& r) {
                             number_from(p, "u_db").value_or(0.0), p.at("bound")});
     a.average = curve_or_empty(r.at("average"));
     a.max_hold = curve_or_empty(r.at("max_hold"));
-    if (r.contains("parts") && !r["parts"].is_null()) a.parts = keyed_parts_from_json(r["parts"]);
+    a.parts = keyed_parts_of(r);
     a.remarks = remarks_from_json(r.at("remarks"));
     return a;
   } catch (const json::exception& error) {

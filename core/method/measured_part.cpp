@@ -18,13 +18,8 @@ using nlohmann::json;
 constexpr double kSameLevelDb = 0.3;
 constexpr double kSlowDriftDb = 0.3;
 
-/// Seconds with the digits that a person can place: 4.02, 0.125, 3605.1.
-std::string seconds(double s) {
-  return number_text(s, std::abs(s) < 1.0 ? 3 : std::abs(s) < 1000.0 ? 2 : 1);
-}
-
 std::string from_to(const TimeSpan& span) {
-  return fmt::format("{} to {} s", seconds(span.start_s), seconds(span.end_s()));
+  return fmt::format("{} to {} s", part_seconds(span.start_s), part_seconds(span.end_s()));
 }
 
 /// The stretch that touches the chosen one at its start or end; nullptr if there is none.
@@ -48,7 +43,7 @@ void add_step(std::vector<Remark>& remarks, const KeyedParts& p, bool before) {
   remarks.push_back(
       {"level_step", Severity::caution,
        fmt::format("The level steps by {} dB at {} s: the part {} it is measured.",
-                   number_text(step, 1, true), seconds(at), before ? "after" : "before"),
+                   number_text(step, 1, true), part_seconds(at), before ? "after" : "before"),
        "Choose the other part above the plot if that one is meant"});
 }
 
@@ -73,11 +68,15 @@ void add_chosen(std::vector<Remark>& remarks, const KeyedParts& p) {
     remarks.push_back({"part_not_keyed", Severity::caution,
                        fmt::format("The chosen part holds {} s that are not keyed: levels are too "
                                    "low by as much as that takes.",
-                                   seconds(outside)),
+                                   part_seconds(outside)),
                        "Choose a part between the edges of the keying"});
 }
 
 }  // namespace
+
+std::string part_seconds(double s) {
+  return number_text(s, std::abs(s) < 1.0 ? 3 : std::abs(s) < 1000.0 ? 2 : 1);
+}
 
 std::vector<Remark> part_remarks(const KeyedParts& p) {
   std::vector<Remark> remarks;
@@ -97,10 +96,11 @@ std::vector<Remark> part_remarks(const KeyedParts& p) {
                          fmt::format("Keyed from {}; the rest is left out.", from_to(p.measured)),
                          ""});
     if (p.settling_s > 0.0)
-      remarks.push_back({"settling", Severity::note,
-                         fmt::format("The first {} s of the key-down, {} dB off, are left out.",
-                                     seconds(p.settling_s), number_text(p.settling_db, 1, true)),
-                         ""});
+      remarks.push_back(
+          {"settling", Severity::note,
+           fmt::format("The first {} s of the key-down, {} dB off, are left out.",
+                       part_seconds(p.settling_s), number_text(p.settling_db, 1, true)),
+           ""});
   }
   if (std::abs(p.drift_db) > kSlowDriftDb)
     remarks.push_back(
@@ -115,6 +115,7 @@ MeasuredPart measured_part(const CaptureOpener& open, const std::optional<TimeSp
                            unsigned threads, const Progress& progress,
                            const std::stop_token& stop) {
   MeasuredPart m;
+  m.recording = open()->info();
   m.parts = find_keyed_parts(open, chosen, threads, progress, stop);
   m.remarks = part_remarks(m.parts);
   m.open = m.parts.is_whole()
@@ -136,11 +137,15 @@ std::optional<TimeSpan> time_span_from_json(const json& record, const char* key)
   return span;
 }
 
-json to_json(const KeyedParts& p) {
+json to_json(const KeyedStretch& k) {
+  return {{"start_s", k.start_s}, {"length_s", k.length_s}, {"level_dbfs", k.level_dbfs}};
+}
+
+json to_json(const std::optional<KeyedParts>& parts) {
+  if (!parts) return nullptr;
+  const KeyedParts& p = *parts;
   json keyed = json::array();
-  for (const KeyedStretch& k : p.keyed)
-    keyed.push_back(
-        {{"start_s", k.start_s}, {"length_s", k.length_s}, {"level_dbfs", k.level_dbfs}});
+  for (const KeyedStretch& k : p.keyed) keyed.push_back(to_json(k));
   json levels = json::array();
   for (const float v : p.level_dbfs) levels.push_back(std::lround(10.0F * v));
   json out = {{"duration_s", p.duration_s},      {"cell_s", p.cell_s},
@@ -152,7 +157,10 @@ json to_json(const KeyedParts& p) {
   return out;
 }
 
-KeyedParts keyed_parts_from_json(const json& r) {
+std::optional<KeyedParts> keyed_parts_of(const json& record) {
+  const auto found = record.find("parts");
+  if (found == record.end() || found->is_null()) return std::nullopt;
+  const json& r = *found;
   KeyedParts p;
   p.duration_s = r.at("duration_s");
   p.cell_s = r.at("cell_s");

@@ -11,7 +11,8 @@ namespace heron {
 
 /// The part of a recording that a figure comes from, and what is to be said about it.
 struct MeasuredPart {
-  CaptureOpener open;  ///< of that part only
+  CaptureInfo recording;  ///< the whole of it
+  CaptureOpener open;     ///< of that part only
   KeyedParts parts;
   std::vector<Remark> remarks;
 };
@@ -25,9 +26,14 @@ MeasuredPart measured_part(const CaptureOpener& open, const std::optional<TimeSp
 /// What the choice of the part leaves out, and why.
 std::vector<Remark> part_remarks(const KeyedParts& parts);
 
-nlohmann::json to_json(const KeyedParts& parts);
-/// InputError or a json exception if damaged.
-KeyedParts keyed_parts_from_json(const nlohmann::json& record);
+/// Seconds with the digits that a person can place: "4.02", "0.125", "3605.1".
+std::string part_seconds(double s);
+
+nlohmann::json to_json(const KeyedStretch& stretch);
+/// null where there is none, as of a trace.
+nlohmann::json to_json(const std::optional<KeyedParts>& parts);
+/// What a record holds under "parts", if it holds any. InputError or a json exception if damaged.
+std::optional<KeyedParts> keyed_parts_of(const nlohmann::json& record);
 
 /// A part somebody chose, as kept among settings; nullopt where none is. May throw as above.
 std::optional<TimeSpan> time_span_from_json(const nlohmann::json& record, const char* key);

@@ -39,11 +39,19 @@ double density(const Spectrum& s, TraceView trace, const std::vector<FrequencyRa
 
 }  // namespace
 
-NoiseTestAnalysis analyse_notched_noise(const CaptureOpener& whole,
+NoiseTestAnalysis analyse_notched_noise(const CaptureOpener& open,
                                         const NoiseTestSettings& settings, const Progress& progress,
                                         const std::stop_token& stop) {
+  return analyse_notched_noise(measured_part(open, settings.part, settings.threads,
+                                             progress_between(progress, 0.0, 0.2), stop),
+                               settings, progress_between(progress, 0.2, 1.0), stop);
+}
+
+NoiseTestAnalysis analyse_notched_noise(const MeasuredPart& part, const NoiseTestSettings& settings,
+                                        const Progress& progress, const std::stop_token& stop) {
   NoiseTestAnalysis a;
-  a.capture = whole()->info();
+  a.capture = part.recording;
+  a.remarks = part.remarks;
   a.input = a.capture.name;
   const double notch_width = settings.notch_hz.second - settings.notch_hz.first;
   const bool is_inside = settings.band_hz.first < settings.notch_hz.first &&
@@ -59,15 +67,9 @@ NoiseTestAnalysis analyse_notched_noise(const CaptureOpener& whole,
                                  number_text(band.first, 0), number_text(band.second, 0)),
                      "Check the carrier and the sideband, or record with a higher rate");
 
-  CaptureOpener open = whole;
-  if (!settings.is_part) {
-    MeasuredPart part = measured_part(whole, settings.part, settings.threads, {}, stop);
-    open = part.open;
-    a.parts = std::move(part.parts);
-    a.remarks = std::move(part.remarks);
-  }
   const double span = a.capture.sample_rate_hz * (a.capture.is_complex ? 1.0 : 0.5);
-  const Spectrum s = spectrum_for_width(open, notch_width, 64.0, settings.threads, progress, stop);
+  const Spectrum s =
+      spectrum_for_width(part.open, notch_width, 64.0, settings.threads, progress, stop);
   a.rbw_hz = s.rbw_hz();
   a.averages = s.averages;
   a.clipped_samples = s.clipped_samples;

@@ -21,7 +21,6 @@ struct NoiseTestSettings {
   std::pair<double, double> band_hz{300.0, 2700.0};    ///< audio, as it was played
   std::pair<double, double> notch_hz{1250.0, 1750.0};  ///< audio, as it was played
   std::optional<TimeSpan> part;  ///< measure this; else the steadiest long keyed part
-  bool is_part = false;          ///< what is given is the part to measure
   unsigned threads = 0;
   std::size_t plot_points = 4096;
 };
@@ -30,7 +29,6 @@ struct NoiseTestSettings {
 struct NoiseTestAnalysis {
   std::string input;
   CaptureInfo capture;
-  std::optional<KeyedParts> parts;
   double rbw_hz = 0.0;
   std::size_t averages = 0;
   std::int64_t clipped_samples = 0;
@@ -51,6 +49,10 @@ inline constexpr const char* kNoisePowerRatio = "pass band over notch";
 /// recording.
 NoiseTestAnalysis analyse_notched_noise(const CaptureOpener& open,
                                         const NoiseTestSettings& settings,
+                                        const Progress& progress = {},
+                                        const std::stop_token& stop = {});
+/// The same of a part that is found or chosen already.
+NoiseTestAnalysis analyse_notched_noise(const MeasuredPart& part, const NoiseTestSettings& settings,
                                         const Progress& progress = {},
                                         const std::stop_token& stop = {});
 Result to_result(const NoiseTestAnalysis& analysis);

@@ -93,9 +93,7 @@ std::optional<ProductMeter::Neighbour> ProductMeter::neighbour_of(Place p) const
   const double own = heard_at(signed_frequency(p));
   const int own_width = half_width(p);
   for (const Known& line : known_) {
-    if (!line.is_mirrored && line.offset_hz == 0.0 && line.place.a == p.a && line.place.b == p.b)
-      continue;
-    if (!line.is_certain) continue;
+    if (line.stands_at(p) || !line.is_certain) continue;
     const double distance = std::abs(frequency_of(line, 0.5) - own);
     if (distance >= (own_width + half_width(line.place)) * s_.bin_hz()) continue;
     if (!nearest || distance < nearest->distance_hz) nearest = Neighbour{line.name, distance};
@@ -111,12 +109,10 @@ std::optional<LinePower> ProductMeter::parted(Place p, const std::stop_token& st
   const double reach = 200.0 * s_.bin_hz();
   std::vector<MovingFrequency> others;
   for (const Known& line : known_) {
-    const bool is_itself =
-        !line.is_mirrored && line.offset_hz == 0.0 && line.place.a == p.a && line.place.b == p.b;
     if (!line.is_certain) continue;
     // Real audio has every line a second time, on the other side of 0 Hz.
     for (const double side : {1.0, -1.0}) {
-      if ((side > 0.0 && is_itself) || (side < 0.0 && s_.is_complex)) continue;
+      if ((side > 0.0 && line.stands_at(p)) || (side < 0.0 && s_.is_complex)) continue;
       if (std::abs(side * frequency_of(line, 0.5) - wanted(0.5)) > reach) continue;
       others.emplace_back(
           [this, line, side](double fraction) { return side * frequency_of(line, fraction); });

@@ -99,9 +99,7 @@ Contribution scale_contribution(const PuritySettings& settings, const Chain* cha
       return {"scale of " + recorder->name, recorder->u_db, Scope::common};
     return {kAssumedLevel, kAssumedU, Scope::common};
   }
-  return recorder_linearity(settings.linearity_u_db,
-                            chain != nullptr ? std::optional(*chain) : std::nullopt)
-      .contribution();
+  return recorder_linearity(settings.linearity_u_db, chain).contribution();
 }
 
 /// What does not cancel between a line and the carrier: both readings, the hook-up at both
@@ -333,11 +331,8 @@ PurityAnalysis assess_purity(const std::vector<PuritySource>& sources,
     a.remarks.insert(a.remarks.end(), levels.remarks.begin(), levels.remarks.end());
   }
   if (!effective.power_dbm)
-    add_linearity_remark(
-        a.remarks,
-        recorder_linearity(settings.linearity_u_db,
-                           carrier_chain != nullptr ? std::optional(*carrier_chain) : std::nullopt),
-        carrier_chain != nullptr);
+    add_linearity_remark(a.remarks, recorder_linearity(settings.linearity_u_db, carrier_chain),
+                         carrier_chain != nullptr);
   add_remarks(a);
   sort_remarks(a.remarks);
   return a;

@@ -29,7 +29,7 @@ json to_json(const PuritySource& s) {
           {"absolute", s.is_absolute},
           {"readings", readings},
           {"spectrum", s.spectrum.y.empty() ? json(nullptr) : curve_to_json(s.spectrum)},
-          {"parts", s.parts ? to_json(*s.parts) : json(nullptr)},
+          {"parts", to_json(s.parts)},
           {"remarks", remarks_to_json(s.remarks)}};
 }
 
@@ -54,7 +54,7 @@ PuritySource purity_source_from_json(const json& r) {
       s.readings.push_back(std::move(reading));
     }
     if (!r.at("spectrum").is_null()) s.spectrum = curve_from_json(r.at("spectrum"));
-    if (r.contains("parts") && !r["parts"].is_null()) s.parts = keyed_parts_from_json(r["parts"]);
+    s.parts = keyed_parts_of(r);
     s.remarks = remarks_from_json(r.at("remarks"));
     return s;
   } catch (const json::exception& error) {

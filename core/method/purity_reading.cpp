@@ -100,7 +100,8 @@ PuritySource read_purity(const CaptureOpener& whole, const PurityReadingSettings
     throw InputError(info.name, "carrier", "it is not a frequency above 0", "Give it in hertz");
   PuritySource source;
   source.name = info.name;
-  MeasuredPart part = measured_part(whole, settings.part, settings.threads, {}, stop);
+  MeasuredPart part = measured_part(whole, settings.part, settings.threads,
+                                    progress_between(progress, 0.0, 0.2), stop);
   const CaptureOpener& open = part.open;
   source.duration_s = part.parts.measured.length_s;
   source.parts = std::move(part.parts);
@@ -111,7 +112,8 @@ PuritySource read_purity(const CaptureOpener& whole, const PurityReadingSettings
   source.is_absolute = settings.full_scale_dbm.has_value();
   const double full_scale = settings.full_scale_dbm.value_or(0.0);
   const double span = info.sample_rate_hz * (info.is_complex ? 1.0 : 0.5);
-  const Spectrum s = spectrum_for_width(open, span, 65536.0, settings.threads, progress, stop);
+  const Spectrum s = spectrum_for_width(open, span, 65536.0, settings.threads,
+                                        progress_between(progress, 0.2, 1.0), stop);
   source.resolution_hz = s.rbw_hz();
   // What a recorder's filter may bend near the ends of its band is left out.
   const double half = 0.45 * info.sample_rate_hz;

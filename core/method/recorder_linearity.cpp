@@ -6,13 +6,10 @@ Contribution RecorderLinearity::contribution() const {
   return {is_assumed ? "recorder linearity, assumed" : "recorder linearity", u_db, Scope::common};
 }
 
-RecorderLinearity recorder_linearity(const std::optional<double>& stated_u_db,
-                                     const std::optional<Chain>& chain) {
-  const Part* recorder = chain ? recorder_of(*chain) : nullptr;
-  const std::optional<double> known = stated_u_db ? stated_u_db
-                                      : recorder != nullptr && recorder->linearity_u_db
-                                          ? recorder->linearity_u_db
-                                          : std::nullopt;
+RecorderLinearity recorder_linearity(const std::optional<double>& stated_u_db, const Chain* chain) {
+  const Part* recorder = chain != nullptr ? recorder_of(*chain) : nullptr;
+  std::optional<double> known = stated_u_db;
+  if (!known && recorder != nullptr) known = recorder->linearity_u_db;
   if (!known) return {};
   return {*known, false, *known == 0.0};
 }

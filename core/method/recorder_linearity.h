@@ -25,9 +25,8 @@ struct RecorderLinearity {
 };
 
 /// As stated (0 leaves it out), else what the instrument at the end of the hook-up states, else
-/// assumed.
-RecorderLinearity recorder_linearity(const std::optional<double>& stated_u_db,
-                                     const std::optional<Chain>& chain);
+/// assumed. `chain` = nullptr: no hook-up.
+RecorderLinearity recorder_linearity(const std::optional<double>& stated_u_db, const Chain* chain);
 /// Says what is assumed or left out; nothing where it is known.
 void add_linearity_remark(std::vector<Remark>& remarks, const RecorderLinearity& linearity,
                           bool has_hookup);

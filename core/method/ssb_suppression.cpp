@@ -74,12 +74,13 @@ SsbSuppression measure_ssb_suppression(const CaptureOpener& whole, const SsbSett
   if (!info.is_complex && settings.carrier_hz <= 0.0)
     throw InputError(a.input, "carrier", "real audio has nothing on the other side of 0 Hz",
                      "Record I and Q, or with the carrier inside the band");
-  MeasuredPart part = measured_part(whole, settings.part, settings.threads, {}, stop);
+  MeasuredPart part = measured_part(whole, settings.part, settings.threads,
+                                    progress_between(progress, 0.0, 0.2), stop);
   const CaptureOpener& open = part.open;
-  a.parts = std::move(part.parts);
   a.remarks = std::move(part.remarks);
   const double span = info.sample_rate_hz * (info.is_complex ? 1.0 : 0.5);
-  const Spectrum s = spectrum_for_width(open, span, span / 6.0, settings.threads, progress, stop);
+  const Spectrum s = spectrum_for_width(open, span, span / 6.0, settings.threads,
+                                        progress_between(progress, 0.2, 1.0), stop);
   const std::vector<SpectralLine> lines = find_lines(s);
   const Tones tones = find_tones(s, lines, settings);
   if (tones.lines.empty()) {

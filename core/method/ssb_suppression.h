@@ -22,7 +22,6 @@ struct SsbSettings {
 /// are lower by `pep_over_tone_db` (0 for one tone, 6.02 for two equal ones).
 struct SsbSuppression {
   std::string input;
-  std::optional<KeyedParts> parts;
   Sideband sideband = Sideband::upper;
   std::vector<double> tones_hz;  ///< audio, as found
   double pep_over_tone_db = 0.0;

@@ -88,16 +88,18 @@ TwoToneAnalysis analyse_two_tone(const CaptureOpener& whole, const TwoToneSettin
   a.capture = whole()->info();
   a.input = a.capture.name;
   a.full_scale_dbm = settings.full_scale_dbm;
-  a.linearity_u_db = settings.linearity_u_db;
+  a.linearity.u_db = settings.linearity_u_db;
   a.carrier_hz = settings.carrier_hz;
   require_tones_in_band(settings, a.capture);
 
-  MeasuredPart part = measured_part(whole, settings.part, settings.threads, {}, stop);
+  MeasuredPart part = measured_part(whole, settings.part, settings.threads,
+                                    progress_between(progress, 0.0, 0.2), stop);
   a.peak_dbfs = part.parts.peak > 0.0F ? db_from_voltage_ratio(part.parts.peak) : -200.0;
   a.clipped_samples = part.parts.clipped_samples;
   a.parts = std::move(part.parts);
   a.remarks = std::move(part.remarks);
-  const TwoToneSpectrum seen_in = two_tone_spectrum(part.open, settings, progress, stop);
+  const TwoToneSpectrum seen_in =
+      two_tone_spectrum(part.open, settings, progress_between(progress, 0.2, 1.0), stop);
   const Spectrum& spectrum = seen_in.spectrum;
   const auto& pair = seen_in.pair_hz;
   a.rbw_hz = spectrum.rbw_hz();

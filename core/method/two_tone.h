@@ -65,9 +65,8 @@ struct TwoToneAnalysis {
   std::int64_t clipped_samples = 0;
   double drift_hz = 0.0;  ///< of the tones over the record, peak to peak
   std::optional<double> full_scale_dbm;
-  double linearity_u_db = 0.0;
-  bool is_linearity_assumed = false;
-  double repeatability_u_db = 0.0;  ///< scatter of the same step taken several times
+  RecorderLinearity linearity{0.0, false, false};  ///< of every ratio
+  double repeatability_u_db = 0.0;                 ///< scatter of the same step taken several times
   std::string noise_source = "noise in the recording";  ///< what a product's own u comes from
 
   std::vector<TestTone> tones;  ///< none, one, or two in order of frequency

@@ -42,8 +42,7 @@ std::string product_name(const TwoToneProduct& product) {
 }
 
 void set_linearity(TwoToneAnalysis& a, const RecorderLinearity& linearity, bool has_hookup) {
-  a.linearity_u_db = linearity.u_db;
-  a.is_linearity_assumed = linearity.is_assumed;
+  a.linearity = linearity;
   if (a.products.empty()) return;
   add_linearity_remark(a.remarks, linearity, has_hookup);
   sort_remarks(a.remarks);
@@ -64,10 +63,7 @@ Figure product_figure(const TwoToneAnalysis& a, const TwoToneProduct& p,
   figure.contributions.push_back({a.noise_source, p.u_db, Scope::independent});
   if (a.repeatability_u_db > 0.0)
     figure.contributions.push_back({"repeatability", a.repeatability_u_db, Scope::independent});
-  if (a.linearity_u_db > 0.0) {
-    figure.contributions.push_back(
-        RecorderLinearity{a.linearity_u_db, a.is_linearity_assumed, false}.contribution());
-  }
+  if (a.linearity.u_db > 0.0) figure.contributions.push_back(a.linearity.contribution());
   return figure;
 }
 

@@ -36,7 +36,7 @@ json to_json(const TwoToneAnalysis& a) {
           {"clipped_samples", a.clipped_samples},
           {"drift_hz", a.drift_hz},
           {"full_scale_dbm", number_or_null(a.full_scale_dbm)},
-          {"linearity_u_db", a.linearity_u_db},
+          {"linearity_u_db", a.linearity.u_db},
           {"noise_source", a.noise_source},
           {"tones", tones},
           {"one_tone_dbfs", a.one_tone_dbfs},
@@ -47,7 +47,7 @@ json to_json(const TwoToneAnalysis& a) {
           {"image_dbc", number_or_null(a.image_dbc)},
           {"usable_dynamic_range_db", number_or_null(a.usable_dynamic_range_db)},
           {"spectrum", curve_to_json(a.spectrum)},
-          {"parts", a.parts ? to_json(*a.parts) : json(nullptr)},
+          {"parts", to_json(a.parts)},
           {"remarks", remarks_to_json(a.remarks)}};
 }
 
@@ -63,7 +63,7 @@ TwoToneAnalysis two_tone_from_json(const json& r) {
     a.clipped_samples = whole_from(r, "clipped_samples", 0, 1e15);
     a.drift_hz = r.at("drift_hz");
     a.full_scale_dbm = number_from(r, "full_scale_dbm");
-    a.linearity_u_db = r.at("linearity_u_db");
+    a.linearity.u_db = r.at("linearity_u_db");
     a.noise_source = r.value("noise_source", a.noise_source);
     for (const json& t : r.at("tones")) {
       a.tones.push_back({t.at("frequency_hz"), number_from(t, "u_frequency_hz").value_or(0.0),
@@ -82,7 +82,7 @@ TwoToneAnalysis two_tone_from_json(const json& r) {
     a.image_dbc = number_from(r, "image_dbc");
     a.usable_dynamic_range_db = number_from(r, "usable_dynamic_range_db");
     a.spectrum = curve_from_json(r.at("spectrum"));
-    if (r.contains("parts") && !r["parts"].is_null()) a.parts = keyed_parts_from_json(r["parts"]);
+    a.parts = keyed_parts_of(r);
     a.remarks = remarks_from_json(r.at("remarks"));
     return a;
   } catch (const json::exception& error) {

@@ -81,13 +81,9 @@ TwoToneSpectrum two_tone_spectrum(const CaptureOpener& open, const TwoToneSettin
   CaptureInfo info = open()->info();
   out.open = open;
   out.usable_hz = 0.48 * info.sample_rate_hz;
-  const auto part_of = [&progress](double from, double to) -> Progress {
-    if (!progress) return {};
-    return [&progress, from, to](double f) { progress(from + (to - from) * f); };
-  };
   double done = 0.0;
   if (info.is_complex && info.frames > kManyFrames) {
-    const auto rough = rough_pair(open, settings, info, part_of(0.0, 0.4), stop);
+    const auto rough = rough_pair(open, settings, info, progress_between(progress, 0.0, 0.4), stop);
     const int halvings = rough ? halvings_for(*rough, settings, info) : 0;
     if (halvings > 0) {
       out.open = decimated_capture(open, halvings);
@@ -99,7 +95,7 @@ TwoToneSpectrum two_tone_spectrum(const CaptureOpener& open, const TwoToneSettin
   std::size_t segment = segment_for(info, settings.target_rbw_hz);
   const auto look = [&] {
     out.spectrum = welch_spectrum(out.open, welch_settings(settings, segment, info.frames),
-                                  part_of(done, 1.0), stop);
+                                  progress_between(progress, done, 1.0), stop);
     out.lines = find_lines(out.spectrum);
     out.pair_hz = pair_in(out.spectrum, settings, out.lines);
   };

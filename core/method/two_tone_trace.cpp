@@ -47,7 +47,7 @@ TwoToneAnalysis analyse_trace(const SpectrumTrace& t, const TraceSettings& setti
   a.window = kAnalyserWindow;
   a.averages = 1;
   a.full_scale_dbm = 0.0;
-  a.linearity_u_db = settings.linearity_u_db;
+  a.linearity.u_db = settings.linearity_u_db;
   if (settings.carrier_hz) a.carrier_hz = *settings.carrier_hz - center;
   a.spectrum.id = "spectrum";
   a.spectrum.label = "Spectrum";

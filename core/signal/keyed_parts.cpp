@@ -6,6 +6,7 @@
 #include <numeric>
 
 #include "core/error.h"
+#include "core/quantity/levels.h"
 #include "core/signal/capture_range.h"
 #include "core/signal/level_steps.h"
 #include "core/signal/part_spectrum.h"
@@ -23,7 +24,7 @@ constexpr double kLeast = 1e-3;         // 30 dB below the loudest: what leaks, 
 constexpr double kWidebandLeast = 0.5;  // without lines only the level tells: 3 dB
 
 double db(double power) {
-  return 10.0 * std::log10(std::max(power, 1e-20));
+  return db_from_power_ratio(std::max(power, 1e-20));
 }
 
 /// A stretch under consideration, in frames.
@@ -282,22 +283,15 @@ class Finder {
     return {std::min(from, to), to};
   }
 
-  double neighbour_scatter(std::size_t from, std::size_t to) const {
-    double squares = 0.0;
-    for (std::size_t i = from + 1; i < to; ++i) {
-      const double d = db(power_[i]) - db(power_[i - 1]);
-      squares += d * d / 2.0;
-    }
-    return to > from + 1 ? std::sqrt(squares / static_cast<double>(to - from - 1)) : 0.0;
-  }
-
   void leave_out_settling(KeyedParts& parts) const {
     const auto [from, to] = cells_of(parts.measured);
     // A tenth of a second, less in a short part.
     const auto width = std::max<std::size_t>(
         3, std::min(static_cast<std::size_t>(0.1 / cell_s_), (to - from) / 10));
     if (to - from < 8 * width) return;
-    const double scatter = neighbour_scatter(from, to);
+    std::vector<double> levels;
+    for (std::size_t i = from; i < to; ++i) levels.push_back(db(power_[i]));
+    const double scatter = neighbour_scatter(levels);
     const auto bend_at = [&](std::size_t i) {
       return std::abs(mean_db(i, i + width) - mean_db(i + width, i + 3 * width));
     };

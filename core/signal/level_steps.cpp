@@ -5,6 +5,8 @@
 #include <numeric>
 #include <queue>
 
+#include "core/quantity/levels.h"
+
 namespace heron {
 namespace {
 
@@ -14,7 +16,7 @@ constexpr std::size_t kLastingCells = 60;
 constexpr double kSilence = 1e-16;  // -160 dBFS: what lies below is equally silent
 
 double level_db(double power) {
-  return 10.0 * std::log10(std::max(power, kSilence));
+  return db_from_power_ratio(std::max(power, kSilence));
 }
 
 double median(std::vector<double> values) {
@@ -22,13 +24,6 @@ double median(std::vector<double> values) {
   const auto middle = values.begin() + static_cast<std::ptrdiff_t>(values.size() / 2);
   std::nth_element(values.begin(), middle, values.end());
   return *middle;
-}
-
-/// From neighbour to neighbour, robust against the steps themselves.
-double neighbour_scatter(std::span<const double> db) {
-  std::vector<double> differences;
-  for (std::size_t i = 1; i < db.size(); ++i) differences.push_back(std::abs(db[i] - db[i - 1]));
-  return 1.4826 * median(std::move(differences)) / std::sqrt(2.0);
 }
 
 /// Scatter of whatever scatters most of what is there for a while: its loud half and all of it.
@@ -179,6 +174,12 @@ class Joiner {
 };
 
 }  // namespace
+
+double neighbour_scatter(std::span<const double> db) {
+  std::vector<double> differences;
+  for (std::size_t i = 1; i < db.size(); ++i) differences.push_back(std::abs(db[i] - db[i - 1]));
+  return 1.4826 * median(std::move(differences)) / std::sqrt(2.0);
+}
 
 std::size_t cells_to_join(std::span<const double> power, double cell_s) {
   constexpr double kWantedScatterDb = 0.3;

@@ -14,6 +14,9 @@ struct LevelStretch {
   double scatter_db = 0.0;  ///< standard deviation from cell to cell
 };
 
+/// Standard deviation from neighbour to neighbour, robust against steps between them.
+double neighbour_scatter(std::span<const double> db);
+
 /// Cells whose scatter needs smoothing are joined in this many, so that speech and narrow noise
 /// do not look like keying.
 std::size_t cells_to_join(std::span<const double> power, double cell_s);

@@ -4,9 +4,9 @@
 #include <atomic>
 #include <cmath>
 #include <mutex>
-#include <thread>
 
 #include "core/error.h"
+#include "core/signal/on_threads.h"
 
 namespace heron {
 namespace {
@@ -91,50 +91,34 @@ PowerProfile power_profile(const CaptureOpener& open, unsigned threads, const Pr
 
   std::atomic<std::size_t> next{0};
   std::mutex mutex;
-  std::exception_ptr failure;
   const std::size_t part =
       std::max<std::size_t>(1, static_cast<std::size_t>((1 << 21) / cell_frames));
-  const auto work = [&] {
-    try {
-      const auto reader = open();
-      const std::size_t floats = reader->floats_per_frame();
-      std::vector<float> block(kBlockFrames * floats);
-      for (std::size_t at = next.fetch_add(part); at < cells.size(); at = next.fetch_add(part)) {
-        if (stop.stop_requested()) throw Cancelled();
-        reader->seek(static_cast<std::int64_t>(at) * cell_frames);
-        for (std::size_t c = at; c < std::min(at + part, cells.size()); ++c) {
-          auto left = static_cast<std::size_t>(
-              c + 1 < cells.size() ? cell_frames
-                                   : info.frames - static_cast<std::int64_t>(c) * cell_frames);
-          while (left > 0) {
-            const std::size_t got =
-                reader->read(std::span(block).first(std::min(left, kBlockFrames) * floats));
-            if (got == 0)
-              throw InputError(info.name, "near its end",
-                               "fewer samples came than the file promised",
-                               "Copy the recording again from where it was made");
-            add(cells[c], std::span(block).first(got * floats), info.is_complex, clip_level);
-            left -= got;
-          }
+  const std::size_t parts = (cells.size() + part - 1) / part;
+  on_threads(threads, parts, [&](const std::stop_token& failed) {
+    const auto reader = open();
+    const std::size_t floats = reader->floats_per_frame();
+    std::vector<float> block(kBlockFrames * floats);
+    for (std::size_t at = next.fetch_add(part); at < cells.size(); at = next.fetch_add(part)) {
+      if (stop.stop_requested() || failed.stop_requested()) throw Cancelled();
+      reader->seek(static_cast<std::int64_t>(at) * cell_frames);
+      for (std::size_t c = at; c < std::min(at + part, cells.size()); ++c) {
+        auto left = static_cast<std::size_t>(
+            c + 1 < cells.size() ? cell_frames
+                                 : info.frames - static_cast<std::int64_t>(c) * cell_frames);
+        while (left > 0) {
+          const std::size_t got =
+              reader->read(std::span(block).first(std::min(left, kBlockFrames) * floats));
+          if (got == 0)
+            throw InputError(info.name, "near its end", "fewer samples came than the file promised",
+                             "Copy the recording again from where it was made");
+          add(cells[c], std::span(block).first(got * floats), info.is_complex, clip_level);
+          left -= got;
         }
-        const std::scoped_lock lock(mutex);
-        if (progress) progress(static_cast<double>(at) / static_cast<double>(cells.size()));
       }
-    } catch (...) {
       const std::scoped_lock lock(mutex);
-      if (!failure) failure = std::current_exception();
-      next = cells.size();
+      if (progress) progress(static_cast<double>(at) / static_cast<double>(cells.size()));
     }
-  };
-  const unsigned cores = std::max(1U, std::thread::hardware_concurrency());
-  {
-    std::vector<std::jthread> others;
-    const std::size_t parts = (cells.size() + part - 1) / part;
-    for (std::size_t t = 1; t < std::min<std::size_t>(threads == 0 ? cores : threads, parts); ++t)
-      others.emplace_back(work);
-    work();
-  }
-  if (failure) std::rethrow_exception(failure);
+  });
 
   const std::complex<double> offset = offset_of(cells);
   const double scale = info.is_complex ? 1.0 : 2.0;

@@ -6,9 +6,9 @@
 #include <cstring>
 #include <fmt/format.h>
 #include <mutex>
-#include <thread>
 
 #include "core/error.h"
+#include "core/signal/on_threads.h"
 
 namespace heron {
 namespace {
@@ -169,42 +169,23 @@ Spectrum welch_spectrum(const CaptureOpener& open, const WelchSettings& settings
   std::atomic<std::size_t> next_slice{0};
   std::atomic<std::size_t> done{0};
   std::mutex mutex;
-  std::exception_ptr failure;
   Extremes extremes;
-  std::stop_source abandon;
-
-  const auto work = [&] {
-    try {
-      SliceWorker worker(open, settings, window);
-      const auto step = [&] {
-        if (stop.stop_requested() || abandon.stop_requested()) throw Cancelled();
-        const std::size_t finished = ++done;
-        if (progress && finished % 16 == 0) {
-          const std::scoped_lock lock(mutex);
-          progress(static_cast<double>(finished) / static_cast<double>(segments));
-        }
-      };
-      for (std::size_t s = next_slice++; s < slices; s = next_slice++) {
-        sums[s] = worker.run(slice_start(s), slice_start(s + 1) - slice_start(s), step);
+  on_threads(settings.threads, slices, [&](const std::stop_token& failed) {
+    SliceWorker worker(open, settings, window);
+    const auto step = [&] {
+      if (stop.stop_requested() || failed.stop_requested()) throw Cancelled();
+      const std::size_t finished = ++done;
+      if (progress && finished % 16 == 0) {
+        const std::scoped_lock lock(mutex);
+        progress(static_cast<double>(finished) / static_cast<double>(segments));
       }
-      const std::scoped_lock lock(mutex);
-      extremes.peak = std::max(extremes.peak, worker.extremes().peak);
-      extremes.clipped += worker.extremes().clipped;
-    } catch (...) {
-      const std::scoped_lock lock(mutex);
-      // The reason that came first is the one to tell; the others only stopped because of it.
-      if (!failure) failure = std::current_exception();
-      abandon.request_stop();
-    }
-  };
-  const unsigned cores = std::max(1U, std::thread::hardware_concurrency());
-  const std::size_t wanted = settings.threads == 0 ? cores : settings.threads;
-  {
-    std::vector<std::jthread> others;
-    for (std::size_t t = 1; t < std::min(wanted, slices); ++t) others.emplace_back(work);
-    work();
-  }
-  if (failure) std::rethrow_exception(failure);
+    };
+    for (std::size_t s = next_slice++; s < slices; s = next_slice++)
+      sums[s] = worker.run(slice_start(s), slice_start(s + 1) - slice_start(s), step);
+    const std::scoped_lock lock(mutex);
+    extremes.peak = std::max(extremes.peak, worker.extremes().peak);
+    extremes.clipped += worker.extremes().clipped;
+  });
 
   Spectrum spectrum;
   spectrum.sample_rate_hz = info.sample_rate_hz;

@@ -118,14 +118,14 @@ class LadderPictureTest : public QObject {
 
   void a_comparison_leaves_out_what_both_share() {
     TwoToneTest t = three_steps();
-    for (auto& a : t.analyses) a->linearity_u_db = 0.5;
+    for (auto& a : t.analyses) a->linearity.u_db = 0.5;
     const QString better = comparison_words(t, 0, 1, kRePep);
     QVERIFY2(better.contains("better than 20 W") && better.contains("10.0"), qPrintable(better));
     QVERIFY(comparison_words(t, 1, 0, kRePep).contains("worse than 10 W"));
     QVERIFY(comparison_words(t, 1, 1, kRePep).isEmpty());
     // On the same hook-up 0.6 dB is a difference; on another the recorders' scales do not cancel.
     t = made_test({made_analysis({-40, -41}), made_analysis({-40.6, -41.6})}, pep_limit(-30));
-    for (auto& a : t.analyses) a->linearity_u_db = 0.5;
+    for (auto& a : t.analyses) a->linearity.u_db = 0.5;
     QVERIFY2(comparison_words(t, 1, 0, kRePep).contains("better"),
              qPrintable(comparison_words(t, 1, 0, kRePep)));
     HookupVersion one;

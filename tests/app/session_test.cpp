@@ -232,18 +232,18 @@ class SessionTest : public QObject {
     session.remove_evaluation(second);
     did("removal");
     QCOMPARE(session.evaluation_id(), 0);  // what was shown is gone
-    const UnpackedEvaluation unpacked = [&] {
+    const auto unpacked = [&] {
       const auto file = made.path() / "out.zip";
       write_packed(pack_evaluation(session.shack(), made.evaluation_id), file);
-      return unpack_evaluation(file, session.shack().captures_folder());
+      return std::make_shared<UnpackedEvaluation>(
+          unpack_evaluation(file, session.shack().captures_folder()));
     }();
-    QVERIFY(same_evaluation(session.shack(), unpacked) == made.evaluation_id);
-    session.import_evaluation(
-        "out.zip", [&] { return Session::Imported{add_unpacked(session.shack(), unpacked), 0}; });
+    QVERIFY(same_evaluation(session.shack(), *unpacked) == made.evaluation_id);
+    session.import_evaluation("out.zip", unpacked);
     did("import");
     session.remove_device(made.device_id);
     did("device gone");
-    QVERIFY(!same_evaluation(session.shack(), unpacked));
+    QVERIFY(!same_evaluation(session.shack(), *unpacked));
     for (qsizetype i = states.size() - 2; i >= 0; --i) {
       session.undo_stack().undo();
       QCOMPARE(state(), states[i]);

@@ -378,7 +378,7 @@ class KeyedPartsTest : public QObject {
 
   void is_kept_with_the_record() {
     const KeyedParts p = found(noise(1.0, kFloorDbfs, 1) + keyed(2.0, 2, -3.0) + keyed(3.0, 4));
-    const KeyedParts back = keyed_parts_from_json(to_json(p));
+    const KeyedParts back = keyed_parts_of({{"parts", to_json(std::optional(p))}}).value();
     QVERIFY(back.measured == p.measured);
     QCOMPARE(back.keyed.size(), p.keyed.size());
     QVERIFY(back.chosen_stretch == p.chosen_stretch);

@@ -33,7 +33,7 @@ void rewrite(const fs::path& path, const char* name,
 }
 
 Id import_from(Shack& shack, const fs::path& zip) {
-  return add_unpacked(shack, unpack_evaluation(zip, shack.captures_folder()));
+  return add_unpacked(shack, unpack_evaluation(zip, shack.captures_folder())).evaluation;
 }
 
 }  // namespace

@@ -101,7 +101,7 @@ class HookupTest : public QObject {
       if (c.source == "power pad" || c.source == "sampler") square += c.u * c.u;
     }
     QVERIFY(std::abs(square - 0.05) < 1e-12);
-    QCOMPARE(t.analyses[0]->linearity_u_db, 0.3);
+    QCOMPARE(t.analyses[0]->linearity.u_db, 0.3);
     // A typed output that the recording contradicts is questioned, and stays as typed.
     set_step_output(shack, made.step_id, TypedOutput{"5 W", 36.99, 0.1});
     const TwoToneTest typed = load_two_tone_test(shack, made.test_id);
@@ -251,7 +251,7 @@ class HookupTest : public QObject {
     write_packed(pack_evaluation(shack, made.evaluation_id), zip);
     MadeShack other;
     const auto unpacked = unpack_evaluation(zip, other.shack->captures_folder());
-    const Id evaluation = add_unpacked(*other.shack, unpacked);
+    const Id evaluation = add_unpacked(*other.shack, unpacked).evaluation;
     const TwoToneTest after =
         load_two_tone_test(*other.shack, tests(*other.shack, evaluation)[0].id);
     QCOMPARE(after.outputs[1]->value, before.outputs[1]->value);

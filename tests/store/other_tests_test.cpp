@@ -75,7 +75,8 @@ struct Elsewhere {
     const auto zip = made.path() / "out.zip";
     write_packed(pack_evaluation(*made.shack, made.evaluation_id), zip);
     shack = Shack::create(std::filesystem::path(folder.path().toStdString()) / "s", "elsewhere");
-    evaluation_id = add_unpacked(*shack, unpack_evaluation(zip, shack->captures_folder()));
+    evaluation_id =
+        add_unpacked(*shack, unpack_evaluation(zip, shack->captures_folder())).evaluation;
   }
 };
 

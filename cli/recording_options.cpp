@@ -1,4 +1,4 @@
-#include "cli/part_option.h"
+#include "cli/recording_options.h"
 
 #include <CLI/CLI.hpp>
 #include <nlohmann/json.hpp>
@@ -16,23 +16,27 @@ void add_part_options(CLI::App& command, double& start_s, double& length_s) {
       ->check(CLI::PositiveNumber);
 }
 
+void add_linearity_option(CLI::App& command, std::optional<double>& u_db) {
+  command
+      .add_option(
+          "--linearity", u_db,
+          "Standard uncertainty of the recorder's ratios, dB (default: as the chain states, "
+          "else 0.25; 0 leaves it out)")
+      ->check(CLI::NonNegativeNumber);
+}
+
 std::optional<TimeSpan> part_asked(double start_s, double length_s) {
   if (start_s == 0.0 && length_s == 0.0) return std::nullopt;
   return TimeSpan{start_s, length_s};
 }
 
 void add_part(nlohmann::json& out, const std::optional<KeyedParts>& parts) {
-  if (!parts) {
-    out["part"] = nullptr;
-    out["keyed"] = nlohmann::json::array();
-    return;
-  }
+  out["part"] = nullptr;
+  out["keyed"] = nlohmann::json::array();
+  if (!parts) return;
   out["part"] = to_json(parts->measured);
   out["part"]["chosen"] = parts->is_chosen;
-  out["keyed"] = nlohmann::json::array();
-  for (const KeyedStretch& k : parts->keyed)
-    out["keyed"].push_back(
-        {{"start_s", k.start_s}, {"length_s", k.length_s}, {"level_dbfs", k.level_dbfs}});
+  for (const KeyedStretch& k : parts->keyed) out["keyed"].push_back(to_json(k));
 }
 
 }  // namespace heron

@@ -1,0 +1,123 @@
+// What a sheet asks for before it does something.
+#include <QFileDialog>
+#include <QMenu>
+#include <cmath>
+
+#include "app/sheet/ask_taking.h"
+#include "app/sheet/sheet.h"
+#include "app/theme/qt_text.h"
+#include "app/widget/ask.h"
+#include "core/error.h"
+#include "core/quantity/format.h"
+#include "core/quantity/parse_quantity.h"
+
+namespace heron {
+
+void Sheet::ask_more_attenuation(const QString& heading, const QString& explanation, int step) {
+  constexpr double kLeastDb = 3.0;
+  const auto added = ask_quantity(this, heading, explanation, tr("How much more attenuation"),
+                                  tr("10 dB"), tr("Choose the recording"), Quantity::gain);
+  if (!added) return;
+  const double more = std::abs(added->value);
+  if (more < kLeastDb) {
+    emit failed(tr("%1 dB more tell nothing").arg(more), tr("Use 6 to 20 dB"));
+    return;
+  }
+  const QString file = QFileDialog::getOpenFileName(
+      this, tr("The recording with %1 dB more").arg(more), {}, recording_filter());
+  if (!file.isEmpty()) queue_->add_beside(file, step, {more, added->typed.toStdString()});
+}
+
+void Sheet::ask_part() {
+  const KeyedParts& now = part_band_->parts();
+  const auto part = ask(
+      this, tr("Measured part"),
+      tr("From where to where the recording is measured, in seconds from its start."), tr("Part"),
+      qt_text(number_text(now.measured.start_s, 3) + " to " + number_text(now.measured.end_s(), 3) +
+              " s"),
+      tr("Measure it"), [](const QString& text) {
+        try {
+          parse_part(text.toStdString());
+          return QString();
+        } catch (const InputError& error) {
+          return qt_text(error.what_happened() + ". " + error.advice + ".");
+        }
+      });
+  if (part) queue_->measure_part(shown_part().step, parse_part(part->toStdString()));
+}
+
+QString Sheet::recording_filter() {
+  return tr(
+      "Recordings and traces (*.wav *.WAV *.w64 *.rf64 *.sigmf-meta *.sigmf-data *.csv);;All "
+      "files (*)");
+}
+
+void Sheet::ask_recordings() {
+  const QStringList files =
+      QFileDialog::getOpenFileNames(this, tr("Add recordings"), {}, recording_filter());
+  if (!files.isEmpty()) add_recordings(files);
+}
+
+void Sheet::ask_signature() {
+  const PlannedTest* shown = mine();
+  if (shown == nullptr || !is_taken()) {
+    emit failed(tr("Nothing is measured yet."), tr("Measure first, then sign off"));
+    return;
+  }
+  if (const auto no = session_.refusal(shown->test.id)) {
+    emit failed(no->what, no->what_to_do);
+    return;
+  }
+  const auto name =
+      ask(this, tr("Sign off this test"),
+          tr("Figures, limit and note stay as they are until the signature is taken back."),
+          tr("Name"), {}, tr("Sign off"), [](const QString& t) {
+            return t.isEmpty() ? tr("Type the name of who vouches for it.") : QString();
+          });
+  if (!name) return;
+  flush();
+  session_.sign(*name);
+}
+
+void Sheet::ask_path() {
+  const PlannedTest* t = mine();
+  if (t == nullptr) return;
+  const auto words =
+      ask(this, tr("The path to the recorder"),
+          tr("Pads, cables and taps between device and recorder, in words. A hook-up "
+             "built from parts says more."),
+          tr("Path"), qt_text(t->test.hookup), tr("Keep"));
+  if (words) session_.set_hookup(*words);
+}
+
+void Sheet::ask_conditions() {
+  const PlannedTest* t = mine();
+  if (t == nullptr) return;
+  const auto words =
+      ask(this, tr("The conditions of this test"), tr("Band, supply, bias and whatever was set."),
+          tr("Conditions"), qt_text(t->test.conditions), tr("Keep"));
+  if (words) session_.set_conditions(*words);
+}
+
+/// Length, rate and most drive of what the instruments are asked for.
+void Sheet::ask_taking() {
+  const PlannedTest* t = mine();
+  if (t == nullptr) return;
+  const auto wished = heron::ask_taking(this, taking_now(session_.loaded()),
+                                        taking_settings_from_json(t->test.settings));
+  if (wished)
+    session_.set_settings(tr("how it is taken"),
+                          with_taking_settings(mine()->test.settings, *wished));
+}
+
+void Sheet::show_strip_menu(const QPoint& at) {
+  if (mine() == nullptr) return;
+  QMenu menu(this);
+  menu.addAction(tr("Open the hook-up\tCtrl+H"), this, &Sheet::hookup_asked);
+  menu.addAction(tr("Describe the path\u2026"), this, &Sheet::ask_path);
+  menu.addAction(tr("Describe the conditions\u2026"), this, &Sheet::ask_conditions);
+  menu.addAction(tr("Taking from instruments\u2026"), this, &Sheet::ask_taking);
+  menu.exec(strip_->mapToGlobal(at));
+}
+
+}  // namespace heron
