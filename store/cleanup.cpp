@@ -1,5 +1,8 @@
 #include "store/cleanup.h"
 
+#include <algorithm>
+#include <map>
+
 #include "core/error.h"
 #include "store/capture_files.h"
 #include "store/rows.h"
@@ -39,19 +42,35 @@ std::set<std::string> used_hashes(const Shack& shack) {
   return used;
 }
 
+/// What recordings were called when they were added, by hash.
+std::map<std::string, std::string> names_by_hash(const Shack& shack) {
+  std::map<std::string, std::string> names;
+  for (const auto& [hash, name] :
+       rows_of(shack, "SELECT hash, name FROM capture", {}, [](SQLite::Statement& row) {
+         return std::pair(row.getColumn(0).getString(), row.getColumn(1).getString());
+       }))
+    names[hash] = name;
+  return names;
+}
+
 }  // namespace
 
 UnusedCaptures find_unused_captures(const Shack& shack) {
   UnusedCaptures unused;
   const std::set<std::string> used = used_hashes(shack);
+  const auto names = names_by_hash(shack);
   std::error_code error;
   for (const auto& entry : fs::directory_iterator(shack.captures_folder(), error)) {
     const std::string hash = entry.path().stem().string();
     if (!is_capture_hash(hash) || used.contains(hash) || !entry.is_regular_file()) continue;
-    unused.hashes.insert(hash);
+    if (unused.hashes.insert(hash).second) {
+      const auto named = names.find(hash);
+      unused.names.push_back(named != names.end() ? named->second : hash.substr(0, 12));
+    }
     unused.files.push_back(entry.path());
     unused.bytes += entry.file_size(error);
   }
+  std::sort(unused.names.begin(), unused.names.end());
   return unused;
 }
 

@@ -12,6 +12,7 @@ namespace heron {
 /// Files of recordings that nothing refers to any more: removed, or of something removed.
 struct UnusedCaptures {
   std::set<std::string> hashes;
+  std::vector<std::string> names;  ///< of the recordings, as they were added
   std::vector<std::filesystem::path> files;
   std::uintmax_t bytes = 0;
 };

@@ -36,12 +36,8 @@ void Sheet::ask_part() {
       qt_text(number_text(now.measured.start_s, 3) + " to " + number_text(now.measured.end_s(), 3) +
               " s"),
       tr("Measure it"), [](const QString& text) {
-        try {
-          parse_part(text.toStdString());
-          return QString();
-        } catch (const InputError& error) {
-          return qt_text(error.what_happened() + ". " + error.advice + ".");
-        }
+        const auto read = [](const QStringList& texts) { parse_part(texts[0].toStdString()); };
+        return complaint_about(read)({text});
       });
   if (part) queue_->measure_part(shown_part().step, parse_part(part->toStdString()));
 }

@@ -42,14 +42,14 @@ void MainWindow::build() {
   column->setSpacing(0);
   header_ = new HeaderBar;
   messages_ = new MessageBar(this);
-  const auto complaint_about = [this](MessageTopic topic) {
+  const auto complaining = [this](MessageTopic topic) {
     return [this, topic](const QString& what, const QString& what_to_do) {
       messages_->complain(what, what_to_do, topic);
     };
   };
-  const auto general = complaint_about(MessageTopic::general);
-  const auto of_page = complaint_about(MessageTopic::page);
-  const auto of_rf = complaint_about(MessageTopic::rf);
+  const auto general = complaining(MessageTopic::general);
+  const auto of_page = complaining(MessageTopic::page);
+  const auto of_rf = complaining(MessageTopic::rf);
   const auto telling = [this](const QString& what) { messages_->tell(what); };
   const auto telling_rf = [this](const QString& what) { messages_->tell(what, MessageTopic::rf); };
   pages_ = new QStackedWidget;

@@ -188,6 +188,19 @@ void MainWindow::ask_for_new_shack() {
 
 namespace {
 
+/// "a.wav, b.wav and 12 more"
+QString shortened(const std::vector<std::string>& names) {
+  constexpr std::size_t kShown = 8;
+  QStringList shown;
+  for (const std::string& name : names) {
+    if (shown.size() == kShown) break;
+    shown << qt_text(name);
+  }
+  const QString list = shown.join(", ");
+  return names.size() > kShown ? QObject::tr("%1 and %2 more").arg(list).arg(names.size() - kShown)
+                               : list;
+}
+
 /// Name, kind, serial and note; nullopt if cancelled.
 std::optional<Device> ask_device(QWidget* parent, const QString& heading, const QString& button,
                                  const Device& now) {
@@ -259,12 +272,11 @@ void MainWindow::ask_to_clean_up() {
     }
     const QString size = QLocale::c().formattedDataSize(static_cast<qint64>(unused.bytes));
     if (!confirm(this, tr("Clean up"),
-                 tr("%1 recordings are used by nothing any more: they, or what they belonged to, "
-                    "were removed. Deleting them frees %2. It cannot be undone, and nor can what "
-                    "was done before.")
-                     .arg(unused.hashes.size())
-                     .arg(size),
-                 tr("Delete them")))
+                 tr("Used by nothing any more, because they or what they belonged to were removed: "
+                    "%1. Deleting them frees %2. That cannot be undone, nor can what was done "
+                    "before.")
+                     .arg(shortened(unused.names), size),
+                 tr("Delete %1").arg(unused.hashes.size())))
       return;
     remove_unused_captures(session_.shack(), unused);
     session_.undo_stack().clear();

@@ -67,7 +67,14 @@ void rate(ChainNode& node, const Part& part, const Drive& drive) {
 }
 
 void add_window_remark(ChainResult& result, const Part& part, const ChainNode& node) {
-  if (!part.best_input_dbm) return;
+  if (!part.best_input_dbm) {
+    result.remarks.push_back(
+        {"window_missing", Severity::note,
+         fmt::format("{} does not state its best window: whether {} dBm suit it is not known.",
+                     part.name, number_text(node.level_dbm, 1)),
+         "Enter its best window on the bench"});
+    return;
+  }
   const auto [low, high] = *part.best_input_dbm;
   const double middle = (low + high) / 2.0;
   const double change = std::round(node.level_dbm - middle);
@@ -211,6 +218,10 @@ ChainResult evaluate_chain(const Chain& chain, const Drive& drive) {
     vswr_before = part.output_vswr(drive.frequency_hz);
     name_before = part.name;
   }
+  if (!chain.is_impedance_stated)
+    result.remarks.push_back({"impedance_assumed", Severity::note,
+                              "The hook-up does not state its impedance: 50 \u03a9 is assumed.",
+                              "State it"});
   result.contributions = before;
   sort_remarks(result.remarks);
   return result;

@@ -16,6 +16,7 @@ struct Chain {
   std::string name;
   std::string source;  ///< what drives it, where that has a name of its own
   double impedance_ohm = 50.0;
+  bool is_impedance_stated = true;    ///< else 50 ohm is assumed, and said
   std::optional<double> source_vswr;  ///< of the device's output
   double source_u_db = 0.0;           ///< standard uncertainty of a generator's level
   bool is_source_in_emf = false;      ///< its dial shows open-circuit volts

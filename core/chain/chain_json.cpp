@@ -141,6 +141,7 @@ Chain chain_from_json(const json& record, const std::string& subject, const Netw
   if (!(chain.source_u_db >= 0.0))
     root.refuse("source_u_db", "it is below 0", "Give the standard uncertainty in dB");
   chain.is_source_in_emf = root.flag("source_in_emf", false);
+  chain.is_impedance_stated = root.number("impedance_ohm").has_value();
   chain.impedance_ohm = root.number("impedance_ohm").value_or(50.0);
   chain.source_vswr = root.number("source_vswr");
   if (chain.source_vswr && !(*chain.source_vswr >= 1.0))
@@ -224,10 +225,8 @@ json to_json(const Part& part) {
 json to_json(const Chain& chain) {
   json parts = json::array();
   for (const Part& part : chain.parts) parts.push_back(to_json(part));
-  json out = {{"format", "even-heron-chain"},
-              {"version", 1},
-              {"impedance_ohm", chain.impedance_ohm},
-              {"parts", parts}};
+  json out = {{"format", "even-heron-chain"}, {"version", 1}, {"parts", parts}};
+  if (chain.is_impedance_stated) out["impedance_ohm"] = chain.impedance_ohm;
   if (!chain.name.empty()) out["name"] = chain.name;
   if (!chain.source.empty()) out["source"] = chain.source;
   if (chain.source_vswr) out["source_vswr"] = *chain.source_vswr;

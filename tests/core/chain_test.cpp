@@ -76,6 +76,30 @@ class ChainTest : public QObject {
     QVERIFY(evaluate_chain(chain, {0.0, false, 14e6, std::nullopt}).is_known_safe());
   }
 
+  void a_window_or_an_impedance_that_nobody_has_stated_is_said() {
+    Chain chain = skerry();
+    QVERIFY(!has_remark(evaluate_chain(chain, {20.0, false, 14e6, std::nullopt}).remarks,
+                        "window_missing"));
+    chain.parts.back().best_input_dbm.reset();
+    const ChainResult r = evaluate_chain(chain, {20.0, false, 14e6, std::nullopt});
+    for (const Remark& remark : r.remarks) {
+      if (remark.code == "window_missing")
+        QVERIFY2(remark.text.find("sampler") != std::string::npos &&
+                     remark.text.find("20.5 dBm") != std::string::npos,
+                 remark.text.c_str());
+    }
+    QVERIFY(has_remark(r.remarks, "window_missing"));
+    auto record = to_json(chain);
+    QVERIFY(chain_from_json(record, "x.json", {}).is_impedance_stated);
+    record.erase("impedance_ohm");
+    chain = chain_from_json(record, "x.json", {});
+    QCOMPARE(chain.impedance_ohm, 50.0);
+    QVERIFY(has_remark(evaluate_chain(chain, {20.0, false, 14e6, std::nullopt}).remarks,
+                       "impedance_assumed"));
+    // Nor does keeping it make it stated.
+    QVERIFY(!chain_from_json(to_json(chain), "x.json", {}).is_impedance_stated);
+  }
+
   void a_loss_that_nobody_has_entered_is_no_loss_of_zero() {
     Chain chain = skerry();
     chain.parts[1].is_gain_known = false;
