@@ -96,7 +96,11 @@ void interpolate(const Loop& loop, double start_s, double rate_hz,
     return t;
   }();
   const double step = kNoiseRate / rate_hz;
-  double x = std::fmod(start_s * kNoiseRate, static_cast<double>(kNoiseLength));
+  // The noise goes round in a loop, before time zero too; a hair below zero rounds up to a turn.
+  constexpr auto kTurn = static_cast<double>(kNoiseLength);
+  double x = std::fmod(start_s * kNoiseRate, kTurn);
+  if (x < 0.0) x += kTurn;
+  if (x >= kTurn) x = 0.0;
   for (auto& v : out) {
     const auto whole = static_cast<std::size_t>(x);
     const auto phase = static_cast<std::size_t>((x - static_cast<double>(whole)) * kPhases + 0.5);
@@ -106,7 +110,7 @@ void interpolate(const Loop& loop, double start_s, double rate_hz,
       sum += t[i] * loop[(whole + i + kNoiseLength - kTaps / 2 + 1) % kNoiseLength];
     v = sum;
     x += step;
-    if (x >= static_cast<double>(kNoiseLength)) x -= static_cast<double>(kNoiseLength);
+    if (x >= kTurn) x -= kTurn;
   }
 }
 

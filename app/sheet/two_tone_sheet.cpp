@@ -227,9 +227,9 @@ void TwoToneSheet::resizeEvent(QResizeEvent* event) {
   lay_out_controls();
   // What has no room is in the row's tool tip and in what is copied.
   if (is_narrow)
-    ladder_table_->set_columns({138, 74, 54, 54, 0, 0, 100, -1, 96});
+    ladder_table_->set_columns({126, 74, 64, 64, 0, 0, 100, -1, 90});
   else
-    ladder_table_->set_columns({142, 74, 58, 60, 66, total < 1440 ? 0 : 66, 108, -1, 98});
+    ladder_table_->set_columns({142, 74, 64, 64, 66, total < 1440 ? 0 : 66, 108, -1, 98});
   right_->setFixedWidth(right_column_width(total));
 }
 

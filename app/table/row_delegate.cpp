@@ -63,8 +63,10 @@ void RowDelegate::paint_cell(QPainter& p, const QRectF& cell, const QModelIndex&
                              const Theme& t) const {
   const QString text = index.data().toString();
   if (index.column() == 0) {
-    draw_figure_text(p, {cell.left() + 20, cell.center().y() + 4.5}, text, Type::figure_chosen,
-                     Type::current, t.ink);
+    draw_figure_text(
+        p, {cell.left() + 20, cell.center().y() + 4.5},
+        elided_figure_text(text, Type::figure_chosen, Type::current, cell.width() - 24),
+        Type::figure_chosen, Type::current, t.ink);
   } else if (text.isEmpty()) {
     dash(p, cell, t);
   } else {

@@ -12,7 +12,10 @@ constexpr const char* kMinus = "\u2212";
 
 std::string number_text(double value, int decimals, bool plus_sign) {
   if (!std::isfinite(value)) return "\u2013";
-  std::string digits = fmt::format("{:.{}f}", std::abs(value), std::max(0, decimals));
+  const double place = std::pow(10.0, -decimals);
+  std::string digits = decimals < 0
+                           ? fmt::format("{:.0f}", std::round(std::abs(value) / place) * place)
+                           : fmt::format("{:.{}f}", std::abs(value), decimals);
   const bool is_zero = digits.find_first_not_of("0.") == std::string::npos;
   if (is_zero) return digits;
   if (value < 0.0) return kMinus + digits;
@@ -30,7 +33,7 @@ int decimals_for(double expanded_uncertainty, Rounding rounding) {
   // 0.0996 rounds to 0.10: one decade up, so one decimal fewer shows the same digits.
   const double scale = std::pow(10.0, digits - 1 - exponent);
   if (std::round(expanded_uncertainty * scale) >= std::pow(10.0, digits)) ++exponent;
-  return std::max(0, digits - 1 - exponent);
+  return digits - 1 - exponent;
 }
 
 FormattedFigure format_figure(const Figure& figure, Rounding rounding, int fallback_decimals,

@@ -20,10 +20,11 @@ struct FormattedFigure {
   std::string shown() const { return bound.empty() ? value : bound + " " + value; }
 };
 
-/// Fixed decimals with a true minus sign; -0.0 becomes 0.0. Non-finite gives a dash.
+/// Fixed decimals with a true minus sign, below 0 rounded to tens, hundreds and so on; -0.0 becomes
+/// 0.0. Non-finite gives a dash.
 std::string number_text(double value, int decimals, bool plus_sign = false);
 
-/// Decimals that show U with the wanted number of significant digits (0 or more).
+/// Decimals that show U with the wanted number of significant digits; below 0 for tens and above.
 int decimals_for(double expanded_uncertainty, Rounding rounding);
 
 /// Value rounded to its own expanded uncertainty; `fallback_decimals` where there is none.

@@ -31,6 +31,17 @@ QString state_of(const Session& session, Id evaluation) {
   return all;
 }
 
+/// Everything in the shack that a person can add, change and remove, as text.
+QString shack_state(const Session& session) {
+  QString all;
+  for (const Device& d : devices(session.shack())) {
+    all += QString::fromStdString(d.name + "|" + d.kind + "|" + d.serial + "|" + d.note + "\n");
+    for (const Evaluation& e : evaluations(session.shack(), d.id))
+      all += QString::fromStdString("  " + e.title + "\n") + state_of(session, e.id);
+  }
+  return all;
+}
+
 /// Undoes everything and does it again; each time it is as it was.
 void walk_back_and_forth(Session& session, Id evaluation, const QStringList& states) {
   for (qsizetype i = states.size() - 2; i >= 0; --i) {
@@ -201,15 +212,7 @@ class SessionTest : public QObject {
     made.shack.reset();
     Session session;
     session.open(made.folder.path());
-    const auto state = [&] {
-      QString all;
-      for (const Device& d : devices(session.shack())) {
-        all += QString::fromStdString(d.name + "|" + d.kind + "|" + d.serial + "|" + d.note + "\n");
-        for (const Evaluation& e : evaluations(session.shack(), d.id))
-          all += QString::fromStdString("  " + e.title + "\n") + state_of(session, e.id);
-      }
-      return all;
-    };
+    const auto state = [&] { return shack_state(session); };
     QStringList states{state()};
     const auto did = [&](const char* what) {
       QVERIFY2(state() != states.last(), what);
@@ -251,6 +254,91 @@ class SessionTest : public QObject {
     for (qsizetype i = 1; i < states.size(); ++i) {
       session.undo_stack().redo();
       QCOMPARE(state(), states[i]);
+    }
+  }
+
+  /// Whatever is done to devices, evaluations, tests and hook-ups, in any order: each press of undo
+  /// takes back exactly one of them, with a word, and redo brings it again.
+  void any_sequence_of_shack_edits_is_exact() {
+    for (unsigned seed = 1; seed <= 8; ++seed) {
+      std::mt19937 random(seed);
+      MadeShack made;
+      const auto file = made.path() / "out.zip";
+      write_packed(pack_evaluation(*made.shack, made.evaluation_id), file);
+      made.shack.reset();
+      Session session;
+      session.open(made.folder.path());
+      const auto unpacked = std::make_shared<UnpackedEvaluation>(
+          unpack_evaluation(file, session.shack().captures_folder()));
+      QStringList states{shack_state(session)};
+      QSignalSpy gone(&session, &Session::evaluation_gone);
+      for (int i = 0; i < 25; ++i) {
+        const auto all = devices(session.shack());
+        const int before = session.undo_stack().count();
+        const Id one = all.empty() ? 0 : all[random() % all.size()].id;
+        const auto jobs = one == 0 ? std::vector<Evaluation>{} : evaluations(session.shack(), one);
+        const Id job = jobs.empty() ? 0 : jobs[random() % jobs.size()].id;
+        switch (random() % 9) {
+          case 0:
+            session.add_device({0, "Device " + std::to_string(i), "amplifier", "", "", {}},
+                               i % 2 == 0 ? QString("First look") : QString());
+            break;
+          case 1:
+            if (one != 0)
+              session.set_device(
+                  one, {0, "Renamed " + std::to_string(i), "exciter", "no. 7", "a note", {}});
+            break;
+          case 2:
+            if (one != 0 && all.size() > 1) session.remove_device(one);
+            break;
+          case 3:
+            if (one != 0) session.add_evaluation(one, QString("Evaluation %1").arg(i));
+            break;
+          case 4:
+            if (job != 0) session.rename_evaluation(job, QString("Again %1").arg(i));
+            break;
+          case 5:
+            if (job != 0) session.remove_evaluation(job);
+            break;
+          case 6:
+            session.import_evaluation("out.zip", unpacked);
+            break;
+          case 7:
+            if (job != 0) {
+              session.show_evaluation(job);
+              session.add_test("two_tone", QString("Ladder %1").arg(i), "14.2 MHz");
+            }
+            break;
+          case 8:
+            if (session.evaluation_id() != 0 && session.course().size() > 1)
+              session.remove_test(session.course().back().id);
+            break;
+        }
+        if (session.undo_stack().count() == before) {
+          QCOMPARE(shack_state(session), states.last());
+          continue;
+        }
+        QVERIFY(!session.undo_stack().undoText().isEmpty());
+        states << shack_state(session);
+        QCOMPARE(session.undo_stack().count(), states.size() - 1);
+        // What is shown is never something that is gone.
+        if (session.evaluation_id() != 0)
+          QVERIFY(evaluation(session.shack(), session.evaluation_id()).id != 0);
+      }
+      QVERIFY(states.size() > 8);
+      for (qsizetype i = states.size() - 2; i >= 0; --i) {
+        session.undo_stack().undo();
+        QCOMPARE(shack_state(session), states[i]);
+      }
+      for (qsizetype i = 1; i < states.size(); ++i) {
+        session.undo_stack().redo();
+        QCOMPARE(shack_state(session), states[i]);
+      }
+      // And what is on disk is what was shown.
+      const QString last = shack_state(session);
+      Session again;
+      again.open(made.folder.path());
+      QCOMPARE(shack_state(again), last);
     }
   }
 

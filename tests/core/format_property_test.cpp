@@ -55,12 +55,35 @@ class FormatPropertyTest : public QObject {
       const double half = 0.5 * std::pow(10.0, -decimals) * (1.0 + 1e-9);
       QVERIFY(std::abs(shown_number(f.value) - v) <= half);
       QVERIFY(std::abs(shown_number(f.uncertainty) - expanded) <= half);
+      QCOMPARE(decimals, std::max(0, decimals_for(expanded, Rounding::two_digits)));
       // Value and U end at the same decimal place.
       const auto value_point = f.value.find('.');
       QCOMPARE(
           value_point == std::string::npos ? 0 : static_cast<int>(f.value.size() - value_point - 1),
           decimals);
       QVERIFY(f.value.find('-') == std::string::npos);  // a true minus sign
+    }
+  }
+
+  /// Above a hundred too: tens and hundreds are rounded, not printed.
+  void large_uncertainties_round_what_stands_before_the_point() {
+    QVERIFY(figure_text(figure_of(2724.4, 235.0)).starts_with("2720 \u00b1 240"));
+    QVERIFY(figure_text(figure_of(-99963.0, 1234.0)).starts_with("\u2212100000 \u00b1 1200"));
+    QCOMPARE(number_text(-3.0, -1), std::string("0"));
+    std::mt19937_64 random(6);
+    std::uniform_real_distribution<double> value(-1e7, 1e7);
+    std::uniform_real_distribution<double> exponent(2.0, 6.0);
+    for (int i = 0; i < 5000; ++i) {
+      const double v = value(random);
+      const double expanded = std::pow(10.0, exponent(random));
+      const double place = std::pow(10.0, -decimals_for(expanded, Rounding::two_digits));
+      const FormattedFigure f = format_figure(figure_of(v, expanded));
+      for (const auto& [text, exact] :
+           {std::pair(f.value, v), std::pair(f.uncertainty, expanded)}) {
+        QVERIFY(std::abs(shown_number(text) - exact) <= 0.5 * place * (1.0 + 1e-9));
+        QVERIFY(std::abs(std::remainder(shown_number(text), place)) < 1e-6);
+      }
+      QVERIFY(expanded / place >= 9.9 && expanded / place <= 100.0);
     }
   }
 

@@ -1,6 +1,7 @@
 #include <QtTest>
 #include <set>
 
+#include "simbench/audio_source.h"
 #include "tests/simbench/made_bench.h"
 
 using namespace heron;
@@ -104,6 +105,33 @@ class BenchPhysicsTest : public QObject {
     amplifier.apply(x, 14.2e6, 1);
     QVERIFY(std::abs(static_cast<double>(std::norm(x[7])) - amplifier.power_out_w(2.0, 14.2e6)) <
             1e-3);
+  }
+
+  // A taking starts its filters before time zero; the noise goes round there as it does later.
+  void noise_goes_round_on_both_sides_of_time_zero() {
+    constexpr double kTurnS = 262144.0 / 16000.0;
+    std::mt19937_64 random(23);
+    std::uniform_real_distribution<double> start(-3.0 * kTurnS, 3.0 * kTurnS);
+    std::vector<double> starts{0.0, -1e-18, -1e-9, -kTurnS, kTurnS, -0.37, -5e-4};
+    for (int i = 0; i < 40; ++i) starts.push_back(start(random));
+    for (const auto kind : {AudioSignal::Kind::notched_noise, AudioSignal::Kind::speech_noise}) {
+      AudioSignal signal;
+      signal.kind = kind;
+      for (const double s : starts) {
+        Samples here(3000);
+        Samples later(3000);
+        analytic_audio(signal, {}, s, 48000.0, here);
+        analytic_audio(signal, {}, s + 4.0 * kTurnS, 48000.0, later);
+        double power = 0.0;
+        double apart = 0.0;
+        for (std::size_t i = 0; i < here.size(); ++i) {
+          power += static_cast<double>(std::norm(here[i]));
+          apart += static_cast<double>(std::norm(here[i] - later[i]));
+        }
+        QVERIFY2(power > 0.0 && std::isfinite(power), qPrintable(QString::number(s)));
+        QVERIFY2(apart < 1e-4 * power, qPrintable(QString::number(s)));
+      }
+    }
   }
 
   void the_same_seed_gives_the_same_bench() {

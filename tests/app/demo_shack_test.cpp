@@ -1,0 +1,173 @@
+// The demo shack as somebody new sees it: every page of it, nothing cut off, and no figure with
+// digits that its ± does not carry.
+#include <QProcess>
+#include <QRegularExpression>
+
+#include "app/paint/figure_text.h"
+#include "app/table/figure_table.h"
+#include "app/table/ladder_model.h"
+#include "core/quantity/format.h"
+#include "tests/app/open_window.h"
+#include "tests/app/whole_words.h"
+
+using namespace heron;
+using namespace heron::testing;
+
+namespace {
+
+int decimals(const QString& number) {
+  const qsizetype point = number.indexOf('.');
+  return point < 0 ? 0 : static_cast<int>(number.size() - point - 1);
+}
+
+int significant_digits(const QString& number) {
+  QString digits = number;
+  digits.remove('.');
+  while (digits.startsWith('0')) digits.remove(0, 1);
+  // "± 300" may stand for two digits: trailing zeros before a point are places, not knowledge.
+  if (!number.contains('.'))
+    while (digits.endsWith('0')) digits.chop(1);
+  return static_cast<int>(digits.size());
+}
+
+/// Looks at every "value ± uncertainty" in a text; returns how many there were.
+int verify_digits(const QString& text) {
+  static const QRegularExpression figure(
+      QString::fromUtf8("([\\-\u2212]?[0-9]+(?:\\.[0-9]+)?)\\s*\u00b1\\s*([0-9]+(?:\\.[0-9]+)?)"));
+  int count = 0;
+  auto found = figure.globalMatch(text);
+  while (found.hasNext()) {
+    const auto match = found.next();
+    ++count;
+    if (decimals(match.captured(1)) != decimals(match.captured(2)) ||
+        significant_digits(match.captured(2)) > 2)
+      QTest::qFail(qPrintable("digits: " + match.captured(0)), __FILE__, __LINE__);
+  }
+  return count;
+}
+
+/// Every cell of a table is as wide as what stands in it.
+int verify_cells(const FigureTable& table) {
+  int count = 0;
+  const bool is_ladder = qobject_cast<LadderModel*>(table.model()) != nullptr;
+  for (int column = 0; column < table.model()->columnCount(); ++column) {
+    const int wide = table.columnWidth(column);
+    if (table.isColumnHidden(column) || wide == 0) continue;
+    // Names may be as long as somebody likes and are elided; margins are drawn.
+    if (column == 0 || (is_ladder && column == LadderModel::kMargin)) continue;
+    for (int row = 0; row < table.model()->rowCount(); ++row) {
+      const QString text = table.model()->index(row, column).data().toString();
+      const double needed =
+          figure_text_width(text, Type::figure_chosen, Type::body) + (column == 0 ? 20.0 : 10.0);
+      ++count;
+      if (needed > wide + 1.0)
+        QTest::qFail(qPrintable(QString("%1, column %2: \u201c%3\u201d needs %4 of %5 px")
+                                    .arg(table.accessibleName())
+                                    .arg(column)
+                                    .arg(text)
+                                    .arg(needed)
+                                    .arg(wide)),
+                     __FILE__, __LINE__);
+    }
+  }
+  return count;
+}
+
+}  // namespace
+
+class DemoShackTest : public QObject {
+  Q_OBJECT
+  QTemporaryDir folder_;
+  std::unique_ptr<MainWindow> window_;
+
+ private slots:
+  void initTestCase() {
+    QVERIFY(prepare_window_tests("even-heron-demo"));
+    QSettings().clear();
+    QProcess make;
+    make.start(HERON_MAKE_DEMO, {folder_.path()});
+    QVERIFY(make.waitForFinished(200000));
+    QCOMPARE(make.exitCode(), 0);
+    window_ = std::make_unique<MainWindow>();
+    QVERIFY(window_->open_shack(folder_.path()));
+    window_->show();
+  }
+  void cleanupTestCase() { window_.reset(); }
+
+  void every_sheet_is_whole_and_rounded_to_its_uncertainty_data() { add_widths_and_themes(); }
+  void every_sheet_is_whole_and_rounded_to_its_uncertainty() {
+    QFETCH(int, width);
+    QFETCH(bool, dark);
+    window_->set_dark(dark);
+    window_->resize(width, 800);
+    int figures = 0;
+    int cells = 0;
+    int sheets = 0;
+    const Shack& shack = window_->session().shack();
+    for (const Device& d : devices(shack)) {
+      for (const Evaluation& e : evaluations(shack, d.id)) {
+        for (const Test& t : tests(shack, e.id)) {
+          window_->show_evaluation(e.id, t.id);
+          QCoreApplication::processEvents();
+          ++sheets;
+          verify_whole_words(*window_, 10);
+          for (const QLabel* label : window_->findChildren<QLabel*>())
+            if (label->isVisible()) figures += verify_digits(label->text());
+          for (const FigureTable* table : window_->findChildren<FigureTable*>()) {
+            if (!table->isVisible()) continue;
+            figures += verify_digits(table->as_text(false));
+            cells += verify_cells(*table);
+          }
+          if (QTest::currentTestFailed())
+            QFAIL(qPrintable(QString::fromStdString(d.name + ", " + t.title)));
+        }
+      }
+    }
+    QVERIFY(sheets >= 5 && cells > 60 && figures > 10);
+  }
+
+  void every_report_is_rounded_to_its_uncertainty() {
+    window_->resize(1280, 800);
+    int figures = 0;
+    const Shack& shack = window_->session().shack();
+    for (const Device& d : devices(shack)) {
+      for (const Evaluation& e : evaluations(shack, d.id)) {
+        window_->show_evaluation(e.id);
+        const QString path = folder_.filePath("report.html");
+        QVERIFY(window_->export_to(path));
+        QFile file(path);
+        QVERIFY(file.open(QIODevice::ReadOnly));
+        QString text = QString::fromUtf8(file.readAll());
+        text.replace(QRegularExpression("<[^>]*>"), "|");
+        text.replace("&nbsp;", " ");
+        figures += verify_digits(text);
+      }
+    }
+    QVERIFY2(figures > 40, qPrintable(QString::number(figures)));
+  }
+
+  /// A table given to a spreadsheet: plain numbers, one width of row, no formulas.
+  void every_exported_table_is_plain() {
+    const Shack& shack = window_->session().shack();
+    for (const Device& d : devices(shack)) {
+      for (const Evaluation& e : evaluations(shack, d.id)) {
+        window_->show_evaluation(e.id);
+        const QString path = folder_.filePath("table.csv");
+        QVERIFY(window_->export_to(path));
+        QFile file(path);
+        QVERIFY(file.open(QIODevice::ReadOnly));
+        const QString text = QString::fromUtf8(file.readAll());
+        QVERIFY(text.contains(QString::fromStdString(d.name)));
+        static const QRegularExpression numeric(QString::fromUtf8("(?:^|,)\u2212[0-9]"),
+                                                QRegularExpression::MultilineOption);
+        QVERIFY2(!numeric.match(text).hasMatch(), qPrintable(numeric.match(text).captured(0)));
+        static const QRegularExpression formula("(?:^|,)\"?[=+@]",
+                                                QRegularExpression::MultilineOption);
+        QVERIFY(!formula.match(text).hasMatch());
+      }
+    }
+  }
+};
+
+QTEST_MAIN(DemoShackTest)
+#include "demo_shack_test.moc"
