@@ -7,11 +7,13 @@ namespace heron {
 void LabelRoom::clear(const QRectF& bounds) {
   bounds_ = bounds;
   taken_.clear();
+  blocked_.clear();
 }
 
 bool LabelRoom::is_free(const QRectF& place) const {
-  return std::none_of(taken_.begin(), taken_.end(),
-                      [&](const QRectF& other) { return other.intersects(place); });
+  const auto meets = [&](const QRectF& other) { return other.intersects(place); };
+  return std::none_of(taken_.begin(), taken_.end(), meets) &&
+         std::none_of(blocked_.begin(), blocked_.end(), meets);
 }
 
 QRectF LabelRoom::take(QRectF wanted) {

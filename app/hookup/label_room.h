@@ -11,12 +11,15 @@ class LabelRoom {
  public:
   void clear(const QRectF& bounds);
   QRectF take(QRectF wanted);
+  /// Keeps a place free of labels: a line runs there.
+  void block(const QRectF& place) { blocked_.push_back(place); }
   const std::vector<QRectF>& taken() const { return taken_; }
 
  private:
   bool is_free(const QRectF& place) const;
   QRectF bounds_;
   std::vector<QRectF> taken_;
+  std::vector<QRectF> blocked_;
 };
 
 }  // namespace heron

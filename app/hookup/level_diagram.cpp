@@ -172,6 +172,12 @@ void LevelDiagram::paint_band_words(QPainter& p, int column) const {
   const bool ends = find_part_kind(part.kind)->ends_chain;
   const auto average = average_dbm(part);
   const auto usable = part.full_scale_dbm ? part.full_scale_dbm : average;
+  // Words stand clear of the level that runs through the column, and of the lines of its limits.
+  if (const ChainNode* node = scene_->node(column)) {
+    const double crest = peak_to_average_db(scene_->drive);
+    const double top = y_of(node->level_dbm);
+    room_.block(QRectF(box.left(), top - 2, box.width(), y_of(node->level_dbm - crest) - top + 4));
+  }
   double taken_top = -1e9;
   if (usable && *usable < high_ && *usable > low_) {
     const QString words =
@@ -188,6 +194,7 @@ void LevelDiagram::paint_band_words(QPainter& p, int column) const {
   }
   if (part.max_input_dbm && *part.max_input_dbm < high_) {
     const double y = y_of(*part.max_input_dbm) - 18;
+    room_.block(QRectF(box.left(), y_of(*part.max_input_dbm) - 1, box.width(), 2));
     if (std::abs(y - taken_top) > 15 && y > plot().top()) {
       const QString words =
           (ends ? tr("damage %1") : tr("peak %1")).arg(watt_words(*part.max_input_dbm));

@@ -104,15 +104,27 @@ void SpectrumOverlay::draw_titles(QPainter& p) const {
     on_backing(p, QRectF(area), Qt::AlignCenter, scene_.empty_words, t.sheet);
     return;
   }
-  if (scene_.picture.floor_db > -190.0) {
-    p.setFont(type_font(Type::label));
-    p.setPen(t.mute);
-    const QString words = QCoreApplication::translate(
-        "SpectrumPlot", "Recorder\u2019s floor: a product in here is reported as an upper bound");
-    const QRectF box(area.left() + 6, area.bottom() - 20, area.width() - 12, 16);
-    QRectF needed = p.boundingRect(box, Qt::AlignLeft | Qt::AlignVCenter, words);
-    p.fillRect(needed.adjusted(-2, 0, 2, 0), t.floorTint);
-    p.drawText(box, Qt::AlignLeft | Qt::AlignVCenter, words);
+  if (scene_.picture.floor_db > -190.0) draw_floor_words(p);
+}
+
+void SpectrumOverlay::draw_floor_words(QPainter& p) const {
+  const Theme& t = *scene_.theme;
+  const QRect area = parentPlot()->axisRect()->rect();
+  p.setFont(type_font(Type::label));
+  p.setPen(t.mute);
+  const QString words = QCoreApplication::translate(
+      "SpectrumPlot", "Recorder\u2019s floor: a product in here is reported as an upper bound");
+  const QRectF box(area.left() + 6, area.bottom() - 20, area.width() - 12, 16);
+  const std::vector<QRectF> taken = labels();
+  // Where a bound's flag stands in the floor the words give way.
+  for (const auto side : {Qt::AlignLeft, Qt::AlignHCenter, Qt::AlignRight}) {
+    const QRectF needed = p.boundingRect(box, side | Qt::AlignVCenter, words).adjusted(-2, 0, 2, 0);
+    if (std::any_of(taken.begin(), taken.end(),
+                    [&](const QRectF& label) { return label.intersects(needed); }))
+      continue;
+    p.fillRect(needed, t.floorTint);
+    p.drawText(box, side | Qt::AlignVCenter, words);
+    return;
   }
 }
 

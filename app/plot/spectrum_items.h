@@ -59,6 +59,7 @@ class SpectrumOverlay : public QCPAbstractItem {
   std::vector<FlagBox> flag_boxes() const;
   std::vector<QRectF> tone_boxes() const;
   void draw_titles(QPainter& p) const;
+  void draw_floor_words(QPainter& p) const;
   void draw_limit(QPainter& p) const;
   void draw_tones(QPainter& p) const;
   void draw_flag(QPainter& p, const SpectrumFlag& flag, const FlagBox& box) const;

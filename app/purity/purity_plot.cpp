@@ -157,13 +157,28 @@ class PurityOverlay : public QCPAbstractItem {
       last_y = y;
       const QString words = db_words(steps[i].limit_dbc);
       const double w = QFontMetricsF(strong).horizontalAdvance(words);
-      const double at = std::max(left + 6, words_end + 10);
+      double at = std::max(left + 6, words_end + 10);
+      // The carrier's words lie over the mask where both stand high.
+      const QRectF spoken = picture.analysis ? carrier_words_box() : QRectF();
+      if (spoken.intersects(QRectF(at, y - 17, w, 15))) at = spoken.right() + 6;
       if (at + w > right) continue;
       p.setPen(theme().ink);
       p.drawText(QPointF(at, y - 5), words);
       taken_.emplace_back(at - 2, y - 17, w + 4, 15);
       words_end = at + w;
     }
+  }
+
+  static QString carrier_words() { return QObject::tr("carrier, stands at 0 dB"); }
+
+  QRectF carrier_words_box() const {
+    const PurityAnalysis& a = *plot_->picture_.analysis;
+    const QRectF r = area();
+    const double x = std::round(x_of(a.carrier_hz));
+    const double w = QFontMetricsF(type_font(Type::label)).horizontalAdvance(carrier_words());
+    const bool to_right = x + w + 20 < r.right();
+    const double left = to_right ? x + 12 : x - 12 - w;
+    return {left - 2, r.top() - 2, w + 4, a.carrier_dbm ? 32.0 : 16.0};
   }
 
   void draw_carrier(QCPPainter& p) const {
@@ -174,14 +189,12 @@ class PurityOverlay : public QCPAbstractItem {
     p.setPen(Qt::NoPen);
     p.setBrush(theme().water);
     p.drawPolygon(QPolygonF({{x, r.top() - 2}, {x - 5.5, r.top() + 10}, {x + 5.5, r.top() + 10}}));
-    const QString words = QObject::tr("carrier, stands at 0 dB");
+    const QRectF box = carrier_words_box();
+    const double left = box.left() + 2;
     p.setFont(type_font(Type::label));
-    const double w = QFontMetricsF(p.font()).horizontalAdvance(words);
-    const bool to_right = x + w + 20 < r.right();
-    const double left = to_right ? x + 12 : x - 12 - w;
-    p.fillRect(QRectF(left - 2, r.top() - 2, w + 4, a.carrier_dbm ? 32 : 16), theme().sheet);
+    p.fillRect(box, theme().sheet);
     p.setPen(theme().slate);
-    p.drawText(QPointF(left, r.top() + 10), words);
+    p.drawText(QPointF(left, r.top() + 10), carrier_words());
     if (!a.carrier_dbm) return;
     draw_figure_text(p, {left, r.top() + 26},
                      qt_text(number_text(*a.carrier_dbm, 1, true)) + QStringLiteral(" dBm"),

@@ -112,7 +112,7 @@ void PartBand::paintEvent(QPaintEvent*) {
   p.drawText(QRectF(0, 0, width() - 8, 15), Qt::AlignVCenter | Qt::AlignRight, words());
   p.setPen(t.mute);
   p.setFont(type_font(Type::tick));
-  p.drawText(QRectF(0, box.top(), 34, box.height()), Qt::AlignVCenter | Qt::AlignRight, "0 s");
+  p.drawText(QRectF(0, box.top(), 30, box.height()), Qt::AlignVCenter | Qt::AlignRight, "0 s");
 
   p.fillRect(box, t.floorTint);
   const QRectF measured(x_of(shown_.start_s), box.top(),
@@ -128,7 +128,8 @@ void PartBand::paintEvent(QPaintEvent*) {
       const double share = std::clamp(1.0 - (top - parts_.level_dbfs[i]) / kShownDb, 0.02, 1.0);
       const double y = box.bottom() - (box.height() - 3.0) * share;
       path.lineTo(x, y);
-      x = std::min(box.right(), x_of(static_cast<double>(i + 1) * parts_.cell_s));
+      x = i + 1 == n ? box.right()
+                     : std::min(box.right(), x_of(static_cast<double>(i + 1) * parts_.cell_s));
       path.lineTo(x, y);
     }
     path.lineTo(box.right(), box.bottom());
