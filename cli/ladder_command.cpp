@@ -43,6 +43,7 @@ struct LadderOptions {
   std::string pair_file;
   double reading_u_db = 0.5;
   std::optional<double> linearity_u_db;
+  std::string date;
   bool fail_on_verdict = false;
   bool json = false;
 };
@@ -255,7 +256,7 @@ json driven_json(const DrivenAmplifier& driven) {
 
 int run(const LadderOptions& o) {
   std::optional<Chain> chain;
-  if (!o.chain_file.empty()) chain = read_chain(o.chain_file);
+  if (!o.chain_file.empty()) chain = aged(read_chain(o.chain_file), o.date);
   const Ladder ladder = read_ladder(o, o.file, chain);
   const std::string convention = o.limit_relative == "pep" ? kRePep : kReOneTone;
   const Limit limit{"command line", Sense::at_most, o.limit_db, "dB", convention, 20.0};
@@ -315,7 +316,7 @@ int run(const LadderOptions& o) {
         {"pout_dbm", advice.at_limit->output_dbm},
         {"pout_w", to_watt(Dbm{advice.at_limit->output_dbm}).value},
         {"u_db", advice.at_limit->u_db},
-        {"sure_dbm", advice.at_limit->sure_dbm},
+        {"sure_dbm", number_or_null(advice.at_limit->sure_dbm)},
         {"bound", advice.at_limit->is_at_least ? json("lower") : json(nullptr)}};
   out["dominance_changes"] = json::array();
   for (const DominanceChange& c : result.dominance_changes)
@@ -368,6 +369,8 @@ CommandRun add_ladder_command(CLI::App& app) {
   c->add_option("--reading-u", o->reading_u_db, "Standard uncertainty of a typed product, dB")
       ->check(CLI::NonNegativeNumber)
       ->capture_default_str();
+  c->add_option("--date", o->date,
+                "Day of the recordings, for the age of calibrations (2026-03-14)");
   c->add_flag("--fail-on-verdict", o->fail_on_verdict,
               "Exit status 4 unless a step passes the limit");
   c->add_flag("--json", o->json, "One JSON object");

@@ -7,7 +7,7 @@
 #include "cli/recording_options.h"
 #include "cli/trace_file.h"
 #include "core/chain/chain_json.h"
-#include "core/method/purity.h"
+#include "core/method/purity_lines.h"
 #include "core/method/result_json.h"
 #include "core/quantity/format.h"
 #include "report/json.h"
@@ -29,6 +29,7 @@ struct PurityOptions {
   std::string date;
   double start_s = 0.0;
   double length_s = 0.0;
+  bool same_gain = false;
   bool fail_on_verdict = false;
   bool json = false;
 };
@@ -42,29 +43,41 @@ Mask mask_named(const std::string& name, double carrier_hz) {
 
 json line_json(const PurityLine& line, const PurityAnalysis& a) {
   const bool has_u = line.kind != LineKind::carrier && !line.is_bound;
+  Figure absolute;
+  absolute.contributions = line_contributions(line, 0.0);
+  const bool has_dbm = a.is_absolute || (a.carrier_dbm && line.kind != LineKind::carrier);
   json out = {
       {"frequency_hz", line.frequency_hz},
       {"kind", line_kind_name(line.kind)},
       {"harmonic", line.harmonic > 0 ? json(line.harmonic) : json(nullptr)},
       {"level_dbc", line.level_dbc},
-      {"level_dbm", a.is_absolute ? json(line.level_dbm) : json(nullptr)},
+      {"level_dbm", has_dbm ? json(line.level_dbm) : json(nullptr)},
+      {"level_u_db", has_u && has_dbm ? finite_or_null(absolute.u()) : json(nullptr)},
       {"as_read_dbm", a.is_absolute ? json(line.as_read_dbm) : json(nullptr)},
       {"correction_db", line.correction_db},
       {"u_db", has_u ? finite_or_null(line_figure(line).u()) : json(nullptr)},
       {"bound", line.is_bound ? json("upper") : json(nullptr)},
       {"limit_dbc", number_or_null(line.limit_dbc)},
+      {"limit_is_absolute", line.is_limit_absolute},
       {"margin_db", line.judgement ? finite_or_null(line.judgement->margin) : json(nullptr)},
       {"verdict", line.judgement ? json(verdict_id(line.judgement->verdict)) : json(nullptr)}};
   if (!line.doubt.empty()) out["doubt"] = line.doubt;
   return out;
 }
 
-Verdict overall(const PurityAnalysis& a) {
-  std::optional<Verdict> all;
-  for (const PurityLine& line : a.lines) {
-    if (line.judgement) all = all ? worse(*all, line.judgement->verdict) : line.judgement->verdict;
+const char* why_text(Unjudged::Why why) {
+  switch (why) {
+    case Unjudged::Why::floor:
+      return "floor";
+    case Unjudged::Why::power:
+      return "power";
+    case Unjudged::Why::gap:
+      return "gap";
+    case Unjudged::Why::range:
+    case Unjudged::Why::seen:
+      break;
   }
-  return all.value_or(Verdict::not_taken);
+  return "range";
 }
 
 json to_contract(const PurityOptions& o, const PurityAnalysis& a) {
@@ -84,8 +97,13 @@ json to_contract(const PurityOptions& o, const PurityAnalysis& a) {
   if (is_judged) {
     const Limit limit{a.mask.name, Sense::at_most, *worst->limit_dbc, "dB", kReCarrier, 20.0};
     out["verdicts"].push_back(verdict_json(*worst->judgement, limit, line_figure(*worst).id));
-    out["verdicts"].back()["overall"] = verdict_id(overall(a));
+    out["verdicts"].back()["overall"] = verdict_id(a.verdict());
   }
+  out["verdict"] = a.mask.is_none() ? json(nullptr) : json(verdict_id(a.verdict()));
+  out["unjudged"] = json::array();
+  for (const Unjudged& u : a.unjudged)
+    out["unjudged"].push_back(
+        {{"from_hz", u.from_hz}, {"to_hz", u.to_hz}, {"why", why_text(u.why)}});
   out["filter"] = nullptr;
   const auto advice = advise_filter(a);
   if (const FilterAdvice* best = lowest_enough(advice))
@@ -115,7 +133,8 @@ void print_table(const PurityAnalysis& a) {
                line.judgement ? number_text(line.judgement->margin, 1, true) : "",
                line.judgement ? verdict_word(line.judgement->verdict) : "");
   }
-  if (!a.mask.is_none()) fmt::print("mask {}: {}\n", a.mask.name, kOwnLicence);
+  if (!a.mask.is_none())
+    fmt::print("{}; mask {}: {}\n", verdict_word(a.verdict()), a.mask.name, kOwnLicence);
   const auto advice = advise_filter(a);
   if (const FilterAdvice* best = lowest_enough(advice))
     fmt::print("a low-pass filter of order {} ({} dB ripple, cutoff {}) would bring {} to {} dBc\n",
@@ -155,6 +174,7 @@ int run(const PurityOptions& o) {
   settings.mask = mask_named(o.mask, o.carrier_hz);
   settings.power_dbm = o.power_dbm;
   settings.linearity_u_db = o.linearity_u_db;
+  settings.is_same_gain = o.same_gain;
   if (!o.chain_file.empty()) settings.chain = aged(read_chain(o.chain_file), o.date);
   std::vector<PuritySource> sources;
   for (std::size_t i = 0; i < o.files.size(); ++i)
@@ -164,7 +184,7 @@ int run(const PurityOptions& o) {
     print_json(to_contract(o, a));
   else
     print_table(a);
-  return o.fail_on_verdict && overall(a) != Verdict::pass ? kVerdictNotPass : kDone;
+  return o.fail_on_verdict && a.verdict() != Verdict::pass ? kVerdictNotPass : kDone;
 }
 
 }  // namespace
@@ -184,11 +204,15 @@ CommandRun add_purity_command(CLI::App& app) {
   c->add_option("--full-scale-dbm", o->full_scale_dbm,
                 "Level of a full-scale sinusoid at the sampler input");
   c->add_option("--power-dbm", o->power_dbm, "The carrier at the device, instead of the measured");
+  c->add_flag("--same-gain", o->same_gain,
+              "All recordings were taken on one gain: one without the carrier is relative to the "
+              "others\u2019");
   add_linearity_option(*c, o->linearity_u_db);
   c->add_option("--chain", o->chain_file, "Hook-up (chain file): levels are those at the device");
   c->add_option("--date", o->date,
                 "Day of the recording, for the age of calibrations (2026-03-14)");
-  c->add_flag("--fail-on-verdict", o->fail_on_verdict, "Exit status 4 unless every line passes");
+  c->add_flag("--fail-on-verdict", o->fail_on_verdict,
+              "Exit status 4 unless everything in the mask was judged and passes");
   c->add_flag("--json", o->json, "One JSON object");
   return [o] { return run(*o); };
 }

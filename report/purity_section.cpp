@@ -62,9 +62,9 @@ void add_purity_section(ReportDocument& doc, const PurityTest& t) {
                                  engineering_text(worst->frequency_hz, "Hz", 6));
     if (!figure.contributions.empty())
       s.conditions.emplace_back("\u00b1 of the answer", budget_words(figure));
-    if (worst->judgement) {
-      s.judgement = *worst->judgement;
-      s.judgement_sentence = verdict_sentence(*worst->judgement, "dB");
+    if (const auto judged = t.analysis->judgement()) {
+      s.judgement = *judged;
+      s.judgement_sentence = verdict_sentence(*judged, "dB");
     } else {
       s.judgement_sentence = "Nothing was judged.";
     }

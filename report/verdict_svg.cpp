@@ -9,6 +9,7 @@ std::string verdict_colour(Verdict verdict) {
     case Verdict::pass:
       return "#2F6E43";
     case Verdict::too_close:
+    case Verdict::incomplete:
       return "#8A5F05";
     case Verdict::fail:
       return "#A3312F";
@@ -47,6 +48,12 @@ std::string verdict_svg(Verdict verdict, int size_px) {
       shape = fmt::format(
           "<path d='M3 4A6.4 6.4 0 0 1 13 4M13 12A6.4 6.4 0 0 1 3 12' fill='none' stroke='{0}' "
           "stroke-width='1.5'/><circle cx='8' cy='8' r='2.2' fill='{0}'/>",
+          colour);
+      break;
+    case Verdict::incomplete:
+      shape = fmt::format(
+          "<path d='M8 1.4A6.6 6.6 0 0 0 8 14.6Z' fill='{0}'/><circle cx='8' cy='8' r='6.6' "
+          "fill='none' stroke='{0}' stroke-width='1.5'/>",
           colour);
       break;
     case Verdict::not_taken:

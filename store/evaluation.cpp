@@ -27,7 +27,8 @@ json to_json(const Headline& h) {
 }
 
 Verdict verdict_from_id(const std::string& id) {
-  for (const Verdict v : {Verdict::pass, Verdict::too_close, Verdict::fail, Verdict::stale}) {
+  for (const Verdict v :
+       {Verdict::pass, Verdict::too_close, Verdict::fail, Verdict::stale, Verdict::incomplete}) {
     if (verdict_id(v) == id) return v;
   }
   return Verdict::not_taken;

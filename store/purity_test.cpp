@@ -59,6 +59,7 @@ void assess(PurityTest& t, const std::vector<std::pair<PuritySource, double>>& s
     how.carrier_hz = t.carrier_hz;
     how.mask = t.mask;
     how.power_dbm = t.settings.power_dbm;
+    how.is_same_gain = t.settings.is_same_gain;
     if (t.hookup) how.chain = t.hookup->chain;
     if (t.test.drive) {
       // One tone through a single-sideband transmitter stands beside the dial.
@@ -93,8 +94,9 @@ PurityTestSettings purity_settings_from_json(const json& settings) {
     out.power_typed = r.value("power_typed", "");
     out.reading_u_db = std::clamp(r.value("reading_u_db", 0.5), 0.0, 10.0);
     for (const json& l : r.value("lines", json::array()))
-      out.lines.push_back(
-          {l.at("typed"), l.at("frequency_hz"), l.at("level"), l.at("dbc"), l.at("bound")});
+      out.lines.push_back({l.at("typed"), l.at("frequency_hz"), l.value("to_hz", 0.0),
+                           l.at("level"), l.at("dbc"), l.at("bound")});
+    out.is_same_gain = r.value("same_gain", false);
   } catch (const json::exception& error) {
     refuse_damaged(error);
   }
@@ -106,10 +108,12 @@ json with_purity_settings(json settings, const PurityTestSettings& purity) {
   for (const TypedLine& l : purity.lines)
     lines.push_back({{"typed", l.typed},
                      {"frequency_hz", l.frequency_hz},
+                     {"to_hz", l.to_hz},
                      {"level", l.level},
                      {"dbc", l.is_dbc},
                      {"bound", l.is_bound}});
   json r = {{"reading_u_db", purity.reading_u_db}, {"lines", lines}};
+  if (purity.is_same_gain) r["same_gain"] = true;
   if (purity.carrier_hz > 0.0) r["carrier_hz"] = purity.carrier_hz;
   if (purity.mask) r["mask"] = purity.mask->is_none() ? json(nullptr) : to_json(*purity.mask);
   if (purity.power_dbm) {
@@ -189,7 +193,7 @@ std::optional<Headline> headline_of(const PurityTest& t) {
   const std::string at = worst->harmonic > 1 ? fmt::format("{} harmonic", ordinal(worst->harmonic))
                                              : engineering_text(worst->frequency_hz, "Hz", 4);
   Headline headline{line_figure(*worst), at, taken_at.empty() ? utc_now() : taken_at,
-                    worst->judgement.value_or(Judgement{})};
+                    t.analysis->judgement().value_or(Judgement{})};
   if (worst->judgement && worst->limit_dbc)
     headline.limit = Limit{t.mask.name, Sense::at_most, *worst->limit_dbc, "dB", kReCarrier, 20.0};
   return headline;

@@ -16,6 +16,7 @@ struct PurityTestSettings {
   std::optional<Mask> mask;         ///< none: the generic one; an empty one judges nothing
   std::optional<double> power_dbm;  ///< of the carrier at the device, instead of the measured one
   std::string power_typed;
+  bool is_same_gain = false;  ///< recordings without a full scale were taken on one gain
   double reading_u_db = 0.5;  ///< standard uncertainty of a level read off a screen
   std::vector<TypedLine> lines;
 };

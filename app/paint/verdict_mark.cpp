@@ -9,6 +9,7 @@ QColor verdict_colour(const Theme& theme, Verdict verdict) {
     case Verdict::pass:
       return theme.pass;
     case Verdict::too_close:
+    case Verdict::incomplete:
       return theme.marg;
     case Verdict::fail:
       return theme.fail;
@@ -25,6 +26,7 @@ QColor verdict_tint(const Theme& theme, Verdict verdict) {
     case Verdict::pass:
       return theme.passTint;
     case Verdict::too_close:
+    case Verdict::incomplete:
       return theme.margTint;
     case Verdict::fail:
       return theme.failTint;
@@ -86,6 +88,16 @@ void draw_verdict(QPainter& p, QPointF c, double d, Verdict verdict, const Theme
       p.setPen(Qt::NoPen);
       p.setBrush(colour);
       p.drawEllipse(c, d * 0.16, d * 0.16);
+      break;
+    }
+    case Verdict::incomplete: {
+      // Half of a whole: what was seen is good.
+      const double r = d / 2 - 0.6;
+      const QRectF disc(c.x() - r, c.y() - r, 2 * r, 2 * r);
+      p.drawPie(disc, 90 * 16, 180 * 16);
+      p.setBrush(Qt::NoBrush);
+      p.setPen(QPen(colour, std::max(1.2, d * 0.11)));
+      p.drawEllipse(disc);
       break;
     }
     case Verdict::not_taken:

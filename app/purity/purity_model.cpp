@@ -25,6 +25,8 @@ QString line_name(const PurityLine& line) {
       return QObject::tr("the dial\u2019s carrier");
     case LineKind::opposite_sideband:
       return QObject::tr("other sideband");
+    case LineKind::wide:
+      return QObject::tr("wide noise");
   }
   return {};
 }

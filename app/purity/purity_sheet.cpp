@@ -232,11 +232,10 @@ void PuritySheet::refresh_verdict(const PurityTest* t) {
                      qt_text(engineering_text(
                          to_watt(Dbm{*t->analysis->carrier_dbm + worst->level_dbc}).value, "W", 2)))
           : tr("%1, relative to the carrier").arg(at);
-  if (worst->judgement) {
+  if (const auto judged = t->analysis->judgement()) {
     content.limit = tr("limit %1 dBc").arg(qt_text(number_text(*worst->limit_dbc, 1)));
-    content.mark = {worst->judgement->verdict, worst->judgement->margin, worst->judgement->expanded,
-                    worst->judgement->bound, std::nullopt};
-    content.sentence = qt_text(verdict_sentence(*worst->judgement, "dB"));
+    content.mark = {judged->verdict, judged->margin, judged->expanded, judged->bound, std::nullopt};
+    content.sentence = qt_text(verdict_sentence(*judged, "dB"));
   } else {
     content.sentence = t->mask.is_none()
                            ? tr("No mask is chosen, so nothing is judged: choose one above.")

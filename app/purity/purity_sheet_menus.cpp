@@ -41,10 +41,14 @@ QString lines_understood(const QString& text) {
   const std::vector<TypedLine> lines = typed_lines_of(text);
   if (lines.empty()) return QObject::tr("No lines: nothing typed counts.");
   const TypedLine& last = lines.back();
+  const QString where = last.to_hz > 0.0 ? QObject::tr("nothing else from %1 to %2")
+                                               .arg(qt_text(frequency_text(last.frequency_hz)),
+                                                    qt_text(frequency_text(last.to_hz)))
+                                         : qt_text(frequency_text(last.frequency_hz));
   return QObject::tr("%1 lines. The last: %2 at %3%4 %5")
       .arg(lines.size())
-      .arg(qt_text(frequency_text(last.frequency_hz)),
-           last.is_bound ? QObject::tr("at most ") : QString(), qt_text(number_text(last.level, 1)),
+      .arg(where, last.is_bound ? QObject::tr("at most ") : QString(),
+           qt_text(number_text(last.level, 1)),
            last.is_dbc ? QStringLiteral("dBc") : QStringLiteral("dBm"));
 }
 
@@ -137,6 +141,15 @@ void PuritySheet::fill_evidence_menu(const PurityTest& t) {
       of->addAction(tr("Take the self-test off"), this, [this, i] { session_.remove_beside(i); });
     of->addAction(tr("Remove it"), this, [this, i] { session_.remove_step(i); });
   }
+  // Without a full scale only this says what a recording beside the carrier's is relative to.
+  QAction* gain = menu->addAction(tr("All were taken on one gain"));
+  gain->setCheckable(true);
+  gain->setChecked(t.settings.is_same_gain);
+  connect(gain, &QAction::toggled, this, [this](bool on) {
+    PurityTestSettings settings = session_.purity()->settings;
+    settings.is_same_gain = on;
+    change(tr("gain"), settings);
+  });
   add_record_actions(menu);
 }
 
@@ -188,7 +201,8 @@ void PuritySheet::type_lines() {
     lines_card_ = new TextCard(
         tr("Lines read off a screen"),
         tr("A line each: frequency and level, in dBc or in dBm at the instrument. \u201c<\u201d "
-           "for one that the noise hides."),
+           "for one that the noise hides; \u201c1 to 150 MHz < -65 dBc\u201d for where you looked "
+           "and saw nothing else."),
         tr("Use them"), window());
     lines_card_->set_reader(lines_understood);
     connect(lines_card_, &TextCard::accepted, this, [this] {

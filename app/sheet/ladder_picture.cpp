@@ -197,9 +197,11 @@ std::optional<VerdictCardContent> ceiling_verdict(const TwoToneTest& t, const QS
     content.limit = QObject::tr("limit %1").arg(qt_text(limit_text(rounded)));
     content.sentence = qt_text(verdict_sentence(j, "dB"));
     const LadderAdvice advice = ladder_advice(t);
-    if (advice.at_limit && !advice.at_limit->is_at_least)
-      content.sentence += QObject::tr(" The last watt that surely passes is %1.")
-                              .arg(watts(advice.at_limit->sure_dbm));
+    if (advice.at_limit && !advice.at_limit->is_surely_at_least)
+      content.sentence += advice.at_limit->sure_dbm
+                              ? QObject::tr(" The last watt that surely passes is %1.")
+                                    .arg(watts(*advice.at_limit->sure_dbm))
+                              : QObject::tr(" No step surely passes.");
   } else {
     content.sentence = QObject::tr("No limit is chosen, so nothing is judged: choose one above.");
   }

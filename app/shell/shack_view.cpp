@@ -19,10 +19,10 @@
 namespace heron {
 namespace {
 
-/// The five verdict shapes with their words, once.
+/// The verdict shapes with their words, once.
 class VerdictKey : public QWidget {
  public:
-  VerdictKey() { setFixedSize(430, 26); }
+  VerdictKey() { setFixedSize(540, 26); }
 
  protected:
   void paintEvent(QPaintEvent*) override {
@@ -33,6 +33,7 @@ class VerdictKey : public QWidget {
                                                    {Verdict::stale, tr("out of date")},
                                                    {Verdict::fail, tr("fail")},
                                                    {Verdict::too_close, tr("too close")},
+                                                   {Verdict::incomplete, tr("not all judged")},
                                                    {Verdict::pass, tr("pass")}};
     p.setFont(type_font(Type::label));
     double x = width();

@@ -43,9 +43,10 @@ void check_chain(const Chain& chain, const Drive& drive) {
   }
 }
 
-/// Ratings of one input against its level.
+/// Ratings of one input against its level; times are those of the highest level that it may be.
 void rate(ChainNode& node, const Part& part, const Drive& drive) {
   const double crest = peak_to_average_db(drive);
+  const double highest_dbm = node.level_dbm + 2.0 * node.u_db;
   const auto bind = [&](double rating_dbm, const char* limit) {
     if (node.rating_dbm && *node.rating_dbm <= rating_dbm) return;
     node.rating_dbm = rating_dbm;
@@ -54,15 +55,14 @@ void rate(ChainNode& node, const Part& part, const Drive& drive) {
   };
   if (part.max_input_w) {
     const ThermalRating rating{*part.max_input_w, part.time_constant_s};
-    const double average_w = to_watt(Dbm{node.level_dbm - crest}).value;
-    node.max_key_down_s = key_down_time_s(rating, average_w);
+    node.max_key_down_s = key_down_time_s(rating, to_watt(Dbm{highest_dbm - crest}).value);
     const bool is_short = drive.key_down_s.has_value() && part.time_constant_s.has_value();
     const double allowed_w = is_short ? allowed_power_w(rating, *drive.key_down_s) : rating.rated_w;
     bind(to_dbm(Watt{allowed_w}).value + crest, is_short ? "key-down" : "continuous");
   }
-  if (part.max_input_dbm) {
-    if (node.level_dbm > *part.max_input_dbm) node.max_key_down_s = 0.0;
-    bind(*part.max_input_dbm, "absolute");
+  if (const auto peak = peak_rating_dbm(part)) {
+    if (highest_dbm > *peak) node.max_key_down_s = 0.0;
+    bind(*peak, part.max_input_dbm ? "absolute" : "assumed peak");
   }
 }
 
@@ -93,8 +93,34 @@ void add_window_remark(ChainResult& result, const Part& part, const ChainNode& n
   }
 }
 
-void add_safety_remark(ChainResult& result, const ChainNode& node) {
-  if (!node.margin_db || *node.margin_db >= 0.0) return;
+void add_full_scale_remark(ChainResult& result, const Part& part, const ChainNode& node) {
+  if (!part.full_scale_dbm || node.level_dbm <= *part.full_scale_dbm) return;
+  result.remarks.push_back({"above_full_scale", Severity::caution,
+                            fmt::format("{} dBm into {} is {} dB above its full scale: it clips.",
+                                        number_text(node.level_dbm, 1), part.name,
+                                        number_text(node.level_dbm - *part.full_scale_dbm, 1)),
+                            fmt::format("Add at least {:.0f} dB of attenuation",
+                                        std::ceil(node.level_dbm - *part.full_scale_dbm))});
+}
+
+void add_safety_remark(ChainResult& result, const Part& part, const ChainNode& node) {
+  if (node.limit == "assumed peak" && node.margin_db && *node.margin_db < 2.0 * node.u_db)
+    result.remarks.push_back(
+        {"peak_rating_assumed", Severity::note,
+         fmt::format("{} states no peak rating: however short, no more than ten times its average "
+                     "one, {}, is taken.",
+                     part.name, engineering_text(kPeakOverAverage * *part.max_input_w, "W", 3)),
+         "Enter its peak rating if it stands more"});
+  if (!node.margin_db || *node.margin_db >= 2.0 * node.u_db) return;
+  if (*node.margin_db >= 0.0) {
+    result.remarks.push_back(
+        {"rating_too_close", Severity::caution,
+         fmt::format("{} gets {} \u00b1 {} dBm and stands {} dBm ({} rating): it may be too much.",
+                     node.name, number_text(node.level_dbm, 1), number_text(2.0 * node.u_db, 1),
+                     number_text(*node.rating_dbm, 1), node.limit),
+         "Reduce the power by a dB, or put more attenuation before it"});
+    return;
+  }
   const std::string key_down =
       node.max_key_down_s && *node.max_key_down_s > 0.0
           ? fmt::format(" From cold it stands {:.0f} s.", std::floor(*node.max_key_down_s))
@@ -107,12 +133,28 @@ void add_safety_remark(ChainResult& result, const ChainNode& node) {
        "Do not key it: reduce the power, or put more attenuation before it"});
 }
 
+/// Takes part in mismatch where nobody has said how well it is matched.
+constexpr double kAssumedVswr = 1.2;
+constexpr double kAssumedDeviceVswr = 1.5;
+
+void add_vswr_remark(ChainResult& result, const std::vector<std::string>& names) {
+  if (names.empty()) return;
+  std::string list;
+  for (std::size_t i = 0; i < names.size(); ++i)
+    list += (i == 0 ? "" : i + 1 == names.size() ? " and " : ", ") + names[i];
+  result.remarks.push_back(
+      {"vswr_assumed", Severity::note,
+       fmt::format("No VSWR is stated for {}: {} is assumed ({} for a device).", list, kAssumedVswr,
+                   kAssumedDeviceVswr),
+       "State it on the bench for a smaller \u00b1"});
+}
+
 /// A part that nobody has rated is not known to be safe: a passive one from a tenth of a watt on,
 /// an instrument where the level is beyond what it is made to measure.
 bool is_unrated(const Part& part, const ChainNode& node, bool ends_chain) {
   constexpr double kHarmlessDbm = 20.0;
   constexpr double kHarmlessToInstrumentsDbm = -10.0;
-  if (part.max_input_w || part.max_input_dbm) return false;
+  if (part.is_rated()) return false;
   if (!ends_chain) return node.level_dbm >= kHarmlessDbm;
   double usable = kHarmlessToInstrumentsDbm;
   if (part.best_input_dbm) usable = std::max(usable, part.best_input_dbm->second);
@@ -167,7 +209,8 @@ bool depends_on_frequency(const Chain& chain) {
 
 double total_gain_db(const Chain& chain, double frequency_hz) {
   double sum = 0.0;
-  for (const Part& part : chain.parts) sum += gain_db(part, frequency_hz);
+  for (const Part& part : chain.parts)
+    sum += gain_db(part.in_system(chain.impedance_ohm), frequency_hz);
   return sum;
 }
 
@@ -179,16 +222,24 @@ ChainResult evaluate_chain(const Chain& chain, const Drive& drive) {
     before.push_back(
         {chain.source.empty() ? "source" : chain.source, chain.source_u_db, Scope::common});
   double level = drive.pep_dbm;
-  std::optional<double> vswr_before = chain.source_vswr;
+  std::vector<std::string> unmatched;
+  const auto note_unmatched = [&](bool is_stated, const std::string& name) {
+    if (!is_stated && (unmatched.empty() || unmatched.back() != name)) unmatched.push_back(name);
+  };
   std::string name_before = chain.source.empty() ? "device" : chain.source;
+  std::optional<double> vswr_before = chain.source_vswr;
+  double assumed_before = kAssumedDeviceVswr;
   for (std::size_t i = 0; i < chain.parts.size(); ++i) {
-    const Part& part = chain.parts[i];
+    const Part part = chain.parts[i].in_system(chain.impedance_ohm);
     const auto vswr_in = part.input_vswr(drive.frequency_hz);
-    if (vswr_before && vswr_in) {
-      const double u =
-          u_mismatch_db(reflection_from_vswr(*vswr_before), reflection_from_vswr(*vswr_in));
-      if (u > 0.0)
-        before.push_back({"mismatch " + name_before + " to " + part.name, u, Scope::common});
+    const double mismatch = u_mismatch_db(
+        reflection_from_vswr(vswr_before.value_or(assumed_before)),
+        reflection_from_vswr(
+            vswr_in.value_or(part.kind == "device" ? kAssumedDeviceVswr : kAssumedVswr)));
+    if (mismatch > 0.0) {
+      before.push_back({"mismatch " + name_before + " to " + part.name, mismatch, Scope::common});
+      note_unmatched(vswr_before.has_value(), name_before);
+      note_unmatched(vswr_in.has_value(), part.name);
     }
     ChainNode node;
     node.name = part.name;
@@ -196,7 +247,7 @@ ChainResult evaluate_chain(const Chain& chain, const Drive& drive) {
     node.contributions = before;
     node.u_db = root_sum_square(before);
     rate(node, part, drive);
-    if (node.margin_db && *node.margin_db < 0.0) result.is_safe = false;
+    if (node.margin_db && *node.margin_db < 2.0 * node.u_db) result.is_safe = false;
     if (node.max_key_down_s &&
         (!result.max_key_down_s || *node.max_key_down_s < *result.max_key_down_s)) {
       result.max_key_down_s = node.max_key_down_s;
@@ -204,9 +255,10 @@ ChainResult evaluate_chain(const Chain& chain, const Drive& drive) {
     }
     const bool ends_chain = find_part_kind(part.kind)->ends_chain;
     node.is_unrated = is_unrated(part, node, ends_chain);
-    add_safety_remark(result, node);
+    add_safety_remark(result, part, node);
     add_rating_remark(result, part, node, ends_chain);
     if (ends_chain) add_window_remark(result, part, node);
+    add_full_scale_remark(result, part, node);
     result.nodes.push_back(std::move(node));
     if (part.u_db > 0.0) before.push_back({part.name, part.u_db, Scope::common});
     if (part.u_age_db > 0.0)
@@ -216,8 +268,10 @@ ChainResult evaluate_chain(const Chain& chain, const Drive& drive) {
     level += gain;
     result.total_gain_db += gain;
     vswr_before = part.output_vswr(drive.frequency_hz);
+    assumed_before = kAssumedVswr;
     name_before = part.name;
   }
+  add_vswr_remark(result, unmatched);
   if (!chain.is_impedance_stated)
     result.remarks.push_back({"impedance_assumed", Severity::note,
                               "The hook-up does not state its impedance: 50 \u03a9 is assumed.",

@@ -54,7 +54,7 @@ struct ChainResult {
   std::vector<ChainNode> nodes;             ///< one a part
   double total_gain_db = 0.0;               ///< to the instrument's input
   std::vector<Contribution> contributions;  ///< of the total gain, and the instrument's own
-  bool is_safe = true;                      ///< no rating that is stated is exceeded
+  bool is_safe = true;                      ///< no level, with its U, reaches a stated rating
   std::vector<std::string> unrated;         ///< parts of which that is not known
   bool is_known_safe() const { return is_safe && unrated.empty(); }
   std::optional<double> max_key_down_s;  ///< of the whole chain; 0 = an absolute rating is exceeded
@@ -74,8 +74,9 @@ bool depends_on_frequency(const Chain& chain);
 /// From the device to the instrument's input, dB. InputError outside a part's table.
 double total_gain_db(const Chain& chain, double frequency_hz);
 
-/// Levels, uncertainties and ratings at every node. Mismatch enters where the VSWR on both sides is
-/// known. InputError: no parts, a part that cannot be or stands twice, a frequency outside a table.
+/// Levels, uncertainties and ratings at every node. Mismatch enters everywhere; a VSWR that is not
+/// stated is taken as 1.2 (1.5 of a device), and said. InputError: no parts, a part that cannot be
+/// or stands twice, a frequency outside a table.
 ChainResult evaluate_chain(const Chain& chain, const Drive& drive);
 
 }  // namespace heron

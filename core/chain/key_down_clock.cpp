@@ -29,7 +29,7 @@ void KeyDownClock::set_chain(const Chain& chain, const Drive& drive, double now_
   settle(now_s);
   for (Heat& heat : heats_) {
     heat.at_s = now_s;
-    std::erase_if(away_, [&](const Heat& old) { return old.name == heat.name; });
+    std::erase_if(away_, [&](const Heat& old) { return old.thing == heat.thing; });
     away_.push_back(std::move(heat));
   }
   heats_.clear();
@@ -37,14 +37,16 @@ void KeyDownClock::set_chain(const Chain& chain, const Drive& drive, double now_
   for (std::size_t i = 0; i < result.nodes.size(); ++i) {
     const Part& part = chain.parts[i];
     if (!part.max_input_w) continue;
-    const double average_dbm = result.nodes[i].level_dbm - peak_to_average_db(drive);
-    Heat heat{part.name,
-              {*part.max_input_w, part.time_constant_s},
-              to_watt(Dbm{average_dbm}).value,
-              0.0,
-              now_s};
+    const double highest_dbm = result.nodes[i].level_dbm + 2.0 * result.nodes[i].u_db;
+    Heat heat;
+    heat.name = part.name;
+    heat.thing = part.bench_id.empty() ? part.name : "bench " + part.bench_id;
+    heat.rating = {*part.max_input_w, part.time_constant_s};
+    heat.power_w = to_watt(Dbm{highest_dbm - peak_to_average_db(drive)}).value;
+    heat.is_over_peak = highest_dbm > peak_rating_dbm(part).value_or(1e9);
+    heat.at_s = now_s;
     const auto old = std::find_if(away_.begin(), away_.end(),
-                                  [&](const Heat& h) { return h.name == heat.name; });
+                                  [&](const Heat& h) { return h.thing == heat.thing; });
     if (old != away_.end() && part.time_constant_s)
       heat.temperature =
           temperature_after(heat.rating, old->temperature, 0.0, std::max(0.0, now_s - old->at_s));
@@ -71,7 +73,8 @@ KeyDownReading KeyDownClock::read(double now_s) const {
   for (const Heat& heat : heats_) {
     const double temperature = temperature_at(heat, now_s);
     if (is_keyed_) {
-      const auto left = key_down_time_s(heat.rating, heat.power_w, temperature);
+      auto left = key_down_time_s(heat.rating, heat.power_w, temperature);
+      if (heat.is_over_peak) left = 0.0;
       const bool binds = left && (!reading.left_s || *left < *reading.left_s);
       if (binds) reading.left_s = left;
       if (binds || (!reading.left_s && temperature > reading.temperature)) {

@@ -24,8 +24,9 @@ struct KeyDownReading {
 /// are seconds of any steady clock, rising.
 class KeyDownClock {
  public:
-  /// For a chain and the drive that it will get. What was warm stays warm, part by part by name,
-  /// and goes on cooling while it stands in no chain.
+  /// For a chain and the drive that it will get, at the highest that its levels may be. What was
+  /// warm stays warm, thing by thing (by what it is on the bench, else by name), and goes on
+  /// cooling while it stands in no chain.
   void set_chain(const Chain& chain, const Drive& drive, double now_s);
   void key(double now_s);
   void unkey(double now_s);
@@ -37,8 +38,10 @@ class KeyDownClock {
  private:
   struct Heat {
     std::string name;
+    std::string thing;  ///< the same one in another chain, whatever it is called there
     ThermalRating rating;
     double power_w = 0.0;
+    bool is_over_peak = false;  ///< not for a moment
     double temperature = 0.0;
     double at_s = 0.0;  ///< when it had this temperature; only of what is away
   };

@@ -5,6 +5,7 @@
 #include <fmt/format.h>
 
 #include "core/error.h"
+#include "core/quantity/levels.h"
 
 namespace heron {
 namespace {
@@ -37,6 +38,15 @@ const PartKind* find_part_kind(const std::string& id) {
   return found == kinds.end() ? nullptr : &*found;
 }
 
+Part Part::in_system(double ohm) const {
+  Part out = *this;
+  if (network && std::abs(network->reference_ohm - ohm) > 1e-6 * ohm) {
+    out.network = network->referred_to(ohm);
+    out.gain = out.network->gain("part \u201c" + name + "\u201d");
+  }
+  return out;
+}
+
 std::optional<double> Part::input_vswr(double frequency_hz) const {
   if (vswr || !network) return vswr;
   return network->input_vswr(frequency_hz);
@@ -45,6 +55,11 @@ std::optional<double> Part::input_vswr(double frequency_hz) const {
 std::optional<double> Part::output_vswr(double frequency_hz) const {
   if (vswr || !network) return vswr;
   return network->output_vswr(frequency_hz);
+}
+
+std::optional<double> peak_rating_dbm(const Part& part) {
+  if (part.max_input_dbm || !part.max_input_w) return part.max_input_dbm;
+  return to_dbm(Watt{kPeakOverAverage * *part.max_input_w}).value;
 }
 
 void check_part(const Part& part) {

@@ -30,9 +30,20 @@ struct Part {
   Calibration calibration;
   std::string bench_id;  ///< which thing on the bench it is; empty = described only here
 
+  /// Whether anything says what it stands.
+  bool is_rated() const { return max_input_w || max_input_dbm; }
+  /// A network that was measured in another impedance, in this one.
+  Part in_system(double ohm) const;
   std::optional<double> input_vswr(double frequency_hz) const;
   std::optional<double> output_vswr(double frequency_hz) const;
 };
+
+/// However short, no more than this times a part's average rating where no peak one is stated.
+inline constexpr double kPeakOverAverage = 10.0;
+
+/// What its input stands for a moment, peak envelope: as stated, else ten times its average rating;
+/// nullopt if it has none.
+std::optional<double> peak_rating_dbm(const Part& part);
 
 struct PartKind {
   std::string id;

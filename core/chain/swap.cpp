@@ -74,7 +74,8 @@ std::optional<ChainSwap> suggest_swap(const Chain& chain, const Drive& drive,
     best = std::move(candidate);
   };
   for (const Part& other : bench) {
-    if (!is_pad(other)) continue;
+    // Nobody knows what a part without a rating stands.
+    if (!is_pad(other) || !other.is_rated()) continue;
     const bool is_there = std::any_of(chain.parts.begin(), chain.parts.end(), [&](const Part& p) {
       return p.bench_id.empty() ? p.name == other.name : p.bench_id == other.bench_id;
     });

@@ -264,6 +264,25 @@ Gain Touchstone::gain(const std::string& subject) const {
   return {std::move(table), subject};
 }
 
+Touchstone Touchstone::referred_to(double ohm) const {
+  Touchstone out = *this;
+  out.reference_ohm = ohm;
+  // One real impedance at both ports: S' = (S - r I) (I - r S)^-1 (Kurokawa's power waves).
+  const double r = (ohm - reference_ohm) / (ohm + reference_ohm);
+  for (TwoPort& p : out.points) {
+    const std::complex<double> a = 1.0 - r * p.s11;
+    const std::complex<double> d = 1.0 - r * p.s22;
+    const std::complex<double> product = p.s12 * p.s21;
+    const std::complex<double> determinant = a * d - r * r * product;
+    const TwoPort old = p;
+    p.s11 = ((old.s11 - r) * d + r * product) / determinant;
+    p.s22 = ((old.s22 - r) * a + r * product) / determinant;
+    p.s21 = old.s21 * (1.0 - r * r) / determinant;
+    p.s12 = old.s12 * (1.0 - r * r) / determinant;
+  }
+  return out;
+}
+
 double Touchstone::input_vswr(double frequency_hz) const {
   return vswr_of(nearest(points, frequency_hz).s11);
 }

@@ -20,6 +20,8 @@ struct Touchstone {
   std::vector<TwoPort> points;  ///< in rising order of frequency
   double reference_ohm = 50.0;
   Gain gain(const std::string& subject) const;  ///< 20 lg |S21|
+  /// The same network in a system of another impedance.
+  Touchstone referred_to(double ohm) const;
   /// VSWR seen at a port, the other terminated in the reference; the table's nearest point.
   double input_vswr(double frequency_hz) const;
   double output_vswr(double frequency_hz) const;

@@ -56,18 +56,35 @@ bool Mask::needs_power() const {
   });
 }
 
-std::optional<double> mask_limit_dbc(const Mask& mask, const CarrierPower& carrier,
-                                     double frequency_hz) {
-  std::optional<double> strictest;
+MaskLimits mask_limits(const Mask& mask, const CarrierPower& carrier, double frequency_hz) {
+  constexpr double kCornerDb = 1.0;  // so near the cap either of the two may bind
+  MaskLimits limits;
   for (const MaskSegment& s : mask.segments) {
     const double f = s.is_offset ? std::abs(frequency_hz - carrier.frequency_hz) : frequency_hz;
     if (f < s.from_hz || f > s.to_hz) continue;
-    std::optional<double> limit = s.limit_dbc;
-    if (!limit && carrier.dbm)
-      limit = s.limit_dbm ? *s.limit_dbm - *carrier.dbm
-                          : -s.formula->attenuation_db(to_watt(Dbm{*carrier.dbm}).value);
-    if (limit) strictest = std::min(strictest.value_or(*limit), *limit);
+    if (s.limit_dbc) {
+      limits.known.push_back({*s.limit_dbc, 1.0});
+    } else if (!carrier.dbm) {
+      limits.needs_power = true;
+    } else if (s.limit_dbm) {
+      limits.known.push_back({*s.limit_dbm - *carrier.dbm, 0.0});
+    } else {
+      const double watt = to_watt(Dbm{*carrier.dbm}).value;
+      const PowerFormula grows{s.formula->a, s.formula->b_log_watt, std::nullopt};
+      const double dbc = -s.formula->attenuation_db(watt);
+      const double above_cap = grows.attenuation_db(watt) - s.formula->at_most.value_or(1e9);
+      if (above_cap > -kCornerDb) limits.known.push_back({dbc, 1.0});
+      if (above_cap < kCornerDb) limits.known.push_back({dbc, 1.0 - s.formula->b_log_watt / 10.0});
+    }
   }
+  return limits;
+}
+
+std::optional<double> mask_limit_dbc(const Mask& mask, const CarrierPower& carrier,
+                                     double frequency_hz) {
+  std::optional<double> strictest;
+  for (const MaskLimit& limit : mask_limits(mask, carrier, frequency_hz).known)
+    strictest = std::min(strictest.value_or(limit.dbc), limit.dbc);
   return strictest;
 }
 
@@ -103,7 +120,7 @@ Mask generic_mask(double carrier_hz) {
   m.note = kOwnLicence;
   MaskSegment s;
   s.from_hz = 9e3;
-  s.to_hz = 300e9;
+  s.to_hz = std::min(10.0 * carrier_hz, 300e9);
   s.formula = PowerFormula{43.0, 10.0, carrier_hz < kVhfFromHz ? 50.0 : 70.0};
   m.segments.push_back(s);
   return m;

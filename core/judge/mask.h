@@ -44,6 +44,19 @@ struct CarrierPower {
   std::optional<double> dbm;  ///< unknown where levels are only relative
 };
 
+/// One limit at a frequency.
+struct MaskLimit {
+  double dbc = 0.0;  ///< for this carrier
+  /// How much of the carrier's own level is in it: 1 of a ratio, 0 of a limit in dBm, between them
+  /// where attenuation grows with power.
+  double carrier_share = 1.0;
+};
+struct MaskLimits {
+  std::vector<MaskLimit> known;  ///< every one of them holds
+  bool needs_power = false;      ///< another one cannot be told: the carrier's power is unknown
+};
+MaskLimits mask_limits(const Mask& mask, const CarrierPower& carrier, double frequency_hz);
+
 /// The strictest limit at a frequency, dB re carrier; nullopt where nothing is said or the power
 /// it depends on is unknown.
 std::optional<double> mask_limit_dbc(const Mask& mask, const CarrierPower& carrier,
@@ -60,7 +73,8 @@ std::vector<MaskStep> mask_steps(const Mask& mask, const CarrierPower& carrier, 
                                  double to_hz);
 
 /// Attenuation 43 + 10 lg P, or 50 dB (carrier below 30 MHz) or 70 dB (above), whichever is less
-/// (ITU-R SM.329, amateur stations). The carrier's band decides between the two.
+/// (ITU-R SM.329, amateur stations), from 9 kHz to the tenth harmonic. The carrier's band decides
+/// between the two.
 Mask generic_mask(double carrier_hz);
 
 /// Closer to the carrier than this, other limits than those for spurious emissions may apply:

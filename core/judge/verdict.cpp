@@ -16,8 +16,7 @@ Judgement judge(const Figure& figure, const Limit& limit) {
   }
   Judgement j;
   j.bound = figure.bound;
-  // The bound is already the 95 % limit; widening it again would count the noise twice.
-  j.expanded = figure.bound == Bound::none ? figure.expanded() : 0.0;
+  j.expanded = figure.expanded();
   switch (limit.sense) {
     case Sense::at_most:
       j.margin = limit.value - figure.value;
@@ -32,7 +31,7 @@ Judgement judge(const Figure& figure, const Limit& limit) {
   if (figure.bound != Bound::none) {
     const bool good_side_known = (figure.bound == Bound::upper && limit.sense == Sense::at_most) ||
                                  (figure.bound == Bound::lower && limit.sense == Sense::at_least);
-    j.verdict = good_side_known && j.margin > 0.0 ? Verdict::pass : Verdict::too_close;
+    j.verdict = good_side_known && j.margin > j.expanded ? Verdict::pass : Verdict::too_close;
     return j;
   }
   if (j.margin > j.expanded)
@@ -56,6 +55,8 @@ std::string verdict_word(Verdict verdict) {
       return "Out of date";
     case Verdict::not_taken:
       return "Not taken";
+    case Verdict::incomplete:
+      return "Not all judged";
   }
   return "Not taken";
 }
@@ -72,6 +73,8 @@ std::string verdict_id(Verdict verdict) {
       return "stale";
     case Verdict::not_taken:
       return "not_taken";
+    case Verdict::incomplete:
+      return "incomplete";
   }
   return "not_taken";
 }
@@ -79,7 +82,9 @@ std::string verdict_id(Verdict verdict) {
 std::string verdict_sentence(const Judgement& j, const std::string& unit) {
   const int decimals =
       j.expanded > 0.0 ? std::min(2, decimals_for(j.expanded, Rounding::compact)) : 1;
-  const std::string by = number_text(std::abs(j.margin), decimals) + " " + unit;
+  // Of a bound that passes, what is sure.
+  const double sure = j.bound == Bound::none ? std::abs(j.margin) : j.margin - j.expanded;
+  const std::string by = number_text(std::abs(sure), decimals) + " " + unit;
   const bool at_limit = by.find_first_of("123456789") == std::string::npos;
   const std::string side = j.margin >= 0.0 ? " inside the limit" : " outside the limit";
   switch (j.verdict) {
@@ -97,6 +102,8 @@ std::string verdict_sentence(const Judgement& j, const std::string& unit) {
       return "Something changed since this was taken.";
     case Verdict::not_taken:
       return "No figure yet.";
+    case Verdict::incomplete:
+      return "What was seen is " + by + side + ", but not everything was looked at.";
   }
   return {};
 }
@@ -105,10 +112,12 @@ Verdict worse(Verdict a, Verdict b) {
   const auto rank = [](Verdict v) {
     switch (v) {
       case Verdict::fail:
-        return 4;
+        return 5;
       case Verdict::too_close:
-        return 3;
+        return 4;
       case Verdict::stale:
+        return 3;
+      case Verdict::incomplete:
         return 2;
       case Verdict::not_taken:
         return 1;

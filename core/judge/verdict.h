@@ -8,10 +8,12 @@
 
 namespace heron {
 
-enum class Verdict { pass, too_close, fail, stale, not_taken };
+enum class Verdict { pass, too_close, fail, stale, not_taken, incomplete };
 
 /// A figure against a limit with a guard band of its own uncertainty (JCGM 106): pass only if the
-/// whole interval value +- U is on the good side, fail only if the whole is on the bad side.
+/// whole interval value +- U is on the good side, fail only if the whole is on the bad side. A
+/// bound holds the noise at 95 % already; what else its figure carries is its guard band, and it
+/// never fails. Incomplete: nothing failed, and not everything that the limit covers was judged.
 struct Judgement {
   Verdict verdict = Verdict::not_taken;
   double margin = 0.0;    ///< positive on the good side
@@ -23,10 +25,11 @@ struct Judgement {
 Judgement judge(const Figure& figure, const Limit& limit);
 
 std::string verdict_word(Verdict verdict);  ///< "Pass", "Too close", "Fail"
-std::string verdict_id(Verdict verdict);    ///< "pass", "too_close", "fail", "stale", "not_taken"
+/// "pass", "too_close", "fail", "stale", "not_taken", "incomplete".
+std::string verdict_id(Verdict verdict);
 std::string verdict_sentence(const Judgement& judgement, const std::string& unit);
 
-/// The worse of two: fail, too close, stale, not taken, pass.
+/// The worse of two: fail, too close, stale, not judged completely, not taken, pass.
 Verdict worse(Verdict a, Verdict b);
 
 }  // namespace heron

@@ -299,7 +299,7 @@ Figure adjacent_figure(const AdjacentPower& p, Hold hold, const RecorderLinearit
   if (!p.is_bound)
     f.contributions.push_back(
         {"scatter between parts of the recording", p.u_db, Scope::independent});
-  if (!p.is_bound && linearity.u_db > 0.0) f.contributions.push_back(linearity.contribution());
+  if (linearity.u_db > 0.0) f.contributions.push_back(linearity.contribution());
   return f;
 }
 

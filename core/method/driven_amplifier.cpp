@@ -18,6 +18,8 @@ std::vector<AmplifierStep> by_drive(std::vector<AmplifierStep> steps) {
   return steps;
 }
 
+constexpr double kNothingDb = -200.0;
+
 struct At {
   std::size_t low;
   std::size_t high;
@@ -37,22 +39,38 @@ std::optional<At> place(std::size_t count, const Value& value, double x) {
 }
 
 struct ProductLevel {
-  double dbc;
-  double u_db;
-  bool is_bound;
+  double voltage = 0.0;  ///< re one tone; 0 where nothing is known of it
+  double own_u_db = 0.0;
+  double common_u_db = 0.0;  ///< the recorder's, the same in both ladders
+  bool is_seen = false;
+  bool is_bound = false;
 };
 
-/// One product between two recordings; nullopt if one of them has none.
-std::optional<ProductLevel> product_between(const TwoToneAnalysis& low, const TwoToneAnalysis& high,
-                                            double part, int order, Side side) {
+/// One product between two recordings. Where only one of the two shows it, that one counts.
+ProductLevel product_between(const TwoToneAnalysis& low, const TwoToneAnalysis& high, double part,
+                             int order, Side side) {
   const TwoToneProduct* a = low.find(order, side);
   const TwoToneProduct* b = high.find(order, side);
-  if (a == nullptr || b == nullptr) return std::nullopt;
-  const auto u = [](const TwoToneAnalysis& analysis, const TwoToneProduct& p) {
-    return p.is_bound ? 0.0 : product_figure(analysis, p, kReOneTone).u();
+  ProductLevel level;
+  if (a == nullptr && b == nullptr) return level;
+  const double dbc = a == nullptr   ? b->level_dbc
+                     : b == nullptr ? a->level_dbc
+                                    : a->level_dbc + part * (b->level_dbc - a->level_dbc);
+  const auto take = [&](const TwoToneAnalysis& analysis, const TwoToneProduct* p) {
+    if (p == nullptr) return;
+    double own = 0.0;
+    double common = 0.0;
+    for (const Contribution& c : product_figure(analysis, *p, kReOneTone).contributions)
+      (c.scope == Scope::common ? common : own) += c.u * c.u;
+    level.own_u_db = std::max(level.own_u_db, std::sqrt(own));
+    level.common_u_db = std::max(level.common_u_db, std::sqrt(common));
+    level.is_bound = level.is_bound || p->is_bound;
   };
-  return ProductLevel{a->level_dbc + part * (b->level_dbc - a->level_dbc),
-                      std::max(u(low, *a), u(high, *b)), a->is_bound || b->is_bound};
+  take(low, a);
+  take(high, b);
+  level.is_seen = true;
+  level.voltage = voltage_ratio_from_db(dbc);
+  return level;
 }
 
 /// The exciter's steps that can be used, rising in output.
@@ -65,10 +83,14 @@ std::vector<AmplifierStep> exciter_steps(const std::vector<LadderStep>& steps) {
   return by_drive(std::move(usable));
 }
 
-/// A relative product's sensitivity to each part's dB: its share of the sum.
-double combined_u(double e, double u_e, double a, double u_a) {
-  const double sum = e + a;
-  return sum > 0.0 ? std::hypot(e / sum * u_e, a / sum * u_a) : 0.0;
+/// A relative product's sensitivity to each part's dB is its share of the sum. What one recorder
+/// does to both adds up; the rest adds in quadrature.
+double combined_u(const ProductLevel& e, const ProductLevel& a) {
+  const double sum = e.voltage + a.voltage;
+  if (!(sum > 0.0)) return 0.0;
+  const double share = e.voltage / sum;
+  return std::hypot(share * e.own_u_db, (1.0 - share) * a.own_u_db,
+                    share * e.common_u_db + (1.0 - share) * a.common_u_db);
 }
 
 std::optional<DrivenPoint> point_at(const std::vector<AmplifierStep>& exciter,
@@ -93,23 +115,28 @@ std::optional<DrivenPoint> point_at(const std::vector<AmplifierStep>& exciter,
   double worst_power = -1e9;
   for (int order = 3; order <= 15; order += 2) {
     for (const Side side : {Side::lower, Side::upper}) {
-      const auto pe = product_between(e0, e1, e->part, order, side);
-      const auto pa = product_between(a0, a1, a->part, order, side);
-      if (!pe || !pa) continue;
-      const double ve = voltage_ratio_from_db(pe->dbc);
-      const double va = voltage_ratio_from_db(pa->dbc);
-      const double in_phase = db_from_voltage_ratio(ve + va) - reference;
-      worst_power = std::max(worst_power, db_from_power_ratio(ve * ve + va * va) - reference);
+      const ProductLevel pe = product_between(e0, e1, e->part, order, side);
+      const ProductLevel pa = product_between(a0, a1, a->part, order, side);
+      if (!pe.is_seen && !pa.is_seen) continue;
+      // What is only a bound may be nothing at all: the lower edge does without it.
+      const double low_e = pe.is_bound ? 0.0 : pe.voltage;
+      const double low_a = pa.is_bound ? 0.0 : pa.voltage;
+      const double in_phase = db_from_voltage_ratio(pe.voltage + pa.voltage) - reference;
+      if (low_e + low_a > 0.0)
+        worst_power =
+            std::max(worst_power, db_from_power_ratio(low_e * low_e + low_a * low_a) - reference);
       if (any && in_phase <= point.in_phase_db) continue;
       any = true;
       point.in_phase_db = in_phase;
-      point.u_db = combined_u(ve, pe->u_db, va, pa->u_db);
+      point.u_db = combined_u(pe, pa);
       point.order = order;
-      point.is_bound = pe->is_bound && pa->is_bound;
+      // The figure is a bound where what is surely there does not make it.
+      point.is_bound = low_e + low_a == 0.0;
     }
   }
   if (!any) return std::nullopt;
-  point.power_sum_db = worst_power;
+  // Nothing but bounds: no lower edge that would mean anything.
+  point.power_sum_db = worst_power > -1e8 ? worst_power : kNothingDb - reference;
   return point;
 }
 
@@ -212,7 +239,7 @@ DrivenAmplifier predict_driven(const std::vector<LadderStep>& exciter_ladder,
                        measured.bound != Bound::none,
                        0};
     if (c.measured_db > c.in_phase_db + 2.0 * c.u_db && !c.is_bound) c.place = 1;
-    if (c.measured_db < c.power_sum_db - 2.0 * c.u_db) c.place = -1;
+    if (c.measured_db < c.power_sum_db - 2.0 * c.u_db && !predicted->is_bound) c.place = -1;
     result.measured.push_back(c);
   }
   return result;

@@ -21,11 +21,25 @@ void advise_limit(LadderAdvice& advice, const std::vector<LadderTrace>& traces,
     return;
   }
   const OutputAtLimit& at = *advice.at_limit;
-  if (at.is_at_least) {
+  const auto watts_below = [](double dbm) {
+    return number_text(std::floor(to_watt(Dbm{dbm}).value * 10.0) / 10.0, 1) + " W";
+  };
+  if (at.is_surely_at_least) {
     advice.remarks.push_back({"limit_beyond", Severity::note,
                               fmt::format("Even {} keeps to the limit: the highest step taken.",
                                           watts_text(at.output_dbm)),
                               ""});
+    return;
+  }
+  const std::string sure =
+      at.sure_dbm ? "The last watt that surely passes is " + watts_below(*at.sure_dbm) + "."
+                  : "No step surely passes.";
+  if (at.is_at_least) {
+    advice.remarks.push_back(
+        {"limit_near", Severity::note,
+         fmt::format("At {}, the highest step taken, the limit is too close to call. {}",
+                     watts_text(at.output_dbm), sure),
+         ""});
     return;
   }
   const double w = to_watt(Dbm{at.output_dbm}).value;
@@ -33,10 +47,8 @@ void advise_limit(LadderAdvice& advice, const std::vector<LadderTrace>& traces,
   const int decimals = decimals_for(expanded, Rounding::compact);
   advice.remarks.push_back(
       {"limit_at", Severity::note,
-       fmt::format("The limit is reached at {} \u00b1 {} W, between steps. The last watt that "
-                   "surely passes is {}.",
-                   number_text(w, decimals), number_text(expanded, decimals),
-                   number_text(std::floor(to_watt(Dbm{at.sure_dbm}).value * 10.0) / 10.0, 1)),
+       fmt::format("The limit is reached at {} \u00b1 {} W, between steps. {}",
+                   number_text(w, decimals), number_text(expanded, decimals), sure),
        ""});
 }
 
@@ -98,7 +110,8 @@ std::vector<Remark> ladder_remarks(std::vector<Remark> ladder, const LadderAdvic
   // Between the steps is known more exactly than at the step below.
   const bool knows_limit =
       std::any_of(advice.remarks.begin(), advice.remarks.end(), [](const Remark& r) {
-        return r.code == "limit_at" || r.code == "limit_beyond" || r.code == "never_passes";
+        return r.code == "limit_at" || r.code == "limit_beyond" || r.code == "limit_near" ||
+               r.code == "never_passes";
       });
   if (knows_limit) std::erase_if(ladder, [](const Remark& r) { return r.code == "sweet_spot"; });
   ladder.insert(ladder.end(), advice.remarks.begin(), advice.remarks.end());

@@ -25,6 +25,29 @@ std::vector<double> outputs_of(const std::vector<LadderTrace>& traces) {
   return outputs;
 }
 
+/// How far a straight line between two points may miss a smooth curve at `x`, from how the slope
+/// changes to the neighbouring points (half the second derivative times both distances); with no
+/// neighbour a quarter of the rise at the middle.
+double straight_line_error_db(const std::vector<LadderPoint>& points, std::size_t high, double x) {
+  const LadderPoint& a = points[high - 1];
+  const LadderPoint& b = points[high];
+  const double away = (x - a.output_dbm) * (b.output_dbm - x);
+  const double width = b.output_dbm - a.output_dbm;
+  if (!(width > 0.0) || away <= 0.0) return 0.0;
+  const double slope = slope_of(a, b);
+  std::optional<double> bend;
+  const auto compare = [&](const LadderPoint& c, const LadderPoint& d) {
+    const double span = std::max(b.output_dbm, d.output_dbm) - std::min(a.output_dbm, c.output_dbm);
+    if (c.is_bound || d.is_bound || !(d.output_dbm > c.output_dbm)) return;
+    const double here = 2.0 * std::abs(slope_of(c, d) - slope) / span;
+    bend = std::max(bend.value_or(0.0), here);
+  };
+  if (high >= 2) compare(points[high - 2], a);
+  if (high + 1 < points.size()) compare(b, points[high + 1]);
+  // away is at most a quarter of the width squared.
+  return bend ? *bend / 2.0 * away : std::abs(slope) * away / width;
+}
+
 }  // namespace
 
 std::vector<LadderTrace> ladder_traces(const std::vector<LadderStep>& steps,
@@ -44,7 +67,7 @@ std::vector<LadderTrace> ladder_traces(const std::vector<LadderStep>& steps,
       point.output_dbm = step.output->value;
       point.u_output_db = step.output->u();
       point.level_db = p->level_dbc - reference;
-      point.u_db = p->is_bound ? 0.0 : product_figure(*step.analysis, *p, convention).u();
+      point.u_db = product_figure(*step.analysis, *p, convention).u();
       point.is_bound = p->is_bound;
       point.floor_db = p->floor_dbc - reference;
       point.row = i;
@@ -71,10 +94,8 @@ std::optional<Figure> level_at(const LadderTrace& trace, double output_dbm) {
   figure.unit = "dB";
   const auto set = [&](const LadderPoint& p) {
     figure.value = p.level_db;
-    if (p.is_bound)
-      figure.bound = Bound::upper;
-    else
-      figure.contributions = {{"measured", p.u_db, Scope::common}};
+    if (p.is_bound) figure.bound = Bound::upper;
+    figure.contributions = {{"measured", p.u_db, Scope::common}};
     return figure;
   };
   for (const LadderPoint& p : points) {
@@ -92,12 +113,18 @@ std::optional<Figure> level_at(const LadderTrace& trace, double output_dbm) {
     // Nobody knows how far below the bound it was.
     figure.value = std::max(low.level_db, high.level_db);
     figure.bound = Bound::upper;
+    figure.contributions = {
+        {"measured at the neighbouring steps", std::max(low.u_db, high.u_db), Scope::common}};
     return figure;
   }
   figure.contributions = {
       {"measured at the neighbouring steps", std::max(low.u_db, high.u_db), Scope::common},
       {"output of the neighbouring steps",
-       std::abs(slope) * std::max(low.u_output_db, high.u_output_db), Scope::common}};
+       std::abs(slope) * std::max(low.u_output_db, high.u_output_db), Scope::common},
+      {"straight line between steps",
+       u_rectangular(straight_line_error_db(
+           points, static_cast<std::size_t>(above - points.begin()), output_dbm)),
+       Scope::independent}};
   return figure;
 }
 
@@ -151,9 +178,13 @@ std::optional<OutputAtLimit> output_at_limit(const std::vector<LadderTrace>& tra
   OutputAtLimit result;
   result.output_dbm = *found;
   result.is_at_least = *found >= outputs.back() - 1e-9;
-  const auto sure = place(1.0);
-  result.sure_dbm = sure ? *sure : outputs.front();
-  result.u_db = result.is_at_least ? 0.0 : std::max(0.0, *found - result.sure_dbm) / 2.0;
+  result.sure_dbm = place(1.0);
+  result.is_surely_at_least = result.sure_dbm && *result.sure_dbm >= outputs.back() - 1e-9;
+  // Up to where the whole interval would have to fail; beyond the ladder nobody looked.
+  const auto failing = place(-1.0);
+  const double above = failing ? std::max(0.0, *failing - *found) : 0.0;
+  const double below = result.sure_dbm ? *found - *result.sure_dbm : *found - outputs.front();
+  result.u_db = result.is_at_least ? 0.0 : std::max({0.0, below, above}) / 2.0;
   return result;
 }
 

@@ -30,8 +30,8 @@ std::vector<LadderTrace> ladder_traces(const std::vector<LadderStep>& steps,
                                        const std::string& convention);
 
 /// What a trace says at an output within its steps: straight in dB over dB. Between steps the
-/// larger uncertainty of the two neighbours holds, and the part of it that the output's own
-/// uncertainty makes through the slope. nullopt outside.
+/// larger uncertainty of the two neighbours holds, the part of it that the output's own uncertainty
+/// makes through the slope, and how far the line may miss a curve. nullopt outside.
 std::optional<Figure> level_at(const LadderTrace& trace, double output_dbm);
 
 /// The worst product at an output.
@@ -47,8 +47,10 @@ std::optional<WorstAt> worst_at(const std::vector<LadderTrace>& traces, double o
 struct OutputAtLimit {
   double output_dbm = 0.0;
   double u_db = 0.0;
-  bool is_at_least = false;  ///< even the highest step keeps to it
-  double sure_dbm = 0.0;     ///< up to here it keeps to it with all of its uncertainty
+  bool is_at_least = false;         ///< even the highest step keeps to it
+  bool is_surely_at_least = false;  ///< with all of its uncertainty
+  /// Up to here it keeps to it with all of its uncertainty; nullopt: nowhere.
+  std::optional<double> sure_dbm;
 };
 /// nullopt if no step keeps to it or there are none. `limit_db` in the traces' convention.
 std::optional<OutputAtLimit> output_at_limit(const std::vector<LadderTrace>& traces,

@@ -149,7 +149,7 @@ Result to_result(const NoiseTestAnalysis& a) {
   if (!a.is_bound)
     f.contributions.push_back(
         {"scatter between parts of the recording", a.u_db, Scope::independent});
-  if (!a.is_bound && a.linearity.u_db > 0.0) f.contributions.push_back(a.linearity.contribution());
+  if (a.linearity.u_db > 0.0) f.contributions.push_back(a.linearity.contribution());
   r.figures.push_back(f);
   return r;
 }

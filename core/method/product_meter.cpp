@@ -12,6 +12,8 @@ namespace heron {
 namespace {
 
 constexpr int kMainLobe = ProductMeter::kMainLobe;
+/// Products of higher order outside the recording need no word.
+constexpr int kNamedOrders = 7;
 
 std::string covered_text(const std::string& product, const ProductMeter::Neighbour& neighbour) {
   const double needed = seconds_to_part(std::max(neighbour.distance_hz, 1e-6));
@@ -83,8 +85,9 @@ LinePower ProductMeter::at(double frequency_hz, int half_width_bins) const {
 bool ProductMeter::is_covered(double frequency_hz) const {
   const double reach = 2.0 * kMainLobe * s_.bin_hz();
   return std::any_of(known_.begin(), known_.end(), [&](const Known& line) {
-    const bool is_product = (line.place.a != 0.0 || line.place.b != 0.0) && !line.is_mirrored;
-    return !is_product && std::abs(frequency_of(line, 0.5) - heard_at(frequency_hz)) < reach;
+    const bool is_tone = !line.is_mirrored && line.offset_hz == 0.0 &&
+                         std::abs(line.place.a) + std::abs(line.place.b) == 1.0;
+    return !is_tone && std::abs(frequency_of(line, 0.5) - heard_at(frequency_hz)) < reach;
   });
 }
 
@@ -96,7 +99,10 @@ std::optional<ProductMeter::Neighbour> ProductMeter::neighbour_of(Place p) const
     if (line.stands_at(p) || !line.is_certain) continue;
     const double distance = std::abs(frequency_of(line, 0.5) - own);
     if (distance >= (own_width + half_width(line.place)) * s_.bin_hz()) continue;
-    if (!nearest || distance < nearest->distance_hz) nearest = Neighbour{line.name, distance};
+    const bool is_tone = !line.is_mirrored && line.offset_hz == 0.0 &&
+                         std::abs(line.place.a) + std::abs(line.place.b) == 1.0;
+    if (!nearest || distance < nearest->distance_hz)
+      nearest = Neighbour{line.name, distance, is_tone};
   }
   return nearest;
 }
@@ -134,7 +140,10 @@ void measure_products(TwoToneAnalysis& a, const ProductMeter& meter, int highest
       const Place place = product_place(order, side);
       const double frequency = meter.signed_frequency(place);
       const int half_width = meter.half_width(place);
-      if (!meter.is_inside(frequency, half_width)) continue;
+      if (!meter.is_inside(frequency, half_width)) {
+        if (order <= kNamedOrders) seen.outside.push_back(order);
+        continue;
+      }
       LinePower line = meter.at(frequency, half_width);
       TwoToneProduct p;
       p.order = order;
@@ -143,9 +152,16 @@ void measure_products(TwoToneAnalysis& a, const ProductMeter& meter, int highest
       if (const auto neighbour = meter.neighbour_of(place)) {
         if (const auto parted = meter.parted(place, stop)) {
           line = *parted;
+        } else if (neighbour->is_tone) {
+          // A tone as the limit of a product would say nothing.
+          seen.covered.push_back(
+              fmt::format("{} falls on {}: it cannot be measured and is left out.", product_name(p),
+                          neighbour->name));
+          continue;
         } else if (!line.is_bound) {
           // Two lines in one place: together they are only a limit for the product.
           line.is_bound = true;
+          p.is_covered = true;
           seen.covered.push_back(covered_text(product_name(p), *neighbour));
         }
       }

@@ -39,11 +39,12 @@ class ProductMeter {
   struct Neighbour {
     std::string name;  ///< "the carrier"
     double distance_hz = 0.0;
+    bool is_tone = false;
   };
   std::optional<Neighbour> neighbour_of(Place p) const;
   /// The product told apart from its neighbours; nullopt where the record is too short for that.
   std::optional<LinePower> parted(Place p, const std::stop_token& stop) const;
-  /// True for the carrier's place, 0 Hz and mirror images: what is there is no line beside a tone.
+  /// True for products, the carrier's place, 0 Hz and mirror images: what is there is no hum.
   bool is_covered(double frequency_hz) const;
 
  private:

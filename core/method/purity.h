@@ -23,7 +23,8 @@ enum class LineKind {
   spurious,
   instrument,
   suppressed_carrier,
-  opposite_sideband
+  opposite_sideband,
+  wide  ///< noise over many filter widths: its power in one of them
 };
 std::string line_kind_name(LineKind kind);
 
@@ -33,8 +34,19 @@ struct PuritySettings {
   std::optional<double> power_dbm;  ///< of the carrier at the device, instead of the measured one
   std::optional<Chain> chain;       ///< levels are referred to the device through it
   std::optional<double> linearity_u_db;  ///< of the instrument's ratios; 0 leaves it out
+  bool is_same_gain =
+      false;  ///< recordings without a full scale share one: nobody touched the gain
   /// Where the dial stands, when the "carrier" is one tone beside it.
   std::optional<double> suppressed_carrier_hz;
+};
+
+/// What a line's level is uncertain by, in the parts that a ratio and an absolute level take.
+struct LineBudget {
+  std::vector<Contribution> line;     ///< its reading and the hook-up at its frequency
+  std::vector<Contribution> carrier;  ///< the same of the carrier
+  Contribution scale;                 ///< the instrument's, of a level in dBm
+  Contribution linearity;             ///< and between two levels
+  std::optional<double> fixed_share;  ///< of the carrier, whatever the limit is in
 };
 
 /// One line at the device.
@@ -46,14 +58,25 @@ struct PurityLine {
   double correction_db = 0.0;  ///< loss of the hook-up at this frequency
   double level_dbm = 0.0;      ///< at the device; meaningless unless the levels are absolute
   double level_dbc = 0.0;
-  std::vector<Contribution> contributions;  ///< of `level_dbc`
+  LineBudget budget;
+  std::vector<Contribution> contributions;  ///< of `level_dbc`; of a bound, all but its noise
   bool is_bound = false;
   double floor_dbc = -400.0;
   std::string doubt;
   std::string source;
   std::string typed;
   std::optional<double> limit_dbc;
+  bool is_limit_absolute = false;  ///< it is one in dBm, and judged with the absolute U
+  bool needs_power = false;  ///< a limit at its frequency depends on a power that is not known
   std::optional<Judgement> judgement;
+};
+
+/// A part of the mask that could not be judged.
+struct Unjudged {
+  enum class Why { seen, range, floor, power, gap };
+  double from_hz = 0.0;
+  double to_hz = 0.0;
+  Why why = Why::range;
 };
 
 struct PurityAnalysis {
@@ -65,11 +88,17 @@ struct PurityAnalysis {
   Mask mask;
   std::vector<PurityLine> lines;  ///< the carrier first, then by frequency
   std::vector<Curve> spectra;     ///< as read, x: radio frequency
+  std::vector<Unjudged> unjudged;
   std::vector<Remark> remarks;
 
   const PurityLine* carrier() const;
-  /// The line with the least margin; without a mask the strongest. nullptr if there is none.
+  /// The line with the worst verdict, of those the least margin; without a mask the strongest.
+  /// nullptr if there is none.
   const PurityLine* worst() const;
+  /// Of everything together: a pass only if everything that the mask covers was judged.
+  Verdict verdict() const;
+  /// The worst line's, with the verdict of everything; nullopt without a mask.
+  std::optional<Judgement> judgement() const;
 };
 
 /// Classifies, refers to the device, and judges what the sources say together. InputError: no

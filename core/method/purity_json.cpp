@@ -16,9 +16,13 @@ json to_json(const PuritySource& s) {
                         {"u_db", finite_or_null(r.u_db)},
                         {"bound", r.is_bound},
                         {"floor_dbm", finite_or_null(r.floor_dbm)},
+                        {"wide", r.is_wide},
                         {"doubt", r.doubt},
                         {"typed", r.typed}});
   }
+  json seen = json::array();
+  for (const SeenRange& range : s.seen)
+    seen.push_back({range.from_hz, range.to_hz, finite_or_null(range.level_dbm)});
   return {{"format", "even-heron-purity-source"},
           {"version", 1},
           {"name", s.name},
@@ -28,6 +32,7 @@ json to_json(const PuritySource& s) {
           {"duration_s", s.duration_s},
           {"absolute", s.is_absolute},
           {"readings", readings},
+          {"seen", seen},
           {"spectrum", s.spectrum.y.empty() ? json(nullptr) : curve_to_json(s.spectrum)},
           {"parts", to_json(s.parts)},
           {"remarks", remarks_to_json(s.remarks)}};
@@ -49,10 +54,13 @@ PuritySource purity_source_from_json(const json& r) {
       reading.u_db = number_from(line, "u_db").value_or(0.0);
       reading.is_bound = line.at("bound");
       reading.floor_dbm = number_from(line, "floor_dbm").value_or(reading.floor_dbm);
+      reading.is_wide = line.value("wide", false);
       reading.doubt = line.at("doubt");
       reading.typed = line.at("typed");
       s.readings.push_back(std::move(reading));
     }
+    for (const json& range : r.value("seen", json::array()))
+      s.seen.push_back({range.at(0), range.at(1), range.at(2)});
     if (!r.at("spectrum").is_null()) s.spectrum = curve_from_json(r.at("spectrum"));
     s.parts = keyed_parts_of(r);
     s.remarks = remarks_from_json(r.at("remarks"));

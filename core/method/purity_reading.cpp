@@ -50,6 +50,57 @@ PurityReading reading_of(const LinePower& line, double frequency_hz, double full
   return r;
 }
 
+constexpr double kSeenCells = 200.0;
+
+/// Adds where a source looked, joined with what stands before it where that is nearly the same.
+void add_seen(PuritySource& source, const SeenRange& range) {
+  constexpr double kSameDb = 1.0;
+  if (!source.seen.empty()) {
+    SeenRange& before = source.seen.back();
+    if (before.to_hz >= range.from_hz && std::abs(before.level_dbm - range.level_dbm) < kSameDb) {
+      before.to_hz = range.to_hz;
+      before.level_dbm = std::max(before.level_dbm, range.level_dbm);
+      return;
+    }
+  }
+  source.seen.push_back(range);
+}
+
+/// From which level on a recording shows a line.
+void note_seen(PuritySource& source, const Spectrum& s, const std::vector<SpectralLine>& lines,
+               double center_hz, double full_scale_dbm) {
+  const std::vector<float> least = least_line_power(s);
+  // Weaker ones than the last of a full list were not read.
+  const double weakest = lines.size() < kMostLines ? 0.0 : lines.back().power;
+  const double step = (source.to_hz - source.from_hz) / kSeenCells;
+  for (int i = 0; i < static_cast<int>(kSeenCells); ++i) {
+    const double from = source.from_hz + i * step;
+    const auto bin = [&](double hz) {
+      return std::clamp<std::ptrdiff_t>(std::lround(s.position(hz - center_hz)), 0,
+                                        static_cast<std::ptrdiff_t>(least.size()) - 1);
+    };
+    const float highest =
+        *std::max_element(least.begin() + bin(from), least.begin() + bin(from + step) + 1);
+    add_seen(source, {from, from + step,
+                      full_scale_dbm + db_from_power_ratio(std::max(
+                                           {static_cast<double>(highest), weakest, 1e-30}))});
+  }
+}
+
+/// The same of a trace: noise, skirts, and what can hide between two points.
+void note_seen(PuritySource& source, const TraceReader& reader, std::span<const TracePeak> lines,
+               double hidden_db) {
+  const double step = (source.to_hz - source.from_hz) / kSeenCells;
+  std::vector<double> known;
+  for (const TracePeak& line : lines) known.push_back(line.frequency_hz);
+  for (int i = 0; i < static_cast<int>(kSeenCells); ++i) {
+    const double from = source.from_hz + i * step;
+    const double floor = reader.floor_dbm(from + step / 2.0, known);
+    if (floor > -399.0)
+      add_seen(source, {from, from + step, floor + reader.line_threshold_db() + hidden_db});
+  }
+}
+
 /// Why a line of an I/Q recording may be the recorder's own, or empty.
 std::string doubt_about(const SpectralLine& line, const std::vector<SpectralLine>& lines,
                         double bin_hz, double center_hz) {
@@ -85,8 +136,23 @@ void PuritySource::set_full_scale(double dbm) {
     r.level_dbm += dbm;
     r.floor_dbm += dbm;
   }
+  for (SeenRange& range : seen) range.level_dbm += dbm;
   for (float& y : spectrum.y) y += static_cast<float>(dbm);
   spectrum.y_unit = "dBm";
+}
+
+std::optional<double> PuritySource::sees_from_dbm(double frequency_hz) const {
+  std::optional<double> level;
+  for (const SeenRange& range : seen) {
+    if (frequency_hz >= range.from_hz && frequency_hz <= range.to_hz)
+      level = std::min(level.value_or(range.level_dbm), range.level_dbm);
+  }
+  if (level || !seen.empty() || !covers(frequency_hz)) return level;
+  // An old record: ten decibels over the highest floor that it names.
+  for (const PurityReading& r : readings) {
+    if (r.floor_dbm > -399.0) level = std::max(level.value_or(-400.0), r.floor_dbm + 10.0);
+  }
+  return level;
 }
 
 bool PuritySource::covers(double frequency_hz) const {
@@ -139,6 +205,7 @@ PuritySource read_purity(const CaptureOpener& whole, const PurityReadingSettings
     return reading_of(measure_line(s, f - settings.center_hz, kLineHalfWidth, spans), f,
                       full_scale);
   });
+  note_seen(source, s, lines, settings.center_hz, full_scale);
   if (s.clipped_samples > 0)
     source.remarks.push_back(
         {"clipping", Severity::fault,
@@ -171,51 +238,46 @@ PuritySource read_purity(const SpectrumTrace& trace, const PurityReadingSettings
     source.spectrum.y.push_back(
         static_cast<float>(trace.level_dbm[reader.index_of(hz - 1e-6 * spacing)]));
   }
-  // A line hides its own skirt from being a line: candidates go from strong to weak.
-  std::vector<double> known;
-  const double u_peak = std::hypot(settings.reading_u_db, reader.u_missed_db());
-  const auto reading_at = [&](const TracePeak& peak, double threshold_db) {
+  const std::vector<TracePeak> lines = reader.lines(kMostLines);
+  const auto reading_at = [&](double hz, double within_hz) {
+    const TraceLine line = reader.measure(hz, within_hz, lines, settings.reading_u_db);
     PurityReading r;
-    r.frequency_hz = peak.frequency_hz;
-    r.floor_dbm = reader.floor_dbm(peak.frequency_hz, known);
-    const double above = peak.level_dbm - r.floor_dbm;
-    if (above < threshold_db) {
-      r.is_bound = true;
-      r.level_dbm = std::max(peak.level_dbm, r.floor_dbm + 3.0);
-      return r;
-    }
-    const double noise = power_ratio_from_db(-above);
-    r.level_dbm = peak.level_dbm + db_from_power_ratio(1.0 - noise);
-    r.u_db = std::hypot(kDbPerRelativePower * std::sqrt(2.0 * noise), u_peak);
+    r.frequency_hz = line.frequency_hz;
+    r.level_dbm = line.level_dbm;
+    r.u_db = line.is_bound ? 0.0 : line.u_db;
+    r.floor_dbm = line.floor_dbm;
+    r.is_bound = line.is_bound;
     return r;
   };
-  const std::vector<TracePeak> peaks = reader.strongest(4 * kMostLines);
-  for (const TracePeak& peak : peaks) known.push_back(peak.frequency_hz);
-  const double highest = peaks.empty() ? 0.0 : peaks.front().level_dbm;
-  // Only peaks that stand out are lines; the rest is the floor's own scatter.
-  std::vector<double> standing;
-  for (const TracePeak& peak : peaks) {
-    const std::vector<double> itself{peak.frequency_hz};
-    const bool is_skirt = std::any_of(standing.begin(), standing.end(), [&](double f) {
-      const double skirt = gaussian_skirt_db(peak.frequency_hz - f, reader.rbw_hz());
-      return skirt > -85.0 && peak.level_dbm < highest + skirt + 3.0;
-    });
-    if (!is_skirt &&
-        peak.level_dbm > reader.floor_dbm(peak.frequency_hz, itself) +
-                             reader.line_threshold_db(peak.frequency_hz) &&
-        standing.size() < kMostLines)
-      standing.push_back(peak.frequency_hz);
+  for (const TracePeak& line : lines) {
+    PurityReading r = reading_at(line.frequency_hz, spacing);
+    if (!r.is_bound) source.readings.push_back(std::move(r));
   }
-  known = standing;
-  for (const double f : standing)
-    source.readings.push_back(reading_at(reader.peak_near(f, spacing), 0.0));
+  for (const TraceHump& hump : reader.humps(lines)) {
+    PurityReading r;
+    r.frequency_hz = hump.frequency_hz;
+    r.level_dbm = hump.level_dbm;
+    r.u_db = std::hypot(hump.u_db, settings.reading_u_db);
+    r.is_wide = true;
+    source.readings.push_back(std::move(r));
+  }
   fill_missing_harmonics(source, settings.carrier_hz, [&](double f) {
-    const double within = std::max(reader.rbw_hz() + spacing, frequency_tolerance_hz(f));
-    PurityReading r = reading_at(reader.peak_near(f, within), 6.0);
+    PurityReading r = reading_at(f, std::max(reader.rbw_hz() + spacing, frequency_tolerance_hz(f)));
     r.frequency_hz = f;
     return r;
   });
-  if (spacing > reader.rbw_hz())
+  const double hidden = trace.detector == TraceDetector::peak || spacing <= reader.rbw_hz() / 2.0
+                            ? 0.0
+                            : -gaussian_skirt_db(spacing / 2.0, reader.rbw_hz());
+  note_seen(source, reader, lines, hidden);
+  if (!trace.rbw_hz)
+    source.remarks.push_back(
+        {"rbw_unknown", Severity::caution,
+         fmt::format(
+             "{}: it does not say its RBW: {} is taken, from the width of its strongest line.",
+             source.name, engineering_text(reader.rbw_hz(), "Hz", 3)),
+         "Add a line such as # rbw: 10 kHz to the file"});
+  if (spacing > reader.rbw_hz() && trace.detector != TraceDetector::peak)
     source.remarks.push_back(
         {"points_wide", Severity::caution,
          fmt::format(

@@ -19,9 +19,17 @@ struct PurityReading {
   double level_dbm = 0.0;     ///< at the instrument's input; dBFS where the full scale is unknown
   double u_db = 0.0;          ///< from noise and reading, not from the hook-up
   bool is_bound = false;      ///< noise hides it: at most this
+  bool is_wide = false;       ///< noise over many filter widths: the level is that in one of them
   double floor_dbm = -400.0;  ///< noise in the instrument's resolution at this place
   std::string doubt;  ///< why it may be the instrument's own: "mirror image of 14.2 MHz"; or empty
   std::string typed;  ///< as it was typed, where a person did
+};
+
+/// Where a source looked, and from which level on a line there would be among its readings.
+struct SeenRange {
+  double from_hz = 0.0;
+  double to_hz = 0.0;
+  double level_dbm = 0.0;  ///< on the scale of the readings
 };
 
 /// What one recording, one trace or one typed list says, and between which frequencies.
@@ -35,11 +43,14 @@ struct PuritySource {
   bool is_typed = false;            ///< covers only what it lists
   std::optional<KeyedParts> parts;  ///< of a recording
   std::vector<PurityReading> readings;
-  Curve spectrum;              ///< x: radio frequency
-  std::optional<Chain> chain;  ///< what it was taken on, where that is not the test's
+  std::vector<SeenRange> seen;  ///< in order; none in records that were kept before they were noted
+  Curve spectrum;               ///< x: radio frequency
+  std::optional<Chain> chain;   ///< what it was taken on, where that is not the test's
   std::vector<Remark> remarks;
 
   bool covers(double frequency_hz) const;
+  /// A line above this would have been read here; nullopt where it did not look.
+  std::optional<double> sees_from_dbm(double frequency_hz) const;
   /// Puts levels re full scale on the scale of the instrument's input.
   void set_full_scale(double dbm);
 };

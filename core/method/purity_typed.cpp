@@ -19,7 +19,8 @@ std::string_view trimmed_of(std::string_view text) {
 [[noreturn]] void refuse_line(std::string_view text, const std::string& why) {
   throw InputError(
       "line", std::string(text), why,
-      "Type a frequency and a level, such as 28.4 MHz -41.2 dBc or 28.4 MHz < -60 dBm");
+      "Type a frequency and a level, such as 28.4 MHz -41.2 dBc or 28.4 MHz < -60 dBm; or what was "
+      "looked through, such as 1 MHz to 150 MHz < -65 dBc");
 }
 
 /// Where the frequency ends: behind its unit, else behind the first word.
@@ -36,6 +37,22 @@ TypedLine parse_typed_line(std::string_view whole) {
   const std::string_view text = trimmed_of(whole);
   TypedLine line;
   line.typed = std::string(text);
+  // "1 to 150 MHz": the first number takes the second one's unit.
+  const std::size_t to = lower_case(std::string(text)).find(" to ");
+  if (to != std::string::npos) {
+    const std::string_view rest = trimmed_of(text.substr(to + 4));
+    std::string first(trimmed_of(text.substr(0, to)));
+    const std::size_t upper_end = frequency_end(rest);
+    const std::string upper(rest.substr(0, upper_end));
+    if (lower_case(first).find("hz") == std::string::npos)
+      first += upper.substr(std::min(upper.find_first_not_of("0123456789., "), upper.size()));
+    TypedLine range = parse_typed_line(first + " " + std::string(rest.substr(upper_end)));
+    range.typed = line.typed;
+    range.to_hz = parse_quantity(upper, Quantity::frequency).value;
+    if (!range.is_bound) refuse_line(whole, "a range needs a level that nothing reaches");
+    if (!(range.to_hz > range.frequency_hz)) refuse_line(whole, "its range does not rise");
+    return range;
+  }
   const std::size_t end = frequency_end(text);
   std::string_view level = trimmed_of(text.substr(end));
   if (end == 0 || level.empty()) refuse_line(whole, "a level is missing");
@@ -78,7 +95,8 @@ PuritySource typed_purity_source(const std::vector<TypedLine>& lines, double car
     s.is_absolute = m.is_absolute;
   }
   const auto is_carrier = [&](const TypedLine& l) {
-    return std::abs(l.frequency_hz - carrier_hz) <= frequency_tolerance_hz(carrier_hz);
+    return l.to_hz <= 0.0 &&
+           std::abs(l.frequency_hz - carrier_hz) <= frequency_tolerance_hz(carrier_hz);
   };
   const auto typed = std::find_if(lines.begin(), lines.end(), [&](const TypedLine& l) {
     return is_carrier(l) && !l.is_dbc && !l.is_bound;
@@ -105,8 +123,14 @@ PuritySource typed_purity_source(const std::vector<TypedLine>& lines, double car
     r.frequency_hz = carrier_hz;
     s.readings.push_back(r);
   }
+  // What was typed hangs on the carrier that an instrument read.
+  if (carrier != nullptr) s.readings.push_back(*carrier);
   for (const TypedLine& l : lines) {
     if (is_carrier(l) && (carrier != nullptr || l.is_dbc)) continue;
+    if (l.to_hz > 0.0) {
+      s.seen.push_back({l.frequency_hz, l.to_hz, l.is_dbc ? *reference + l.level : l.level});
+      continue;
+    }
     PurityReading r;
     r.frequency_hz = l.frequency_hz;
     r.level_dbm = l.is_dbc ? *reference + l.level : l.level;

@@ -13,13 +13,15 @@ namespace heron {
 struct TypedLine {
   std::string typed;  ///< "28.4 MHz -41.2 dBc"
   double frequency_hz = 0.0;
+  double to_hz = 0.0;  ///< above 0: nothing else stands above the level from `frequency_hz` to here
   double level = 0.0;
   bool is_dbc = false;  ///< re carrier; else dBm at the instrument
   bool is_bound = false;
 };
 
 /// A frequency, then a level in dBc or any unit of level; "<" or "≤" before the level makes it a
-/// bound; without a unit the level is dBc. InputError with what works.
+/// bound; without a unit the level is dBc. "1.8 MHz to 150 MHz < -65 dBc" says where somebody
+/// looked and saw nothing else. InputError with what works.
 TypedLine parse_typed_line(std::string_view text);
 
 /// Typed lines as a source. Those in dBc hang on the carrier that an instrument read, or on a

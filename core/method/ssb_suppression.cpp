@@ -77,7 +77,9 @@ SsbSuppression measure_ssb_suppression(const CaptureOpener& whole, const SsbSett
   MeasuredPart part = measured_part(whole, settings.part, settings.threads,
                                     progress_between(progress, 0.0, 0.2), stop);
   const CaptureOpener& open = part.open;
+  a.linearity = recorder_linearity(settings.linearity_u_db, nullptr);
   a.remarks = std::move(part.remarks);
+  add_linearity_remark(a.remarks, a.linearity, false);
   const double span = info.sample_rate_hz * (info.is_complex ? 1.0 : 0.5);
   const Spectrum s = spectrum_for_width(open, span, span / 6.0, settings.threads,
                                         progress_between(progress, 0.2, 1.0), stop);
@@ -160,6 +162,7 @@ Result to_result(const SsbSuppression& a) {
                u.is_bound ? Bound::upper : Bound::none};
       if (!u.is_bound)
         f.contributions.push_back({"noise in the recording", u.u_db, Scope::independent});
+      if (a.linearity.u_db > 0.0) f.contributions.push_back(a.linearity.contribution());
       r.figures.push_back(f);
     }
   }

@@ -6,6 +6,7 @@
 
 #include "core/method/measured_part.h"
 #include "core/method/noise_test.h"
+#include "core/method/recorder_linearity.h"
 #include "core/method/result.h"
 
 namespace heron {
@@ -15,6 +16,7 @@ struct SsbSettings {
   std::vector<double> tones_hz;      ///< audio, one or two; empty = the one or two strongest lines
   std::optional<Sideband> sideband;  ///< default: the side on which the tones are stronger
   std::optional<TimeSpan> part;      ///< measure this; else the steadiest long keyed part
+  std::optional<double> linearity_u_db;  ///< of the recorder's ratios; 0 leaves it out
   unsigned threads = 0;
 };
 
@@ -33,6 +35,7 @@ struct SsbSuppression {
     double u_db = 0.0;
     bool is_bound = false;
   };
+  RecorderLinearity linearity;
   std::vector<Unwanted> unwanted;  ///< the carrier, and the opposite side of each tone
   std::vector<Remark> remarks;
 };

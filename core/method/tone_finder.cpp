@@ -8,7 +8,7 @@
 namespace heron {
 namespace {
 
-constexpr double kMostImbalanceDb = 7.0;
+constexpr double kRounding = 1e-12;  ///< of the strongest line
 
 /// Floor per bin: medians of blocks, interpolated.
 std::vector<float> floor_curve(const Spectrum& s) {
@@ -36,8 +36,9 @@ std::vector<float> floor_curve(const Spectrum& s) {
   return floor;
 }
 
-bool is_dc(const Spectrum& s, double frequency_hz) {
-  return std::abs(frequency_hz) < 4.0 * s.bin_hz();
+/// Over the floor; few averages scatter more than 10 dB allows for.
+double peak_threshold(const Spectrum& s) {
+  return 10.0 * (1.0 + 1.0 / s.statistics.k_eff);
 }
 
 }  // namespace
@@ -56,8 +57,7 @@ std::vector<SpectralLine> find_lines(const Spectrum& s, std::size_t most) {
   const std::vector<float> floor = floor_curve(s);
   const auto bins = static_cast<std::ptrdiff_t>(s.power.size());
   const int reach = main_lobe_half_width_bins(s.window);
-  // Few averages scatter more than 10 dB allows for.
-  const double threshold = 10.0 * (1.0 + 1.0 / s.statistics.k_eff);
+  const double threshold = peak_threshold(s);
   std::vector<SpectralLine> lines;
   for (std::ptrdiff_t k = 0; k < bins; ++k) {
     const float p = s.power[static_cast<std::size_t>(k)];
@@ -80,70 +80,21 @@ std::vector<SpectralLine> find_lines(const Spectrum& s, std::size_t most) {
   std::sort(lines.begin(), lines.end(),
             [](const SpectralLine& a, const SpectralLine& b) { return a.power > b.power; });
   // Further down than this below the strongest is rounding of single precision, not signal.
-  while (!lines.empty() && lines.back().power < 1e-12 * lines.front().power) lines.pop_back();
+  while (!lines.empty() && lines.back().power < kRounding * lines.front().power) lines.pop_back();
   if (lines.size() > most) lines.resize(most);
   return lines;
 }
 
-namespace {
-
-/// The most plausible pair; with `one_mains`, one of the two may lie on a multiple of the mains
-/// frequency.
-std::optional<std::pair<SpectralLine, SpectralLine>> choose_pair(
-    const Spectrum& s, const std::vector<SpectralLine>& lines, bool one_mains) {
-  const auto is_mains = [&](const SpectralLine& line) {
-    return is_mains_line(line.frequency_hz, s.bin_hz());
-  };
-  std::vector<SpectralLine> candidates;
-  for (const SpectralLine& line : lines) {
-    if (is_dc(s, line.frequency_hz)) continue;
-    if (!one_mains && is_mains(line)) continue;
-    candidates.push_back(line);
-    if (candidates.size() == 10) break;
-  }
-  if (candidates.size() < 2) return std::nullopt;
-  const double strongest_db = db_from_power_ratio(candidates.front().power);
-  const double tolerance = 2.5 * s.bin_hz();
-  const auto has_line = [&](double f) {
-    return std::any_of(lines.begin(), lines.end(), [&](const SpectralLine& l) {
-      return std::abs(l.frequency_hz - f) < tolerance;
-    });
-  };
-
-  std::optional<std::pair<SpectralLine, SpectralLine>> best;
-  double best_score = -1e9;
-  for (std::size_t i = 0; i < candidates.size(); ++i) {
-    for (std::size_t j = i + 1; j < candidates.size(); ++j) {
-      const SpectralLine& a = candidates[i];
-      const SpectralLine& b = candidates[j];
-      if (db_from_power_ratio(a.power / b.power) > kMostImbalanceDb) continue;
-      if (db_from_power_ratio(a.power) < strongest_db - 1.0) continue;
-      if (is_mains(a) && is_mains(b)) continue;
-      const double lower = std::min(a.frequency_hz, b.frequency_hz);
-      const double upper = std::max(a.frequency_hz, b.frequency_hz);
-      const double spacing = upper - lower;
-      double score = db_from_power_ratio(a.power + b.power);
-      for (int k = 1; k <= 2; ++k) {
-        if (has_line(lower - k * spacing)) score += 3.0;
-        if (has_line(upper + k * spacing)) score += 3.0;
-      }
-      if (score > best_score) {
-        best_score = score;
-        best = lower == a.frequency_hz ? std::pair(a, b) : std::pair(b, a);
-      }
-    }
-  }
-  return best;
-}
-
-}  // namespace
-
-std::optional<std::pair<SpectralLine, SpectralLine>> choose_tone_pair(
-    const Spectrum& s, const std::vector<SpectralLine>& lines) {
-  if (auto pair = choose_pair(s, lines, false)) return pair;
-  // I/Q counts from the centre, where 240 Hz is as good a place for a tone as any; in audio it is
-  // more likely hum.
-  return s.is_complex ? choose_pair(s, lines, true) : std::nullopt;
+std::vector<float> least_line_power(const Spectrum& s) {
+  std::vector<float> least = floor_curve(s);
+  // A line midway between two bins shows less than its peak: 0.83 dB with this window.
+  constexpr double kScallop = 1.22;
+  const double factor = kScallop * peak_threshold(s) * enbw_bins(s.window);
+  const float strongest = *std::max_element(s.power.begin(), s.power.end());
+  for (float& p : least)
+    p = static_cast<float>(
+        std::max({factor * static_cast<double>(p), 2.0 * kRounding * strongest, 1e-20}));
+  return least;
 }
 
 }  // namespace heron

@@ -1,7 +1,5 @@
 #pragma once
 
-#include <optional>
-#include <utility>
 #include <vector>
 
 #include "core/signal/welch.h"
@@ -17,11 +15,9 @@ struct SpectralLine {
 /// Peaks at least 10 dB above the local floor, strongest first, at most `most`.
 std::vector<SpectralLine> find_lines(const Spectrum& spectrum, std::size_t most = 40);
 
-/// The two test tones among the lines, without being told: the pair of nearly equal strong lines
-/// (at most 7 dB apart) that best explains the other lines as its products; 0 Hz and mains hum do
-/// not count. nullopt if there is no such pair.
-std::optional<std::pair<SpectralLine, SpectralLine>> choose_tone_pair(
-    const Spectrum& spectrum, const std::vector<SpectralLine>& lines);
+/// Of each bin: a line with more power than this (full-scale sinusoid = 1) would be found there,
+/// wherever it lies between two bins.
+std::vector<float> least_line_power(const Spectrum& spectrum);
 
 /// True for 50/60 Hz and their low multiples, within the resolution.
 bool is_mains_line(double frequency_hz, double tolerance_hz);

@@ -5,9 +5,9 @@
 #include <fmt/format.h>
 
 #include "core/error.h"
+#include "core/method/pair_choice.h"
 #include "core/method/plot_curve.h"
 #include "core/method/product_meter.h"
-#include "core/method/tone_finder.h"
 #include "core/method/tone_track.h"
 #include "core/method/two_tone_spectrum.h"
 #include "core/quantity/format.h"
@@ -109,6 +109,12 @@ TwoToneAnalysis analyse_two_tone(const CaptureOpener& whole, const TwoToneSettin
 
   TwoToneObservations seen;
   if (!pair) {
+    for (const LinePair& rival : seen_in.rivals)
+      seen.rivals.emplace_back(rival.first.frequency_hz, rival.second.frequency_hz);
+    seen.missing_hz = seen_in.asked.missing_hz;
+    seen.is_mirrored = seen_in.asked.is_mirrored;
+    if (settings.tones_hz)
+      seen.reach_hz = asked_reach_hz(settings.tones_hz->first, settings.tones_hz->second);
     for (const SpectralLine& line : seen_in.lines) {
       if (std::abs(line.frequency_hz) < 4.0 * spectrum.bin_hz()) continue;
       if (a.tones.empty()) {

@@ -50,7 +50,8 @@ struct TwoToneProduct {
   double level_db_pep = 0.0;
   double u_db = 0.0;
   bool is_bound = false;
-  double floor_dbc = 0.0;  ///< noise in one RBW at this place
+  double floor_dbc = 0.0;   ///< noise in one RBW at this place
+  bool is_covered = false;  ///< a bound because another line stands there, not noise
 };
 
 /// What one recording says.

@@ -56,11 +56,11 @@ Figure product_figure(const TwoToneAnalysis& a, const TwoToneProduct& p,
   figure.unit = "dB";
   figure.convention = convention;
   figure.value = convention == kRePep ? p.level_db_pep : p.level_dbc;
-  if (p.is_bound) {
+  // A bound holds its noise at 95 % already; what else moves it is its guard band.
+  if (p.is_bound)
     figure.bound = Bound::upper;
-    return figure;
-  }
-  figure.contributions.push_back({a.noise_source, p.u_db, Scope::independent});
+  else
+    figure.contributions.push_back({a.noise_source, p.u_db, Scope::independent});
   if (a.repeatability_u_db > 0.0)
     figure.contributions.push_back({"repeatability", a.repeatability_u_db, Scope::independent});
   if (a.linearity.u_db > 0.0) figure.contributions.push_back(a.linearity.contribution());

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <fmt/format.h>
 
+#include "core/method/ladder_checks.h"
 #include "core/quantity/format.h"
 
 namespace heron {
@@ -175,6 +176,17 @@ TwoToneLadder evaluate_ladder(const std::vector<LadderStep>& steps,
         row.worst_order = worst->order;
         row.dominant_order = dominant_order(*step.analysis);
         if (limit) row.judgement = judge(*row.worst, *limit);
+        const std::vector<int> missing = missing_orders(steps, ladder.rows.size());
+        if (!missing.empty()) {
+          std::string names;
+          for (const int order : missing)
+            names += (names.empty() ? "IM" : ", IM") + std::to_string(order);
+          ladder.remarks.push_back(
+              {"product_unknown", Severity::caution,
+               fmt::format("{}: nothing says how strong {} is there.", step.label, names),
+               "Read it, or type < and the floor"});
+          if (row.judgement.verdict == Verdict::pass) row.judgement.verdict = Verdict::incomplete;
+        }
       }
     }
     ladder.rows.push_back(row);
@@ -190,6 +202,8 @@ TwoToneLadder evaluate_ladder(const std::vector<LadderStep>& steps,
   find_dominance_changes(ladder, steps, order);
   find_intercept(ladder, steps, order);
   add_ladder_remarks(ladder);
+  const std::vector<Remark> checks = check_steps(steps);
+  ladder.remarks.insert(ladder.remarks.end(), checks.begin(), checks.end());
   return ladder;
 }
 

@@ -56,6 +56,13 @@ void tone_remarks(TwoToneAnalysis& a, const TwoToneSettings& settings) {
                      db(a.drift_hz)),
          ""});
   }
+  if (a.capture.is_complex && !settings.tones_hz && a.tones[1].frequency_hz < settings.carrier_hz)
+    a.remarks.push_back(
+        {"lower_sideband", Severity::note,
+         fmt::format("Both tones stand below the carrier, at {} and {} Hz: right for "
+                     "lower sideband, else I and Q are exchanged.",
+                     db(a.tones[0].frequency_hz, 0), db(a.tones[1].frequency_hz, 0)),
+         ""});
   // Audio frequencies are known only where both tones lie on one side of the carrier.
   const double audio_1 = a.tones[0].frequency_hz - settings.carrier_hz;
   const double audio_2 = a.tones[1].frequency_hz - settings.carrier_hz;
@@ -78,7 +85,7 @@ void product_remarks(TwoToneAnalysis& a, const TwoToneObservations& seen) {
   std::string bounded;
   int bounds = 0;
   for (const TwoToneProduct& p : a.products) {
-    if (!p.is_bound) continue;
+    if (!p.is_bound || p.is_covered) continue;
     ++bounds;
     if (bounds <= 3) bounded += (bounded.empty() ? "" : ", ") + product_name(p);
   }
@@ -93,14 +100,17 @@ void product_remarks(TwoToneAnalysis& a, const TwoToneObservations& seen) {
     const TwoToneProduct* lower = a.find(order, Side::lower);
     const TwoToneProduct* upper = a.find(order, Side::upper);
     if (lower == nullptr || upper == nullptr || lower->is_bound || upper->is_bound) continue;
-    const double difference = upper->level_dbc - lower->level_dbc;
+    // Of unequal tones the product beside the stronger one is the stronger, by as much.
+    const double unequal = a.tones[1].level_dbfs - a.tones[0].level_dbfs;
+    const double difference = upper->level_dbc - lower->level_dbc - unequal;
     const double u = std::hypot(upper->u_db, lower->u_db);
     if (std::abs(difference) > 3.0 && std::abs(difference) > 2.0 * u) {
       a.remarks.push_back(
           {"asymmetry", Severity::note,
-           fmt::format("IM{} differs by {} dB between the sides: memory in the amplifier, supply "
+           fmt::format("IM{} differs by {} dB between the sides{}: memory in the amplifier, supply "
                        "or bias, or the set-up.",
-                       order, db(std::abs(difference))),
+                       order, db(std::abs(difference)),
+                       std::abs(unequal) > 0.5 ? ", beyond what the unequal tones make" : ""),
            ""});
       break;
     }
@@ -119,6 +129,16 @@ void product_remarks(TwoToneAnalysis& a, const TwoToneObservations& seen) {
                      db(seen.hum_offset_hz, 0), db(*seen.hum_dbc, 0)),
          ""});
   }
+  if (!seen.outside.empty()) {
+    std::string names;
+    for (const int order : seen.outside) {
+      const std::string name = "IM" + std::to_string(order);
+      if (names.find(name) == std::string::npos) names += (names.empty() ? "" : ", ") + name;
+    }
+    a.remarks.push_back({"outside", Severity::note,
+                         names + " lies in part outside the recording: that side is not measured.",
+                         "Record with a higher rate, or nearer to its centre"});
+  }
   for (const std::string& text : seen.covered)
     a.remarks.push_back({"covered", Severity::caution, text, ""});
 }
@@ -131,6 +151,36 @@ void no_pair_remark(TwoToneAnalysis& a, const TwoToneObservations& seen) {
     return;
   }
   const std::string at = db(a.tones[0].frequency_hz, 0);
+  if (seen.is_mirrored) {
+    a.remarks.push_back(
+        {"tones_mirrored", Severity::fault,
+         fmt::format("Nothing stands at {} Hz, but both tones stand on the other side of 0 Hz: the "
+                     "other sideband is sent, or I and Q are exchanged.",
+                     db(*seen.missing_hz, 0)),
+         "Name the tones with the other sign, or exchange I and Q in the recorder"});
+    return;
+  }
+  if (seen.missing_hz) {
+    a.remarks.push_back({"tone_missing", Severity::fault,
+                         fmt::format("Nothing stands within {} Hz of {} Hz, where a tone was asked "
+                                     "for; the strongest line is at {} Hz.",
+                                     db(seen.reach_hz, 0), db(*seen.missing_hz, 0), at),
+                         "Name the tones as they lie in the recording (0 Hz is its centre)"});
+    return;
+  }
+  if (!seen.rivals.empty()) {
+    constexpr std::size_t kNamed = 4;
+    std::string list;
+    for (std::size_t i = 0; i < std::min(kNamed, seen.rivals.size()); ++i)
+      list += fmt::format("{}{} and {} Hz", i == 0 ? "" : "; ", db(seen.rivals[i].first, 0),
+                          db(seen.rivals[i].second, 0));
+    if (seen.rivals.size() > kNamed)
+      list += fmt::format("; and {} more pairs", seen.rivals.size() - kNamed);
+    a.remarks.push_back({"pair_ambiguous", Severity::fault,
+                         "Several pairs of lines could be the tones: " + list + ".",
+                         "Name the tones, or record without the other carriers"});
+    return;
+  }
   if (seen.second_line_hz && seen.second_line_db > -7.0) {
     a.remarks.push_back(
         {"one_tone", Severity::fault,

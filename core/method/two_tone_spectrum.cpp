@@ -33,26 +33,23 @@ WelchSettings welch_settings(const TwoToneSettings& settings, std::size_t segmen
   return welch;
 }
 
-std::optional<PairHz> pair_in(const Spectrum& spectrum, const TwoToneSettings& settings,
-                              const std::vector<SpectralLine>& lines) {
-  if (settings.tones_hz) {
-    const auto [a, b] = *settings.tones_hz;
-    return PairHz{std::min(a, b), std::max(a, b)};
-  }
-  if (const auto pair = choose_tone_pair(spectrum, lines))
-    return PairHz{pair->first.frequency_hz, pair->second.frequency_hz};
-  return std::nullopt;
+std::optional<PairHz> frequencies(const std::optional<LinePair>& pair) {
+  if (!pair) return std::nullopt;
+  return PairHz{pair->first.frequency_hz, pair->second.frequency_hz};
 }
 
 /// The pair as a quick look at every second segment shows it; nullopt where that cannot part it.
 std::optional<PairHz> rough_pair(const CaptureOpener& open, const TwoToneSettings& settings,
                                  const CaptureInfo& info, const Progress& progress,
                                  const std::stop_token& stop) {
-  if (settings.tones_hz) return pair_in({}, settings, {});
+  if (settings.tones_hz) {
+    const auto [a, b] = *settings.tones_hz;
+    return PairHz{std::min(a, b), std::max(a, b)};
+  }
   WelchSettings rough = welch_settings(settings, segment_for(info, 60.0), info.frames);
   rough.is_sparse = true;
   const Spectrum spectrum = welch_spectrum(open, rough, progress, stop);
-  const auto pair = pair_in(spectrum, settings, find_lines(spectrum));
+  const auto pair = frequencies(choose_tone_pair(spectrum, find_lines(spectrum)).pair);
   if (!pair || (pair->second - pair->first) / spectrum.bin_hz() < kSmallestSpacingBins)
     return std::nullopt;
   return pair;
@@ -97,7 +94,15 @@ TwoToneSpectrum two_tone_spectrum(const CaptureOpener& open, const TwoToneSettin
     out.spectrum = welch_spectrum(out.open, welch_settings(settings, segment, info.frames),
                                   progress_between(progress, done, 1.0), stop);
     out.lines = find_lines(out.spectrum);
-    out.pair_hz = pair_in(out.spectrum, settings, out.lines);
+    if (settings.tones_hz) {
+      out.asked = find_asked_pair(out.lines, settings.tones_hz->first, settings.tones_hz->second,
+                                  out.spectrum.bin_hz());
+      out.pair_hz = frequencies(out.asked.pair);
+      return;
+    }
+    PairChoice choice = choose_tone_pair(out.spectrum, out.lines);
+    out.pair_hz = frequencies(choice.pair);
+    out.rivals = std::move(choice.rivals);
   };
   look();
   // Tones close together need a finer resolution than was wished for, at the price of averages;

@@ -4,7 +4,7 @@
 #include <utility>
 #include <vector>
 
-#include "core/method/tone_finder.h"
+#include "core/method/pair_choice.h"
 #include "core/method/two_tone.h"
 
 namespace heron {
@@ -21,6 +21,8 @@ struct TwoToneSpectrum {
   double usable_hz = 0.0;  ///< lines are true up to here on both sides of 0 Hz
   std::vector<SpectralLine> lines;
   std::optional<std::pair<double, double>> pair_hz;  ///< lower, upper; none found: nullopt
+  std::vector<LinePair> rivals;                      ///< why none: nothing tells these apart
+  AskedPair asked;                                   ///< or what stands where tones were asked for
 };
 
 /// With the wished resolution, or as fine as the record allows; finer where the tones stand close.

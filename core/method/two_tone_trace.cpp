@@ -12,8 +12,6 @@
 namespace heron {
 namespace {
 
-constexpr double kBoundDb = 3.0;
-
 void add_remarks(TwoToneAnalysis& a, const SpectrumTrace& trace, double rbw_hz, bool is_rbw_known) {
   if (!is_rbw_known)
     a.remarks.push_back(
@@ -78,13 +76,7 @@ TwoToneAnalysis analyse_trace(const SpectrumTrace& t, const TraceSettings& setti
                          "Name the tones as radio frequencies inside the trace");
     }
   } else {
-    for (const TracePeak& peak : trace.strongest(3)) {
-      const std::vector<double> itself{peak.frequency_hz};
-      // The highest points of a floor are no tones.
-      if (peak.level_dbm >
-          trace.floor_dbm(peak.frequency_hz, itself) + trace.line_threshold_db(peak.frequency_hz))
-        peaks.push_back(peak);
-    }
+    peaks = trace.lines(3);
     if (peaks.empty()) {
       a.remarks.push_back({"no_tone", Severity::fault,
                            "No line stands out of the trace: it shows no two-tone signal.",
@@ -125,10 +117,11 @@ TwoToneAnalysis analyse_trace(const SpectrumTrace& t, const TraceSettings& setti
   a.set_references();
   if (!settings.carrier_hz) a.carrier_hz = 0.0;
 
-  std::vector<double> lines;
-  for (int n = -15; n <= 15; ++n) {
-    const double hz = (f1 + f2) / 2.0 + (n + 0.5) * (f2 - f1);
-    if (trace.covers(hz)) lines.push_back(hz);
+  // Places of the tones' products are no noise, whether something stands there or not.
+  std::vector<TracePeak> known{peaks[0], peaks[1]};
+  for (const TracePeak& line : trace.lines(60)) {
+    if (std::abs(line.frequency_hz - f1) > rbw && std::abs(line.frequency_hz - f2) > rbw)
+      known.push_back(line);
   }
   for (int order = 3; order <= settings.highest_order; order += 2) {
     const double k = (order + 1) / 2.0;
@@ -136,28 +129,16 @@ TwoToneAnalysis analyse_trace(const SpectrumTrace& t, const TraceSettings& setti
       const double hz = side == Side::lower ? k * f1 - (k - 1) * f2 : k * f2 - (k - 1) * f1;
       if (!trace.covers(hz)) continue;
       const double within = std::min(0.2 * (f2 - f1), rbw + spacing);
-      const TracePeak peak = trace.peak_near(hz, within);
-      const double floor = trace.floor_dbm(hz, lines);
-      const double nearest = std::min(std::abs(hz - f1), std::abs(hz - f2));
-      const double skirt =
-          std::max(peaks[0].level_dbm, peaks[1].level_dbm) + gaussian_skirt_db(nearest, rbw);
+      const TraceLine line = trace.measure(hz, within, known, settings.reading_u_db);
       TwoToneProduct p;
       p.order = order;
       p.side = side;
       p.frequency_hz = hz - center;
-      p.floor_dbc = std::max(floor, skirt) - a.one_tone_dbfs;
-      const double above = peak.level_dbm - std::max(floor, skirt);
-      if (above < kBoundDb + 3.0) {
-        // A single sweep's noise reaches some dB over its median: below that only a bound holds.
-        p.is_bound = true;
-        p.level_dbc = std::max(peak.level_dbm, std::max(floor, skirt) + kBoundDb) - a.one_tone_dbfs;
-      } else {
-        const double noise = power_ratio_from_db(-above);
-        p.level_dbc = peak.level_dbm - a.one_tone_dbfs + db_from_power_ratio(1.0 - noise);
-        // Two random phases: the cross term of signal and noise, sqrt(2 N/S) of the power.
-        const double u_noise = kDbPerRelativePower * std::sqrt(2.0 * noise);
-        p.u_db = std::hypot(u_noise, u_peak, u_peak / std::sqrt(2.0));
-      }
+      p.floor_dbc = line.floor_dbm - a.one_tone_dbfs;
+      p.is_bound = line.is_bound;
+      p.level_dbc = line.level_dbm - a.one_tone_dbfs;
+      // The reference is the mean of two peaks.
+      if (!p.is_bound) p.u_db = std::hypot(line.u_db, u_peak / std::sqrt(2.0));
       p.level_db_pep = to_pep(DbOneTone{p.level_dbc}, Db{a.pep_over_tone_db()}).value;
       a.products.push_back(p);
     }

@@ -39,8 +39,14 @@ struct Driven {
 
 /// Outputs against what the steps are named after.
 void doubt_outputs(const std::vector<TypedStep>& steps, std::vector<ReadingDoubt>& doubts) {
+  constexpr double kMostDbm = 73.0;  // 20 kW
   std::vector<Driven> list;
   for (std::size_t i = 0; i < steps.size(); ++i) {
+    if (steps[i].output_dbm && *steps[i].output_dbm > kMostDbm)
+      doubts.push_back(
+          {i, 0,
+           fmt::format("Output {}: more than any amateur station sends.",
+                       engineering_text(to_watt(Dbm{*steps[i].output_dbm}).value, "W", 3))});
     const auto drive = drive_of_label(steps[i].label);
     if (drive && steps[i].output_dbm) list.push_back({i, *drive, *steps[i].output_dbm});
   }
@@ -99,12 +105,14 @@ void doubt_products(const std::vector<TypedStep>& steps, std::vector<ReadingDoub
     std::stable_sort(points.begin(), points.end(),
                      [](const Point& a, const Point& b) { return a.output_dbm < b.output_dbm; });
     // One odd value makes two odd slopes: blame the point that both have.
-    const double steepest = order - 1 + 1.5;
+    // Up to 6 dB a dB is ordinary, and a product may dip where two of them cancel.
+    constexpr double kSteepest = 6.0;
+    constexpr double kFarOff = 20.0;
     std::vector<int> blame(points.size(), 0);
     for (std::size_t i = 1; i < points.size(); ++i) {
       const double dx = std::max(0.3, points[i].output_dbm - points[i - 1].output_dbm);
       const double change = points[i].level_db - points[i - 1].level_db;
-      if (std::abs(change) < 3.0 || std::abs(change) / dx <= steepest) continue;
+      if (std::abs(change) < kFarOff || std::abs(change) / dx <= kSteepest) continue;
       ++blame[i];
       ++blame[i - 1];
     }

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 #include <numbers>
 
 namespace heron {
@@ -37,7 +38,14 @@ Figure difference(const Figure& after, const Figure& before) {
     }
     if (c.u > 0.0) d.contributions.push_back({c.source + " (before)", c.u, Scope::independent});
   }
-  // x <= a minus y <= b says nothing; x <= a minus y says "at most".
+  if (after.bound != Bound::none && before.bound != Bound::none) {
+    // x <= a minus y <= b says nothing.
+    d.bound = Bound::none;
+    d.contributions = {
+        {"both are bounds", std::numeric_limits<double>::infinity(), Scope::independent}};
+    return d;
+  }
+  // x <= a minus y says "at most".
   d.bound = after.bound;
   if (before.bound == Bound::upper) d.bound = Bound::lower;
   if (before.bound == Bound::lower) d.bound = Bound::upper;

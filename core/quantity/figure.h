@@ -33,6 +33,7 @@ struct Figure {
 };
 
 /// after - before. Common contributions cancel by source name; independent ones add in quadrature.
+/// Of two bounds it says nothing: its uncertainty has no end.
 Figure difference(const Figure& after, const Figure& before);
 
 /// |d| <= 2 u_d, or one of the two was a bound that reaches across the other.

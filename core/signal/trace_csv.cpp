@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
+#include <map>
 
 #include "core/csv_table.h"
 #include "core/error.h"
@@ -24,9 +25,27 @@ struct Columns {
   std::size_t frequency = 0;
   std::size_t level = 1;
   double factor = 1.0;
+  double offset_db = 0.0;  ///< to dBm
 };
 
-std::optional<Columns> header_columns(const std::vector<std::string>& cells) {
+/// What a level column's head names, in dBm in 50 ohm; nullopt if it is no unit of a trace.
+std::optional<double> level_offset_db(const std::string& head) {
+  constexpr double kVoltDbm = 13.0103;  // 1 V in 50 ohm
+  for (const auto& [unit, below_volt] : {std::pair{"dbuv", 120.0},
+                                         {"db\u00b5v", 120.0},
+                                         {"db\u03bcv", 120.0},
+                                         {"dbmv", 60.0},
+                                         {"dbv", 0.0}}) {
+    if (head.find(unit) != std::string::npos) return kVoltDbm - below_volt;
+  }
+  // "level" alone is dBm, as is what names it.
+  const auto rest = head.find_first_of("_ ([,");
+  if (head.find("dbm") != std::string::npos || rest == std::string::npos) return 0.0;
+  return std::nullopt;
+}
+
+std::optional<Columns> header_columns(const std::string& name,
+                                      const std::vector<std::string>& cells) {
   Columns columns;
   bool has_frequency = false;
   bool has_level = false;
@@ -41,10 +60,15 @@ std::optional<Columns> header_columns(const std::vector<std::string>& cells) {
         columns.factor = 1e6;
       else if (cell.find("khz") != std::string::npos)
         columns.factor = 1e3;
-    } else if (!has_level && (cell.find("dbm") != std::string::npos || cell.starts_with("level") ||
+    } else if (!has_level && (cell.find("db") != std::string::npos || cell.starts_with("level") ||
                               cell.starts_with("ampl") || cell.starts_with("power"))) {
+      const auto offset = level_offset_db(cell);
+      if (!offset)
+        refuse(name, 0, "its levels are in a unit that is not known: \u201c" + cells[i] + "\u201d",
+               "Export it in dBm, or name the column level_dbuv");
       has_level = true;
       columns.level = i;
+      columns.offset_db = *offset;
     }
   }
   if (!has_frequency || !has_level) return std::nullopt;
@@ -64,6 +88,37 @@ double rbw_of(const std::string& name, const std::string& text) {
   return hz;
 }
 
+TraceDetector detector_named(const std::string& text) {
+  const std::string word = lower_case(text);
+  if (word.find("log") != std::string::npos || word.find("video") != std::string::npos)
+    return TraceDetector::log_average;
+  if (word.find("peak") != std::string::npos) return TraceDetector::peak;
+  if (word.find("sample") != std::string::npos) return TraceDetector::sample;
+  if (word.find("rms") != std::string::npos || word.find("power") != std::string::npos)
+    return TraceDetector::power_average;
+  return TraceDetector::unknown;
+}
+
+/// What the comment lines of a trace say of how it was taken.
+void read_settings(SpectrumTrace& trace, const std::map<std::string, std::string>& said) {
+  for (const char* key : {"rbw", "rbw_hz"}) {
+    if (const auto rbw = said.find(key); rbw != said.end())
+      trace.rbw_hz = rbw_of(trace.name, rbw->second);
+  }
+  if (const auto kind = said.find("rbw_kind"); kind != said.end() && trace.rbw_hz) {
+    // A Gaussian filter's noise bandwidth is 1.0645 of its 3 dB width.
+    if (lower_case(kind->second).find("noise") != std::string::npos) *trace.rbw_hz /= 1.0645;
+  }
+  if (const auto detector = said.find("detector"); detector != said.end())
+    trace.detector = detector_named(detector->second);
+  if (const auto averages = said.find("averages"); averages != said.end()) {
+    const auto n = parse_number(averages->second);
+    if (!n || *n < 1.0 || *n > 1e6 || *n != std::floor(*n))
+      refuse(trace.name, 0, "its number of averages is none", "Write it like # averages: 16");
+    trace.averages = static_cast<int>(*n);
+  }
+}
+
 }  // namespace
 
 double SpectrumTrace::spacing_hz() const {
@@ -80,11 +135,10 @@ SpectrumTrace parse_trace(std::string_view text, const std::string& name) {
   const CsvTable table = parse_csv(text, name);
   SpectrumTrace trace;
   trace.name = name;
-  if (const auto rbw = table.conditions.find("rbw"); rbw != table.conditions.end())
-    trace.rbw_hz = rbw_of(name, rbw->second);
+  read_settings(trace, table.conditions);
   Columns columns;
   if (!table.heads.empty()) {
-    const auto named = header_columns(table.heads);
+    const auto named = header_columns(name, table.heads);
     if (!named)
       refuse(name, 0, "this is not a trace: there is no frequency and no level",
              "Begin it with frequency_hz,level_dbm");
@@ -107,7 +161,7 @@ SpectrumTrace parse_trace(std::string_view text, const std::string& name) {
     if (std::abs(*level) > 400.0 || std::abs(hz) > 1e13)
       refuse(name, row.line, "no analyser shows such a figure", "Give hertz and dBm");
     trace.frequency_hz.push_back(hz);
-    trace.level_dbm.push_back(*level);
+    trace.level_dbm.push_back(*level + columns.offset_db);
   }
   if (trace.frequency_hz.size() < kFewestPoints)
     refuse(name, 0, fmt::format("it has {} points", trace.frequency_hz.size()),
@@ -118,6 +172,23 @@ SpectrumTrace parse_trace(std::string_view text, const std::string& name) {
 std::string trace_csv(const SpectrumTrace& trace) {
   std::string text = "# " + trace.name + "\n";
   if (trace.rbw_hz) text += fmt::format("# rbw: {:g} Hz\n", *trace.rbw_hz);
+  switch (trace.detector) {
+    case TraceDetector::sample:
+      text += "# detector: sample\n";
+      break;
+    case TraceDetector::peak:
+      text += "# detector: peak\n";
+      break;
+    case TraceDetector::power_average:
+      text += "# detector: power-average\n";
+      break;
+    case TraceDetector::log_average:
+      text += "# detector: log-average\n";
+      break;
+    case TraceDetector::unknown:
+      break;
+  }
+  if (trace.averages) text += fmt::format("# averages: {}\n", *trace.averages);
   text += "frequency_hz,level_dbm\n";
   for (std::size_t i = 0; i < trace.frequency_hz.size(); ++i)
     text += fmt::format("{:.3f},{:.3f}\n", trace.frequency_hz[i], trace.level_dbm[i]);

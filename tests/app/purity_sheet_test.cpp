@@ -50,6 +50,11 @@ struct PurityWindow : OpenWindow {
     s.power_typed = typed;
     session().set_settings("power", with_purity_settings(test().test.settings, s));
   }
+  void set_one_gain() {
+    PurityTestSettings s = test().settings;
+    s.is_same_gain = true;
+    session().set_settings("gain", with_purity_settings(test().test.settings, s));
+  }
   QString cell(int row, int column) {
     return sheet().table()->model()->index(row, column).data().toString();
   }
@@ -71,6 +76,10 @@ class PuritySheetTest : public QObject {
              qPrintable(QString::fromStdString(w.test().obstacle) + w.window->messages()->text()));
     QCOMPARE(w.cell(0, PurityModel::kVerdict), QString("reference"));
     QCOMPARE(w.cell(0, PurityModel::kFrequency), QString("14.200"));
+    // Two recordings without the carrier and without a full scale: nothing is taken for granted.
+    QCOMPARE(w.sheet().table()->model()->rowCount(), 2);
+    QVERIFY(w.sheet().remarks()->text().contains("is left out"));
+    w.set_one_gain();
     // Levels are only relative, so the generic mask, which goes by power, judges nothing.
     QVERIFY(w.sheet().verdict()->content().sentence.contains("power not known"));
     w.set_power(44.77, "30 W");
@@ -93,6 +102,7 @@ class PuritySheetTest : public QObject {
   void the_keyboard_goes_along_the_lines() {
     PurityWindow w;
     w.drop(w.places());
+    w.set_one_gain();
     w.sheet().plot()->setFocus();
     const auto count = w.test().analysis->lines.size();
     w.sheet().choose_line(1);
@@ -109,6 +119,7 @@ class PuritySheetTest : public QObject {
   void a_mask_is_edited_as_text_and_judges_at_once() {
     PurityWindow w;
     w.drop(w.places());
+    w.set_one_gain();
     w.sheet().edit_mask();
     TextCard* card = w.sheet().mask_card();
     QVERIFY(card->isVisible());
@@ -122,7 +133,15 @@ class PuritySheetTest : public QObject {
     QTest::keyClick(card->edit(), Qt::Key_Return, Qt::ControlModifier);
     QVERIFY(!card->isVisible());
     QCOMPARE(w.test().mask.segments.size(), std::size_t{1});
+    // Most of that range was not looked at.
+    QCOMPARE(w.sheet().verdict()->content().mark.verdict, Verdict::incomplete);
+    QVERIFY(w.sheet().remarks()->text().contains("was not looked at"));
+    QCOMPARE(w.session().course().back().headline->judgement.verdict, Verdict::incomplete);
+    w.sheet().edit_mask();
+    card->edit()->setPlainText("28.38 to 28.5 MHz: -35 dBc");
+    QTest::keyClick(card->edit(), Qt::Key_Return, Qt::ControlModifier);
     QCOMPARE(w.sheet().verdict()->content().mark.verdict, Verdict::pass);
+    w.session().undo_stack().undo();
     QCOMPARE(w.sheet().mask()->value(), QString::fromStdString(w.test().mask.name));
     w.session().undo_stack().undo();
     QVERIFY(!w.test().settings.mask);

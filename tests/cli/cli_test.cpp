@@ -87,8 +87,8 @@ class CliTest : public QObject {
 
   void a_ladder_of_recordings_with_a_hookup_and_an_amplifier_behind() {
     std::ofstream(at("chain.json").toStdString())
-        << R"({"format":"even-heron-chain","version":1,"parts":[{"name":"pad","kind":"attenuator","gain_db":-40,"u_db":0.1},)"
-           R"({"name":"sampler","kind":"instrument","full_scale_dbm":10}]})";
+        << R"({"format":"even-heron-chain","version":1,"source_vswr":1,"parts":[{"name":"pad","kind":"attenuator","gain_db":-40,"u_db":0.1,"vswr":1},)"
+           R"({"name":"sampler","kind":"instrument","full_scale_dbm":10,"vswr":1}]})";
     std::ofstream(at("r.csv").toStdString())
         << "setting,capture,pout_dbm\nfull,two.wav,\nhalf,two.wav,40\n";
     const Answer a =
@@ -135,7 +135,7 @@ class CliTest : public QObject {
 
   void age_widens_a_chain_with_its_date() {
     std::ofstream(at("old.json").toStdString())
-        << R"({"format":"even-heron-chain","version":1,"parts":[{"name":"pad","kind":"attenuator","gain_db":-40,"u_db":0.1,)"
+        << R"({"format":"even-heron-chain","version":1,"source_vswr":1,"parts":[{"name":"pad","kind":"attenuator","gain_db":-40,"u_db":0.1,"vswr":1,)"
            R"("calibrated":"2025-01-01","interval_months":12,"ageing_u_db_per_month":0.01},{"name":"sampler","kind":"instrument"}]})";
     const auto u = [&](const QStringList& more) {
       return run(QStringList{"chain", at("old.json"), "--in-dbm", "30", "--freq", "1e6", "--json"} +
@@ -279,9 +279,9 @@ class CliTest : public QObject {
 
   void a_hookup_refers_levels_to_the_device() {
     std::ofstream(at("chain.json").toStdString())
-        << R"({"format":"even-heron-chain","version":1,"parts":[)"
-        << R"({"name":"pad","kind":"attenuator","gain_db":-40,"u_db":0.2},)"
-        << R"({"name":"sampler","kind":"instrument","u_db":0.5}]})";
+        << R"({"format":"even-heron-chain","version":1,"source_vswr":1,"parts":[)"
+        << R"({"name":"pad","kind":"attenuator","gain_db":-40,"u_db":0.2,"vswr":1},)"
+        << R"({"name":"sampler","kind":"instrument","u_db":0.5,"vswr":1}]})";
     const QStringList common{"two-tone", at("two.wav"),      "--json",
                              "--chain",  at("chain.json"),   "--center",
                              "14200000", "--full-scale-dbm", "7"};
@@ -398,8 +398,17 @@ class CliTest : public QObject {
         << R"({"format":"even-heron-mask","version":1,"name":"wide","segments":)"
            R"([{"from_hz":1000,"to_hz":1000000,"limit_dbc":-40}]})";
     const Answer wide = run(base + QStringList{"--mask", at("m.json"), "--fail-on-verdict"});
-    QCOMPARE(wide.status, 0);
     QVERIFY(std::abs(wide.json()["worst_margin_db"].get<double>() - 5.0) < 0.1);
+    // The recording ends before the mask does: no pass.
+    QCOMPARE(wide.status, 4);
+    QCOMPARE(wide.json()["verdict"], "incomplete");
+    QVERIFY(std::abs(wide.json()["unjudged"][0]["from_hz"].get<double>() - 450e3) < 10.0);
+    std::ofstream(at("n.json").toStdString())
+        << R"({"format":"even-heron-mask","version":1,"name":"narrow","segments":)"
+           R"([{"from_hz":1000,"to_hz":450000,"limit_dbc":-40}]})";
+    const Answer narrow = run(base + QStringList{"--mask", at("n.json"), "--fail-on-verdict"});
+    QCOMPARE(narrow.status, 0);
+    QCOMPARE(narrow.json()["verdict"], "pass");
     std::ofstream(at("bad.json").toStdString()) << R"({"format":"even-heron-mask","version":1})";
     const Answer bad = run(base + QStringList{"--mask", at("bad.json")});
     QCOMPARE(bad.status, 3);

@@ -38,6 +38,7 @@ Part pad(const std::string& name, double gain_db, double watt, std::optional<dou
   part.gain = Gain(gain_db);
   part.max_input_w = watt;
   part.time_constant_s = tau_s;
+  part.vswr = 1.0;
   return part;
 }
 
@@ -48,6 +49,7 @@ Part sampler() {
   part.max_input_dbm = 20.0;
   part.full_scale_dbm = 5.0;
   part.best_input_dbm = std::pair{-22.0, -6.0};
+  part.vswr = 1.0;
   return part;
 }
 
@@ -178,6 +180,7 @@ class BenchTest : public QObject {
     device.name = "receiver";
     device.kind = "device";
     device.max_input_dbm = 10.0;
+    device.vswr = 1.0;
     Chain chain = chain_of({pad("20 dB pad", -20, 1, std::nullopt), device});
     chain.source = "generator";
     chain.source_u_db = 0.25;

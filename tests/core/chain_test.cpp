@@ -21,6 +21,7 @@ Part part(const char* name, const char* kind, double gain_db) {
   p.name = name;
   p.kind = kind;
   p.gain = Gain(gain_db);
+  p.vswr = 1.0;
   return p;
 }
 
@@ -39,6 +40,7 @@ Chain skerry() {
   sampler.best_input_dbm = {{-25.0, -10.0}};
   Chain made;
   made.name = "Skerry";
+  made.source_vswr = 1.0;
   made.parts = {pad, cable, sampler};
   return made;
 }
@@ -332,6 +334,7 @@ class ChainTest : public QObject {
            "20 -20 0 -0.6 -170 -0.6 -170 -20 0\n";
     auto record = to_json(skerry());
     record["parts"][1].erase("gain_db");
+    record["parts"][1].erase("vswr");
     record["parts"][1]["touchstone"] = "cable.s2p";
     std::ofstream(path) << "\xef\xbb\xbf" << record.dump();
     const ChainResult r = evaluate_chain(read_chain(path), {30.0, false, 15e6, std::nullopt});

@@ -38,8 +38,13 @@ class JudgeTest : public QObject {
   }
 
   void a_bound_passes_or_says_nothing() {
-    QCOMPARE(judge(figure(-31.0, 3.0, Bound::upper), limit(Sense::at_most, -30.0)).verdict,
+    QCOMPARE(judge(figure(-31.0, 0.4, Bound::upper), limit(Sense::at_most, -30.0)).verdict,
              Verdict::pass);
+    // What else than noise may move it is a guard band.
+    QCOMPARE(judge(figure(-31.0, 0.6, Bound::upper), limit(Sense::at_most, -30.0)).verdict,
+             Verdict::too_close);
+    QCOMPARE(judge(figure(31.0, 0.6, Bound::lower), limit(Sense::at_least, 30.0)).verdict,
+             Verdict::too_close);
     QCOMPARE(judge(figure(-20.0, 0.0, Bound::upper), limit(Sense::at_most, -30.0)).verdict,
              Verdict::too_close);
     QCOMPARE(judge(figure(-40.0, 0.0, Bound::upper), limit(Sense::at_least, -30.0)).verdict,

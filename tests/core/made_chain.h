@@ -4,12 +4,14 @@
 
 namespace heron::testing {
 
+/// Well matched.
 inline Part made_part(const char* name, const char* kind, double gain_db, double u_db) {
   Part p;
   p.name = name;
   p.kind = kind;
   p.gain = Gain(gain_db);
   p.u_db = u_db;
+  p.vswr = 1.0;
   return p;
 }
 

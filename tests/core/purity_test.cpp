@@ -60,6 +60,8 @@ Chain sloping_chain() {
   sampler.u_db = 0.5;
   sampler.linearity_u_db = 0.1;
   chain.parts = {pad, sampler};
+  for (Part& p : chain.parts) p.vswr = 1.0;
+  chain.source_vswr = 1.0;
   return chain;
 }
 

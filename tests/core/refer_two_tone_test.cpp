@@ -26,6 +26,8 @@ Chain chain_of(Gain gain) {
   sampler.max_input_dbm = 0.0;
   Chain chain;
   chain.parts = {pad, sampler};
+  for (Part& part : chain.parts) part.vswr = 1.0;
+  chain.source_vswr = 1.0;
   return chain;
 }
 

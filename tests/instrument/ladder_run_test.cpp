@@ -235,9 +235,9 @@ class LadderRunTest : public QObject {
 
   void a_warm_pad_rests() {
     Stage stage(2000.0);
-    // 12 s at 20 W PEP into a pad of 4 W: cool again only after a while.
+    // 12 s at 20 W PEP into a pad of 2.5 W: cool again only after a while.
     stage.plan.frames = 12 * 48000;
-    stage.plan.chain.parts[0].max_input_w = 1.5;
+    stage.plan.chain.parts[0].max_input_w = 2.5;
     stage.plan.steps.erase(stage.plan.steps.begin());
     stage.start();
     QTRY_VERIFY_WITH_TIMEOUT(stage.is_over || stage.now() == RunState::Kind::paused, 60000);

@@ -30,6 +30,7 @@ Id add_purity_with(MadeShack& made, const std::vector<double>& centers) {
   t.note = "long & thin";
   PurityTestSettings settings;
   settings.carrier_hz = 14.2e6;
+  settings.is_same_gain = true;
   settings.mask = parse_mask_text("20 to 60 MHz: -50 dBc", "Marsh <club>");
   t.settings = with_purity_settings(nlohmann::json::object(), settings);
   const Id id = add_test(*made.shack, t);

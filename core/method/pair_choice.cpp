@@ -1,0 +1,140 @@
+#include "core/method/pair_choice.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "core/quantity/levels.h"
+
+namespace heron {
+namespace {
+
+constexpr double kMostImbalanceDb = 7.0;
+constexpr std::size_t kCandidates = 14;
+/// A product stands at least so far below both tones.
+constexpr double kBelowTones = 0.25;  // 6 dB
+/// Other carriers in the band may be stronger than the tones, but not by more than 12 dB.
+constexpr double kWeakest = 0.063;
+constexpr double kTellsApart = 2.0;
+
+bool is_dc(const Spectrum& s, double frequency_hz) {
+  return std::abs(frequency_hz) < 4.0 * s.bin_hz();
+}
+
+struct Scored {
+  LinePair pair;
+  double score = 0.0;
+};
+
+/// What speaks for a pair: products at their places count by order, a line that is too strong for
+/// one against it; a decibel of strength or of balance counts for a fraction.
+double score_of(const LinePair& pair, const std::vector<SpectralLine>& lines, double strongest_db,
+                double tolerance_hz) {
+  constexpr double kWeights[] = {3.0, 2.0, 1.0};  // third, fifth, seventh order
+  constexpr double kTooStrong = -3.0;
+  const auto& [a, b] = pair;
+  const double spacing = b.frequency_hz - a.frequency_hz;
+  const double most = kBelowTones * std::min(a.power, b.power);
+  double score = 0.3 * (db_from_power_ratio(a.power + b.power) - strongest_db) -
+                 0.4 * std::abs(db_from_power_ratio(a.power / b.power));
+  for (int k = 1; k <= 3; ++k) {
+    for (const double place : {a.frequency_hz - k * spacing, b.frequency_hz + k * spacing}) {
+      const auto line = std::find_if(lines.begin(), lines.end(), [&](const SpectralLine& l) {
+        return std::abs(l.frequency_hz - place) < tolerance_hz;
+      });
+      if (line != lines.end()) score += line->power < most ? kWeights[k - 1] : kTooStrong;
+    }
+  }
+  return score;
+}
+
+/// The most plausible pairs, best first; with `one_mains`, one of the two may lie on a multiple of
+/// the mains frequency.
+std::vector<Scored> scored_pairs(const Spectrum& s, const std::vector<SpectralLine>& lines,
+                                 bool one_mains) {
+  const auto is_mains = [&](const SpectralLine& line) {
+    return is_mains_line(line.frequency_hz, s.bin_hz());
+  };
+  std::vector<SpectralLine> candidates;
+  for (const SpectralLine& line : lines) {
+    if (is_dc(s, line.frequency_hz)) continue;
+    if (!one_mains && is_mains(line)) continue;
+    candidates.push_back(line);
+    if (candidates.size() == kCandidates) break;
+  }
+  std::vector<Scored> pairs;
+  if (candidates.size() < 2) return pairs;
+  // Two equal products of tones that are left out must not pass for tones.
+  double strongest = 0.0;
+  for (const SpectralLine& line : lines) {
+    if (!is_dc(s, line.frequency_hz)) strongest = std::max(strongest, line.power);
+  }
+  const double strongest_db = db_from_power_ratio(candidates[0].power + candidates[1].power);
+  for (std::size_t i = 0; i < candidates.size(); ++i) {
+    for (std::size_t j = i + 1; j < candidates.size(); ++j) {
+      SpectralLine a = candidates[i];
+      SpectralLine b = candidates[j];
+      if (db_from_power_ratio(a.power / b.power) > kMostImbalanceDb) continue;
+      if (is_mains(a) && is_mains(b)) continue;
+      if (std::max(a.power, b.power) < kWeakest * strongest) continue;
+      if (a.frequency_hz > b.frequency_hz) std::swap(a, b);
+      pairs.push_back({{a, b}, score_of({a, b}, lines, strongest_db, 2.5 * s.bin_hz())});
+    }
+  }
+  std::stable_sort(pairs.begin(), pairs.end(),
+                   [](const Scored& x, const Scored& y) { return x.score > y.score; });
+  return pairs;
+}
+
+}  // namespace
+
+PairChoice choose_tone_pair(const Spectrum& s, const std::vector<SpectralLine>& lines) {
+  PairChoice choice;
+  std::vector<Scored> pairs = scored_pairs(s, lines, false);
+  // I/Q counts from the centre, where 240 Hz is as good a place for a tone as any; in audio it is
+  // more likely hum.
+  if (pairs.empty() && s.is_complex) pairs = scored_pairs(s, lines, true);
+  if (pairs.empty()) return choice;
+  for (const Scored& p : pairs) {
+    if (p.score > pairs.front().score - kTellsApart) choice.rivals.push_back(p.pair);
+  }
+  if (choice.rivals.size() == 1) {
+    choice.pair = choice.rivals.front();
+    choice.rivals.clear();
+  }
+  return choice;
+}
+
+double asked_reach_hz(double first_hz, double second_hz) {
+  constexpr double kLeast = 10.0;
+  return std::max(kLeast, 0.1 * std::abs(second_hz - first_hz));
+}
+
+AskedPair find_asked_pair(const std::vector<SpectralLine>& lines, double first_hz, double second_hz,
+                          double bin_hz) {
+  const double reach = std::max(3.0 * bin_hz, asked_reach_hz(first_hz, second_hz));
+  // Lines come strongest first.
+  const auto at = [&](double hz) {
+    return std::find_if(lines.begin(), lines.end(), [&](const SpectralLine& line) {
+      return std::abs(line.frequency_hz - hz) <= reach;
+    });
+  };
+  AskedPair asked;
+  const double lower = std::min(first_hz, second_hz);
+  const double upper = std::max(first_hz, second_hz);
+  const auto a = at(lower);
+  const auto b = at(upper);
+  if (a != lines.end() && b != lines.end() && a != b) asked.pair = LinePair{*a, *b};
+  const auto mirror_a = at(-lower);
+  const auto mirror_b = at(-upper);
+  const bool mirrors = mirror_a != lines.end() && mirror_b != lines.end();
+  // An image stands far below its tone; where it is the other way round, the sides are exchanged.
+  if (mirrors &&
+      (!asked.pair || (mirror_a->power > 4.0 * a->power && mirror_b->power > 4.0 * b->power))) {
+    asked.is_mirrored = true;
+    asked.pair.reset();
+  }
+  if (!asked.pair) asked.missing_hz = a == lines.end() || asked.is_mirrored ? lower : upper;
+  return asked;
+}
+
+}  // namespace heron
