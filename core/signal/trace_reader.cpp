@@ -11,7 +11,8 @@ namespace {
 
 constexpr double kFilterDb = 3.0103;
 constexpr double kSkirtEndDb = -90.0;
-constexpr std::size_t kSide = 12;          ///< free points looked at on each side
+constexpr std::size_t kSide = 16;          ///< free points looked at on each side
+constexpr std::size_t kNear = 8;           ///< of them, where a step follows further away
 constexpr std::size_t kFewest = 5;         ///< that say something about the floor
 constexpr std::ptrdiff_t kFarthest = 120;  ///< points away that still count as beside
 constexpr double kOneIn20 = 1.645;
@@ -104,16 +105,27 @@ std::vector<double> TraceReader::beside(double hz, int side, std::span<const dou
 }
 
 double TraceReader::floor_dbm(double hz, std::span<const double> lines) const {
+  // Medians of a dozen points of one sweep scatter by some 2 dB each.
+  const double step = 6.0 / std::sqrt(sweeps_) + 0.5;
   std::vector<double> below = beside(hz, -1, lines);
   std::vector<double> above = beside(hz, 1, lines);
+  const auto side_level = [&](std::vector<double>& side) {
+    std::vector<double> near(
+        side.begin(), side.begin() + static_cast<std::ptrdiff_t>(std::min(kNear, side.size())));
+    std::vector<double> all = side;
+    const double of_all = quantile(all, 0.5);
+    const double of_near = quantile(near, 0.5);
+    // A hump that begins some points away is not what stands here.
+    if (of_near >= of_all - step) return of_all;
+    side.resize(near.size());
+    return of_near;
+  };
   const bool is_below = below.size() >= kFewest;
   const bool is_above = above.size() >= kFewest;
   if (is_below && is_above) {
-    const double low = quantile(below, 0.5);
-    const double high = quantile(above, 0.5);
-    // Medians of a dozen points of one sweep scatter by some 2 dB each.
-    if (std::abs(low - high) > 6.0 / std::sqrt(std::max(1.0, sweeps_)) + 0.5)
-      return std::max(low, high) + mean_over_median_db();
+    const double low = side_level(below);
+    const double high = side_level(above);
+    if (std::abs(low - high) > step) return std::max(low, high) + mean_over_median_db();
   }
   if (!is_below && !is_above && below.size() + above.size() < kFewest) return -400.0;
   below.insert(below.end(), above.begin(), above.end());
@@ -169,7 +181,7 @@ double TraceReader::mean_over_median_db() const {
 }
 
 double TraceReader::chances(double within_hz) const {
-  return std::max(1.0, 2.0 * within_hz / std::max(rbw_hz_, spacing_hz_));
+  return 1.0 + 2.0 * within_hz / std::max(rbw_hz_ / 2.0, spacing_hz_);
 }
 
 double TraceReader::line_threshold_db() const {
@@ -177,7 +189,7 @@ double TraceReader::line_threshold_db() const {
   const double span = t_.frequency_hz.back() - t_.frequency_hz.front();
   const double tail = noise_quantile(sweeps_, 1.0 - kFalseTraces / chances(span / 2.0));
   // The floor beside it is known to a dB or two itself.
-  return std::max(10.0, db_from_power_ratio(tail) + 2.0 / std::sqrt(sweeps_));
+  return std::max(10.0, db_from_power_ratio(tail) + 3.0 / std::sqrt(sweeps_));
 }
 
 double TraceReader::skirt_dbm(double hz, std::span<const TracePeak> lines) const {
@@ -233,8 +245,10 @@ TraceLine TraceReader::measure(double hz, double within_hz, std::span<const Trac
   const double noise = floor_dbm(peak.frequency_hz, frequencies(others));
   const double skirt = skirt_dbm(peak.frequency_hz, others);
   line.floor_dbm = std::max(noise, skirt);
+  // The floor beside it is known to a dB or so itself.
   const double least = std::max(
-      3.0, db_from_power_ratio(noise_quantile(sweeps_, 1.0 - kFalseLines / chances(within_hz))));
+      3.0, db_from_power_ratio(noise_quantile(sweeps_, 1.0 - kFalseLines / chances(within_hz))) +
+               1.0 / std::sqrt(sweeps_));
   const double noise_share = power_ratio_from_db(noise - peak.level_dbm);
   line.is_bound = peak.level_dbm < std::max(noise + least, skirt + 3.0);
   if (line.is_bound) {
@@ -264,6 +278,12 @@ std::vector<TraceHump> TraceReader::humps(std::span<const TracePeak> known) cons
     if (level <= -399.0) continue;
     at.push_back(t_.frequency_hz[i]);
     floor.push_back(level);
+  }
+  // The highest of many scattered floors would be too high.
+  const std::vector<double> raw = floor;
+  for (std::size_t i = 1; i + 1 < raw.size(); ++i) {
+    std::vector<double> three{raw[i - 1], raw[i], raw[i + 1]};
+    floor[i] = quantile(three, 0.5);
   }
   std::vector<TraceHump> found;
   if (floor.size() < 8) return found;

@@ -78,7 +78,7 @@ class TraceReader {
   std::vector<double> beside(double hz, int side, std::span<const double> lines) const;
   double estimated_sweeps() const;
   double mean_over_median_db() const;
-  /// Points within a distance that noise had a chance in, filter widths counted once.
+  /// places within a distance that noise had a chance in, half filter widths counted once.
   double chances(double within_hz) const;
 
   const SpectrumTrace& t_;
