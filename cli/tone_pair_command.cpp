@@ -25,10 +25,12 @@ int run(const TonePairOptions& o) {
     return kWrongUsage;
   }
   const auto collisions = tone_pair_collisions(f1, f2);
+  const std::string trouble = tone_pair_trouble(f1, f2, o.passband[0], o.passband[1]);
   const auto suggestions = suggest_tone_pairs(o.passband[0], o.passband[1]);
   if (o.json) {
     nlohmann::json out = common_json("tone-pair", {});
-    out["usable"] = collisions.empty();
+    out["usable"] = collisions.empty() && trouble.empty();
+    out["trouble"] = trouble.empty() ? nlohmann::json(nullptr) : nlohmann::json(trouble);
     out["collisions"] = nlohmann::json::array();
     for (const ToneCollision& c : collisions) {
       out["collisions"].push_back(
@@ -38,7 +40,9 @@ int run(const TonePairOptions& o) {
     print_json(out);
     return kDone;
   }
-  fmt::print("{:g} and {:g} Hz: {}\n", f1, f2, collisions.empty() ? "usable" : "not usable");
+  fmt::print("{:g} and {:g} Hz: {}\n", f1, f2,
+             collisions.empty() && trouble.empty() ? "usable" : "not usable");
+  if (!trouble.empty()) fmt::print("  {}\n", trouble);
   for (const ToneCollision& c : collisions) fmt::print("  {} falls on {}\n", c.product, c.audio);
   fmt::print("Pairs without coincidences:\n");
   for (const auto& [a, b] : suggestions) fmt::print("  {:g} and {:g} Hz\n", a, b);
@@ -52,7 +56,7 @@ CommandRun add_tone_pair_command(CLI::App& app) {
   CLI::App* command =
       app.add_subcommand("tone-pair", "Whether two audio tones suit a two-tone test");
   command->add_option("tones", o->tones, "F1,F2 in Hz")->required()->expected(2)->delimiter(',');
-  command->add_option("--passband", o->passband, "LO,HI in Hz for suggestions")
+  command->add_option("--passband", o->passband, "LO,HI in Hz that the transmitter passes")
       ->expected(2)
       ->delimiter(',');
   command->add_flag("--json", o->json, "One JSON object");

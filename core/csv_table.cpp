@@ -76,6 +76,15 @@ CsvTable parse_csv(std::string_view text, const std::string& name) {
       continue;
     }
     CsvTable::Row row{number, cells_of(line)};
+    // Decimal commas between comma separators cannot be told from them.
+    if (separator_of(line) == ',' && !table.heads.empty() &&
+        row.cells.size() > table.heads.size() &&
+        std::any_of(row.cells.begin() + static_cast<std::ptrdiff_t>(table.heads.size()),
+                    row.cells.end(), [](const std::string& c) { return !c.empty(); }))
+      throw InputError(name, "line " + std::to_string(number),
+                       "it has " + std::to_string(row.cells.size()) + " columns, the head names " +
+                           std::to_string(table.heads.size()) + ": decimal commas?",
+                       "Write decimal points, or separate the columns with semicolons");
     // Heads begin with a word; a file may go without.
     if (is_first && !parse_number(row.cells.front())) {
       for (const std::string& cell : row.cells) table.heads.push_back(lower_case(cell));

@@ -191,6 +191,8 @@ double peak_to_average_db(const Drive& drive) {
 }
 
 Chain aged(Chain chain, const std::string& on) {
+  if (!on.empty() && !months_between(on, on))
+    throw InputError("date", on, "it is not a date", "Write it like 2026-03-14");
   for (Part& part : chain.parts) part.u_age_db = ageing_u_db(part.calibration, part.u_db, on);
   return chain;
 }

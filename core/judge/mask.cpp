@@ -130,7 +130,10 @@ double spurious_domain_hz(double carrier_hz) {
   const double lower_threshold = carrier_hz <= 150e3  ? 250.0
                                  : carrier_hz <= 30e6 ? 4e3
                                  : carrier_hz <= 1e9  ? 25e3
-                                                      : 100e3;
+                                 : carrier_hz <= 10e9 ? 100e3
+                                 : carrier_hz <= 15e9 ? 300e3
+                                 : carrier_hz <= 26e9 ? 500e3
+                                                      : 1e6;
   return 2.5 * lower_threshold;
 }
 

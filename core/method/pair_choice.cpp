@@ -126,7 +126,9 @@ AskedPair find_asked_pair(const std::vector<SpectralLine>& lines, double first_h
   if (a != lines.end() && b != lines.end() && a != b) asked.pair = LinePair{*a, *b};
   const auto mirror_a = at(-lower);
   const auto mirror_b = at(-upper);
-  const bool mirrors = mirror_a != lines.end() && mirror_b != lines.end();
+  // As strong as tones: products stand there too.
+  const bool mirrors = mirror_a != lines.end() && mirror_b != lines.end() &&
+                       std::min(mirror_a->power, mirror_b->power) > 0.1 * lines.front().power;
   // An image stands far below its tone; where it is the other way round, the sides are exchanged.
   if (mirrors &&
       (!asked.pair || (mirror_a->power > 4.0 * a->power && mirror_b->power > 4.0 * b->power))) {

@@ -57,6 +57,19 @@ std::vector<ToneCollision> tone_pair_collisions(double f1, double f2, double rbw
   return collisions;
 }
 
+std::string tone_pair_trouble(double f1, double f2, double low, double high) {
+  constexpr double kLeastSpacingHz = 100.0;
+  if (f2 - f1 < kLeastSpacingHz)
+    return fmt::format(
+        "the tones are {:g} Hz apart: products do not stand clear of them below {:g} Hz", f2 - f1,
+        kLeastSpacingHz);
+  for (const double f : {f1, f2}) {
+    if (f < low || f > high)
+      return fmt::format("{:g} Hz lies outside the passband of {:g} to {:g} Hz", f, low, high);
+  }
+  return {};
+}
+
 double tone_pair_clearance(double f1, double f2) {
   double nearest = 1e300;
   for (const NamedLine& product : products(f1, f2)) {

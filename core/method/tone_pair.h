@@ -18,6 +18,10 @@ struct ToneCollision {
 /// up to 6, as positive audio frequencies. Closer than 3 x rbw_hz makes the pair unusable.
 std::vector<ToneCollision> tone_pair_collisions(double f1_hz, double f2_hz, double rbw_hz = 10.0);
 
+/// Why a pair cannot be used whatever falls where: too close together, or outside the audio
+/// passband; empty if it can.
+std::string tone_pair_trouble(double f1_hz, double f2_hz, double low_hz, double high_hz);
+
 /// Smallest distance between a product and an audio line.
 double tone_pair_clearance(double f1_hz, double f2_hz);
 

@@ -132,6 +132,8 @@ TypedLevel parse_level(std::string_view raw, const LevelInputOptions& options) {
   }
   if (auto s_units = parse_s_units(text, options)) return *s_units;
 
+  if (const std::string question = thousands_question(text); !question.empty())
+    refuse(raw, question);
   const auto number = leading_number(text);
   if (!number) refuse(raw, "this does not begin with a number");
   const std::string unit_text = number->rest.empty() ? options.default_unit : number->rest;

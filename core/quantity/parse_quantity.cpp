@@ -154,7 +154,12 @@ std::optional<double> ratio_gain_db(const std::string& text) {
 std::optional<double> special_value(const std::string& text, Quantity quantity) {
   if (quantity == Quantity::duration && text.find(':') != std::string::npos) {
     const std::size_t unit = text.find_first_of(" hm");
-    return clock_seconds(text.substr(0, unit));
+    auto seconds = clock_seconds(text.substr(0, unit));
+    // "1:30 h" is hours and minutes.
+    const bool is_hours = unit != std::string::npos &&
+                          lower_case(normalised_typing(text.substr(unit))).starts_with('h');
+    if (seconds && is_hours && std::count(text.begin(), text.end(), ':') == 1) *seconds *= 60.0;
+    return seconds;
   }
   if (quantity == Quantity::gain) return ratio_gain_db(text);
   const auto number = leading_number(text);
@@ -273,6 +278,8 @@ TypedQuantity parse_quantity(std::string_view raw, Quantity quantity,
     const double watt = to_watt(typed.level).value;
     return {watt, understood_text(quantity, watt)};
   }
+  if (const std::string question = thousands_question(text); !question.empty())
+    refuse(raw, question, quantity);
   // People write the sign that stands before an uncertainty.
   for (const std::string_view mark : {"\u00b1", "+/-", "+-"}) {
     if (quantity == Quantity::uncertainty && text.starts_with(mark))

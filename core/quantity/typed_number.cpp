@@ -35,6 +35,25 @@ std::string lower_case(std::string text) {
   return text;
 }
 
+std::string thousands_question(std::string_view text) {
+  if (!text.empty() && (text.front() == '-' || text.front() == '+')) text.remove_prefix(1);
+  const auto digits = [&](std::size_t from) {
+    std::size_t end = from;
+    while (end < text.size() && std::isdigit(static_cast<unsigned char>(text[end])) != 0) ++end;
+    return end - from;
+  };
+  const std::size_t before = digits(0);
+  if (before == 0 || before > 3 || text.front() == '0' || before >= text.size() ||
+      text[before] != ',' || digits(before + 1) != 3)
+    return {};
+  const std::size_t end = before + 4;
+  if (end < text.size() && (text[end] == ',' || text[end] == '.')) return {};
+  const std::string whole(text.substr(0, before));
+  const std::string part(text.substr(before + 1, 3));
+  return "\u201c" + whole + "," + part + "\u201d may be " + whole + "." + part + " or " + whole +
+         part;
+}
+
 std::optional<NumberAndRest> leading_number(std::string text) {
   std::size_t at = 0;
   bool negative = false;

@@ -145,6 +145,10 @@ SpectrumTrace parse_trace(std::string_view text, const std::string& name) {
     columns = *named;
   }
   for (const CsvTable::Row& row : table.rows) {
+    if (table.heads.empty() && row.cells.size() > 2)
+      refuse(name, row.line,
+             fmt::format("it has {} columns and no head names them", row.cells.size()),
+             "Begin it with frequency_hz,level_dbm; with decimal commas, separate by semicolons");
     if (row.cells.size() <= std::max(columns.frequency, columns.level))
       refuse(name, row.line, "a column is missing", "Give a frequency and a level on each line");
     const auto frequency = parse_number(row.cells[columns.frequency]);

@@ -7,6 +7,7 @@
 #include "core/chain/chain_json.h"
 #include "core/chain/key_down_clock.h"
 #include "core/chain/node_verdict.h"
+#include "core/chain/swap.h"
 #include "core/error.h"
 #include "core/quantity/levels.h"
 
@@ -207,6 +208,122 @@ class ChainPropertyTest : public QObject {
       const double scatter = std::sqrt(square / kDraws - mean * mean);
       QVERIFY2(std::abs(scatter - promised) < 0.04 * promised + 0.002,
                qPrintable(QString("%1 against %2").arg(scatter).arg(promised)));
+    }
+  }
+
+  /// Nothing is safe whose level, with all that it is known to, reaches a rating; no key-down time
+  /// is longer than the highest level stands; a moment is no excuse beyond ten times the rating.
+  void safe_has_a_guard_band() {
+    Dice dice(31);
+    int near = 0;
+    int capped = 0;
+    for (int i = 0; i < 3000; ++i) {
+      const Chain c = dice.chain();
+      Drive d = dice.drive();
+      const ChainResult r = evaluate_chain(c, d);
+      for (std::size_t k = 0; k < r.nodes.size(); ++k) {
+        const ChainNode& n = r.nodes[k];
+        const Part& p = c.parts[k];
+        const double highest = n.level_dbm + 2.0 * n.u_db;
+        if (n.rating_dbm && highest > *n.rating_dbm + 1e-9) QVERIFY(!r.is_safe);
+        if (n.margin_db && *n.margin_db > 0.0 && *n.margin_db < 2.0 * n.u_db) {
+          ++near;
+          QVERIFY(std::any_of(r.remarks.begin(), r.remarks.end(), [](const Remark& remark) {
+            return remark.code == "rating_too_close" || remark.code == "overload";
+          }));
+        }
+        if (p.max_input_w) {
+          const double average = to_watt(Dbm{highest - peak_to_average_db(d)}).value;
+          const ThermalRating rating{*p.max_input_w, p.time_constant_s};
+          const auto stands = key_down_time_s(rating, average);
+          if (n.max_key_down_s && stands) QVERIFY(*n.max_key_down_s <= *stands + 1e-9);
+          if (!n.max_key_down_s) QVERIFY(!stands);
+          if (!p.max_input_dbm && highest > to_dbm(Watt{10.0 * *p.max_input_w}).value) {
+            ++capped;
+            QCOMPARE(n.max_key_down_s.value_or(1.0), 0.0);
+            QVERIFY(!r.is_safe);
+          }
+        }
+      }
+    }
+    QVERIFY2(near > 20 && capped > 20, qPrintable(QString("%1 %2").arg(near).arg(capped)));
+  }
+
+  /// A part nobody rated is never the advice, however low the level that reaches it.
+  void a_swap_never_puts_in_what_nobody_rated() {
+    Dice dice(37);
+    int suggested = 0;
+    for (int i = 0; i < 400; ++i) {
+      Chain c = dice.chain();
+      c.parts[0].kind = "attenuator";
+      std::vector<Part> bench;
+      for (int k = 0; k < 5; ++k) {
+        Part p = dice.part(100 + k);
+        p.kind = "attenuator";
+        if (dice.chance(0.5)) {
+          p.max_input_w.reset();
+          p.max_input_dbm.reset();
+          p.time_constant_s.reset();
+        }
+        bench.push_back(p);
+      }
+      const auto swap = suggest_swap(c, dice.drive(), bench);
+      if (!swap) continue;
+      ++suggested;
+      const auto put = std::find_if(bench.begin(), bench.end(),
+                                    [&](const Part& p) { return p.name == swap->put_in; });
+      QVERIFY(put != bench.end() && put->is_rated());
+    }
+    QVERIFY(suggested > 20);
+  }
+
+  /// A network measured in one impedance and used in another: the same wave as from its chain of
+  /// impedances, and there and back it is itself.
+  void networks_are_renormalised() {
+    Dice dice(41);
+    for (int i = 0; i < 200; ++i) {
+      const double ohm = dice.between(20.0, 300.0);
+      // A series and a shunt resistor between two systems: known in closed form.
+      const double series = dice.between(0.0, 200.0);
+      const double shunt = dice.between(20.0, 2000.0);
+      const auto s_of = [&](double z) {
+        // ABCD of series then shunt.
+        const double a = 1.0 + series / shunt;
+        const double b = series;
+        const double cc = 1.0 / shunt;
+        const double dd = 1.0;
+        const double sum = a + b / z + cc * z + dd;
+        TwoPort p;
+        p.frequency_hz = 1e6;
+        p.s11 = (a + b / z - cc * z - dd) / sum;
+        p.s21 = 2.0 / sum;
+        p.s12 = 2.0 * (a * dd - b * cc) / sum;
+        p.s22 = (-a + b / z - cc * z + dd) / sum;
+        return p;
+      };
+      Touchstone in_50;
+      in_50.points = {s_of(50.0)};
+      const Touchstone there = in_50.referred_to(ohm);
+      const TwoPort expected = s_of(ohm);
+      QVERIFY(std::abs(there.points[0].s11 - expected.s11) < 1e-9);
+      QVERIFY(std::abs(there.points[0].s21 - expected.s21) < 1e-9);
+      QVERIFY(std::abs(there.points[0].s12 - expected.s12) < 1e-9);
+      QVERIFY(std::abs(there.points[0].s22 - expected.s22) < 1e-9);
+      Chain c;
+      c.impedance_ohm = ohm;
+      Part p;
+      p.name = "network";
+      p.kind = "attenuator";
+      p.network = in_50;
+      p.network->points.push_back(p.network->points[0]);
+      p.network->points[1].frequency_hz = 2e6;
+      p.gain = p.network->gain("network");
+      Part end;
+      end.name = "end";
+      end.kind = "instrument";
+      c.parts = {p, end};
+      QVERIFY(std::abs(total_gain_db(c, 1.5e6) - db_from_voltage_ratio(std::abs(expected.s21))) <
+              1e-9);
     }
   }
 

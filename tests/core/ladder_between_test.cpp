@@ -2,6 +2,8 @@
 #include "core/method/ladder_between.h"
 
 #include <QtTest>
+#include <array>
+#include <numbers>
 #include <random>
 
 #include "core/method/driven_amplifier.h"
@@ -199,6 +201,116 @@ class LadderBetweenTest : public QObject {
                                       std::nullopt, d, "Curlew 120");
     QCOMPARE(advice.remarks.size(), 1U);
     QCOMPARE(advice.remarks[0].code, std::string("driven_unknown"));
+  }
+
+  /// Smooth limiters y = x / (1 + |x|^2p)^(1/2p), steps 1 to 6 dB apart, readings with noise: the
+  /// output at the limit lies within twice its u, and what is "sure" does keep to it.
+  void limits_on_smooth_limiters_are_covered() {
+    std::mt19937_64 random(29);
+    std::normal_distribution<double> noise(0.0, 1.0);
+    const auto uniform = [&](double a, double b) {
+      return std::uniform_real_distribution<double>(a, b)(random);
+    };
+    int count = 0;
+    int inside = 0;
+    int sure = 0;
+    int broken = 0;
+    for (int round = 0; round < 300; ++round) {
+      const double p = uniform(1.0, 5.0);
+      const double limit = uniform(-45.0, -22.0);
+      const double step_db = uniform(1.0, 6.0);
+      const double u = uniform(0.05, 0.4);
+      // Output and third to seventh order, dB, of two tones of amplitude a each.
+      const auto levels = [p](double a) {
+        constexpr int kPoints = 256;
+        double c[4] = {};
+        for (int k = 0; k < kPoints; ++k) {
+          const double phi = 2.0 * std::numbers::pi * (k + 0.5) / kPoints;
+          const double x = 2.0 * a * std::cos(phi);
+          const double y = x / std::pow(1.0 + std::pow(std::abs(x), 2.0 * p), 0.5 / p);
+          for (int n = 0; n < 4; ++n) c[n] += y * std::cos((2 * n + 1) * phi) / kPoints;
+        }
+        std::array<double, 4> db{};
+        for (int n = 0; n < 4; ++n)
+          db[static_cast<std::size_t>(n)] = 20.0 * std::log10(std::max(std::abs(c[n]), 1e-9));
+        return db;
+      };
+      const auto output = [&](double a) { return levels(a)[0] + 40.0; };
+      const auto worst = [&](double a) {
+        const auto db = levels(a);
+        return *std::max_element(db.begin() + 1, db.end()) - db[0];
+      };
+      // The highest drive that keeps to the limit; products of such a limiter rise with drive.
+      double low = 1e-3;
+      double high = 3.0;
+      if (worst(low) > limit || worst(high) < limit) continue;
+      for (int k = 0; k < 60; ++k) {
+        const double mid = std::sqrt(low * high);
+        (worst(mid) > limit ? high : low) = mid;
+      }
+      const double truth = output(low);
+      std::vector<std::tuple<double, double, double>> steps;
+      const double first = uniform(-0.9, -0.1) * step_db - 2.0 * step_db;
+      for (int k = 0; k < 6; ++k) {
+        const double a = low * std::pow(10.0, (first + k * step_db) / 20.0);
+        const auto db = levels(a);
+        steps.emplace_back(output(a), db[1] - db[0] + u * noise(random),
+                           std::max(db[2], db[3]) - db[0] + u * noise(random));
+      }
+      MadeLadder made = ladder(steps, u);
+      const auto at = output_at_limit(ladder_traces(made.steps(), kReOneTone), limit);
+      if (!at || at->is_at_least) continue;
+      ++count;
+      inside += std::abs(at->output_dbm - truth) <= 2.0 * at->u_db ? 1 : 0;
+      if (!at->sure_dbm) continue;
+      ++sure;
+      broken += *at->sure_dbm > truth ? 1 : 0;
+    }
+    const QString said =
+        QString("%1 of %2 inside, %3 of %4 not sure").arg(inside).arg(count).arg(broken).arg(sure);
+    QVERIFY2(count > 150 && sure > 100, qPrintable(said));
+    QVERIFY2(inside >= 0.92 * count, qPrintable(said));
+    QVERIFY2(broken <= 0.05 * sure, qPrintable(said));
+    qInfo("%s", qPrintable(said));
+  }
+
+  /// Steps that nothing vouches for are named: faults, one recording twice, two exchanged, an empty
+  /// cell.
+  void faults_of_single_steps_are_told_of_the_ladder() {
+    std::mt19937_64 random(31);
+    for (int round = 0; round < 100; ++round) {
+      MadeLadder made = ladder({{30, -60, -80}, {34, -52, -70}, {38, -44, -60}, {42, -36, -50}});
+      const std::size_t i = random() % 4;
+      const std::size_t j = (i + 1 + random() % 3) % 4;
+      for (std::size_t k = 0; k < 4; ++k) {
+        made.analyses[k].capture.format = "WAV";
+        made.analyses[k].capture.frames = 48000;
+        made.analyses[k].pep_dbfs = -50.0 + 4.0 * static_cast<double>(k);
+        made.analyses[k].tones.resize(2);
+        made.analyses[k].tones[0].level_dbfs = made.analyses[k].pep_dbfs - 6.0;
+      }
+      const Limit limit{"club", Sense::at_most, -30.0, "dB", kReOneTone, 20.0};
+      const auto said = [&](const char* code) {
+        const TwoToneLadder result = evaluate_ladder(made.steps(), limit);
+        return std::any_of(result.remarks.begin(), result.remarks.end(),
+                           [&](const Remark& r) { return r.code == code; });
+      };
+      QVERIFY(!said("recordings_swapped") && !said("same_recording") && !said("step_fault"));
+      MadeLadder kept = made;
+      std::swap(made.analyses[i].pep_dbfs, made.analyses[j].pep_dbfs);
+      QVERIFY(said("recordings_swapped"));
+      made = kept;
+      made.analyses[i].tones = made.analyses[j].tones;
+      QVERIFY(said("same_recording"));
+      made = kept;
+      made.analyses[i].remarks.push_back({"clipping", Severity::fault, "It clipped.", ""});
+      QVERIFY(said("step_fault"));
+      made = kept;
+      std::erase_if(made.analyses[i].products,
+                    [](const TwoToneProduct& p) { return p.order == 5; });
+      QVERIFY(said("product_unknown"));
+      QCOMPARE(evaluate_ladder(made.steps(), limit).rows[i].judgement.verdict, Verdict::incomplete);
+    }
   }
 
   void advice_names_the_numbers() {

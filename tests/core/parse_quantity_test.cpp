@@ -7,8 +7,10 @@
 #include "core/error.h"
 #include "core/quantity/level_desk.h"
 #include "core/quantity/parse_level.h"
+#include "tests/core/said.h"
 
 using namespace heron;
+using heron::testing::refusal;
 
 class ParseQuantityTest : public QObject {
   Q_OBJECT
@@ -90,6 +92,42 @@ class ParseQuantityTest : public QObject {
   }
 
   /// What the program writes into a field means the same when it is read back.
+  /// A comma before exactly three digits: nobody knows which it is, so it is asked.
+  void a_comma_that_may_stand_for_thousands_is_questioned() {
+    for (const int whole : {1, 12, 150, 999}) {
+      for (const int part : {0, 5, 250, 999}) {
+        char text[32];
+        std::snprintf(text, sizeof text, "%d,%03d W", whole, part);
+        QVERIFY2(refusal([&] { parse_quantity(text, Quantity::power); }).contains("may be"), text);
+        std::snprintf(text, sizeof text, "%d,%03d MHz", whole, part);
+        QVERIFY2(refusal([&] { parse_quantity(text, Quantity::frequency); }).contains("may be"),
+                 text);
+        std::snprintf(text, sizeof text, "%d.%03d W", whole, part);
+        QVERIFY(std::abs(parse_quantity(text, Quantity::power).value - (whole + part / 1e3)) <
+                1e-9);
+      }
+    }
+    QVERIFY(std::abs(parse_quantity("1,5 W", Quantity::power).value - 1.5) < 1e-12);
+    QVERIFY(std::abs(parse_quantity("0,500 W", Quantity::power).value - 0.5) < 1e-12);
+    QVERIFY(std::abs(parse_quantity("1,5000 W", Quantity::power).value - 1.5) < 1e-12);
+  }
+
+  void hours_and_minutes_are_told_from_minutes_and_seconds() {
+    for (int first = 0; first < 24; ++first) {
+      for (const int second : {0, 7, 30, 59}) {
+        char text[32];
+        const auto seconds = [&](const char* form) {
+          std::snprintf(text, sizeof text, form, first, second);
+          return parse_quantity(text, Quantity::duration).value;
+        };
+        QCOMPARE(seconds("%d:%02d h"), first * 3600.0 + second * 60.0);
+        QCOMPARE(seconds("%d:%02d min"), first * 60.0 + second);
+        QCOMPARE(seconds("%d:%02d"), first * 60.0 + second);
+        QCOMPARE(seconds("%d:%02d:30 h"), first * 3600.0 + second * 60.0 + 30.0);
+      }
+    }
+  }
+
   void written_values_read_back() {
     std::mt19937 random(11);
     std::uniform_real_distribution<double> exponent(-2.0, 4.0);
