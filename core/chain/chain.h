@@ -62,8 +62,8 @@ struct ChainResult {
   std::vector<Remark> remarks;
 };
 
-/// The chain on a day (ISO; empty: without age): what age has added since each part's calibration is
-/// part of its uncertainty. InputError if it is no date.
+/// The chain on a day (ISO; empty: without age): what age has added since each part's calibration
+/// is part of its uncertainty. InputError if it is no date.
 Chain aged(Chain chain, const std::string& on);
 
 /// The instrument or device at its end; nullptr if it has none.
