@@ -182,7 +182,9 @@ void PartBand::keyPressEvent(QKeyEvent* event) {
   const int way = event->key() == Qt::Key_Left ? -1 : event->key() == Qt::Key_Right ? 1 : 0;
   if (!may_change_) {
     QWidget::keyPressEvent(event);
-  } else if (way != 0) {
+    return;
+  }
+  if (way != 0) {
     const bool is_end = (event->modifiers() & Qt::ShiftModifier) != 0;
     const double step = way * parts_.duration_s / 200.0;
     move_grip(is_end ? Grip::end : Grip::start, (is_end ? shown_.end_s() : shown_.start_s) + step);
