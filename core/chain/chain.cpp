@@ -212,7 +212,7 @@ bool depends_on_frequency(const Chain& chain) {
 double total_gain_db(const Chain& chain, double frequency_hz) {
   double sum = 0.0;
   for (const Part& part : chain.parts)
-    sum += gain_db(part.in_system(chain.impedance_ohm), frequency_hz);
+    sum += gain_db(*PartInSystem(part, chain.impedance_ohm), frequency_hz);
   return sum;
 }
 
@@ -232,7 +232,8 @@ ChainResult evaluate_chain(const Chain& chain, const Drive& drive) {
   std::optional<double> vswr_before = chain.source_vswr;
   double assumed_before = kAssumedDeviceVswr;
   for (std::size_t i = 0; i < chain.parts.size(); ++i) {
-    const Part part = chain.parts[i].in_system(chain.impedance_ohm);
+    const PartInSystem in_system(chain.parts[i], chain.impedance_ohm);
+    const Part& part = *in_system;
     const auto vswr_in = part.input_vswr(drive.frequency_hz);
     const double mismatch = u_mismatch_db(
         reflection_from_vswr(vswr_before.value_or(assumed_before)),

@@ -38,13 +38,11 @@ const PartKind* find_part_kind(const std::string& id) {
   return found == kinds.end() ? nullptr : &*found;
 }
 
-Part Part::in_system(double ohm) const {
-  Part out = *this;
-  if (network && std::abs(network->reference_ohm - ohm) > 1e-6 * ohm) {
-    out.network = network->referred_to(ohm);
-    out.gain = out.network->gain("part \u201c" + name + "\u201d");
-  }
-  return out;
+PartInSystem::PartInSystem(const Part& part, double ohm) : part_(part) {
+  if (!part.network || std::abs(part.network->reference_ohm - ohm) <= 1e-6 * ohm) return;
+  converted_ = part;
+  converted_->network = part.network->referred_to(ohm);
+  converted_->gain = converted_->network->gain("part \u201c" + part.name + "\u201d");
 }
 
 std::optional<double> Part::input_vswr(double frequency_hz) const {

@@ -32,10 +32,21 @@ struct Part {
 
   /// Whether anything says what it stands.
   bool is_rated() const { return max_input_w || max_input_dbm; }
-  /// A network that was measured in another impedance, in this one.
-  Part in_system(double ohm) const;
   std::optional<double> input_vswr(double frequency_hz) const;
   std::optional<double> output_vswr(double frequency_hz) const;
+};
+
+/// A part as it is in a system of `ohm`: itself, or a copy whose network is converted to it.
+class PartInSystem {
+ public:
+  PartInSystem(const Part& part, double ohm);
+  PartInSystem(const PartInSystem&) = delete;
+  PartInSystem& operator=(const PartInSystem&) = delete;
+  const Part& operator*() const { return converted_ ? *converted_ : part_; }
+
+ private:
+  const Part& part_;
+  std::optional<Part> converted_;
 };
 
 /// However short, no more than this times a part's average rating where no peak one is stated.
