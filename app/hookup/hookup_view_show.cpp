@@ -24,6 +24,29 @@ namespace {
 
 constexpr double kCautionFromDbm = 37.0;  // 5 W
 
+/// Fail only where a level is over a rating with all of its uncertainty.
+Verdict rating_verdict(const ChainResult& result) {
+  if (result.is_safe) return Verdict::pass;
+  const bool is_over = std::any_of(
+      result.nodes.begin(), result.nodes.end(),
+      [](const ChainNode& node) { return node.margin_db && *node.margin_db < -2.0 * node.u_db; });
+  return is_over ? Verdict::fail : Verdict::too_close;
+}
+
+/// What limits the key-down time, at the highest level that it may be.
+QString overload_words(const Part& part, const ChainNode& node, const Drive& drive) {
+  const double highest_dbm = node.level_dbm + 2.0 * node.u_db;
+  const auto watts = [](double w) { return qt_text(engineering_text(w, "W", 3)); };
+  const double average_w = to_watt(Dbm{highest_dbm - peak_to_average_db(drive)}).value;
+  const auto peak = peak_rating_dbm(part);
+  if (peak && highest_dbm > *peak)
+    return QObject::tr("%1 gets up to %2 at the peak and stands %3.")
+        .arg(qt_text(part.name), watts(to_watt(Dbm{highest_dbm}).value),
+             watts(to_watt(Dbm{*peak}).value));
+  return QObject::tr("%1 takes up to %2 on average and is rated %3.")
+      .arg(qt_text(part.name), watts(average_w), watts(part.max_input_w.value_or(0.0)));
+}
+
 }  // namespace
 
 void HookupView::show_scene() {
@@ -100,44 +123,16 @@ void HookupView::show_survival() {
     const QString text = qt_text(duration_text(std::floor(most)));
     card.value = text.section(' ', 0, 0);
     card.unit = in_minutes ? text.section(' ', 1) : tr("s");
-    // What the level's own uncertainty makes of the time, by looking at both ends.
-    double shorter = most;
-    for (std::size_t i = 0; i < r.nodes.size(); ++i) {
-      const Part& part = scene_.chain.parts[i];
-      if (!part.max_input_w || !r.nodes[i].max_key_down_s) continue;
-      const double crest = peak_to_average_db(scene_.drive);
-      const double watt = to_watt(Dbm{r.nodes[i].level_dbm - crest + 2.0 * r.nodes[i].u_db}).value;
-      shorter = std::min(
-          shorter, key_down_time_s({*part.max_input_w, part.time_constant_s}, watt).value_or(most));
-    }
-    const double expanded = most - shorter;
-    if (expanded >= 1.0)
-      card.uncertainty = in_minutes ? QStringLiteral("%1:%2")
-                                          .arg(static_cast<int>(expanded) / 60)
-                                          .arg(static_cast<int>(expanded) % 60, 2, 10, QChar('0'))
-                                    : qt_text(number_text(expanded, 0));
     card.explanation = tr("of key-down, everything cold");
     card.explanation_short = card.explanation;
     card.limit = planned > 0.0
                      ? tr("planned %1").arg(qt_text(duration_text(planned)).remove(" min"))
                      : tr("planned: for ever");
     card.mark.margin = planned > 0.0 ? most - planned : -card.span;
-    card.mark.expanded = expanded;
-    card.mark.verdict = planned <= 0.0                              ? Verdict::fail
-                        : most - planned > expanded                 ? Verdict::pass
-                        : most - planned < -expanded || most <= 0.0 ? Verdict::fail
-                                                                    : Verdict::too_close;
+    card.mark.verdict = rating_verdict(r);
     for (std::size_t i = 0; i < r.nodes.size(); ++i) {
-      const Part& part = scene_.chain.parts[i];
-      if (part.name != r.binding) continue;
-      const double crest = peak_to_average_db(scene_.drive);
-      const double watt = to_watt(Dbm{r.nodes[i].level_dbm - crest}).value;
-      if (part.max_input_w && watt > *part.max_input_w)
-        card.sentence = tr("%1 takes %2 on average and is rated %3.")
-                            .arg(qt_text(part.name), qt_text(engineering_text(watt, "W", 3)),
-                                 qt_text(engineering_text(*part.max_input_w, "W", 3)));
-      else
-        card.sentence = tr("%1 gets more than it stands for a moment.").arg(qt_text(part.name));
+      if (r.nodes[i].name == r.binding)
+        card.sentence = overload_words(scene_.chain.parts[i], r.nodes[i], scene_.drive);
     }
   } else if (!r.unrated.empty()) {
     card.value = tr("not known");
@@ -155,7 +150,7 @@ void HookupView::show_survival() {
     card.unit = tr("time");
     card.explanation = tr("No part is over its rating");
     card.explanation_short = card.explanation;
-    card.mark.verdict = r.is_safe ? Verdict::pass : Verdict::fail;
+    card.mark.verdict = rating_verdict(r);
     card.limit = planned > 0.0
                      ? tr("planned %1").arg(qt_text(duration_text(planned)).remove(" min"))
                      : tr("for ever");

@@ -5,8 +5,10 @@
 #include <QtWidgets>
 
 #include "app/sheet/uncertainty_card.h"
+#include "app/theme/qt_text.h"
 #include "core/chain/chain_json.h"
 #include "core/error.h"
+#include "core/quantity/format.h"
 #include "core/quantity/levels.h"
 #include "store/bench.h"
 #include "store/device.h"
@@ -171,6 +173,26 @@ class HookupViewTest : public QObject {
     QVERIFY(!test(shack(), test_id()).drive->is_two_tone);
     key(window(), Qt::Key_Z, Qt::ControlModifier);
     QVERIFY(test(shack(), test_id()).drive->is_two_tone);
+  }
+
+  void a_level_that_may_reach_the_rating_is_too_close_with_its_highest_power() {
+    window()->show_hookup(0, test_id());
+    answer_next("A: 20 dB");
+    view()->primary_action();
+    type(view()->key_down()->edit(), "");
+    const auto& card = view()->survival()->content();
+    for (const auto& [drive, verdict] :
+         {std::pair{"9.9 W pep", Verdict::too_close}, std::pair{"30 W pep", Verdict::fail},
+          std::pair{"2 W pep", Verdict::pass}}) {
+      type(view()->drive()->edit(), drive);
+      QCOMPARE(view()->survival()->content().mark.verdict, verdict);
+      if (verdict == Verdict::pass) continue;
+      const ChainNode& node = view()->scene().result->nodes.front();
+      const double most = to_watt(Dbm{node.level_dbm + 2.0 * node.u_db - 3.0103}).value;
+      QVERIFY2(card.sentence.contains("takes up to " + qt_text(engineering_text(most, "W", 3)) +
+                                      " on average and is rated 5 W"),
+               qPrintable(card.sentence));
+    }
   }
 
   void an_unsafe_chain_is_refused_until_somebody_answers_for_it() {
