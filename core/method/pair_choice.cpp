@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <fmt/format.h>
 
 #include "core/quantity/levels.h"
 
@@ -16,9 +17,17 @@ constexpr double kBelowTones = 0.25;  // 6 dB
 constexpr double kWeakest = 0.063;
 constexpr double kTellsApart = 2.0;
 
-bool is_dc(const Spectrum& s, double frequency_hz) {
-  return std::abs(frequency_hz) < 4.0 * s.bin_hz();
-}
+/// Where the tones are looked for.
+struct Field {
+  double within_hz;                                   ///< of their places products are looked for
+  double dc_hz = -1.0;                                ///< up to here around 0 Hz nothing is a tone
+  std::optional<double> mains_bin_hz = std::nullopt;  ///< set: mains multiples are hum
+
+  bool is_dc(const SpectralLine& line) const { return std::abs(line.frequency_hz) < dc_hz; }
+  bool is_mains(const SpectralLine& line) const {
+    return mains_bin_hz && is_mains_line(line.frequency_hz, *mains_bin_hz);
+  }
+};
 
 struct Scored {
   LinePair pair;
@@ -49,15 +58,12 @@ double score_of(const LinePair& pair, const std::vector<SpectralLine>& lines, do
 
 /// The most plausible pairs, best first; with `one_mains`, one of the two may lie on a multiple of
 /// the mains frequency.
-std::vector<Scored> scored_pairs(const Spectrum& s, const std::vector<SpectralLine>& lines,
+std::vector<Scored> scored_pairs(const Field& field, const std::vector<SpectralLine>& lines,
                                  bool one_mains) {
-  const auto is_mains = [&](const SpectralLine& line) {
-    return is_mains_line(line.frequency_hz, s.bin_hz());
-  };
   std::vector<SpectralLine> candidates;
   for (const SpectralLine& line : lines) {
-    if (is_dc(s, line.frequency_hz)) continue;
-    if (!one_mains && is_mains(line)) continue;
+    if (field.is_dc(line)) continue;
+    if (!one_mains && field.is_mains(line)) continue;
     candidates.push_back(line);
     if (candidates.size() == kCandidates) break;
   }
@@ -66,7 +72,7 @@ std::vector<Scored> scored_pairs(const Spectrum& s, const std::vector<SpectralLi
   // Two equal products of tones that are left out must not pass for tones.
   double strongest = 0.0;
   for (const SpectralLine& line : lines) {
-    if (!is_dc(s, line.frequency_hz)) strongest = std::max(strongest, line.power);
+    if (!field.is_dc(line)) strongest = std::max(strongest, line.power);
   }
   const double strongest_db = db_from_power_ratio(candidates[0].power + candidates[1].power);
   for (std::size_t i = 0; i < candidates.size(); ++i) {
@@ -74,10 +80,10 @@ std::vector<Scored> scored_pairs(const Spectrum& s, const std::vector<SpectralLi
       SpectralLine a = candidates[i];
       SpectralLine b = candidates[j];
       if (db_from_power_ratio(a.power / b.power) > kMostImbalanceDb) continue;
-      if (is_mains(a) && is_mains(b)) continue;
+      if (field.is_mains(a) && field.is_mains(b)) continue;
       if (std::max(a.power, b.power) < kWeakest * strongest) continue;
       if (a.frequency_hz > b.frequency_hz) std::swap(a, b);
-      pairs.push_back({{a, b}, score_of({a, b}, lines, strongest_db, 2.5 * s.bin_hz())});
+      pairs.push_back({{a, b}, score_of({a, b}, lines, strongest_db, field.within_hz)});
     }
   }
   std::stable_sort(pairs.begin(), pairs.end(),
@@ -85,14 +91,8 @@ std::vector<Scored> scored_pairs(const Spectrum& s, const std::vector<SpectralLi
   return pairs;
 }
 
-}  // namespace
-
-PairChoice choose_tone_pair(const Spectrum& s, const std::vector<SpectralLine>& lines) {
+PairChoice choice_of(const std::vector<Scored>& pairs) {
   PairChoice choice;
-  std::vector<Scored> pairs = scored_pairs(s, lines, false);
-  // I/Q counts from the centre, where 240 Hz is as good a place for a tone as any; in audio it is
-  // more likely hum.
-  if (pairs.empty() && s.is_complex) pairs = scored_pairs(s, lines, true);
   if (pairs.empty()) return choice;
   for (const Scored& p : pairs) {
     if (p.score > pairs.front().score - kTellsApart) choice.rivals.push_back(p.pair);
@@ -104,14 +104,37 @@ PairChoice choose_tone_pair(const Spectrum& s, const std::vector<SpectralLine>& 
   return choice;
 }
 
-double asked_reach_hz(double first_hz, double second_hz) {
-  constexpr double kLeast = 10.0;
-  return std::max(kLeast, 0.1 * std::abs(second_hz - first_hz));
+}  // namespace
+
+PairChoice choose_tone_pair(const Spectrum& s, const std::vector<SpectralLine>& lines) {
+  const double bin = s.bin_hz();
+  const Field field{2.5 * bin, 4.0 * bin, bin};
+  std::vector<Scored> pairs = scored_pairs(field, lines, false);
+  // I/Q counts from the centre, where 240 Hz is as good a place for a tone as any; in audio it is
+  // more likely hum.
+  if (pairs.empty() && s.is_complex) pairs = scored_pairs(field, lines, true);
+  return choice_of(pairs);
+}
+
+PairChoice choose_tone_pair(const std::vector<SpectralLine>& lines, double within_hz) {
+  return choice_of(scored_pairs(Field{within_hz}, lines, false));
+}
+
+std::string rivals_text(const std::vector<LinePair>& rivals,
+                        const std::function<std::string(const LinePair&)>& text) {
+  constexpr std::size_t kNamed = 4;
+  std::string list;
+  for (std::size_t i = 0; i < std::min(kNamed, rivals.size()); ++i)
+    list += (i == 0 ? "" : "; ") + text(rivals[i]);
+  if (rivals.size() > kNamed) list += fmt::format("; and {} more pairs", rivals.size() - kNamed);
+  return "Several pairs of lines could be the tones: " + list + ".";
 }
 
 AskedPair find_asked_pair(const std::vector<SpectralLine>& lines, double first_hz, double second_hz,
-                          double bin_hz) {
-  const double reach = std::max(3.0 * bin_hz, asked_reach_hz(first_hz, second_hz));
+                          double resolution_hz) {
+  constexpr double kLeastHz = 10.0;
+  const double reach =
+      std::max({kLeastHz, 3.0 * resolution_hz, 0.1 * std::abs(second_hz - first_hz)});
   // Lines come strongest first.
   const auto at = [&](double hz) {
     return std::find_if(lines.begin(), lines.end(), [&](const SpectralLine& line) {
@@ -119,6 +142,7 @@ AskedPair find_asked_pair(const std::vector<SpectralLine>& lines, double first_h
     });
   };
   AskedPair asked;
+  asked.reach_hz = reach;
   const double lower = std::min(first_hz, second_hz);
   const double upper = std::max(first_hz, second_hz);
   const auto a = at(lower);

@@ -85,9 +85,7 @@ LinePower ProductMeter::at(double frequency_hz, int half_width_bins) const {
 bool ProductMeter::is_covered(double frequency_hz) const {
   const double reach = 2.0 * kMainLobe * s_.bin_hz();
   return std::any_of(known_.begin(), known_.end(), [&](const Known& line) {
-    const bool is_tone = !line.is_mirrored && line.offset_hz == 0.0 &&
-                         std::abs(line.place.a) + std::abs(line.place.b) == 1.0;
-    return !is_tone && std::abs(frequency_of(line, 0.5) - heard_at(frequency_hz)) < reach;
+    return !line.is_tone() && std::abs(frequency_of(line, 0.5) - heard_at(frequency_hz)) < reach;
   });
 }
 
@@ -99,10 +97,8 @@ std::optional<ProductMeter::Neighbour> ProductMeter::neighbour_of(Place p) const
     if (line.stands_at(p) || !line.is_certain) continue;
     const double distance = std::abs(frequency_of(line, 0.5) - own);
     if (distance >= (own_width + half_width(line.place)) * s_.bin_hz()) continue;
-    const bool is_tone = !line.is_mirrored && line.offset_hz == 0.0 &&
-                         std::abs(line.place.a) + std::abs(line.place.b) == 1.0;
     if (!nearest || distance < nearest->distance_hz)
-      nearest = Neighbour{line.name, distance, is_tone};
+      nearest = Neighbour{line.name, distance, line.is_tone()};
   }
   return nearest;
 }

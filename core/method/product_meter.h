@@ -54,6 +54,9 @@ class ProductMeter {
     double offset_hz = 0.0;  ///< of a line that does not follow the tones
     bool is_mirrored = false;
     bool is_certain = true;  ///< products of high order may be far below the noise
+    bool is_tone() const {
+      return !is_mirrored && offset_hz == 0.0 && std::abs(place.a) + std::abs(place.b) == 1.0;
+    }
     bool stands_at(Place p) const {
       return !is_mirrored && offset_hz == 0.0 && place.a == p.a && place.b == p.b;
     }

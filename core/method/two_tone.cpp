@@ -109,12 +109,10 @@ TwoToneAnalysis analyse_two_tone(const CaptureOpener& whole, const TwoToneSettin
 
   TwoToneObservations seen;
   if (!pair) {
-    for (const LinePair& rival : seen_in.rivals)
-      seen.rivals.emplace_back(rival.first.frequency_hz, rival.second.frequency_hz);
+    seen.rivals = seen_in.rivals;
     seen.missing_hz = seen_in.asked.missing_hz;
     seen.is_mirrored = seen_in.asked.is_mirrored;
-    if (settings.tones_hz)
-      seen.reach_hz = asked_reach_hz(settings.tones_hz->first, settings.tones_hz->second);
+    seen.reach_hz = seen_in.asked.reach_hz;
     for (const SpectralLine& line : seen_in.lines) {
       if (std::abs(line.frequency_hz) < 4.0 * spectrum.bin_hz()) continue;
       if (a.tones.empty()) {

@@ -169,15 +169,11 @@ void no_pair_remark(TwoToneAnalysis& a, const TwoToneObservations& seen) {
     return;
   }
   if (!seen.rivals.empty()) {
-    constexpr std::size_t kNamed = 4;
-    std::string list;
-    for (std::size_t i = 0; i < std::min(kNamed, seen.rivals.size()); ++i)
-      list += fmt::format("{}{} and {} Hz", i == 0 ? "" : "; ", db(seen.rivals[i].first, 0),
-                          db(seen.rivals[i].second, 0));
-    if (seen.rivals.size() > kNamed)
-      list += fmt::format("; and {} more pairs", seen.rivals.size() - kNamed);
-    a.remarks.push_back({"pair_ambiguous", Severity::fault,
-                         "Several pairs of lines could be the tones: " + list + ".",
+    const auto text = [](const LinePair& rival) {
+      return fmt::format("{} and {} Hz", db(rival.first.frequency_hz, 0),
+                         db(rival.second.frequency_hz, 0));
+    };
+    a.remarks.push_back({"pair_ambiguous", Severity::fault, rivals_text(seen.rivals, text),
                          "Name the tones, or record without the other carriers"});
     return;
   }

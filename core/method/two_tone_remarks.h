@@ -1,5 +1,6 @@
 #pragma once
 
+#include "core/method/pair_choice.h"
 #include "core/method/two_tone.h"
 
 namespace heron {
@@ -12,10 +13,10 @@ struct TwoToneObservations {
   double second_line_db = 0.0;           ///< and how far below the tone it stands, negative
   std::vector<std::string> covered;      ///< products that fall on an image, the carrier or 0 Hz
   std::vector<int> outside;              ///< orders with a side outside the recording
-  std::vector<std::pair<double, double>> rivals;  ///< pairs of lines that nothing tells apart
-  std::optional<double> missing_hz;               ///< a tone was asked for, and nothing stands here
-  double reach_hz = 0.0;                          ///< nor so far beside it
-  bool is_mirrored = false;                       ///< both stand on the other side of 0 Hz
+  std::vector<LinePair> rivals;          ///< pairs of lines that nothing tells apart
+  std::optional<double> missing_hz;      ///< a tone was asked for, and nothing stands here
+  double reach_hz = 0.0;                 ///< nor so far beside it
+  bool is_mirrored = false;              ///< both stand on the other side of 0 Hz
 };
 
 /// Judges the set-up and the device from a finished analysis; adds to analysis.remarks.

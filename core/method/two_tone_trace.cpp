@@ -5,6 +5,7 @@
 #include <fmt/format.h>
 
 #include "core/error.h"
+#include "core/method/pair_choice.h"
 #include "core/quantity/format.h"
 #include "core/quantity/levels.h"
 #include "core/signal/trace_reader.h"
@@ -26,6 +27,81 @@ void add_remarks(TwoToneAnalysis& a, const SpectrumTrace& trace, double rbw_hz, 
                      engineering_text(trace.spacing_hz(), "Hz", 3),
                      engineering_text(rbw_hz, "Hz", 3)),
          "Take the trace with more points or a smaller span"});
+}
+
+std::string at(double hz) {
+  return engineering_text(hz, "Hz", 8);
+}
+
+/// The two tones among the lines of a trace, or a remark that says why not.
+std::optional<std::pair<TracePeak, TracePeak>> tones_of(TwoToneAnalysis& a,
+                                                        const TraceReader& trace,
+                                                        const std::vector<TracePeak>& peaks,
+                                                        const TraceSettings& settings) {
+  const auto refuse = [&](const char* code, std::string why, const char* what_to_do) {
+    a.remarks.push_back({code, Severity::fault, std::move(why), what_to_do});
+    return std::nullopt;
+  };
+  const double rbw = trace.rbw_hz();
+  const auto is_resolved = [&](double spacing_hz) { return spacing_hz >= 3.0 * rbw; };
+  const auto unresolved = [&](double spacing_hz) {
+    return refuse(
+        "unresolved",
+        fmt::format("The tones are {} apart, the RBW is {}: the filter does not tell "
+                    "them apart.",
+                    engineering_text(spacing_hz, "Hz", 3), engineering_text(rbw, "Hz", 3)),
+        "Take the trace with an RBW of a fifth of the spacing or less");
+  };
+  if (settings.tones_hz) {
+    for (const double hz : {settings.tones_hz->first, settings.tones_hz->second}) {
+      if (!trace.covers(hz))
+        throw InputError(a.input, fmt::format("tone {:g} Hz", hz), "the trace does not reach it",
+                         "Name the tones as radio frequencies inside the trace");
+    }
+    const double asked = std::abs(settings.tones_hz->second - settings.tones_hz->first);
+    if (!is_resolved(asked)) return unresolved(asked);
+  }
+  if (peaks.empty())
+    return refuse("no_tone", "No line stands out of the trace: it shows no two-tone signal.",
+                  "Check the hook-up and the span, then take the trace again");
+  std::vector<SpectralLine> lines;
+  for (const TracePeak& peak : peaks)
+    lines.push_back({peak.frequency_hz, power_ratio_from_db(peak.level_dbm)});
+  std::optional<LinePair> pair;
+  if (settings.tones_hz) {
+    const AskedPair asked = find_asked_pair(lines, settings.tones_hz->first,
+                                            settings.tones_hz->second, trace.resolution_hz());
+    if (!asked.pair)
+      return refuse("tone_missing",
+                    fmt::format("Nothing stands within {} of {}, where a tone was asked for; the "
+                                "strongest line is at {}.",
+                                engineering_text(asked.reach_hz, "Hz", 3), at(*asked.missing_hz),
+                                at(peaks[0].frequency_hz)),
+                    "Name the tones as radio frequencies inside the trace");
+    pair = asked.pair;
+  } else {
+    const PairChoice choice = choose_tone_pair(lines, trace.resolution_hz());
+    if (!choice.rivals.empty())
+      return refuse("pair_ambiguous",
+                    rivals_text(choice.rivals,
+                                [](const LinePair& rival) {
+                                  return at(rival.first.frequency_hz) + " and " +
+                                         at(rival.second.frequency_hz);
+                                }),
+                    "Name the tones, or take the trace without the other carriers");
+    if (!choice.pair)
+      return refuse("one_tone",
+                    "The trace shows one strong line, not two tones: there is no "
+                    "intermodulation to measure.",
+                    "Drive the device with both tones and take the trace again");
+    pair = choice.pair;
+  }
+  const auto peak_of = [](const SpectralLine& line) {
+    return TracePeak{line.frequency_hz, db_from_power_ratio(line.power)};
+  };
+  const double apart = pair->second.frequency_hz - pair->first.frequency_hz;
+  if (!is_resolved(apart)) return unresolved(apart);
+  return std::pair{peak_of(pair->first), peak_of(pair->second)};
 }
 
 }  // namespace
@@ -66,60 +142,25 @@ TwoToneAnalysis analyse_trace(const SpectrumTrace& t, const TraceSettings& setti
   }
   add_remarks(a, t, rbw, t.rbw_hz.has_value());
 
-  std::vector<TracePeak> peaks;
-  if (settings.tones_hz) {
-    peaks = {trace.peak_near(settings.tones_hz->first, rbw + spacing),
-             trace.peak_near(settings.tones_hz->second, rbw + spacing)};
-    for (const double hz : {settings.tones_hz->first, settings.tones_hz->second}) {
-      if (!trace.covers(hz))
-        throw InputError(t.name, fmt::format("tone {:g} Hz", hz), "the trace does not reach it",
-                         "Name the tones as radio frequencies inside the trace");
-    }
-  } else {
-    peaks = trace.lines(3);
-    if (peaks.empty()) {
-      a.remarks.push_back({"no_tone", Severity::fault,
-                           "No line stands out of the trace: it shows no two-tone signal.",
-                           "Check the hook-up and the span, then take the trace again"});
-      sort_remarks(a.remarks);
-      return a;
-    }
-  }
-  const bool has_pair =
-      peaks.size() >= 2 && std::abs(peaks[0].level_dbm - peaks[1].level_dbm) < 12.0;
-  if (!has_pair) {
-    a.remarks.push_back({"one_tone", Severity::fault,
-                         "The trace shows one strong line, not two tones: there is no "
-                         "intermodulation to measure.",
-                         "Drive the device with both tones and take the trace again"});
+  const std::vector<TracePeak> peaks = trace.lines(60);
+  const auto tones = tones_of(a, trace, peaks, settings);
+  if (!tones) {
     if (!peaks.empty())
       a.tones.push_back({peaks[0].frequency_hz - center, spacing, peaks[0].level_dbm, 0.0});
     sort_remarks(a.remarks);
     return a;
   }
-  std::sort(peaks.begin(), peaks.begin() + 2,
-            [](const TracePeak& x, const TracePeak& y) { return x.frequency_hz < y.frequency_hz; });
-  const double f1 = peaks[0].frequency_hz;
-  const double f2 = peaks[1].frequency_hz;
-  if (f2 - f1 < 3.0 * rbw) {
-    a.remarks.push_back(
-        {"unresolved", Severity::fault,
-         fmt::format("The tones are {} apart, the RBW is {}: the filter does not "
-                     "tell them apart.",
-                     engineering_text(f2 - f1, "Hz", 3), engineering_text(rbw, "Hz", 3)),
-         "Take the trace with an RBW of a fifth of the spacing or less"});
-    return a;
-  }
+  const double f1 = tones->first.frequency_hz;
+  const double f2 = tones->second.frequency_hz;
   const double u_peak = std::hypot(settings.reading_u_db, trace.u_missed_db());
-  for (int i = 0; i < 2; ++i)
-    a.tones.push_back({peaks[static_cast<std::size_t>(i)].frequency_hz - center, spacing / 4.0,
-                       peaks[static_cast<std::size_t>(i)].level_dbm, u_peak});
+  for (const TracePeak& tone : {tones->first, tones->second})
+    a.tones.push_back({tone.frequency_hz - center, spacing / 4.0, tone.level_dbm, u_peak});
   a.set_references();
   if (!settings.carrier_hz) a.carrier_hz = 0.0;
 
   // Places of the tones' products are no noise, whether something stands there or not.
-  std::vector<TracePeak> known{peaks[0], peaks[1]};
-  for (const TracePeak& line : trace.lines(60)) {
+  std::vector<TracePeak> known{tones->first, tones->second};
+  for (const TracePeak& line : peaks) {
     if (std::abs(line.frequency_hz - f1) > rbw && std::abs(line.frequency_hz - f2) > rbw)
       known.push_back(line);
   }

@@ -99,7 +99,7 @@ class PairChoiceTest : public QObject {
       TwoToneSettings asked;
       const double at = off(random);
       asked.tones_hz = std::pair(650.0 + at, 1850.0);
-      const double reach = asked_reach_hz(650.0 + at, 1850.0);
+      const double reach = std::max(10.0, 0.1 * std::abs(1200.0 - at));
       const TwoToneAnalysis a = analyse_two_tone(memory_capture(x, s.sample_rate_hz), asked);
       if (std::abs(at) < reach - 1.0) QVERIFY(has_pair(a, 650.0, 1850.0));
       if (std::abs(at) > reach + 5.0) {
