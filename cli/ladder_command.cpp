@@ -235,7 +235,7 @@ json driven_json(const DrivenAmplifier& driven) {
   for (const DrivenPoint& p : driven.points)
     points.push_back({{"exciter_dbm", p.exciter_dbm},
                       {"amplifier_dbm", p.amplifier_dbm},
-                      {"power_sum_db", p.power_sum_db},
+                      {"power_sum_db", number_or_null(p.power_sum_db)},
                       {"in_phase_db", p.in_phase_db},
                       {"u_db", p.u_db},
                       {"order", p.order}});
@@ -243,7 +243,7 @@ json driven_json(const DrivenAmplifier& driven) {
   for (const DrivenComparison& m : driven.measured)
     measured.push_back({{"exciter_dbm", m.exciter_dbm},
                         {"measured_db", m.measured_db},
-                        {"power_sum_db", m.power_sum_db},
+                        {"power_sum_db", number_or_null(m.power_sum_db)},
                         {"in_phase_db", m.in_phase_db},
                         {"place", m.place < 0   ? "below"
                                   : m.place > 0 ? "above"

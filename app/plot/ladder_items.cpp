@@ -217,8 +217,8 @@ void LadderOverlay::draw_pair(QCPPainter& p) const {
   }
   // Beside the band's end, where the traces have fallen away below it.
   const DrivenPoint& last = picture.driven.points.back();
-  const QPointF at(plot_->x_of(last.exciter_dbm),
-                   plot_->yAxis->coordToPixel((last.in_phase_db + last.power_sum_db) / 2.0));
+  const double middle = (last.in_phase_db + last.power_sum_db.value_or(last.in_phase_db)) / 2.0;
+  const QPointF at(plot_->x_of(last.exciter_dbm), plot_->yAxis->coordToPixel(middle));
   p.setFont(type_font(Type::label));
   const double w = QFontMetricsF(p.font()).horizontalAdvance(picture.driven_words) + 6;
   QRectF box(std::min(at.x() + 8, r.right() - w), at.y() - 8, w, 16);

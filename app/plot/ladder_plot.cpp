@@ -119,8 +119,9 @@ void LadderPlot::fill_graphs() {
   if (!picture_.driven.points.empty()) {
     QVector<QCPGraphData> low;
     QVector<QCPGraphData> high;
+    constexpr double kOffTheAxisDb = -200.0;  // where nothing is surely there, there is no bottom
     for (const DrivenPoint& p : picture_.driven.points) {
-      low.append({watts_of(p.exciter_dbm), p.power_sum_db});
+      low.append({watts_of(p.exciter_dbm), p.power_sum_db.value_or(kOffTheAxisDb)});
       high.append({watts_of(p.exciter_dbm), p.in_phase_db});
     }
     QPen edge = trace_pen(t, 5);

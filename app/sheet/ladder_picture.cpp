@@ -61,7 +61,7 @@ LadderPicture ladder_picture(const TwoToneTest& t, const QString& convention, in
     const double shift =
         convention == kRePep ? -pep_over_one_tone(1.0).value : pep_over_one_tone(1.0).value;
     for (DrivenPoint& p : picture.driven.points) {
-      p.power_sum_db += shift;
+      if (p.power_sum_db) *p.power_sum_db += shift;
       p.in_phase_db += shift;
     }
     for (DrivenComparison& m : picture.driven.measured) m.measured_db += shift;
@@ -189,13 +189,16 @@ std::optional<VerdictCardContent> ceiling_verdict(const TwoToneTest& t, const QS
                                  at->is_between_steps ? QObject::tr(", between steps") : QString());
   content.explanation_short = QObject::tr("IM%1, between steps").arg(at->order);
   if (const auto limit = shown_limit(t, shown)) {
-    const Judgement j = judge(at->figure, *limit);
+    Judgement j = judge(at->figure, *limit);
+    const bool is_unread = at->unread_order && j.verdict == Verdict::pass;
+    if (is_unread) j.verdict = Verdict::incomplete;
     content.mark = {j.verdict, j.margin, j.expanded, j.bound, std::nullopt};
     content.span = limit->span;
     Limit rounded = *limit;
     rounded.value = std::round(rounded.value * 10.0) / 10.0;
     content.limit = QObject::tr("limit %1").arg(qt_text(limit_text(rounded)));
-    content.sentence = qt_text(verdict_sentence(j, "dB"));
+    content.sentence = is_unread ? QObject::tr("Nobody read IM%1 there.").arg(*at->unread_order)
+                                 : qt_text(verdict_sentence(j, "dB"));
     const LadderAdvice advice = ladder_advice(t);
     if (advice.at_limit && !advice.at_limit->is_surely_at_least)
       content.sentence += advice.at_limit->sure_dbm

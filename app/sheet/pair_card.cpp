@@ -33,20 +33,24 @@ void PairCard::set_test(const TwoToneTest* test, std::optional<double> exciter_d
     return;
   }
   name_ = tr("With %1 behind").arg(qt_text(test->amplifier_name));
-  value_ =
-      tr("%1 to %2 dB")
-          .arg(qt_text(number_text(at->power_sum_db, 1)), qt_text(number_text(at->in_phase_db, 1)));
-  caption_ = tr("%1 out, adding in power to in phase").arg(qt_text(watts_text(at->amplifier_dbm)));
+  const QString top = qt_text(number_text(at->in_phase_db, 1));
+  const QString out = qt_text(watts_text(at->amplifier_dbm));
+  if (at->power_sum_db) {
+    value_ = tr("%1 to %2 dB").arg(qt_text(number_text(*at->power_sum_db, 1)), top);
+    caption_ = tr("%1 out, adding in power to in phase").arg(out);
+  } else {
+    value_ = tr("< %1 dB").arg(top);
+    caption_ = tr("%1 out, even in phase").arg(out);
+  }
   has_limit_ = test->test.limit.has_value();
   if (has_limit_) {
-    // Passes only if its upper edge does; fails only if even the lower one does not.
-    const double limit = test->test.limit->value;
-    const double middle = (at->power_sum_db + at->in_phase_db) / 2.0;
-    mark_.margin = limit - middle;
-    mark_.expanded = (at->in_phase_db - at->power_sum_db) / 2.0 + 2.0 * at->u_db;
-    mark_.verdict = mark_.margin > mark_.expanded    ? Verdict::pass
-                    : mark_.margin < -mark_.expanded ? Verdict::fail
-                                                     : Verdict::too_close;
+    // Passes only if its upper edge does; fails only if there is a lower one and it does not.
+    const double half = (at->in_phase_db - at->power_sum_db.value_or(at->in_phase_db)) / 2.0;
+    mark_.margin = test->test.limit->value - (at->in_phase_db - half);
+    mark_.expanded = half + 2.0 * at->u_db;
+    mark_.verdict = mark_.margin > mark_.expanded                        ? Verdict::pass
+                    : at->power_sum_db && mark_.margin < -mark_.expanded ? Verdict::fail
+                                                                         : Verdict::too_close;
   }
   text_ = name_ + ": " + value_ + ", " + caption_ +
           (has_limit_ ? ", " + qt_text(verdict_word(mark_.verdict)) : QString());

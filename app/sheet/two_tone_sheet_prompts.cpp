@@ -77,11 +77,13 @@ void TwoToneSheet::ask_wanted_output() {
   const double w = std::floor(to_watt(Dbm{at->exciter_dbm}).value * 10.0) / 10.0;
   const QString words = QStringLiteral("%1 W").arg(w);
   set_ceiling(to_dbm(Watt{w}).value, words);
-  emit told(
-      tr("For %1 out of %2 keep the exciter at or below %3: the pair lies between %4 and %5 dB")
-          .arg(asked->typed, qt_text(t->amplifier_name), words,
-               qt_text(number_text(at->power_sum_db, 1)),
-               qt_text(number_text(at->in_phase_db, 1))));
+  const QString top = qt_text(number_text(at->in_phase_db, 1));
+  const QString pair =
+      at->power_sum_db
+          ? tr("lies between %1 and %2 dB").arg(qt_text(number_text(*at->power_sum_db, 1)), top)
+          : tr("stays below %1 dB").arg(top);
+  emit told(tr("For %1 out of %2 keep the exciter at or below %3: the pair %4")
+                .arg(asked->typed, qt_text(t->amplifier_name), words, pair));
 }
 
 void TwoToneSheet::ask_full_output() {

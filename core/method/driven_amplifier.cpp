@@ -18,8 +18,6 @@ std::vector<AmplifierStep> by_drive(std::vector<AmplifierStep> steps) {
   return steps;
 }
 
-constexpr double kNothingDb = -200.0;
-
 struct At {
   std::size_t low;
   std::size_t high;
@@ -112,7 +110,6 @@ std::optional<DrivenPoint> point_at(const std::vector<AmplifierStep>& exciter,
   point.amplifier_dbm = amplifier[a->low].output_dbm +
                         a->part * (amplifier[a->high].output_dbm - amplifier[a->low].output_dbm);
   bool any = false;
-  double worst_power = -1e9;
   for (int order = 3; order <= 15; order += 2) {
     for (const Side side : {Side::lower, Side::upper}) {
       const ProductLevel pe = product_between(e0, e1, e->part, order, side);
@@ -122,21 +119,18 @@ std::optional<DrivenPoint> point_at(const std::vector<AmplifierStep>& exciter,
       const double low_e = pe.is_bound ? 0.0 : pe.voltage;
       const double low_a = pa.is_bound ? 0.0 : pa.voltage;
       const double in_phase = db_from_voltage_ratio(pe.voltage + pa.voltage) - reference;
-      if (low_e + low_a > 0.0)
-        worst_power =
-            std::max(worst_power, db_from_power_ratio(low_e * low_e + low_a * low_a) - reference);
+      if (low_e + low_a > 0.0) {
+        const double power = db_from_power_ratio(low_e * low_e + low_a * low_a) - reference;
+        point.power_sum_db = std::max(point.power_sum_db.value_or(power), power);
+      }
       if (any && in_phase <= point.in_phase_db) continue;
       any = true;
       point.in_phase_db = in_phase;
       point.u_db = combined_u(pe, pa);
       point.order = order;
-      // The figure is a bound where what is surely there does not make it.
-      point.is_bound = low_e + low_a == 0.0;
     }
   }
   if (!any) return std::nullopt;
-  // Nothing but bounds: no lower edge that would mean anything.
-  point.power_sum_db = worst_power > -1e8 ? worst_power : kNothingDb - reference;
   return point;
 }
 
@@ -169,7 +163,9 @@ std::optional<DrivenPoint> driven_at_output(const DrivenAmplifier& driven, doubl
     DrivenPoint at = high;
     at.exciter_dbm = low.exciter_dbm + part * (high.exciter_dbm - low.exciter_dbm);
     at.amplifier_dbm = amplifier_dbm;
-    at.power_sum_db = low.power_sum_db + part * (high.power_sum_db - low.power_sum_db);
+    at.power_sum_db.reset();
+    if (low.power_sum_db && high.power_sum_db)
+      at.power_sum_db = *low.power_sum_db + part * (*high.power_sum_db - *low.power_sum_db);
     at.in_phase_db = low.in_phase_db + part * (high.in_phase_db - low.in_phase_db);
     at.u_db = std::max(low.u_db, high.u_db);
     return at;
@@ -239,7 +235,7 @@ DrivenAmplifier predict_driven(const std::vector<LadderStep>& exciter_ladder,
                        measured.bound != Bound::none,
                        0};
     if (c.measured_db > c.in_phase_db + 2.0 * c.u_db && !c.is_bound) c.place = 1;
-    if (c.measured_db < c.power_sum_db - 2.0 * c.u_db && !predicted->is_bound) c.place = -1;
+    if (c.power_sum_db && c.measured_db < *c.power_sum_db - 2.0 * c.u_db) c.place = -1;
     result.measured.push_back(c);
   }
   return result;

@@ -20,11 +20,10 @@ struct AmplifierStep {
 struct DrivenPoint {
   double exciter_dbm = 0.0;
   double amplifier_dbm = 0.0;
-  double power_sum_db = 0.0;
+  std::optional<double> power_sum_db;  ///< of what is surely there; nullopt: only bounds are known
   double in_phase_db = 0.0;
   double u_db = 0.0;
   int order = 3;
-  bool is_bound = false;
 };
 
 /// A measured pair against what was predicted.
@@ -32,7 +31,7 @@ struct DrivenComparison {
   double exciter_dbm = 0.0;
   double amplifier_dbm = 0.0;
   double measured_db = 0.0;
-  double power_sum_db = 0.0;
+  std::optional<double> power_sum_db;
   double in_phase_db = 0.0;
   double u_db = 0.0;
   bool is_bound = false;

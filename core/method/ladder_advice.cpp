@@ -37,8 +37,10 @@ void advise_limit(LadderAdvice& advice, const std::vector<LadderTrace>& traces,
   if (at.is_at_least) {
     advice.remarks.push_back(
         {"limit_near", Severity::note,
-         fmt::format("At {}, the highest step taken, the limit is too close to call. {}",
-                     watts_text(at.output_dbm), sure),
+         fmt::format("At {}, the highest step taken, {}. {}", watts_text(at.output_dbm),
+                     at.unread_order ? fmt::format("nobody read IM{}", *at.unread_order)
+                                     : std::string("the limit is too close to call"),
+                     sure),
          ""});
     return;
   }
@@ -88,7 +90,7 @@ void advise_driven(LadderAdvice& advice, const DrivenAmplifier& driven, const st
   for (const DrivenComparison& m : driven.measured) {
     if (m.place == 0) continue;
     const double apart =
-        m.place > 0 ? m.measured_db - m.in_phase_db : m.measured_db - m.power_sum_db;
+        m.place > 0 ? m.measured_db - m.in_phase_db : m.measured_db - *m.power_sum_db;
     advice.remarks.push_back(
         {"driven_differs", m.place > 0 ? Severity::caution : Severity::note,
          m.place > 0

@@ -14,6 +14,19 @@ double slope_of(const LadderPoint& a, const LadderPoint& b) {
                                      : 0.0;
 }
 
+bool reaches(const LadderTrace& trace, double output_dbm) {
+  return !trace.points.empty() && output_dbm >= trace.points.front().output_dbm - kSamePlaceDb &&
+         output_dbm <= trace.points.back().output_dbm + kSamePlaceDb;
+}
+
+/// The lowest needed order of which nothing is known there, though it is elsewhere.
+std::optional<int> unread_order(const std::vector<LadderTrace>& traces, double output_dbm) {
+  for (const LadderTrace& trace : traces) {
+    if (trace.order <= kHighestNeededOrder && !reaches(trace, output_dbm)) return trace.order;
+  }
+  return std::nullopt;
+}
+
 /// Every output that some trace has, rising, each once.
 std::vector<double> outputs_of(const std::vector<LadderTrace>& traces) {
   std::vector<double> outputs;
@@ -85,9 +98,7 @@ std::vector<LadderTrace> ladder_traces(const std::vector<LadderStep>& steps,
 
 std::optional<Figure> level_at(const LadderTrace& trace, double output_dbm) {
   const auto& points = trace.points;
-  if (points.empty() || output_dbm < points.front().output_dbm - kSamePlaceDb ||
-      output_dbm > points.back().output_dbm + kSamePlaceDb)
-    return std::nullopt;
+  if (!reaches(trace, output_dbm)) return std::nullopt;
   Figure figure;
   figure.id = fmt::format("im{}", trace.order);
   figure.label = fmt::format("IM{}", trace.order);
@@ -138,7 +149,7 @@ std::optional<WorstAt> worst_at(const std::vector<LadderTrace>& traces, double o
     const bool is_step = std::any_of(
         trace.points.begin(), trace.points.end(),
         [&](const LadderPoint& p) { return std::abs(p.output_dbm - output_dbm) <= kSamePlaceDb; });
-    worst = WorstAt{*figure, trace.order, !is_step};
+    worst = WorstAt{*figure, trace.order, !is_step, unread_order(traces, output_dbm)};
   }
   return worst;
 }
@@ -151,7 +162,7 @@ std::optional<OutputAtLimit> output_at_limit(const std::vector<LadderTrace>& tra
   const auto place = [&](double guard) -> std::optional<double> {
     const auto excess = [&](double x) {
       const auto worst = worst_at(traces, x, "");
-      if (!worst) return 1e9;
+      if (!worst || (guard > 0.0 && unread_order(traces, x))) return 1e9;
       return worst->figure.value + guard * worst->figure.expanded() - limit_db;
     };
     if (excess(outputs.back()) <= 0.0) return outputs.back();
@@ -178,6 +189,7 @@ std::optional<OutputAtLimit> output_at_limit(const std::vector<LadderTrace>& tra
   OutputAtLimit result;
   result.output_dbm = *found;
   result.is_at_least = *found >= outputs.back() - 1e-9;
+  result.unread_order = unread_order(traces, *found);
   result.sure_dbm = place(1.0);
   result.is_surely_at_least = result.sure_dbm && *result.sure_dbm >= outputs.back() - 1e-9;
   // Up to where the whole interval would have to fail; beyond the ladder nobody looked.

@@ -39,6 +39,7 @@ struct WorstAt {
   Figure figure;
   int order = 3;
   bool is_between_steps = false;
+  std::optional<int> unread_order;  ///< a needed one of which nothing is known there
 };
 std::optional<WorstAt> worst_at(const std::vector<LadderTrace>& traces, double output_dbm,
                                 const std::string& convention);
@@ -49,8 +50,10 @@ struct OutputAtLimit {
   double u_db = 0.0;
   bool is_at_least = false;         ///< even the highest step keeps to it
   bool is_surely_at_least = false;  ///< with all of its uncertainty
-  /// Up to here it keeps to it with all of its uncertainty; nullopt: nowhere.
+  /// Up to here it keeps to it with all of its uncertainty, every needed order read; nullopt:
+  /// nowhere.
   std::optional<double> sure_dbm;
+  std::optional<int> unread_order;  ///< a needed one that nobody read at `output_dbm`
 };
 /// nullopt if no step keeps to it or there are none. `limit_db` in the traces' convention.
 std::optional<OutputAtLimit> output_at_limit(const std::vector<LadderTrace>& traces,

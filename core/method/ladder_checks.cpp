@@ -62,13 +62,9 @@ void add_swaps(std::vector<Remark>& remarks, const std::vector<LadderStep>& step
       levels.push_back({i, steps[i].analysis->pep_dbfs, steps[i].output->value});
   }
   if (levels.size() < kFewest) return;
-  std::vector<double> offsets;
-  for (const Level& l : levels) offsets.push_back(l.recorded - l.output);
-  std::nth_element(offsets.begin(),
-                   offsets.begin() + static_cast<std::ptrdiff_t>(offsets.size() / 2),
-                   offsets.end());
   // Of three steps two may be the wrong ones: then the third is the offset, so try each.
-  for (const double offset : offsets) {
+  for (const Level& right : levels) {
+    const double offset = right.recorded - right.output;
     for (std::size_t i = 0; i < levels.size(); ++i) {
       for (std::size_t j = i + 1; j < levels.size(); ++j) {
         const auto off = [&](const Level& recorded, const Level& output) {
@@ -106,11 +102,10 @@ std::vector<Remark> check_steps(const std::vector<LadderStep>& steps) {
 }
 
 std::vector<int> missing_orders(const std::vector<LadderStep>& steps, std::size_t step) {
-  constexpr int kHighest = 7;
   std::vector<int> missing;
   const LadderStep& here = steps[step];
   if (here.analysis == nullptr || here.analysis->products.empty()) return missing;
-  for (int order = 3; order <= kHighest; order += 2) {
+  for (int order = 3; order <= kHighestNeededOrder; order += 2) {
     if (here.analysis->worse_side(order) != nullptr) continue;
     const bool is_elsewhere = std::any_of(steps.begin(), steps.end(), [&](const LadderStep& other) {
       return other.analysis != nullptr && other.analysis->worse_side(order) != nullptr;

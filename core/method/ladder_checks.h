@@ -10,8 +10,7 @@ namespace heron {
 /// recordings, one recording at two steps, two that seem to be swapped.
 std::vector<Remark> check_steps(const std::vector<LadderStep>& steps);
 
-/// Orders up to the 7th that another step has and this one does not: an empty cell is not "no
-/// product".
+/// Orders that a ladder needs, that another step has and this one does not.
 std::vector<int> missing_orders(const std::vector<LadderStep>& steps, std::size_t step);
 
 }  // namespace heron

@@ -9,6 +9,9 @@
 
 namespace heron {
 
+/// Up to this order a ladder needs every product: an empty cell is not "no product".
+inline constexpr int kHighestNeededOrder = 7;
+
 /// One step of a ladder over drive, in any order.
 struct LadderStep {
   std::string label;                          ///< "30 W"

@@ -142,7 +142,7 @@ class LadderPictureTest : public QObject {
     t.amplifier_name = "Curlew 120";
     for (int i = 0; i <= 10; ++i)
       t.driven.points.push_back(
-          {40.0 + 0.5 * i, 50.0 + 0.5 * i, -34.0 + 0.5 * i, -31.5 + 0.5 * i, 0.3, 3, false});
+          {40.0 + 0.5 * i, 50.0 + 0.5 * i, -34.0 + 0.5 * i, -31.5 + 0.5 * i, 0.3, 3});
     PairCard card;
     card.set_test(&t, 40.0);
     QVERIFY(card.isVisibleTo(nullptr) || !card.isHidden());

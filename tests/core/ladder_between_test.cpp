@@ -110,6 +110,22 @@ class LadderBetweenTest : public QObject {
     QVERIFY(!output_at_limit(traces, -60.0));
   }
 
+  void nothing_is_sure_where_an_order_was_not_read() {
+    // IM5 stops at 40 dBm; that it was far below the limit there proves nothing at 44 dBm.
+    MadeLadder made = ladder({{30, -50, -70}, {40, -45, -60}, {44, -40, -50}});
+    std::erase_if(made.analyses[2].products, [](const auto& p) { return p.order == 5; });
+    const auto traces = ladder_traces(made.steps(), kReOneTone);
+    QCOMPARE(worst_at(traces, 42.0, kReOneTone)->unread_order, std::optional<int>(5));
+    QVERIFY(!worst_at(traces, 39.0, kReOneTone)->unread_order);
+    const auto at = output_at_limit(traces, -30.0);
+    QVERIFY(at->is_at_least && !at->is_surely_at_least);
+    QCOMPARE(at->unread_order, std::optional<int>(5));
+    QVERIFY(std::abs(*at->sure_dbm - 40.0) < 0.01);
+    const auto advice = advise_ladder(traces, Limit{"", Sense::at_most, -30.0, "dB", kReOneTone},
+                                      std::nullopt, {}, "");
+    QVERIFY(advice.remarks.at(0).text.find("nobody read IM5") != std::string::npos);
+  }
+
   void the_crossing_carries_the_uncertainty_of_both_orders() {
     const auto change_of = [](const std::vector<std::tuple<double, double, double>>& steps) {
       const MadeLadder made = ladder(steps, 0.2);
@@ -162,7 +178,7 @@ class LadderBetweenTest : public QObject {
     QVERIFY(d.points.size() > 40);
     for (const DrivenPoint& p : d.points) {
       const double alone = -40.0 + 10.0 / 6.0 * (p.exciter_dbm - 36.0);
-      QVERIFY(std::abs(p.power_sum_db - (alone + 3.0103)) < 1e-6);
+      QVERIFY(std::abs(*p.power_sum_db - (alone + 3.0103)) < 1e-6);
       QVERIFY(std::abs(p.in_phase_db - (alone + 6.0206)) < 1e-6);
       QVERIFY(std::abs(p.amplifier_dbm - (p.exciter_dbm + 10.0)) < 1e-9);
       QVERIFY(std::abs(p.u_db - std::hypot(0.5 * 0.1, 0.5 * 0.1)) < 1e-9);
@@ -190,6 +206,19 @@ class LadderBetweenTest : public QObject {
     QCOMPARE(place(-22.0), 1);
     QCOMPARE(place(-33.0), -1);
     QCOMPARE(place(-23.85), 0);  // above by less than its uncertainty
+  }
+
+  void a_pair_of_bounds_has_no_lower_edge() {
+    // Both drown in the noise: the sum is a bound, and a pair can only be above it.
+    const MadeLadder silent = ladder({{36, -95, -95}, {42, -95, -95}});
+    const MadeLadder pair = ladder({{42, -80, -85}});
+    const auto d = predict_driven(silent.steps(), amplifier(silent, 10.0), amplifier(pair, 10.0),
+                                  kReOneTone, -30.0);
+    QVERIFY(!d.points.empty());
+    for (const DrivenPoint& p : d.points) QVERIFY(!p.power_sum_db);
+    QVERIFY(!d.measured.at(0).power_sum_db);
+    QCOMPARE(d.measured.at(0).place, 1);
+    QVERIFY(!driven_at_output(d, 50.0)->power_sum_db);
   }
 
   void ladders_that_do_not_meet_predict_nothing_and_say_so() {
