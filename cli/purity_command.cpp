@@ -58,7 +58,7 @@ json line_json(const PurityLine& line, const PurityAnalysis& a) {
       {"u_db", has_u ? finite_or_null(line_figure(line).u()) : json(nullptr)},
       {"bound", line.is_bound ? json("upper") : json(nullptr)},
       {"limit_dbc", number_or_null(line.limit_dbc)},
-      {"limit_is_absolute", line.is_limit_absolute},
+      {"limit_is_absolute", line.limit_dbc && line.limit_carrier_share == 0.0},
       {"margin_db", line.judgement ? finite_or_null(line.judgement->margin) : json(nullptr)},
       {"verdict", line.judgement ? json(verdict_id(line.judgement->verdict)) : json(nullptr)}};
   if (!line.doubt.empty()) out["doubt"] = line.doubt;
@@ -74,7 +74,6 @@ const char* why_text(Unjudged::Why why) {
     case Unjudged::Why::gap:
       return "gap";
     case Unjudged::Why::range:
-    case Unjudged::Why::seen:
       break;
   }
   return "range";

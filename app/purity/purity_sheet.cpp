@@ -280,8 +280,9 @@ void PuritySheet::show_line_budget(int index) {
       index >= static_cast<int>(t->analysis->lines.size()))
     return;
   const PurityLine& l = t->analysis->lines[static_cast<std::size_t>(index)];
-  if (l.is_bound || l.contributions.empty()) return;
-  show_budget_of(line_figure(l), line_name(l),
+  const Figure figure = line_figure(l);
+  if (l.is_bound || figure.contributions.empty()) return;
+  show_budget_of(figure, line_name(l),
                  l.judgement ? std::optional(l.judgement->margin) : std::nullopt,
                  verdict_->mapTo(window(), QPoint(70, verdict_->height() - 8)));
 }

@@ -129,4 +129,9 @@ Verdict worse(Verdict a, Verdict b) {
   return rank(a) >= rank(b) ? a : b;
 }
 
+bool is_worse(const Judgement& a, const Judgement& b) {
+  if (a.verdict != b.verdict) return worse(a.verdict, b.verdict) == a.verdict;
+  return a.margin < b.margin || (a.margin == b.margin && a.expanded > b.expanded);
+}
+
 }  // namespace heron

@@ -31,5 +31,7 @@ std::string verdict_sentence(const Judgement& judgement, const std::string& unit
 
 /// The worse of two: fail, too close, stale, not judged completely, not taken, pass.
 Verdict worse(Verdict a, Verdict b);
+/// Whether `a` is worse than `b`: by verdict, then by margin, then by uncertainty.
+bool is_worse(const Judgement& a, const Judgement& b);
 
 }  // namespace heron

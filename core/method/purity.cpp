@@ -138,30 +138,24 @@ std::string line_kind_name(LineKind kind) {
   return "spurious";
 }
 
+bool PurityLine::is_unwanted() const {
+  return kind == LineKind::harmonic || kind == LineKind::spurious || kind == LineKind::wide;
+}
+
 const PurityLine* PurityAnalysis::carrier() const {
   return !lines.empty() && lines.front().kind == LineKind::carrier ? &lines.front() : nullptr;
 }
 
 const PurityLine* PurityAnalysis::worst() const {
   const PurityLine* worst_line = nullptr;
+  const auto comes_first = [](const PurityLine& a, const PurityLine& b) {
+    if (a.judgement && b.judgement) return is_worse(*a.judgement, *b.judgement);
+    if (a.judgement || b.judgement) return a.judgement.has_value();
+    return a.level_dbc > b.level_dbc;
+  };
   for (const PurityLine& line : lines) {
-    if (line.kind != LineKind::harmonic && line.kind != LineKind::spurious &&
-        line.kind != LineKind::wide)
-      continue;
-    if (worst_line == nullptr) {
+    if (line.is_unwanted() && (worst_line == nullptr || comes_first(line, *worst_line)))
       worst_line = &line;
-      continue;
-    }
-    const auto& a = line.judgement;
-    const auto& b = worst_line->judgement;
-    bool is_worse = line.level_dbc > worst_line->level_dbc;
-    if (a.has_value() != b.has_value())
-      is_worse = a.has_value();
-    else if (a && a->verdict != b->verdict)
-      is_worse = worse(b->verdict, a->verdict) != b->verdict;
-    else if (a)
-      is_worse = a->margin < b->margin;
-    if (is_worse) worst_line = &line;
   }
   return worst_line;
 }
@@ -257,7 +251,7 @@ Figure line_figure(const PurityLine& line) {
   f.value = line.level_dbc;
   f.unit = "dB";
   f.convention = kReCarrier;
-  f.contributions = line.contributions;
+  f.contributions = line_contributions(line, 1.0);
   f.bound = line.is_bound ? Bound::upper : Bound::none;
   return f;
 }
@@ -316,7 +310,7 @@ Result to_result(const PurityAnalysis& a) {
     Figure f = line_figure(*worst);
     r.headline_id = f.id;
     if (worst->judgement) {
-      f.contributions = line_contributions(*worst, worst->is_limit_absolute ? 0.0 : 1.0);
+      f.contributions = line_contributions(*worst, worst->limit_carrier_share);
       f.id = "margin";
       f.label = "Least margin to the mask, " + f.label;
       f.value = worst->judgement->margin;

@@ -34,8 +34,8 @@ struct PuritySettings {
   std::optional<double> power_dbm;  ///< of the carrier at the device, instead of the measured one
   std::optional<Chain> chain;       ///< levels are referred to the device through it
   std::optional<double> linearity_u_db;  ///< of the instrument's ratios; 0 leaves it out
-  bool is_same_gain =
-      false;  ///< recordings without a full scale share one: nobody touched the gain
+  /// Recordings without a full scale share one: nobody touched the gain.
+  bool is_same_gain = false;
   /// Where the dial stands, when the "carrier" is one tone beside it.
   std::optional<double> suppressed_carrier_hz;
 };
@@ -59,21 +59,23 @@ struct PurityLine {
   double level_dbm = 0.0;      ///< at the device; meaningless unless the levels are absolute
   double level_dbc = 0.0;
   LineBudget budget;
-  std::vector<Contribution> contributions;  ///< of `level_dbc`; of a bound, all but its noise
   bool is_bound = false;
   double floor_dbc = -400.0;
   std::string doubt;
   std::string source;
   std::string typed;
   std::optional<double> limit_dbc;
-  bool is_limit_absolute = false;  ///< it is one in dBm, and judged with the absolute U
+  double limit_carrier_share = 1.0;  ///< of that limit, see MaskLimit
   bool needs_power = false;  ///< a limit at its frequency depends on a power that is not known
   std::optional<Judgement> judgement;
+
+  /// Harmonics, spurious lines and wide noise: what a mask limits.
+  bool is_unwanted() const;
 };
 
 /// A part of the mask that could not be judged.
 struct Unjudged {
-  enum class Why { seen, range, floor, power, gap };
+  enum class Why { range, floor, power, gap };
   double from_hz = 0.0;
   double to_hz = 0.0;
   Why why = Why::range;
@@ -107,7 +109,7 @@ struct PurityAnalysis {
 PurityAnalysis assess_purity(const std::vector<PuritySource>& sources,
                              const PuritySettings& settings);
 
-/// Level of a line as a figure, dB re carrier.
+/// Level of a line as a figure, dB re carrier; a bound carries all but its noise.
 Figure line_figure(const PurityLine& line);
 
 /// The same lines once more with `added_db` more attenuation before the instrument: a line whose

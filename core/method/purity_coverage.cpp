@@ -19,16 +19,13 @@ CarrierPower carrier_of(const PurityLine& line, double carrier_hz,
   return {carrier_hz, line.level_dbm - line.level_dbc};
 }
 
-bool is_unwanted(const PurityLine& line) {
-  return line.kind == LineKind::harmonic || line.kind == LineKind::spurious ||
-         line.kind == LineKind::wide;
-}
-
-Unjudged::Why why_unseen(const std::vector<PurityScale>& scales, double hz, double limit_dbc) {
+/// Why a line at the limit would not be seen there; nullopt if it would.
+std::optional<Unjudged::Why> why_unseen(const std::vector<PurityScale>& scales, double hz,
+                                        double limit_dbc) {
   bool is_looked_at = false;
   for (const PurityScale& scale : scales) {
     const auto from = scale.sees_from_dbc(hz);
-    if (from && *from <= limit_dbc) return Unjudged::Why::seen;
+    if (from && *from <= limit_dbc) return std::nullopt;
     is_looked_at = is_looked_at || from.has_value();
   }
   return is_looked_at ? Unjudged::Why::floor : Unjudged::Why::range;
@@ -49,9 +46,8 @@ void judge_line(PurityLine& line, const Mask& mask, double carrier_hz,
                 const std::optional<double>& carrier_dbm) {
   line.limit_dbc.reset();
   line.judgement.reset();
-  line.is_limit_absolute = false;
-  // The suppressed carrier and the other sideband lie inside the necessary bandwidth.
-  if (!is_unwanted(line)) return;
+  line.limit_carrier_share = 1.0;
+  if (!line.is_unwanted()) return;
   const MaskLimits limits =
       mask_limits(mask, carrier_of(line, carrier_hz, carrier_dbm), line.frequency_hz);
   line.needs_power = limits.needs_power;
@@ -60,14 +56,10 @@ void judge_line(PurityLine& line, const Mask& mask, double carrier_hz,
     figure.contributions = line_contributions(line, limit.carrier_share);
     const Judgement j =
         judge(figure, Limit{mask.name, Sense::at_most, limit.dbc, "dB", kReCarrier, 20.0});
-    const bool is_worse =
-        !line.judgement || worse(line.judgement->verdict, j.verdict) != line.judgement->verdict ||
-        (line.judgement->verdict == j.verdict &&
-         j.margin - j.expanded < line.judgement->margin - line.judgement->expanded);
-    if (!is_worse) continue;
+    if (line.judgement && !is_worse(j, *line.judgement)) continue;
     line.judgement = j;
     line.limit_dbc = limit.dbc;
-    line.is_limit_absolute = limit.carrier_share == 0.0;
+    line.limit_carrier_share = limit.carrier_share;
   }
 }
 
@@ -89,7 +81,7 @@ std::vector<Unjudged> unjudged_ranges(const PurityAnalysis& a,
   double own_width = 0.0;
   std::vector<double> edges;
   for (const PurityScale& scale : scales) {
-    if (scale.is_own_carrier) own_width = std::max(own_width, 4.0 * scale.source->resolution_hz);
+    if (scale.is_own_carrier) own_width = std::max(own_width, scale.carrier_width_hz());
     edges.push_back(scale.source->from_hz);
     edges.push_back(scale.source->to_hz);
     for (const SeenRange& range : scale.source->seen) {
@@ -108,14 +100,14 @@ std::vector<Unjudged> unjudged_ranges(const PurityAnalysis& a,
       const double to = edge == edges.end() ? step.to_hz : std::min(*edge++, step.to_hz);
       const double middle = (from + to) / 2.0;
       if (to - from > kEdge * middle && std::abs(middle - a.carrier_hz) > own_width) {
-        const Unjudged::Why why = why_unseen(scales, middle, step.limit_dbc);
-        if (why != Unjudged::Why::seen) add_range(all, {from, to, why});
+        if (const auto why = why_unseen(scales, middle, step.limit_dbc))
+          add_range(all, {from, to, *why});
       }
       from = to;
     }
   }
   for (const PurityLine& line : a.lines) {
-    if (!is_unwanted(line) || line.judgement || line.is_bound || line.needs_power) continue;
+    if (!line.is_unwanted() || line.judgement || line.is_bound || line.needs_power) continue;
     // Between two segments, and stronger than the most that the mask allows anywhere.
     if (line.frequency_hz > lowest && line.frequency_hz < highest && line.level_dbc > laxest)
       all.push_back({line.frequency_hz, line.frequency_hz, Unjudged::Why::gap});
@@ -143,8 +135,6 @@ std::string unjudged_text(const std::vector<Unjudged>& unjudged) {
         break;
       case Unjudged::Why::gap:
         text += "a strong line at " + from + " stands in a gap of the mask";
-        break;
-      case Unjudged::Why::seen:
         break;
     }
   }

@@ -22,7 +22,7 @@ json to_json(const PuritySource& s) {
   }
   json seen = json::array();
   for (const SeenRange& range : s.seen)
-    seen.push_back({range.from_hz, range.to_hz, finite_or_null(range.level_dbm)});
+    seen.push_back({range.from_hz, range.to_hz, range.level_dbm});
   return {{"format", "even-heron-purity-source"},
           {"version", 1},
           {"name", s.name},

@@ -18,10 +18,6 @@ struct Candidate {
   double within_hz = 0.0;  ///< how far another reading of the same place may lie
 };
 
-double carrier_width_hz(const PuritySource& source) {
-  return 4.0 * source.resolution_hz;
-}
-
 std::vector<Contribution> path_contributions(const Chain& chain, double frequency_hz) {
   std::vector<Contribution> path =
       evaluate_chain(chain, {0.0, false, frequency_hz, std::nullopt}).contributions;
@@ -111,7 +107,6 @@ Candidate candidate_of(const PurityScale& scale, const PurityReading& r,
                                       settings.suppressed_carrier_hz))
     line.kind = *kind;
   line.budget = budget_of(scale, r, settings);
-  line.contributions = line_contributions(line, 1.0);
   return c;
 }
 
@@ -224,6 +219,10 @@ class Place {
 
 }  // namespace
 
+double PurityScale::carrier_width_hz() const {
+  return 4.0 * source->resolution_hz;
+}
+
 double PurityScale::loss_db(double frequency_hz) const {
   return chain != nullptr ? -total_gain_db(*chain, frequency_hz) : 0.0;
 }
@@ -282,7 +281,7 @@ std::vector<PurityLine> merged_lines(const std::vector<PurityScale>& scales,
     if (!scale.can_refer()) continue;
     for (const PurityReading& r : scale.source->readings) {
       const double own = scale.is_own_carrier ? scale.carrier->frequency_hz : carrier_hz;
-      if (&r == scale.carrier || std::abs(r.frequency_hz - own) < carrier_width_hz(*scale.source))
+      if (&r == scale.carrier || std::abs(r.frequency_hz - own) < scale.carrier_width_hz())
         continue;  // the carrier
       Candidate c = candidate_of(scale, r, settings, carrier_hz);
       const auto same = std::find_if(places.begin(), places.end(),

@@ -10,14 +10,14 @@ namespace heron {
 /// How one source's levels become levels at the device and relative to a carrier.
 struct PurityScale {
   const PuritySource* source = nullptr;
-  const Chain* chain = nullptr;  ///< nullptr: no hook-up
-  const PurityReading* carrier =
-      nullptr;                           ///< nullptr: nothing that its levels could be relative to
-  const Chain* carrier_chain = nullptr;  ///< what that was read through
+  const Chain* chain = nullptr;            ///< nullptr: no hook-up
+  const PurityReading* carrier = nullptr;  ///< what its levels are relative to; nullptr: nothing
+  const Chain* carrier_chain = nullptr;    ///< what that was read through
   bool is_own_carrier = false;
   bool is_power_given = false;  ///< relative to a stated power instead
   double reference_dbm = 0.0;   ///< the carrier at the device, on the scale of the readings
   bool can_refer() const { return carrier != nullptr || is_power_given; }
+  double carrier_width_hz() const;            ///< nearer to a carrier nothing else is told from it
   double loss_db(double frequency_hz) const;  ///< InputError outside a part's table
   std::optional<double> sees_from_dbc(double frequency_hz) const;
 };

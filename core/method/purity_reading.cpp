@@ -50,55 +50,38 @@ PurityReading reading_of(const LinePower& line, double frequency_hz, double full
   return r;
 }
 
-constexpr double kSeenCells = 200.0;
-
-/// Adds where a source looked, joined with what stands before it where that is nearly the same.
-void add_seen(PuritySource& source, const SeenRange& range) {
+/// Where a source looked, in cells, those joined that are nearly the same: `level(from, to)` says
+/// from which level on a line would be among its readings, nullopt where it cannot.
+template <class Level>
+void note_seen(PuritySource& source, const Level& level) {
+  constexpr int kCells = 200;
   constexpr double kSameDb = 1.0;
-  if (!source.seen.empty()) {
-    SeenRange& before = source.seen.back();
-    if (before.to_hz >= range.from_hz && std::abs(before.level_dbm - range.level_dbm) < kSameDb) {
-      before.to_hz = range.to_hz;
-      before.level_dbm = std::max(before.level_dbm, range.level_dbm);
-      return;
+  const double step = (source.to_hz - source.from_hz) / kCells;
+  for (int i = 0; i < kCells; ++i) {
+    const double from = source.from_hz + i * step;
+    const std::optional<double> dbm = level(from, from + step);
+    if (!dbm) continue;
+    SeenRange* before = source.seen.empty() ? nullptr : &source.seen.back();
+    if (before != nullptr && before->to_hz >= from &&
+        std::abs(before->level_dbm - *dbm) < kSameDb) {
+      before->to_hz = from + step;
+      before->level_dbm = std::max(before->level_dbm, *dbm);
+    } else {
+      source.seen.push_back({from, from + step, *dbm});
     }
   }
-  source.seen.push_back(range);
 }
 
-/// From which level on a recording shows a line.
-void note_seen(PuritySource& source, const Spectrum& s, const std::vector<SpectralLine>& lines,
-               double center_hz, double full_scale_dbm) {
-  const std::vector<float> least = least_line_power(s);
-  // Weaker ones than the last of a full list were not read.
-  const double weakest = lines.size() < kMostLines ? 0.0 : lines.back().power;
-  const double step = (source.to_hz - source.from_hz) / kSeenCells;
-  for (int i = 0; i < static_cast<int>(kSeenCells); ++i) {
-    const double from = source.from_hz + i * step;
-    const auto bin = [&](double hz) {
-      return std::clamp<std::ptrdiff_t>(std::lround(s.position(hz - center_hz)), 0,
-                                        static_cast<std::ptrdiff_t>(least.size()) - 1);
-    };
-    const float highest =
-        *std::max_element(least.begin() + bin(from), least.begin() + bin(from + step) + 1);
-    add_seen(source, {from, from + step,
-                      full_scale_dbm + db_from_power_ratio(std::max(
-                                           {static_cast<double>(highest), weakest, 1e-30}))});
-  }
-}
-
-/// The same of a trace: noise, skirts, and what can hide between two points.
-void note_seen(PuritySource& source, const TraceReader& reader, std::span<const TracePeak> lines,
-               double hidden_db) {
-  const double step = (source.to_hz - source.from_hz) / kSeenCells;
-  std::vector<double> known;
-  for (const TracePeak& line : lines) known.push_back(line.frequency_hz);
-  for (int i = 0; i < static_cast<int>(kSeenCells); ++i) {
-    const double from = source.from_hz + i * step;
-    const double floor = reader.floor_dbm(from + step / 2.0, known);
-    if (floor > -399.0)
-      add_seen(source, {from, from + step, floor + reader.line_threshold_db() + hidden_db});
-  }
+/// From which level on (dBFS) a spectrum shows a line between two frequencies.
+double shown_from(const Spectrum& s, const std::vector<float>& least, double from_hz,
+                  double to_hz) {
+  const auto bin = [&](double hz) {
+    return std::clamp<std::ptrdiff_t>(std::lround(s.position(hz)), 0,
+                                      static_cast<std::ptrdiff_t>(least.size()) - 1);
+  };
+  const float highest =
+      *std::max_element(least.begin() + bin(from_hz), least.begin() + bin(to_hz) + 1);
+  return db_from_power_ratio(std::max(static_cast<double>(highest), 1e-30));
 }
 
 /// Why a line of an I/Q recording may be the recorder's own, or empty.
@@ -205,7 +188,14 @@ PuritySource read_purity(const CaptureOpener& whole, const PurityReadingSettings
     return reading_of(measure_line(s, f - settings.center_hz, kLineHalfWidth, spans), f,
                       full_scale);
   });
-  note_seen(source, s, lines, settings.center_hz, full_scale);
+  const std::vector<float> least = least_line_power(s);
+  // Weaker ones than the last of a full list were not read.
+  const double weakest =
+      lines.size() < kMostLines ? -400.0 : db_from_power_ratio(lines.back().power);
+  note_seen(source, [&](double from, double to) -> std::optional<double> {
+    return full_scale + std::max(weakest, shown_from(s, least, from - settings.center_hz,
+                                                     to - settings.center_hz));
+  });
   if (s.clipped_samples > 0)
     source.remarks.push_back(
         {"clipping", Severity::fault,
@@ -225,7 +215,7 @@ PuritySource read_purity(const SpectrumTrace& trace, const PurityReadingSettings
   source.is_absolute = true;
   source.from_hz = trace.frequency_hz.front();
   source.to_hz = trace.frequency_hz.back();
-  source.resolution_hz = std::max(reader.rbw_hz(), spacing);
+  source.resolution_hz = reader.resolution_hz();
   source.spectrum.id = "spectrum";
   source.spectrum.label = trace.name;
   source.spectrum.x_unit = "Hz";
@@ -266,10 +256,14 @@ PuritySource read_purity(const SpectrumTrace& trace, const PurityReadingSettings
     r.frequency_hz = f;
     return r;
   });
-  const double hidden = trace.detector == TraceDetector::peak || spacing <= reader.rbw_hz() / 2.0
-                            ? 0.0
-                            : -gaussian_skirt_db(spacing / 2.0, reader.rbw_hz());
-  note_seen(source, reader, lines, hidden);
+  std::vector<double> lines_hz;
+  for (const TracePeak& line : lines) lines_hz.push_back(line.frequency_hz);
+  const double over_floor = reader.line_threshold_db() + reader.hidden_db();
+  note_seen(source, [&](double from, double to) -> std::optional<double> {
+    const double floor = reader.floor_dbm((from + to) / 2.0, lines_hz);
+    if (floor <= -399.0) return std::nullopt;
+    return floor + over_floor;
+  });
   if (!trace.rbw_hz)
     source.remarks.push_back(
         {"rbw_unknown", Severity::caution,

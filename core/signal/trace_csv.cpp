@@ -88,14 +88,27 @@ double rbw_of(const std::string& name, const std::string& text) {
   return hz;
 }
 
+/// How detectors are written, and a part of how others write them; the first that fits holds, and
+/// of one detector the first is written.
+struct DetectorWord {
+  const char* part;
+  TraceDetector detector;
+  const char* written;
+};
+constexpr DetectorWord kDetectorWords[] = {
+    {"log", TraceDetector::log_average, "log-average"},
+    {"video", TraceDetector::log_average, "log-average"},
+    {"peak", TraceDetector::peak, "peak"},
+    {"sample", TraceDetector::sample, "sample"},
+    {"rms", TraceDetector::power_average, "power-average"},
+    {"power", TraceDetector::power_average, "power-average"},
+};
+
 TraceDetector detector_named(const std::string& text) {
   const std::string word = lower_case(text);
-  if (word.find("log") != std::string::npos || word.find("video") != std::string::npos)
-    return TraceDetector::log_average;
-  if (word.find("peak") != std::string::npos) return TraceDetector::peak;
-  if (word.find("sample") != std::string::npos) return TraceDetector::sample;
-  if (word.find("rms") != std::string::npos || word.find("power") != std::string::npos)
-    return TraceDetector::power_average;
+  for (const DetectorWord& d : kDetectorWords) {
+    if (word.find(d.part) != std::string::npos) return d.detector;
+  }
   return TraceDetector::unknown;
 }
 
@@ -176,21 +189,10 @@ SpectrumTrace parse_trace(std::string_view text, const std::string& name) {
 std::string trace_csv(const SpectrumTrace& trace) {
   std::string text = "# " + trace.name + "\n";
   if (trace.rbw_hz) text += fmt::format("# rbw: {:g} Hz\n", *trace.rbw_hz);
-  switch (trace.detector) {
-    case TraceDetector::sample:
-      text += "# detector: sample\n";
-      break;
-    case TraceDetector::peak:
-      text += "# detector: peak\n";
-      break;
-    case TraceDetector::power_average:
-      text += "# detector: power-average\n";
-      break;
-    case TraceDetector::log_average:
-      text += "# detector: log-average\n";
-      break;
-    case TraceDetector::unknown:
-      break;
+  for (const DetectorWord& d : kDetectorWords) {
+    if (d.detector != trace.detector) continue;
+    text += fmt::format("# detector: {}\n", d.written);
+    break;
   }
   if (trace.averages) text += fmt::format("# averages: {}\n", *trace.averages);
   text += "frequency_hz,level_dbm\n";

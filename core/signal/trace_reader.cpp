@@ -254,7 +254,7 @@ TraceLine TraceReader::measure(double hz, double within_hz, std::span<const Trac
   if (line.is_bound) {
     // In amplitudes: what is seen, and as much again as noise may have taken from it.
     const double taken = kOneIn20 * std::sqrt(noise_share / (2.0 * sweeps_));
-    line.level_dbm = peak.level_dbm + 2.0 * db_from_power_ratio(1.0 + taken) + u_missed_db();
+    line.level_dbm = peak.level_dbm + 2.0 * db_from_power_ratio(1.0 + taken) + hidden_db();
     return line;
   }
   line.level_dbm = peak.level_dbm + db_from_power_ratio(1.0 - std::min(0.5, noise_share));
@@ -319,10 +319,14 @@ std::vector<TraceHump> TraceReader::humps(std::span<const TracePeak> known) cons
   return found;
 }
 
-double TraceReader::u_missed_db() const {
+double TraceReader::hidden_db() const {
   // At worst the peak lies midway between two points; a peak detector does not miss it.
   if (t_.detector == TraceDetector::peak || spacing_hz_ <= rbw_hz_ / 2.0) return 0.0;
-  return -gaussian_skirt_db(spacing_hz_ / 2.0, rbw_hz_) / std::sqrt(12.0);
+  return -gaussian_skirt_db(spacing_hz_ / 2.0, rbw_hz_);
+}
+
+double TraceReader::u_missed_db() const {
+  return hidden_db() / std::sqrt(12.0);
 }
 
 double TraceReader::width_at(const TracePeak& peak) const {

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <algorithm>
 #include <cstddef>
 #include <span>
 #include <vector>
@@ -44,6 +45,8 @@ class TraceReader {
   explicit TraceReader(const SpectrumTrace& trace);
 
   double rbw_hz() const { return rbw_hz_; }
+  /// Two lines less than this apart are one; the filter's width or the distance of two points.
+  double resolution_hz() const { return std::max(rbw_hz_, spacing_hz_); }
   double noise_bandwidth_hz() const { return 1.0645 * rbw_hz_; }  ///< of a Gaussian filter
   std::size_t index_of(double hz) const;  ///< first point at or above a frequency
   bool covers(double hz) const;
@@ -68,8 +71,9 @@ class TraceReader {
   TraceLine measure(double hz, double within_hz, std::span<const TracePeak> known,
                     double reading_u_db) const;
   std::vector<TraceHump> humps(std::span<const TracePeak> known) const;
-  /// Standard uncertainty of a peak that may have hidden between two points, dB.
-  double u_missed_db() const;
+  /// The most that a peak between two points may stand above both, dB; 0 for a peak detector.
+  double hidden_db() const;
+  double u_missed_db() const;  ///< standard uncertainty of a peak from that
 
  private:
   TracePeak refined(std::size_t index) const;
@@ -78,7 +82,7 @@ class TraceReader {
   std::vector<double> beside(double hz, int side, std::span<const double> lines) const;
   double estimated_sweeps() const;
   double mean_over_median_db() const;
-  /// places within a distance that noise had a chance in, half filter widths counted once.
+  /// Places within a distance that noise had a chance in, half filter widths counted once.
   double chances(double within_hz) const;
 
   const SpectrumTrace& t_;

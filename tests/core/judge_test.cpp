@@ -91,6 +91,20 @@ class JudgeTest : public QObject {
     sort_remarks(r);
     QCOMPARE(r[0].code + r[1].code + r[2].code + r[3].code, std::string("dcba"));
   }
+
+  void of_two_judgements_the_verdict_counts_before_the_margin() {
+    const auto made = [](Verdict verdict, double margin, double expanded) {
+      return Judgement{verdict, margin, expanded, Bound::none};
+    };
+    // From the worst to the best; every earlier one is worse than every later one.
+    const std::vector<Judgement> order = {
+        made(Verdict::fail, -1.0, 0.5),      made(Verdict::too_close, 0.5, 1.0),
+        made(Verdict::too_close, 0.5, 0.75), made(Verdict::too_close, 0.75, 1.0),
+        made(Verdict::pass, 0.25, 0.1),      made(Verdict::pass, 9.0, 0.1)};
+    for (std::size_t i = 0; i < order.size(); ++i) {
+      for (std::size_t j = 0; j < order.size(); ++j) QCOMPARE(is_worse(order[i], order[j]), i < j);
+    }
+  }
 };
 
 QTEST_APPLESS_MAIN(JudgeTest)
