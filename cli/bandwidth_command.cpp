@@ -48,6 +48,7 @@ json to_contract(const BandwidthOptions& o, const BandwidthAnalysis& a) {
   out["lower_hz"] = of(a.occupied, low);
   out["upper_hz"] = of(a.occupied, high);
   out["u_hz"] = of(a.occupied, u);
+  out["bound"] = a.occupied && a.occupied->is_cut ? json("lower") : json(nullptr);
   out["x26_hz"] = of(a.x26, width);
   out["x26_lower_hz"] = of(a.x26, low);
   out["x26_upper_hz"] = of(a.x26, high);
@@ -73,8 +74,9 @@ void print_table(const BandwidthAnalysis& a) {
   const auto line = [](const std::string& name, const std::optional<WidthAtLevel>& w) {
     if (w)
       fmt::print("{:<18} {:>10} Hz  \u00b1 {} Hz   {} to {} Hz\n", name,
-                 number_text(w->width_hz(), 0), number_text(2.0 * w->u_hz, 0),
-                 number_text(w->lower_hz, 0), number_text(w->upper_hz, 0));
+                 (w->is_cut ? "\u2265 " : "") + number_text(w->width_hz(), 0),
+                 number_text(2.0 * w->u_hz, 0), number_text(w->lower_hz, 0),
+                 number_text(w->upper_hz, 0));
   };
   line(fmt::format("{:g} % bandwidth", 100.0 * a.fraction), a.occupied);
   line("\u221226 dB bandwidth", a.x26);

@@ -8,9 +8,8 @@ namespace {
 
 std::string width_text(const std::optional<WidthAtLevel>& w) {
   if (!w) return "\u2013";
-  Figure f;
-  f.value = w->width_hz();
-  f.contributions = {{"scatter", w->u_hz, Scope::independent}};
+  Figure f = width_figure(*w, Hold::average);
+  f.unit.clear();
   return figure_text(f);
 }
 

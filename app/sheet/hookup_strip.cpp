@@ -112,8 +112,12 @@ void HookupStrip::add_recorder(const RecorderLoad& load) {
   Node& recorder = nodes_.back();
   const double headroom = -load.peak_dbfs;
   const bool is_clipped = load.clipped_samples > 0;
-  recorder.line = is_clipped ? tr("clipped: %1 samples at full scale").arg(load.clipped_samples)
-                             : tr("%1 dB under full scale").arg(qt_text(number_text(headroom, 1)));
+  const QString away = qt_text(number_text(std::abs(headroom), 1));
+  recorder.line = !is_clipped ? headroom >= 0.0 ? tr("%1 dB under full scale").arg(away)
+                                                : tr("%1 dB over full scale").arg(away)
+                  : headroom > 0.2
+                      ? tr("limited %1 dB under full scale").arg(away)
+                      : tr("clipped: %1 samples at full scale").arg(load.clipped_samples);
   recorder.fill = std::clamp(kRatingAt * (1.0 - headroom / 60.0), 0.0, 1.0);
   if (is_clipped) recorder.verdict = Verdict::fail;
 }

@@ -18,13 +18,8 @@ QString with_u(const Figure& figure, int decimals) {
          (f.uncertainty.empty() ? QString() : QString::fromUtf8(" ± ") + qt_text(f.uncertainty));
 }
 
-QString width_cell(const std::optional<WidthAtLevel>& width) {
-  if (!width) return {};
-  Figure f;
-  f.value = width->width_hz();
-  f.unit = "Hz";
-  f.contributions = {{"scatter", width->u_hz, Scope::independent}};
-  return with_u(f, 0);
+QString width_cell(const std::optional<WidthAtLevel>& width, Hold hold) {
+  return width ? with_u(width_figure(*width, hold), 0) : QString();
 }
 
 /// The window next to the channel on one side.
@@ -50,8 +45,8 @@ void SpreadModel::set_test(const SpreadTest& t, Hold hold) {
     row[kStep] = qt_text(t.steps[i].label);
     if (const auto& a = t.analyses[i]) {
       const BandwidthAnalysis& b = a->of(hold);
-      row[kOccupied] = width_cell(b.occupied);
-      row[k26] = width_cell(b.x26);
+      row[kOccupied] = width_cell(b.occupied, hold);
+      row[k26] = width_cell(b.x26, hold);
       row[kBelow] = beside(b, false);
       row[kAbove] = beside(b, true);
       if (a->noise) {

@@ -29,9 +29,12 @@ Judgement judge(const Figure& figure, const Limit& limit) {
       break;
   }
   if (figure.bound != Bound::none) {
-    const bool good_side_known = (figure.bound == Bound::upper && limit.sense == Sense::at_most) ||
-                                 (figure.bound == Bound::lower && limit.sense == Sense::at_least);
-    j.verdict = good_side_known && j.margin > j.expanded ? Verdict::pass : Verdict::too_close;
+    const bool is_upper = figure.bound == Bound::upper;
+    const bool good_side_known = limit.sense == (is_upper ? Sense::at_most : Sense::at_least);
+    const bool bad_side_known = limit.sense == (is_upper ? Sense::at_least : Sense::at_most);
+    j.verdict = good_side_known && j.margin > j.expanded   ? Verdict::pass
+                : bad_side_known && j.margin < -j.expanded ? Verdict::fail
+                                                           : Verdict::too_close;
     return j;
   }
   if (j.margin > j.expanded)

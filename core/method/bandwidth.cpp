@@ -5,6 +5,7 @@
 #include <fmt/format.h>
 
 #include "core/error.h"
+#include "core/method/bandwidth_signal.h"
 #include "core/method/line_power.h"
 #include "core/method/plot_curve.h"
 #include "core/method/spectrum_width.h"
@@ -27,11 +28,42 @@ FrequencyRange round(double middle_hz, double width_hz) {
   return {middle_hz - width_hz / 2.0, middle_hz + width_hz / 2.0};
 }
 
+/// Middle of the window of a channel's width that holds most power.
+double fullest_window(const Spectrum& s, TraceView trace, double floor, FrequencyRange all,
+                      double width_hz) {
+  double best = (all.first + all.second) / 2.0;
+  double most = -1.0;
+  const double step = std::max(s.bin_hz(), width_hz / 50.0);
+  for (double low = all.first; low + width_hz <= all.second; low += step) {
+    const double power = signal_in(s, trace, floor, {low, low + width_hz});
+    if (power <= most) continue;
+    most = power;
+    best = low + width_hz / 2.0;
+  }
+  return best;
+}
+
+/// Where a channel is told, only it and as much again on each side: other signals do not count.
+FrequencyRange searched_range(const Spectrum& s, TraceView trace, double floor,
+                              const BandwidthSettings& settings) {
+  const FrequencyRange all = whole_range(s, settings);
+  if (!settings.channel_hz) return all;
+  const double middle =
+      settings.middle_hz.value_or(fullest_window(s, trace, floor, all, *settings.channel_hz));
+  FrequencyRange wanted = round(middle, 3.0 * *settings.channel_hz);
+  // The recorder's image of the channel is no part of it.
+  const FrequencyRange channel = round(middle, *settings.channel_hz);
+  if (s.is_complex && channel.first > 0.0) wanted.first = std::max(wanted.first, -channel.first);
+  if (s.is_complex && channel.second < 0.0)
+    wanted.second = std::min(wanted.second, -channel.second);
+  return {std::max(all.first, wanted.first), std::min(all.second, wanted.second)};
+}
+
 /// What is read from a trace once the rough place of everything is known.
 struct Layout {
   FrequencyRange search;
-  FrequencyRange near;   ///< the occupied bandwidth and as much again on each side
-  std::size_t half = 1;  ///< bins on either side that are smoothed for the -26 dB width
+  FrequencyRange near;    ///< the occupied bandwidth and as much again on each side
+  double width_hz = 0.0;  ///< about
   double fraction = 0.99;
   std::optional<double> middle_hz;  ///< the channel's, if it was told
   double channel_hz = 0.0;
@@ -41,35 +73,42 @@ struct Layout {
 
 struct TraceReading {
   FrequencyRange occupied;
-  std::optional<FrequencyRange> x26;
+  std::optional<WidthAt26> x26;
   double middle_hz = 0.0;
   double channel = 0.0;         ///< signal power
   std::vector<double> windows;  ///< signal power relative to the channel's
+  std::vector<double> carried;  ///< of it, what the transform's window brought in and was taken off
 };
 
 TraceReading read(const Spectrum& s, TraceView trace, const Layout& l) {
   TraceReading r;
   const double floor = quiet_floor(s, trace);
   r.occupied = occupied_in(s, trace, floor, l.fraction, l.search);
-  r.x26 = width_at_26(s, trace, floor, l.near, l.half);
+  r.x26 = width_at_26(s, trace, floor, l.near, l.width_hz);
   // A middle that is found moves with the trace, and takes the edges of the windows along.
   r.middle_hz = l.middle_hz.value_or((r.occupied.first + r.occupied.second) / 2.0);
   r.channel = signal_in(s, trace, floor, round(r.middle_hz, l.channel_hz));
-  for (const double offset : l.offsets_hz)
-    r.windows.push_back(signal_in(s, trace, floor, round(r.middle_hz + offset, l.window_hz)) /
-                        r.channel);
+  for (const double offset : l.offsets_hz) {
+    const RangePower p =
+        signal_between_edges(s, trace, floor, round(r.middle_hz + offset, l.window_hz));
+    r.windows.push_back(p.power / r.channel);
+    r.carried.push_back(p.carried / r.channel);
+  }
   return r;
+}
+
+void refuse_outside(const std::string& input, FrequencyRange channel, FrequencyRange all) {
+  if (channel.first >= all.first && channel.second <= all.second) return;
+  throw InputError(input, "channel",
+                   fmt::format("{} to {} Hz reaches beyond the recording",
+                               number_text(channel.first, 0), number_text(channel.second, 0)),
+                   "Record with a higher rate, or name another channel");
 }
 
 /// Middles of the windows; remarks for those that the recording does not hold.
 std::vector<double> offsets_inside(BandwidthAnalysis& a, const BandwidthSettings& settings,
                                    double width_hz, FrequencyRange all) {
-  const FrequencyRange channel = round(a.channel_middle_hz, a.channel_hz);
-  if (channel.first < all.first || channel.second > all.second)
-    throw InputError(a.input, "channel",
-                     fmt::format("{} to {} Hz reaches beyond the recording",
-                                 number_text(channel.first, 0), number_text(channel.second, 0)),
-                     "Record with a higher rate, or name another channel");
+  refuse_outside(a.input, round(a.channel_middle_hz, a.channel_hz), all);
   std::vector<double> offsets = settings.offsets_hz;
   if (offsets.empty()) offsets = {a.channel_hz, 2.0 * a.channel_hz};
   if (std::none_of(offsets.begin(), offsets.end(), [](double o) { return o < 0.0; })) {
@@ -99,8 +138,10 @@ AdjacentPower adjacent_power(const Spectrum& s, double floor, const Layout& l,
   const double bins = l.window_hz / s.bin_hz();
   const double noise = floor * bins;
   const double value = reading.windows[window];
-  const double u =
-      std::max(scatter, noise / reading.channel * std::sqrt(2.0 / (bins * s.statistics.k_eff)));
+  // Half of what was taken off at the edges depends on where in its bin an edge lies.
+  const double u = std::hypot(
+      std::max(scatter, noise / reading.channel * std::sqrt(2.0 / (bins * s.statistics.k_eff))),
+      reading.carried[window] / 2.0);
   out.is_bound = value * reading.channel < noise || value < 2.0 * u;
   const double shown = out.is_bound ? std::max(value, 0.0) + kOneSided95 * u : value;
   out.ratio_db = db_from_power_ratio(std::max(shown, 1e-30));
@@ -111,12 +152,7 @@ AdjacentPower adjacent_power(const Spectrum& s, double floor, const Layout& l,
 void add_remarks(BandwidthAnalysis& a, const Spectrum& s, double floor, const Layout& layout,
                  const TraceReading& reading, const BandwidthSettings& settings) {
   const TraceView trace = whole_trace(s, a.hold);
-  if (a.clipped_samples > 0)
-    a.remarks.push_back({"clipping", Severity::fault,
-                         fmt::format("{} samples are clipped: the widths are those of the clipped "
-                                     "signal.",
-                                     a.clipped_samples),
-                         "Add attenuation and record again"});
+  add_clipping(a.remarks, *a.parts, "widens the spectrum");
   for (const std::string& text : a.capture.cautions)
     a.remarks.push_back({"recording", Severity::caution, text + ".", ""});
   if (a.occupied->width_hz() < 20.0 * a.rbw_hz)
@@ -179,6 +215,10 @@ void check(const BandwidthSettings& s, const CaptureInfo& info) {
       refuse("channel", fmt::format("{:g} Hz does not fit into the recording", *width),
              "Use less than its sample rate");
   }
+  const double top = info.sample_rate_hz / 2.0;
+  if (s.channel_hz && s.middle_hz)
+    refuse_outside(info.name, round(*s.middle_hz, *s.channel_hz),
+                   {info.is_complex ? -top : 0.0, top});
   if (s.search_hz && !(s.search_hz->first < s.search_hz->second))
     refuse("range", "it does not run from low to high", "Name the lower frequency first");
 }
@@ -207,9 +247,14 @@ BandwidthAnalysis analyse_bandwidth(const MeasuredPart& part, const BandwidthSet
   const double span = a.capture.sample_rate_hz * (a.capture.is_complex ? 1.0 : 0.5);
   Spectrum s = spectrum_for_width(part.open, span, 2048.0, settings.threads, progress, stop);
   const auto find = [&](TraceView trace) {
-    return occupied_in(s, trace, quiet_floor(s, trace), settings.fraction,
-                       whole_range(s, settings));
+    const double floor = quiet_floor(s, trace);
+    return occupied_in(s, trace, floor, settings.fraction,
+                       searched_range(s, trace, floor, settings));
   };
+  const auto without_spike = [&] {
+    if (a.capture.is_complex) a.spike_share = std::max(a.spike_share, take_spike_off(s));
+  };
+  without_spike();
   FrequencyRange range = find(whole_trace(s, settings.hold));
   // The edges hold half a per cent each: the resolution has to be finer than that.
   constexpr double kBinsAcross = 1000.0;
@@ -218,6 +263,7 @@ BandwidthAnalysis analyse_bandwidth(const MeasuredPart& part, const BandwidthSet
                                         kBinsAcross, settings.threads, progress, stop);
     if (finer.segment > s.segment) {
       s = std::move(finer);
+      without_spike();
       range = find(whole_trace(s, settings.hold));
     }
   }
@@ -225,12 +271,12 @@ BandwidthAnalysis analyse_bandwidth(const MeasuredPart& part, const BandwidthSet
   const double floor = quiet_floor(s, trace);
   a.rbw_hz = s.rbw_hz();
   a.averages = s.averages;
-  a.clipped_samples = s.clipped_samples;
+  a.clipped_samples = a.parts->clipped_samples;
   a.average = spectrum_curve(s, s.power, settings.plot_points);
   a.max_hold = spectrum_curve(s, s.max_hold, settings.plot_points);
   a.max_hold.label = "Max-hold";
 
-  const FrequencyRange search = whole_range(s, settings);
+  const FrequencyRange search = searched_range(s, trace, floor, settings);
   const double width = range.second - range.first;
   const FrequencyRange near{std::max(search.first, range.first - width),
                             std::min(search.second, range.second + width)};
@@ -251,8 +297,7 @@ BandwidthAnalysis analyse_bandwidth(const MeasuredPart& part, const BandwidthSet
   a.power_dbfs = db_from_power_ratio(signal);
   a.floor_share = floor * (near.second - near.first) / s.bin_hz() /
                   std::max(signal_in(s, trace, floor, near), 1e-30);
-  Layout layout{search, near, 1, settings.fraction, settings.middle_hz, 0.0, 0.0, {}};
-  layout.half = static_cast<std::size_t>(std::max(1.0, 0.01 * width / s.bin_hz()));
+  Layout layout{search, near, width, settings.fraction, settings.middle_hz, 0.0, 0.0, {}};
   a.channel_middle_hz = settings.middle_hz.value_or((range.first + range.second) / 2.0);
   a.channel_hz = settings.channel_hz.value_or(width);
   layout.channel_hz = a.channel_hz;
@@ -260,10 +305,10 @@ BandwidthAnalysis analyse_bandwidth(const MeasuredPart& part, const BandwidthSet
   layout.offsets_hz = offsets_inside(a, settings, layout.window_hz, whole_range(s, {}));
 
   const TraceReading reading = read(s, trace, layout);
-  const FrequencyRange x26 = reading.x26.value_or(FrequencyRange{0.0, 0.0});
+  const WidthAt26 x26 = reading.x26.value_or(WidthAt26{});
   const std::vector<double> u = jackknife_u(s, settings.hold, [&](TraceView t) {
     const TraceReading r = read(s, t, layout);
-    const FrequencyRange w = r.x26.value_or(x26);
+    const FrequencyRange w = r.x26.value_or(x26).edges;
     std::vector<double> figures{r.occupied.second - r.occupied.first, w.second - w.first};
     figures.insert(figures.end(), r.windows.begin(), r.windows.end());
     return figures;
@@ -273,7 +318,7 @@ BandwidthAnalysis analyse_bandwidth(const MeasuredPart& part, const BandwidthSet
   a.occupied =
       WidthAtLevel{reading.occupied.first, reading.occupied.second, std::hypot(u[0], in_bin)};
   if (reading.x26) {
-    a.x26 = WidthAtLevel{x26.first, x26.second, std::hypot(u[1], in_bin)};
+    a.x26 = WidthAtLevel{x26.edges.first, x26.edges.second, std::hypot(u[1], x26.u_hz)};
   } else {
     a.remarks.push_back(
         {"floor_26", Severity::caution,
@@ -284,8 +329,19 @@ BandwidthAnalysis analyse_bandwidth(const MeasuredPart& part, const BandwidthSet
   for (std::size_t i = 0; i < layout.offsets_hz.size(); ++i)
     a.adjacent.push_back(adjacent_power(s, floor, layout, reading, i, u[2 + i]));
   add_remarks(a, s, floor, layout, reading, settings);
+  add_signal_remarks(a, s, floor, whole_range(s, settings), settings);
   sort_remarks(a.remarks);
   return a;
+}
+
+Figure width_figure(const WidthAtLevel& w, Hold hold) {
+  Figure f;
+  f.value = w.width_hz();
+  f.unit = "Hz";
+  f.convention = hold_name(hold);
+  f.bound = w.is_cut ? Bound::lower : Bound::none;
+  f.contributions = {{"scatter between parts of the recording", w.u_hz, Scope::independent}};
+  return f;
 }
 
 Figure adjacent_figure(const AdjacentPower& p, Hold hold, const RecorderLinearity& linearity) {
@@ -311,9 +367,9 @@ Result to_result(const BandwidthAnalysis& a) {
   r.remarks = a.remarks;
   r.curves = {a.average, a.max_hold};
   const auto width = [&](const char* id, const std::string& label, const WidthAtLevel& w) {
-    Figure f{id, label, w.width_hz(), "Hz", hold_name(a.hold), {}, Bound::none};
-    f.contributions.push_back(
-        {"scatter between parts of the recording", w.u_hz, Scope::independent});
+    Figure f = width_figure(w, a.hold);
+    f.id = id;
+    f.label = label;
     r.figures.push_back(f);
   };
   if (a.occupied)

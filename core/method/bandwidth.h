@@ -40,6 +40,7 @@ struct WidthAtLevel {
   double lower_hz = 0.0;
   double upper_hz = 0.0;
   double u_hz = 0.0;
+  bool is_cut = false;  ///< it goes on beyond what was recorded or looked at: a bound
   double width_hz() const { return upper_hz - lower_hz; }
 };
 
@@ -58,6 +59,7 @@ struct BandwidthAnalysis {
   std::optional<WidthAtLevel> occupied;
   std::optional<WidthAtLevel> x26;
   double power_dbfs = -200.0;  ///< in the occupied bandwidth
+  double spike_share = 0.0;    ///< of all power, in the recorder's own offset, taken off
   double floor_share = 0.0;    ///< noise taken off inside the region, relative to what is left
   double channel_hz = 0.0;
   double channel_middle_hz = 0.0;
@@ -79,6 +81,8 @@ BandwidthAnalysis analyse_bandwidth(const MeasuredPart& part, const BandwidthSet
                                     const Progress& progress = {},
                                     const std::stop_token& stop = {});
 
+/// A width as a figure.
+Figure width_figure(const WidthAtLevel& width, Hold hold);
 /// The power in a window as a figure, re channel.
 Figure adjacent_figure(const AdjacentPower& power, Hold hold, const RecorderLinearity& linearity);
 

@@ -78,6 +78,16 @@ void set_bound(LinePower& line, double least, const std::function<double(double)
   line.is_bound = line.power < least || line.power < 2.0 * line.u_power;
 }
 
+void add_unknown(LinePower& line, double power) {
+  if (!(power > 0.0)) return;
+  const double own = std::max(line.power, 0.0);
+  line.u_power = std::hypot(line.u_power, std::sqrt(2.0 * own * power) + power);
+  const double amplitude = std::sqrt(line.upper_power) + kOneSided95 * std::sqrt(power);
+  line.upper_power = amplitude * amplitude;
+  line.noise_rbw += power;
+  line.is_bound = line.is_bound || line.power < line.noise_rbw || line.power < 2.0 * line.u_power;
+}
+
 LinePower measure_line(const Spectrum& s, double frequency_hz, int half_width_bins,
                        std::span<const LineSpan> others) {
   const double position = s.position(frequency_hz);

@@ -34,6 +34,9 @@ struct LinePower {
 /// `least` only the limit can be told.
 void set_bound(LinePower& line, double least, const std::function<double(double)>& sigma_at);
 
+/// What else may stand on the line, of unknown phase: `power` goes into floor, scatter and limit.
+void add_unknown(LinePower& line, double power);
+
 /// Adds up the bins of the line at `frequency_hz` (inside the spectrum) and subtracts the noise of
 /// its neighbourhood. Scatter: var P = 2 P N0 / T for the cross term, plus the noise's own.
 LinePower measure_line(const Spectrum& spectrum, double frequency_hz, int half_width_bins,

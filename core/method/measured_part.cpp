@@ -8,6 +8,7 @@
 #include "core/error.h"
 #include "core/method/result_json.h"
 #include "core/quantity/format.h"
+#include "core/quantity/levels.h"
 #include "core/signal/capture_range.h"
 
 namespace heron {
@@ -109,6 +110,23 @@ std::vector<Remark> part_remarks(const KeyedParts& p) {
                      p.drift_db < 0.0 ? "falls" : "rises", number_text(std::abs(p.drift_db), 1)),
          ""});
   return remarks;
+}
+
+void add_clipping(std::vector<Remark>& remarks, const KeyedParts& p, std::string_view effect) {
+  if (p.clipped_samples == 0) return;
+  if (p.is_at_full_scale())
+    remarks.push_back(
+        {"clipping", Severity::fault,
+         fmt::format("{} samples are at full scale: the recorder clipped, and that {}.",
+                     p.clipped_samples, effect),
+         "Add attenuation before the recorder and record again"});
+  else
+    remarks.push_back(
+        {"clipping", Severity::fault,
+         fmt::format("The samples pile up at {} dBFS: something before the recorder limits, and "
+                     "that {}.",
+                     number_text(db_from_voltage_ratio(p.peak), 1), effect),
+         "Add attenuation before what limits, and record again"});
 }
 
 MeasuredPart measured_part(const CaptureOpener& open, const std::optional<TimeSpan>& chosen,

@@ -2,6 +2,7 @@
 
 #include <nlohmann/json_fwd.hpp>
 #include <optional>
+#include <string_view>
 #include <vector>
 
 #include "core/judge/remark.h"
@@ -25,6 +26,10 @@ MeasuredPart measured_part(const CaptureOpener& open, const std::optional<TimeSp
 
 /// What the choice of the part leaves out, and why.
 std::vector<Remark> part_remarks(const KeyedParts& parts);
+
+/// Of clipping, or of a plateau that something before the recorder makes; `effect` says what it
+/// does to the figure ("makes products of its own"). Nothing is added where nothing is limited.
+void add_clipping(std::vector<Remark>& remarks, const KeyedParts& parts, std::string_view effect);
 
 /// Seconds with the digits that a person can place: "4.02", "0.125", "3605.1".
 std::string part_seconds(double s);

@@ -72,7 +72,7 @@ NoiseTestAnalysis analyse_notched_noise(const MeasuredPart& part, const NoiseTes
       spectrum_for_width(part.open, notch_width, 64.0, settings.threads, progress, stop);
   a.rbw_hz = s.rbw_hz();
   a.averages = s.averages;
-  a.clipped_samples = s.clipped_samples;
+  a.clipped_samples = part.parts.clipped_samples;
   a.average = spectrum_curve(s, s.power, settings.plot_points);
   if (notch_width < 10.0 * s.rbw_hz())
     throw InputError(a.input, "",
@@ -114,11 +114,7 @@ NoiseTestAnalysis analyse_notched_noise(const MeasuredPart& part, const NoiseTes
   const double shown = a.is_bound ? std::max(value, 0.0) + kOneSided95 * u : value;
   a.ratio_db = -db_from_power_ratio(std::max(shown, 1e-30));
   a.u_db = a.is_bound ? 0.0 : kDbPerRelativePower * u / value;
-  if (a.clipped_samples > 0)
-    a.remarks.push_back({"clipping", Severity::fault,
-                         fmt::format("{} samples are clipped: the recorder fills the notch itself.",
-                                     a.clipped_samples),
-                         "Add attenuation and record again"});
+  add_clipping(a.remarks, part.parts, "fills the notch");
   if (a.is_bound)
     a.remarks.push_back(
         {"floor", Severity::caution,

@@ -14,16 +14,22 @@ namespace {
 constexpr int kMainLobe = ProductMeter::kMainLobe;
 /// Products of higher order outside the recording need no word.
 constexpr int kNamedOrders = 7;
+/// A product that stands so much above an image on it is measured, with the image in its scatter.
+constexpr double kOverImage = 10.0;
 
-std::string covered_text(const std::string& product, const ProductMeter::Neighbour& neighbour) {
+std::string covered_text(const std::string& product, const ProductMeter::Neighbour& neighbour,
+                         bool may_cancel) {
   const double needed = seconds_to_part(std::max(neighbour.distance_hz, 1e-6));
   const std::string how = needed < 3600.0
                               ? fmt::format("{} s of record would part them",
                                             number_text(needed * 1.1, needed < 10.0 ? 1 : 0))
                               : std::string("no record parts them");
-  return fmt::format("{} lies {} Hz from {}: together they are an upper bound; {}.", product,
-                     number_text(neighbour.distance_hz, neighbour.distance_hz < 10.0 ? 2 : 0),
-                     neighbour.name, how);
+  return fmt::format(
+      "{} lies {} Hz from {}: {}; {}.", product,
+      number_text(neighbour.distance_hz, neighbour.distance_hz < 10.0 ? 2 : 0), neighbour.name,
+      may_cancel ? "they add or cancel, so that their sum and 6 dB is the upper bound"
+                 : "together they are an upper bound",
+      how);
 }
 
 }  // namespace
@@ -79,7 +85,9 @@ bool ProductMeter::is_inside(double frequency_hz, int half_width_bins) const {
 }
 
 LinePower ProductMeter::at(double frequency_hz, int half_width_bins) const {
-  return measure_line(s_, heard_at(frequency_hz), half_width_bins, lines_);
+  LinePower line = measure_line(s_, heard_at(frequency_hz), half_width_bins, lines_);
+  add_unknown(line, rounding_);
+  return line;
 }
 
 bool ProductMeter::is_covered(double frequency_hz) const {
@@ -90,17 +98,44 @@ bool ProductMeter::is_covered(double frequency_hz) const {
 }
 
 std::optional<ProductMeter::Neighbour> ProductMeter::neighbour_of(Place p) const {
+  const auto line = nearest(p, false);
+  return line ? line : nearest(p, true);
+}
+
+std::optional<ProductMeter::Neighbour> ProductMeter::nearest(Place p, bool is_image) const {
   std::optional<Neighbour> nearest;
   const double own = heard_at(signed_frequency(p));
   const int own_width = half_width(p);
   for (const Known& line : known_) {
-    if (line.stands_at(p) || !line.is_certain) continue;
+    if (line.is_mirrored != is_image || line.stands_at(p) || !line.is_certain) continue;
     const double distance = std::abs(frequency_of(line, 0.5) - own);
     if (distance >= (own_width + half_width(line.place)) * s_.bin_hz()) continue;
     if (!nearest || distance < nearest->distance_hz)
-      nearest = Neighbour{line.name, distance, line.is_tone()};
+      nearest = Neighbour{line.name, distance, line.is_tone(), line.is_mirrored};
   }
   return nearest;
+}
+
+std::optional<double> ProductMeter::image_ratio(double tone_1_power, double tone_2_power) const {
+  std::optional<double> alone;
+  std::optional<double> together;
+  for (const Known& image : known_) {
+    if (!image.is_mirrored) continue;
+    const double f = frequency_of(image, 0.5);
+    const int width = half_width(image.place);
+    if (!is_inside(f, width)) continue;
+    const bool is_alone = std::none_of(known_.begin(), known_.end(), [&](const Known& line) {
+      return !line.is_mirrored &&
+             std::abs(frequency_of(line, 0.5) - f) < (width + half_width(line.place)) * s_.bin_hz();
+    });
+    const LinePower line = at(f, width);
+    const double ratio = (line.is_bound ? line.upper_power : line.power) /
+                         std::max(image.place.a != 0.0 ? tone_1_power : tone_2_power, 1e-30);
+    if (is_alone) alone = std::max(alone.value_or(0.0), ratio);
+    // The weaker of two sums holds no more image than this; over frequency it varies a little.
+    if (!is_alone) together = std::min(together.value_or(1e30), 2.0 * ratio);
+  }
+  return alone ? alone : together;
 }
 
 std::optional<LinePower> ProductMeter::parted(Place p, const std::stop_token& stop) const {
@@ -120,7 +155,9 @@ std::optional<LinePower> ProductMeter::parted(Place p, const std::stop_token& st
           [this, line, side](double fraction) { return side * frequency_of(line, fraction); });
     }
   }
-  return measure_close_line(seen_.open, wanted, others, s_.rbw_hz(), stop);
+  std::optional<LinePower> line = measure_close_line(seen_.open, wanted, others, s_.rbw_hz(), stop);
+  if (line) add_unknown(*line, rounding_);
+  return line;
 }
 
 double relative_u_db(const LinePower& line) {
@@ -131,6 +168,8 @@ void measure_products(TwoToneAnalysis& a, const ProductMeter& meter, int highest
                       double one_tone, double tone_u_db, TwoToneObservations& seen,
                       const std::stop_token& stop) {
   const double pep_over_tone = a.pep_over_tone_db();
+  const auto image = meter.image_ratio(power_ratio_from_db(a.tones[0].level_dbfs),
+                                       power_ratio_from_db(a.tones[1].level_dbfs));
   for (int order = 3; order <= highest_order; order += 2) {
     for (const Side side : {Side::lower, Side::upper}) {
       const Place place = product_place(order, side);
@@ -146,7 +185,10 @@ void measure_products(TwoToneAnalysis& a, const ProductMeter& meter, int highest
       p.side = side;
       p.frequency_hz = frequency;
       if (const auto neighbour = meter.neighbour_of(place)) {
-        if (const auto parted = meter.parted(place, stop)) {
+        // Another image says how strong this one is.
+        if (neighbour->is_image && image && line.power > kOverImage * *image * one_tone) {
+          add_unknown(line, *image * one_tone);
+        } else if (const auto parted = meter.parted(place, stop)) {
           line = *parted;
         } else if (neighbour->is_tone) {
           // A tone as the limit of a product would say nothing.
@@ -158,7 +200,10 @@ void measure_products(TwoToneAnalysis& a, const ProductMeter& meter, int highest
           // Two lines in one place: together they are only a limit for the product.
           line.is_bound = true;
           p.is_covered = true;
-          seen.covered.push_back(covered_text(product_name(p), *neighbour));
+          // Nearer than one turn of phase in the whole record, they may cancel all the time.
+          const bool may_cancel = neighbour->distance_hz * a.parts->measured.length_s < 1.0;
+          if (may_cancel) line.upper_power *= 4.0;
+          seen.covered.push_back(covered_text(product_name(p), *neighbour, may_cancel));
         }
       }
       p.is_bound = line.is_bound;

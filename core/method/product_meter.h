@@ -35,13 +35,20 @@ class ProductMeter {
   int half_width(Place p) const;
   bool is_inside(double frequency_hz, int half_width_bins) const;
   LinePower at(double frequency_hz, int half_width_bins) const;
+  /// What the recorder's rounding may put on any line.
+  void set_rounding(double power) { rounding_ = power; }
   /// A line whose lobe runs into that of a product; the nearest one.
   struct Neighbour {
     std::string name;  ///< "the carrier"
     double distance_hz = 0.0;
     bool is_tone = false;
+    bool is_image = false;
   };
+  /// What is no image comes first.
   std::optional<Neighbour> neighbour_of(Place p) const;
+  /// At most how strong a tone's mirror image is relative to the tone: from one that stands alone,
+  /// or from the weaker of those that stand on products. nullopt for audio.
+  std::optional<double> image_ratio(double tone_1_power, double tone_2_power) const;
   /// The product told apart from its neighbours; nullopt where the record is too short for that.
   std::optional<LinePower> parted(Place p, const std::stop_token& stop) const;
   /// True for products, the carrier's place, 0 Hz and mirror images: what is there is no hum.
@@ -62,11 +69,13 @@ class ProductMeter {
     }
   };
   double frequency_of(const Known& line, double fraction) const;
+  std::optional<Neighbour> nearest(Place p, bool is_image) const;
   const TwoToneSpectrum& seen_;
   const Spectrum& s_;
   const ToneTrack& track_;
   std::vector<Known> known_;
   std::vector<LineSpan> lines_;
+  double rounding_ = 0.0;
 };
 
 /// Relative standard uncertainty of a line's power, dB.

@@ -196,12 +196,7 @@ PuritySource read_purity(const CaptureOpener& whole, const PurityReadingSettings
     return full_scale + std::max(weakest, shown_from(s, least, from - settings.center_hz,
                                                      to - settings.center_hz));
   });
-  if (s.clipped_samples > 0)
-    source.remarks.push_back(
-        {"clipping", Severity::fault,
-         fmt::format("{}: {} samples are clipped, so that the recorder makes lines of its own.",
-                     source.name, s.clipped_samples),
-         "Add attenuation and record again"});
+  add_clipping(source.remarks, *source.parts, "makes lines of its own");
   for (const std::string& text : info.cautions)
     source.remarks.push_back({"recording", Severity::caution, text + ".", ""});
   return source;

@@ -5,6 +5,7 @@
 #include <vector>
 
 #include "core/quantity/levels.h"
+#include "core/signal/window.h"
 
 namespace heron {
 namespace {
@@ -125,32 +126,242 @@ FrequencyRange occupied_in(const Spectrum& s, TraceView trace, double floor, dou
   return found;
 }
 
-std::optional<FrequencyRange> width_at_26(const Spectrum& s, TraceView trace, double floor,
-                                          FrequencyRange region, std::size_t half) {
+namespace {
+
+double noise_share_of_bin(const Spectrum& s, TraceView trace) {
+  // A sum of K squares varies by 1/sqrt(K); the highest of many averages varies less.
+  const bool is_max = !s.max_hold.empty() && trace.size() == s.max_hold.size() &&
+                      std::equal(trace.begin(), trace.end(), s.max_hold.begin());
+  const double k = std::max(1.0, s.statistics.k_eff);
+  return is_max ? 1.28 / (std::log(k) + 0.577) : 1.0 / std::sqrt(k);
+}
+
+/// The expected highest of `count` standard normal values (Blom 1958).
+double expected_highest(double count) {
+  if (count < 2.0) return 0.0;
+  // Normal quantile of (count - 0.375) / (count + 0.25), within 0.02 from two on.
+  const double tail = 0.625 / (count + 0.25);
+  const double t = std::sqrt(-2.0 * std::log(tail));
+  return t - (2.30753 + 0.27061 * t) / (1.0 + 0.99229 * t + 0.04481 * t * t);
+}
+
+struct Highest {
+  double level = 0.0;
+  double u = 0.0;
+};
+
+/// The highest level of a trace, without what picking the highest of noisy values adds.
+Highest highest_in(const Spectrum& s, TraceView trace, std::size_t from, std::size_t to,
+                   std::size_t half) {
   const std::vector<double> level = smoothed(trace, half);
+  double highest = 0.0;
+  for (std::size_t k = from; k <= to; ++k) highest = std::max(highest, level[k]);
+  const double share =
+      noise_share_of_bin(s, trace) *
+      std::sqrt(enbw_bins(s.window) / std::max(2.0 * static_cast<double>(half) + 1.0, 2.0));
+  std::size_t as_high = 0;
+  for (std::size_t k = from; k <= to; ++k) as_high += level[k] > highest * (1.0 - 3.0 * share);
+  // A running mean has about two independent values in its own width.
+  const double excess = share * expected_highest(1.0 + 2.0 * static_cast<double>(as_high) /
+                                                           static_cast<double>(2 * half + 1));
+  return {highest / (1.0 + excess), highest * excess / 2.0};
+}
+
+/// One end of a trace less its floor.
+class Edge {
+ public:
+  /// From a bin within the signal outwards, `way` = -1 or 1, up to a bin without it.
+  Edge(TraceView trace, double floor, std::ptrdiff_t inside, std::ptrdiff_t end, int way)
+      : floor_(floor), inside_(inside), end_(end), way_(way) {
+    sums_.reserve(trace.size() + 1);
+    sums_.push_back(0.0);
+    for (const float p : trace) sums_.push_back(sums_.back() + static_cast<double>(p));
+  }
+
+  /// Where it falls through a level when smoothed, in bins outwards (between two, straight in dB):
+  /// the middle of where it does so first and last, as noise makes several.
+  double crossing(double wanted, std::ptrdiff_t half) const {
+    const std::ptrdiff_t steps = (end_ - inside_) * way_;
+    std::ptrdiff_t outer = steps;
+    while (outer > 0 && level(outer, half) < wanted) --outer;
+    std::ptrdiff_t inner = 0;
+    while (inner < steps && level(inner + 1, half) >= wanted) ++inner;
+    const double last = between(outer, wanted, half, steps);
+    const double first = between(std::min(inner, outer), wanted, half, steps);
+    // What dips inside, such as a notch, is no edge.
+    return last - first > 4.0 * static_cast<double>(2 * half + 1) ? last : (last + first) / 2.0;
+  }
+
+ private:
+  double level(std::ptrdiff_t step, std::ptrdiff_t half) const {
+    const std::ptrdiff_t last = static_cast<std::ptrdiff_t>(sums_.size()) - 2;
+    const std::ptrdiff_t k = inside_ + way_ * step;
+    const std::ptrdiff_t from = std::max<std::ptrdiff_t>(0, k - half);
+    const std::ptrdiff_t to = std::min(last, k + half) + 1;
+    return (sums_[static_cast<std::size_t>(to)] - sums_[static_cast<std::size_t>(from)]) /
+               static_cast<double>(to - from) -
+           floor_;
+  }
+
+  double between(std::ptrdiff_t step, double wanted, std::ptrdiff_t half,
+                 std::ptrdiff_t steps) const {
+    if (step >= steps) return static_cast<double>(steps);
+    const double a = std::log(std::max(level(step, half), 1e-300));
+    const double b = std::log(std::max(level(step + 1, half), 1e-300));
+    const double part = a > b ? (a - std::log(wanted)) / (a - b) : 0.0;
+    return static_cast<double>(step) + std::clamp(part, 0.0, 1.0);
+  }
+
+  double floor_;
+  std::ptrdiff_t inside_;
+  std::ptrdiff_t end_;
+  int way_;
+  std::vector<double> sums_;
+};
+
+/// Steps outwards from a bin to where the level has fallen 26 dB, without what smoothing and the
+/// window add; `u` in bins.
+struct Found {
+  double steps = 0.0;
+  double u = 0.0;
+};
+
+Found edge_at_26(const Edge& edge, const Highest& highest, std::ptrdiff_t half,
+                 const WindowBlur& blur) {
+  const double wanted = highest.level * power_ratio_from_db(-26.0);
+  constexpr double kFallU = 0.2;
+  const double above = highest.level * power_ratio_from_db(-20.0);
+  double at = 0.0;
+  double fall = 0.0;  // bins for 6 dB
+  // A steep edge needs no smoothing, and smoothing would move it.
+  for (;;) {
+    at = edge.crossing(wanted, half);
+    fall = std::max(0.05, at - edge.crossing(above, half));
+    if (half == 0 || 3.0 * static_cast<double>(half) <= fall) break;
+    half /= 2;
+  }
+  // What falls exponentially moves outwards by half its slope times the variance of the blur.
+  const double slope = 6.0 / kDbPerRelativePower / fall;
+  const double width = 2.0 * static_cast<double>(half) + 1.0;
+  const double fall_6 = at - edge.crossing(highest.level * power_ratio_from_db(-6.0), half);
+  const auto by_window = [&](double more) {
+    return std::max(blur.from_20.shift(fall + more), blur.from_6.shift(fall_6 + more));
+  };
+  const double by_mean = half == 0 ? 0.0 : slope * (width * width - 1.0) / 24.0;
+  const double by_level = highest.u / highest.level / slope;
+  // How long the fall took is not known better between bins; at a wall that decides.
+  const double by_fall = (by_window(-kFallU) - by_window(kFallU)) / 2.0;
+  return {at - by_window(0.0) - by_mean, std::hypot(by_level, by_fall)};
+}
+
+}  // namespace
+
+WindowBlur::WindowBlur(WindowKind window) {
+  constexpr double kStep = 0.01;
+  constexpr double kReach = 6.0;
+  std::vector<double> kernel;  // on both sides
+  double all = 0.0;
+  for (double x = -kReach; x < kReach + kStep / 2.0; x += kStep) {
+    kernel.push_back(std::pow(window_response(window, x), 2));
+    all += kernel.back();
+  }
+  for (std::size_t i = 0; i < kernel.size(); ++i)
+    mean_distance += kernel[i] / all * std::abs(-kReach + kStep * static_cast<double>(i));
+  // Edges that fall exponentially, from a wall to a gentle slope, as the window shows them.
+  for (double slope = 60.0; slope > 0.04; slope /= 1.3) {
+    const auto seen_at = [&](double db) {
+      const double level = power_ratio_from_db(db);
+      const auto seen = [&](double at) {
+        double sum = 0.0;
+        for (std::size_t i = 0; i < kernel.size(); ++i) {
+          const double x = at - kReach + kStep * static_cast<double>(i);
+          sum += kernel[i] * (x <= 0.0 ? 1.0 : std::exp(-slope * x));
+        }
+        return sum / all;
+      };
+      double low = -kReach;
+      double high = kReach + 10.0 / slope;
+      for (int round = 0; round < 40; ++round) {
+        const double at = (low + high) / 2.0;
+        (seen(at) > level ? low : high) = at;
+      }
+      return low;
+    };
+    const double at_26 = seen_at(-26.0);
+    const double shift = at_26 - 26.0 / kDbPerRelativePower / slope;
+    from_20.add(at_26 - seen_at(-20.0), shift);
+    from_6.add(at_26 - seen_at(-6.0), shift);
+  }
+}
+
+void EdgeShift::add(double fall, double shift) {
+  falls_.push_back(fall);
+  shifts_.push_back(shift);
+}
+
+double EdgeShift::shift(double fall) const {
+  const auto above = std::upper_bound(falls_.begin(), falls_.end(), fall);
+  if (above == falls_.begin()) return shifts_.front();
+  if (above == falls_.end()) return shifts_.back() * falls_.back() / fall;
+  const auto i = static_cast<std::size_t>(above - falls_.begin());
+  return std::lerp(shifts_[i - 1], shifts_[i],
+                   (fall - falls_[i - 1]) / (falls_[i] - falls_[i - 1]));
+}
+
+namespace {
+
+const WindowBlur& blur_of_window() {
+  static const WindowBlur blur(WindowKind::blackman_harris_4);
+  return blur;
+}
+
+}  // namespace
+
+RangePower signal_between_edges(const Spectrum& s, TraceView trace, double floor,
+                                FrequencyRange range) {
+  // Levels a little away from the edge, where the window no longer mixes both sides.
+  constexpr double kFromBins = 2.0;
+  constexpr double kToBins = 6.0;
+  const auto level = [&](double edge_hz, double way) {
+    const double a = edge_hz + way * kFromBins * s.bin_hz();
+    const double b = edge_hz + way * kToBins * s.bin_hz();
+    return band_power(s, trace, std::min(a, b), std::max(a, b)) / (kToBins - kFromBins);
+  };
+  const double share = blur_of_window().mean_distance / 2.0;
+  const double below = share * (level(range.first, -1.0) - level(range.first, 1.0));
+  const double above = share * (level(range.second, 1.0) - level(range.second, -1.0));
+  return {signal_in(s, trace, floor, range) - below - above, std::abs(below) + std::abs(above)};
+}
+
+std::optional<WidthAt26> width_at_26(const Spectrum& s, TraceView trace, double floor,
+                                     FrequencyRange region, double width_hz) {
   const auto bin_of = [&](double f) {
     return static_cast<std::size_t>(
-        std::clamp(std::round(s.position(f)), 0.0, static_cast<double>(level.size() - 1)));
+        std::clamp(std::round(s.position(f)), 0.0, static_cast<double>(trace.size() - 1)));
   };
   const std::size_t from = bin_of(region.first);
   const std::size_t to = bin_of(region.second);
-  const double highest = *std::max_element(level.begin() + static_cast<std::ptrdiff_t>(from),
-                                           level.begin() + static_cast<std::ptrdiff_t>(to) + 1);
-  const double wanted = highest * power_ratio_from_db(-26.0);
-  if (wanted < 2.0 * floor) return std::nullopt;
-  // Between two bins straight in dB.
-  const auto crossing = [&](std::size_t outside, std::size_t inside) {
-    const double a = std::log(std::max(level[outside], 1e-300));
-    const double b = std::log(level[inside]);
-    const double part = b > a ? (std::log(wanted) - a) / (b - a) : 0.0;
-    return std::lerp(s.frequency_hz(outside), s.frequency_hz(inside), std::clamp(part, 0.0, 1.0));
+  const auto bins = [&](double share) {
+    return static_cast<std::size_t>(std::max(0.0, share * width_hz / s.bin_hz()));
   };
-  std::size_t low = from;
-  while (low < to && level[low] < wanted) ++low;
-  std::size_t high = to;
-  while (high > low && level[high] < wanted) --high;
-  return FrequencyRange{low > from ? crossing(low - 1, low) : s.frequency_hz(low),
-                        high < to ? crossing(high + 1, high) : s.frequency_hz(high)};
+  Highest highest = highest_in(s, trace, from, to, bins(0.03));
+  highest.level -= floor;
+  if (highest.level * power_ratio_from_db(-26.0) < floor) return std::nullopt;
+  const std::vector<double> level = smoothed(trace, bins(0.03));
+  const auto middle = std::max_element(level.begin() + static_cast<std::ptrdiff_t>(from),
+                                       level.begin() + static_cast<std::ptrdiff_t>(to) + 1) -
+                      level.begin();
+  const WindowBlur& blur = blur_of_window();
+  const auto half = static_cast<std::ptrdiff_t>(bins(0.02));
+  const auto found = [&](std::size_t end, int way) {
+    return edge_at_26(Edge(trace, floor, middle, static_cast<std::ptrdiff_t>(end), way), highest,
+                      half, blur);
+  };
+  const Found low = found(from, -1);
+  const Found high = found(to, 1);
+  const double middle_hz = s.frequency_hz(static_cast<std::size_t>(middle));
+  return WidthAt26{{middle_hz - low.steps * s.bin_hz(), middle_hz + high.steps * s.bin_hz()},
+                   std::hypot(low.u, high.u) * s.bin_hz()};
 }
 
 }  // namespace heron

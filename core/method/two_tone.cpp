@@ -12,6 +12,7 @@
 #include "core/method/two_tone_spectrum.h"
 #include "core/quantity/format.h"
 #include "core/quantity/levels.h"
+#include "core/signal/rounding.h"
 
 namespace heron {
 namespace {
@@ -135,12 +136,16 @@ TwoToneAnalysis analyse_two_tone(const CaptureOpener& whole, const TwoToneSettin
       track_tones(seen_in.open, strongest_near(spectrum, first, pair->first, reach),
                   strongest_near(spectrum, first, pair->second, reach), kMoments, stop);
   a.drift_hz = std::max(track.range_of(1, 0), track.range_of(0, 1));
-  const ProductMeter meter(seen_in, track, settings.carrier_hz);
+  ProductMeter meter(seen_in, track, settings.carrier_hz);
   const int tone_width = std::max(meter.half_width({1, 0}), meter.half_width({0, 1}));
   const LinePower line_1 = meter.at(meter.signed_frequency({1, 0}), tone_width);
   const LinePower line_2 = meter.at(meter.signed_frequency({0, 1}), tone_width);
   a.tones.push_back(test_tone(line_1, mean_of(track.f1_hz), track.u_f1_hz));
   a.tones.push_back(test_tone(line_2, mean_of(track.f2_hz), track.u_f2_hz));
+  const double rounding =
+      rounding_on_a_line(a.capture, spectrum, {track.middle_of(1, 0), track.middle_of(0, 1)},
+                         std::sqrt(std::max(0.0, std::min(line_1.power, line_2.power))));
+  meter.set_rounding(rounding);
   a.set_references();
 
   const double spacing = track.middle_of(-1, 1);
@@ -165,6 +170,10 @@ TwoToneAnalysis analyse_two_tone(const CaptureOpener& whole, const TwoToneSettin
              "Record at least {} s of signal",
              number_text(2.75 * 2.0 * enbw_bins(spectrum.window) / settings.target_rbw_hz, 1))});
   const double one_tone = power_ratio_from_db(a.one_tone_dbfs);
+  if (rounding > 0.0) {
+    seen.rounding_dbc = db_from_power_ratio(rounding / one_tone);
+    seen.steps_of_a_tone = 2.0 * std::sqrt(one_tone) * std::ldexp(1.0, a.capture.bits - 1);
+  }
   const double tone_u_db =
       kDbPerRelativePower * std::hypot(line_1.u_power, line_2.u_power) / 2.0 / one_tone;
   measure_products(a, meter, settings.highest_order, one_tone, tone_u_db, seen, stop);

@@ -18,21 +18,23 @@ std::string up_to(const std::string& text, const char* end) {
   return text.substr(0, text.find(end));
 }
 
-void level_remarks(TwoToneAnalysis& a) {
-  if (a.clipped_samples > 0) {
-    a.remarks.push_back(
-        {"clipping", Severity::fault,
-         fmt::format("{} samples are at full scale: the recorder clipped, and clipping makes "
-                     "products of its own.",
-                     a.clipped_samples),
-         "Add attenuation before the sampler and record again"});
-  } else if (!a.tones.empty() && a.peak_dbfs < -50.0) {
+void level_remarks(TwoToneAnalysis& a, const TwoToneObservations& seen) {
+  if (a.parts) add_clipping(a.remarks, *a.parts, "makes products of its own");
+  if (a.clipped_samples == 0 && !a.tones.empty() && a.peak_dbfs < -50.0) {
     a.remarks.push_back(
         {"level_low", Severity::caution,
          fmt::format("The peak is only {} dBFS: {} dB of the recorder's range lie idle.",
                      db(a.peak_dbfs), db(-a.peak_dbfs, 0)),
          "Take attenuation out until the peak stands near \u221210 dBFS"});
   }
+  if (seen.rounding_dbc && *seen.rounding_dbc > -80.0)
+    a.remarks.push_back(
+        {"rounding", Severity::caution,
+         fmt::format(
+             "The recorder\u2019s rounding may put {} dBc on any line (a tone swings over {} "
+             "of its steps): \u00b1 and floor hold that.",
+             db(*seen.rounding_dbc, 0), number_text(seen.steps_of_a_tone, 0)),
+         "Bring the level up"});
   for (const std::string& text : a.capture.cautions) {
     a.remarks.push_back({"file", Severity::caution, text, ""});
   }
@@ -200,7 +202,7 @@ void no_pair_remark(TwoToneAnalysis& a, const TwoToneObservations& seen) {
 
 void add_two_tone_remarks(TwoToneAnalysis& a, const TwoToneSettings& settings,
                           const TwoToneObservations& seen) {
-  level_remarks(a);
+  level_remarks(a, seen);
   if (a.tones.size() < 2) {
     no_pair_remark(a, seen);
   } else {

@@ -9,6 +9,8 @@ namespace heron {
 struct TwoToneObservations {
   std::optional<double> hum_dbc;  ///< strongest mains sideband of a tone
   double hum_offset_hz = 0.0;
+  std::optional<double> rounding_dbc;    ///< what the recorder's rounding may put on a line
+  double steps_of_a_tone = 0.0;          ///< from crest to crest
   std::optional<double> second_line_hz;  ///< one tone only: the next line, if there is one
   double second_line_db = 0.0;           ///< and how far below the tone it stands, negative
   std::vector<std::string> covered;      ///< products that fall on an image, the carrier or 0 Hz

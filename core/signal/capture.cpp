@@ -6,6 +6,7 @@
 #include <cstring>
 #include <fmt/format.h>
 #include <fstream>
+#include <limits>
 
 #include "core/error.h"
 #include "core/signal/sigmf_capture.h"
@@ -14,6 +15,7 @@
 namespace heron {
 
 float CaptureInfo::clip_level() const {
+  if (is_float) return std::numeric_limits<float>::infinity();
   const int effective_bits = std::min(bits, 24);
   return 1.0F - 1.5F * std::ldexp(1.0F, 1 - effective_bits);
 }

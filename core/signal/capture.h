@@ -25,7 +25,8 @@ struct CaptureInfo {
   std::vector<std::string> cautions;  ///< "truncated: 12 of 60 s are there"
 
   double duration_s() const { return static_cast<double>(frames) / sample_rate_hz; }
-  /// Level from which a sample counts as clipped: full scale less one and a half steps.
+  /// Level from which a sample counts as clipped: full scale less one and a half steps; none of
+  /// floats, which may exceed it.
   float clip_level() const;
 };
 

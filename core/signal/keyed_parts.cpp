@@ -10,6 +10,7 @@
 #include "core/signal/capture_range.h"
 #include "core/signal/level_steps.h"
 #include "core/signal/part_spectrum.h"
+#include "core/signal/plateau.h"
 #include "core/signal/power_profile.h"
 
 namespace heron {
@@ -66,6 +67,9 @@ class Finder {
       parts.peak = std::max(parts.peak, profile_.peak[i]);
       parts.clipped_samples += profile_.clipped[i];
     }
+    if (parts.clipped_samples == 0)
+      parts.clipped_samples = samples_at_plateau(
+          open_, profile_, first, static_cast<std::size_t>(std::ceil(last)), parts.peak);
     return parts;
   }
 

@@ -32,9 +32,10 @@ struct KeyedParts {
   double settling_s = 0.0;                    ///< left out at its start
   double settling_db = 0.0;                   ///< by how much that differed, signed
   float peak = 0.0F;                          ///< largest |I| or |Q| in the measured part
-  std::int64_t clipped_samples = 0;           ///< in it, at or above CaptureInfo::clip_level
+  std::int64_t clipped_samples = 0;           ///< in it, at full scale or piled up at a level below
   double drift_db = 0.0;  ///< from the first to the last tenth of the measured part
 
+  bool is_at_full_scale() const { return peak > 0.98F; }
   /// From end to end.
   bool is_whole() const { return measured.start_s <= 0.0 && measured.end_s() >= duration_s; }
 };

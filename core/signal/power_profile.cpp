@@ -87,6 +87,7 @@ PowerProfile power_profile(const CaptureOpener& open, unsigned threads, const Pr
       static_cast<std::size_t>(std::max<std::int64_t>(1, info.frames / cell_frames)));
   const float clip_level = info.clip_level();
   PowerProfile profile;
+  profile.cell_frames = cell_frames;
   profile.cell_s = static_cast<double>(cell_frames) / info.sample_rate_hz;
 
   std::atomic<std::size_t> next{0};

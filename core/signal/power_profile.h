@@ -1,6 +1,7 @@
 #pragma once
 
 #include <complex>
+#include <cstdint>
 #include <stop_token>
 #include <vector>
 
@@ -12,6 +13,7 @@ namespace heron {
 /// Power of a recording over time, in at most some ten thousand equal cells however long it is.
 struct PowerProfile {
   double cell_s = 0.0;
+  std::int64_t cell_frames = 0;
   /// Mean power of each cell without the recorder's own constant offset; full-scale sinusoid = 1.
   std::vector<double> power;
   std::vector<float> peak;            ///< largest |I| or |Q| of each cell

@@ -3,6 +3,7 @@
 #include <QtTest>
 #include <random>
 
+#include "core/judge/verdict.h"
 #include "core/method/noise_test.h"
 #include "core/method/ssb_suppression.h"
 #include "core/method/two_tone.h"
@@ -107,6 +108,154 @@ class BandwidthTest : public QObject {
     }
     const double coverage = static_cast<double>(covered) / kRuns;
     QVERIFY2(coverage > 0.90 && coverage <= 0.99, qPrintable(QString::number(coverage)));
+  }
+
+  /// Steep, Gaussian and speech-like spectra: the -26 dB width lies within its interval.
+  void widths_26_dB_down_cover_the_truth_data() {
+    QTest::addColumn<int>("shape");
+    QTest::addColumn<int>("hold");
+    for (const int hold : {0, 1}) {
+      QTest::addRow("brick wall, %s", hold == 0 ? "average" : "max") << 0 << hold;
+      QTest::addRow("Gaussian, %s", hold == 0 ? "average" : "max") << 1 << hold;
+      QTest::addRow("speech, %s", hold == 0 ? "average" : "max") << 2 << hold;
+    }
+  }
+  void widths_26_dB_down_cover_the_truth() {
+    QFETCH(int, shape);
+    QFETCH(int, hold);
+    constexpr double kSigma = 500.0;
+    const auto density = [shape](double f) {
+      if (shape == 0) return std::abs(f) < 1500.0 ? 1e-6 : 1e-12;
+      if (shape == 1) return std::max(1e-12, 1e-6 * std::exp(-f * f / (2.0 * kSigma * kSigma)));
+      // Flat to 500 Hz, then 12 dB for each kHz, and steep at 2700 Hz.
+      if (f < 300.0 || f > 2700.0) return 1e-12;
+      return 1e-6 * std::pow(10.0, -1.2 * std::max(0.0, f - 500.0) / 1000.0);
+    };
+    const double truth = shape == 0   ? 3000.0
+                         : shape == 1 ? 2.0 * kSigma * std::sqrt(2.0 * std::log(398.107))
+                                      : 500.0 + 2600.0 / 1.2 - 300.0;
+    int covered = 0;
+    constexpr int kRuns = 30;
+    BandwidthSettings settings;
+    settings.hold = hold == 0 ? Hold::average : Hold::max;
+    double mean = 0.0;
+    double u = 0.0;
+    for (int run = 0; run < kRuns; ++run) {
+      const Samples x =
+          shaped_noise(24000.0, 1U << 18U, 900 + static_cast<std::uint64_t>(run), density);
+      const BandwidthAnalysis a = analyse_bandwidth(memory_capture(x, 24000.0), settings);
+      QVERIFY(a.x26.has_value());
+      const double error = a.x26->width_hz() - truth;
+      mean += error / kRuns;
+      u += a.x26->u_hz / kRuns;
+      covered += std::abs(error) <= 2.0 * a.x26->u_hz ? 1 : 0;
+    }
+    QVERIFY2(
+        covered >= kRuns - 4,
+        qPrintable(
+            QString("%1 of %2, mean %3 Hz, u %4 Hz").arg(covered).arg(kRuns).arg(mean).arg(u)));
+  }
+
+  /// What is no part of the signal is left out where a channel is told, and named where not.
+  void what_does_not_belong_is_left_out_or_named() {
+    const auto with = [](const std::function<void(Samples&)>& change,
+                         const BandwidthSettings& how = {}) {
+      Samples x = shaped_noise(48000.0, 1U << 18U, 31, flat(600.0, 3000.0, 1e-6, 1e-12));
+      change(x);
+      return analyse_bandwidth(memory_capture(x, 48000.0), how);
+    };
+    const auto line = [](double hz, double amplitude) {
+      return [=](Samples& x) {
+        for (std::size_t i = 0; i < x.size(); ++i)
+          x[i] += std::complex<float>(std::polar(
+              amplitude, 2.0 * std::numbers::pi * hz * static_cast<double>(i) / 48000.0));
+      };
+    };
+    const auto other = [](double from, double to, double level) {
+      return [=](Samples& x) {
+        const Samples more = shaped_noise(48000.0, 1U << 18U, 77, flat(from, to, level, 0.0));
+        for (std::size_t i = 0; i < x.size(); ++i) x[i] += more[i];
+      };
+    };
+    BandwidthSettings channel;
+    channel.channel_hz = 3000.0;
+    channel.middle_hz = 1800.0;
+    constexpr double kTruth = 2376.0;
+    const auto is_right = [&](const BandwidthAnalysis& a) {
+      return a.occupied && std::abs(a.occupied->width_hz() - kTruth) < 40.0;
+    };
+    const auto plain = with([](Samples&) {});
+    QVERIFY(is_right(plain));
+    for (const char* code :
+         {"centre_spike", "image", "several_signals", "few_lines", "range_cuts", "band_edge"})
+      QVERIFY2(!has_remark(plain.remarks, code), code);
+
+    const auto spike = line(0.0, 0.02);
+    QVERIFY(is_right(with(spike)) && has_remark(with(spike).remarks, "centre_spike"));
+    QVERIFY(is_right(with(spike, channel)));
+    const auto image = other(-3000.0, -600.0, 2e-8);
+    QVERIFY(has_remark(with(image).remarks, "image"));
+    QVERIFY(is_right(with(image, channel)));
+    // The image lies within the occupied bandwidth where no channel is named.
+    QVERIFY(with(image).occupied->width_hz() > 5000.0);
+    const auto neighbour = other(12000.0, 14400.0, 1e-6);
+    QVERIFY(has_remark(with(neighbour).remarks, "several_signals"));
+    QVERIFY(is_right(with(neighbour, channel)));
+    BandwidthSettings cut;
+    cut.search_hz = std::pair(-5000.0, 2000.0);
+    const auto inside = with([](Samples&) {}, cut);
+    QVERIFY(has_remark(inside.remarks, "range_cuts") && inside.occupied->is_cut);
+    const auto noise_from = [](double from, double to) {
+      return analyse_bandwidth(memory_capture(
+          shaped_noise(48000.0, 1U << 18U, 5, flat(from, to, 1e-6, 1e-12)), 48000.0));
+    };
+    const auto at_the_edge = noise_from(18000.0, 23500.0);
+    QVERIFY(has_remark(at_the_edge.remarks, "band_edge"));
+    // What may go on beyond keeps to no limit, and breaks one that it is beyond already.
+    Limit limit{"", Sense::at_most, 8000.0, "Hz", "average", 1000.0};
+    const Result result = to_result(at_the_edge);
+    QCOMPARE(judge(*result.headline(), limit).verdict, Verdict::too_close);
+    limit.value = 3000.0;
+    QCOMPARE(judge(*result.headline(), limit).verdict, Verdict::fail);
+    QVERIFY(has_remark(noise_from(-18000.0, 18000.0).remarks, "even_band"));
+    QVERIFY(!has_remark(noise_from(-9000.0, 18000.0).remarks, "even_band"));
+    TwoToneSignal tones;
+    tones.seconds = 5.0;
+    tones.noise_dbfs = -80.0;
+    tones.nonlinearity.coefficients = {-0.3};
+    QVERIFY(has_remark(analyse_bandwidth(memory_capture(generate_two_tone(tones), 48000.0)).remarks,
+                       "few_lines"));
+  }
+
+  /// A wall at the channel's edge: what the transform carries over it is no power beside it.
+  void the_edge_of_the_channel_is_not_power_beside_it() {
+    std::mt19937_64 random(8);
+    for (int round = 0; round < 12; ++round) {
+      const double width = std::uniform_real_distribution<double>(2000.0, 4000.0)(random);
+      const double shoulder_db = std::uniform_real_distribution<double>(-60.0, -20.0)(random);
+      const double shoulder = 1e-6 * power_ratio_from_db(shoulder_db);
+      const Samples x = shaped_noise(48000.0, 1U << 18U, random(), [&](double f) {
+        const double a = std::abs(f - 1000.0);
+        return a < width / 2.0 ? 1e-6 : a < 1.5 * width ? shoulder : 1e-13;
+      });
+      BandwidthSettings settings;
+      settings.channel_hz = width;
+      settings.middle_hz = 1000.0;
+      const BandwidthAnalysis a = analyse_bandwidth(memory_capture(x, 48000.0), settings);
+      for (const AdjacentPower& p : a.adjacent) {
+        if (std::abs(p.offset_hz) > 1.5 * width) continue;
+        const QString said = QString("%1 dB: %2 +- %3, bound %4")
+                                 .arg(shoulder_db)
+                                 .arg(p.ratio_db)
+                                 .arg(2.0 * p.u_db)
+                                 .arg(p.is_bound);
+        if (p.is_bound)
+          QVERIFY2(p.ratio_db > shoulder_db, qPrintable(said));
+        else
+          QVERIFY2(std::abs(p.ratio_db - shoulder_db) < 3.0 * p.u_db, qPrintable(said));
+        QVERIFY2(p.ratio_db < std::max(shoulder_db, -34.5) + 2.5, qPrintable(said));
+      }
+    }
   }
 
   void power_beside_the_channel() {

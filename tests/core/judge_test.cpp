@@ -37,7 +37,7 @@ class JudgeTest : public QObject {
     QCOMPARE(judge(figure(-0.7, 0.05), limit(Sense::within, 0.5)).verdict, Verdict::fail);
   }
 
-  void a_bound_passes_or_says_nothing() {
+  void a_bound_says_what_its_known_side_says() {
     QCOMPARE(judge(figure(-31.0, 0.4, Bound::upper), limit(Sense::at_most, -30.0)).verdict,
              Verdict::pass);
     // What else than noise may move it is a guard band.
@@ -47,8 +47,15 @@ class JudgeTest : public QObject {
              Verdict::too_close);
     QCOMPARE(judge(figure(-20.0, 0.0, Bound::upper), limit(Sense::at_most, -30.0)).verdict,
              Verdict::too_close);
-    QCOMPARE(judge(figure(-40.0, 0.0, Bound::upper), limit(Sense::at_least, -30.0)).verdict,
+    // "At least 3200 Hz wide" breaks a limit of 3000 Hz for sure.
+    QCOMPARE(judge(figure(3200.0, 50.0, Bound::lower), limit(Sense::at_most, 3000.0)).verdict,
+             Verdict::fail);
+    QCOMPARE(judge(figure(3050.0, 50.0, Bound::lower), limit(Sense::at_most, 3000.0)).verdict,
              Verdict::too_close);
+    QCOMPARE(judge(figure(2000.0, 50.0, Bound::lower), limit(Sense::at_most, 3000.0)).verdict,
+             Verdict::too_close);
+    QCOMPARE(judge(figure(-40.0, 0.0, Bound::upper), limit(Sense::at_least, -30.0)).verdict,
+             Verdict::fail);
   }
 
   void other_conventions_are_refused() {

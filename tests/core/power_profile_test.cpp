@@ -133,7 +133,10 @@ class PowerProfileTest : public QObject {
     std::set<std::size_t> places;
     while (places.size() < 57) places.insert(random() % x.size());
     for (const std::size_t at : places) x[at] = {1.0F, -0.2F};
-    const PowerProfile p = power_profile(memory_capture(x, rate));
+    CaptureInfo about;
+    about.is_float = false;
+    about.bits = 16;
+    const PowerProfile p = power_profile(memory_capture(x, rate, about));
     QCOMPARE(std::accumulate(p.clipped.begin(), p.clipped.end(), std::int64_t{0}), 57);
     std::vector<std::int64_t> expected(p.clipped.size(), 0);
     for (const std::size_t at : places) {

@@ -1,0 +1,16 @@
+#pragma once
+
+#include "core/method/bandwidth.h"
+
+namespace heron {
+
+/// Takes the line off that a recorder adds on its own centre, in every trace of the spectrum, and
+/// says which share of the power it held; 0 where nothing stands out, or where it is the signal.
+double take_spike_off(Spectrum& spectrum);
+
+/// Whether one signal is measured, and all of it: remarks, and the widths become bounds where it
+/// goes on. `range` is what was looked at; `band` was found in it.
+void add_signal_remarks(BandwidthAnalysis& analysis, const Spectrum& spectrum, double floor,
+                        FrequencyRange range, const BandwidthSettings& settings);
+
+}  // namespace heron
