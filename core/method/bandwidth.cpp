@@ -315,10 +315,10 @@ BandwidthAnalysis analyse_bandwidth(const MeasuredPart& part, const BandwidthSet
   });
   // Where in its bin an edge lies is not known better than this.
   const double in_bin = s.bin_hz() / std::sqrt(12.0);
-  a.occupied =
-      WidthAtLevel{reading.occupied.first, reading.occupied.second, std::hypot(u[0], in_bin)};
+  a.occupied = WidthAtLevel{reading.occupied.first, reading.occupied.second,
+                            std::hypot(u[0], in_bin), in_bin};
   if (reading.x26) {
-    a.x26 = WidthAtLevel{x26.edges.first, x26.edges.second, std::hypot(u[1], x26.u_hz)};
+    a.x26 = WidthAtLevel{x26.edges.first, x26.edges.second, std::hypot(u[1], x26.u_hz), x26.u_hz};
   } else {
     a.remarks.push_back(
         {"floor_26", Severity::caution,
@@ -340,7 +340,12 @@ Figure width_figure(const WidthAtLevel& w, Hold hold) {
   f.unit = "Hz";
   f.convention = hold_name(hold);
   f.bound = w.is_cut ? Bound::lower : Bound::none;
-  f.contributions = {{"scatter between parts of the recording", w.u_hz, Scope::independent}};
+  const double scatter =
+      std::sqrt(std::max(0.0, w.u_hz * w.u_hz - w.u_resolution_hz * w.u_resolution_hz));
+  f.contributions = {{"scatter between parts of the recording", scatter, Scope::independent}};
+  if (w.u_resolution_hz > 0.0)
+    f.contributions.push_back(
+        {"where an edge lies within the resolution", w.u_resolution_hz, Scope::independent});
   return f;
 }
 

@@ -40,7 +40,8 @@ struct WidthAtLevel {
   double lower_hz = 0.0;
   double upper_hz = 0.0;
   double u_hz = 0.0;
-  bool is_cut = false;  ///< it goes on beyond what was recorded or looked at: a bound
+  double u_resolution_hz = 0.0;  ///< of it, what the resolution leaves open
+  bool is_cut = false;           ///< it goes on beyond what was recorded or looked at: a bound
   double width_hz() const { return upper_hz - lower_hz; }
 };
 

@@ -13,6 +13,7 @@ json width_to_json(const std::optional<WidthAtLevel>& w) {
   if (!w) return nullptr;
   json out = {
       {"lower_hz", w->lower_hz}, {"upper_hz", w->upper_hz}, {"u_hz", finite_or_null(w->u_hz)}};
+  if (w->u_resolution_hz > 0.0) out["u_resolution_hz"] = w->u_resolution_hz;
   if (w->is_cut) out["is_cut"] = true;
   return out;
 }
@@ -20,7 +21,7 @@ json width_to_json(const std::optional<WidthAtLevel>& w) {
 std::optional<WidthAtLevel> width_from_json(const json& r) {
   if (r.is_null()) return std::nullopt;
   return WidthAtLevel{r.at("lower_hz"), r.at("upper_hz"), number_from(r, "u_hz").value_or(0.0),
-                      r.value("is_cut", false)};
+                      r.value("u_resolution_hz", 0.0), r.value("is_cut", false)};
 }
 
 json curve_or_null(const Curve& curve) {

@@ -125,9 +125,9 @@ bool could_see(const PurityScale& other, const PurityLine& line, double guard_db
 }
 
 /// One place as several sources saw it.
-class Place {
+class LinePlace {
  public:
-  explicit Place(Candidate first) : seen_{std::move(first)} {}
+  explicit LinePlace(Candidate first) : seen_{std::move(first)} {}
 
   bool holds(const Candidate& c) const {
     const bool is_near = std::any_of(seen_.begin(), seen_.end(), [&](const Candidate& other) {
@@ -276,7 +276,7 @@ std::vector<PurityScale> purity_scales(const std::vector<PuritySource>& sources,
 std::vector<PurityLine> merged_lines(const std::vector<PurityScale>& scales,
                                      const PuritySettings& settings, double carrier_hz,
                                      std::vector<Remark>& remarks) {
-  std::vector<Place> places;
+  std::vector<LinePlace> places;
   for (const PurityScale& scale : scales) {
     if (!scale.can_refer()) continue;
     for (const PurityReading& r : scale.source->readings) {
@@ -285,7 +285,7 @@ std::vector<PurityLine> merged_lines(const std::vector<PurityScale>& scales,
         continue;  // the carrier
       Candidate c = candidate_of(scale, r, settings, carrier_hz);
       const auto same = std::find_if(places.begin(), places.end(),
-                                     [&](const Place& place) { return place.holds(c); });
+                                     [&](const LinePlace& place) { return place.holds(c); });
       if (same == places.end())
         places.emplace_back(std::move(c));
       else
@@ -293,7 +293,7 @@ std::vector<PurityLine> merged_lines(const std::vector<PurityScale>& scales,
     }
   }
   std::vector<PurityLine> lines;
-  for (const Place& place : places) {
+  for (const LinePlace& place : places) {
     if (auto line = place.line(scales, remarks)) lines.push_back(std::move(*line));
   }
   return lines;

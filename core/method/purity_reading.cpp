@@ -9,6 +9,7 @@
 #include "core/method/line_power.h"
 #include "core/method/plot_curve.h"
 #include "core/method/tone_finder.h"
+#include "core/method/wandering_line.h"
 #include "core/quantity/format.h"
 #include "core/quantity/levels.h"
 #include "core/signal/trace_reader.h"
@@ -96,6 +97,56 @@ std::string doubt_about(const SpectralLine& line, const std::vector<SpectralLine
   return "";
 }
 
+/// What a wandering carrier leaves in its own width is no line beside it, and others of the same
+/// transmitter wander with it.
+void join_wandering(std::vector<SpectralLine>& lines, const WanderingLine& carrier, double power,
+                    double bin_hz) {
+  std::vector<SpectralLine> kept{{carrier.frequency_hz, power}};
+  const double reach = 2.0 * carrier.half_width_bins * bin_hz;
+  for (const SpectralLine& line : lines) {
+    if (std::none_of(kept.begin(), kept.end(), [&](const SpectralLine& one) {
+          return std::abs(one.frequency_hz - line.frequency_hz) < reach;
+        }))
+      kept.push_back(line);
+  }
+  lines = std::move(kept);
+}
+
+/// Half of the way to the next line at most, and twice what the carrier takes: the highest point of
+/// a wandering line may be its end.
+int room_for(const SpectralLine& line, const std::vector<SpectralLine>& lines,
+             const WanderingLine& carrier, double bin_hz) {
+  if (line.frequency_hz == carrier.frequency_hz || carrier.half_width_bins == kLineHalfWidth)
+    return carrier.half_width_bins;
+  double nearest = 4.0 * carrier.half_width_bins;
+  for (const SpectralLine& other : lines) {
+    if (&other != &line)
+      nearest = std::min(nearest, std::abs(other.frequency_hz - line.frequency_hz) / bin_hz -
+                                      carrier.half_width_bins);
+  }
+  return std::clamp(static_cast<int>(nearest / 2.0), kLineHalfWidth, 2 * carrier.half_width_bins);
+}
+
+void note_wandering(PuritySource& source, const WanderingLine& carrier, double bin_hz) {
+  if (carrier.half_width_bins == kLineHalfWidth) return;
+  const std::string width = number_text(2.0 * carrier.half_width_bins * bin_hz, 0);
+  if (carrier.drift_hz != 0.0)
+    source.remarks.push_back(
+        {"carrier_drift", Severity::caution,
+         fmt::format("{}: the carrier drifted by {} Hz during the recording: lines were measured "
+                     "{} Hz wide, what stands nearer to it is not told apart.",
+                     source.name, number_text(carrier.drift_hz, 0, true), width),
+         "Let the transmitter warm up, or record for less long"});
+  else
+    source.remarks.push_back(
+        {"carrier_wide", Severity::caution,
+         fmt::format(
+             "{}: the carrier is {} Hz wide (modulated, or unsteady): lines were measured as "
+             "wide, what stands nearer to it is not told apart.",
+             source.name, width),
+         "Send an unmodulated carrier"});
+}
+
 }  // namespace
 
 const PurityReading* carrier_in(const PuritySource& source, double carrier_hz) {
@@ -173,28 +224,40 @@ PuritySource read_purity(const CaptureOpener& whole, const PurityReadingSettings
   source.spectrum.y_unit = source.is_absolute ? "dBm" : "dBFS";
   for (float& y : source.spectrum.y) y += static_cast<float>(full_scale);
 
-  const std::vector<SpectralLine> lines = find_lines(s, kMostLines);
+  std::vector<SpectralLine> lines = find_lines(s, kMostLines);
+  const WanderingLine carrier = strongest_line(s);
+  note_wandering(source, carrier, s.bin_hz());
+  if (carrier.half_width_bins > kLineHalfWidth)
+    join_wandering(lines, carrier,
+                   measure_line(s, carrier.frequency_hz, carrier.half_width_bins, {}).power,
+                   s.bin_hz());
   std::vector<LineSpan> spans;
-  for (const SpectralLine& line : lines) spans.push_back({line.frequency_hz, kLineHalfWidth});
+  for (const SpectralLine& line : lines)
+    spans.push_back({line.frequency_hz, carrier.half_width_bins});
   for (const SpectralLine& line : lines) {
     const double rf = settings.center_hz + line.frequency_hz;
     if (!source.covers(rf)) continue;
-    PurityReading r =
-        reading_of(measure_line(s, line.frequency_hz, kLineHalfWidth, spans), rf, full_scale);
+    PurityReading r = reading_of(
+        measure_line(s, line.frequency_hz, room_for(line, lines, carrier, s.bin_hz()), spans), rf,
+        full_scale);
     if (info.is_complex) r.doubt = doubt_about(line, lines, s.bin_hz(), settings.center_hz);
     source.readings.push_back(std::move(r));
   }
   fill_missing_harmonics(source, settings.carrier_hz, [&](double f) {
-    return reading_of(measure_line(s, f - settings.center_hz, kLineHalfWidth, spans), f,
+    return reading_of(measure_line(s, f - settings.center_hz, carrier.half_width_bins, spans), f,
                       full_scale);
   });
   const std::vector<float> least = least_line_power(s);
   // Weaker ones than the last of a full list were not read.
   const double weakest =
       lines.size() < kMostLines ? -400.0 : db_from_power_ratio(lines.back().power);
+  // A line that wanders is as much lower as it is wider.
+  const double spread_db =
+      db_from_power_ratio(static_cast<double>(carrier.half_width_bins) / kLineHalfWidth);
   note_seen(source, [&](double from, double to) -> std::optional<double> {
-    return full_scale + std::max(weakest, shown_from(s, least, from - settings.center_hz,
-                                                     to - settings.center_hz));
+    return full_scale + spread_db +
+           std::max(weakest,
+                    shown_from(s, least, from - settings.center_hz, to - settings.center_hz));
   });
   add_clipping(source.remarks, *source.parts, "makes lines of its own");
   for (const std::string& text : info.cautions)
@@ -259,6 +322,15 @@ PuritySource read_purity(const SpectrumTrace& trace, const PurityReadingSettings
     if (floor <= -399.0) return std::nullopt;
     return floor + over_floor;
   });
+  if (const double flat_hz = reader.flat_top_hz(); flat_hz > 0.0)
+    source.remarks.push_back(
+        {"flat_top", Severity::caution,
+         fmt::format("{}: the strongest line is flat on top over {}: the reference level or an "
+                     "overload cut it off, or it moved while the trace was held. It is at least {} "
+                     "dBm, and lines relative to it are at most what they read.",
+                     source.name, engineering_text(flat_hz, "Hz", 2),
+                     number_text(lines.front().level_dbm, 1)),
+         "Raise the reference level or add attenuation, clear the hold, and take it again"});
   if (!trace.rbw_hz)
     source.remarks.push_back(
         {"rbw_unknown", Severity::caution,

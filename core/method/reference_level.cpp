@@ -6,6 +6,7 @@
 #include <vector>
 
 #include "core/error.h"
+#include "core/method/limiter_fit.h"
 #include "core/quantity/levels.h"
 
 namespace heron {
@@ -16,6 +17,10 @@ constexpr double kWideStepDb = 3.0;
 constexpr double kFineStepDb = 1.0;
 constexpr double kSameDriveDb = 0.05;
 constexpr double kCloseEnoughDb = 0.5;
+constexpr double kWidestRangeDb = 30.0;
+constexpr double kLeastDriveU = 0.03;
+constexpr double kSameCurveDb = 2.0;
+constexpr double kOtherCurve = 0.02;  // dB for each dB further away
 
 /// In order of drive; several readings at one drive count as their mean.
 std::vector<DrivePoint> ordered(std::span<const DrivePoint> points) {
@@ -51,15 +56,48 @@ Rise rise_between(const DrivePoint& a, const DrivePoint& b) {
   return {(b.output_dbm - a.output_dbm) / driven, std::hypot(a.u_db, b.u_db) / driven};
 }
 
-/// Straight between two points; beyond the last it stays.
-double output_at(const std::vector<DrivePoint>& p, double drive_dbm) {
-  const auto above = std::find_if(p.begin(), p.end(),
-                                  [&](const DrivePoint& x) { return x.drive_dbm >= drive_dbm; });
-  if (above == p.end()) return p.back().output_dbm;
-  if (above == p.begin()) return p.front().output_dbm;
-  const DrivePoint& below = *(above - 1);
-  return std::lerp(below.output_dbm, above->output_dbm,
-                   (drive_dbm - below.drive_dbm) / (above->drive_dbm - below.drive_dbm));
+/// Whether it surely stops rising within what was tried: with its scatter, over some stretch up to
+/// the highest drive.
+bool is_flat_at_the_end(const std::vector<DrivePoint>& p) {
+  for (std::size_t i = 0; i + 1 < p.size(); ++i) {
+    const Rise rise = rise_between(p[i], p.back());
+    if (rise.slope + 2.0 * rise.u < kFullOutputSlope) return true;
+  }
+  return false;
+}
+
+/// Those that say something about the knee: what happens far below it may be otherwise bent.
+std::vector<LimiterPoint> upper_points(const std::vector<DrivePoint>& p) {
+  constexpr double kRangeDb = 10.0;
+  const double most = std::max_element(p.begin(), p.end(), [](const auto& a, const auto& b) {
+                        return a.output_dbm < b.output_dbm;
+                      })->output_dbm;
+  const auto first = std::find_if(
+      p.begin(), p.end() - 3, [&](const DrivePoint& x) { return x.output_dbm > most - kRangeDb; });
+  std::vector<LimiterPoint> out;
+  for (auto x = first; x != p.end(); ++x) out.push_back({x->drive_dbm, x->output_dbm, x->u_db});
+  return out;
+}
+
+struct Knee {
+  Interval drive;
+  Interval output;
+};
+
+Knee knee_of(const std::vector<LimiterCurve>& curves, double lowest_dbm) {
+  std::vector<std::pair<double, double>> drives;
+  std::vector<std::pair<double, double>> outputs;
+  for (const LimiterCurve& curve : curves) {
+    const double knee = curve.drive_of_rise(kFullOutputSlope);
+    drives.emplace_back(knee, curve.weight);
+    if (!std::isfinite(knee)) continue;
+    // Full output is what is there at the knee and what a decibel more gives: a tenth apart.
+    const double output = knee < lowest_dbm ? curve.output_db(lowest_dbm)
+                                            : curve.output_db(knee) + kFullOutputSlope / 2.0;
+    for (const double sigmas : {-1.4, -0.5, 0.5, 1.4})
+      outputs.emplace_back(output + sigmas * curve.u_output_db, curve.weight);
+  }
+  return {interval_of(std::move(drives)), interval_of(std::move(outputs))};
 }
 
 }  // namespace
@@ -70,53 +108,33 @@ std::optional<FullOutput> find_full_output(std::span<const DrivePoint> points) {
     throw InputError("full output", "",
                      std::to_string(p.size()) + " drives do not show where the output stops rising",
                      "Take at least three");
-  // From the top down: as long as it does not rise, full output was reached earlier. Over all of
-  // the flat part it surely does not, the longer the less its scatter matters; and over the decibel
-  // just above a point it does not either, or a soft knee would count as flat.
-  std::size_t at = p.size() - 1;
-  while (at > 0) {
-    const DrivePoint& low = p[at - 1];
-    const Rise all = rise_between(low, p.back());
-    if (all.slope + 2.0 * all.u >= kFullOutputSlope ||
-        output_at(p, low.drive_dbm + kFineStepDb) - low.output_dbm >=
-            kFullOutputSlope * kFineStepDb)
-      break;
-    --at;
+  if (!is_flat_at_the_end(p)) return std::nullopt;
+  std::vector<LimiterPoint> near = upper_points(p);
+  const Interval rough = knee_of(limiter_curves(near), p.front().drive_dbm).drive;
+  if (!std::isfinite(rough.high)) return std::nullopt;
+  // No transmitter is this curve exactly: the further from the knee, the less a reading says of it.
+  for (LimiterPoint& x : near) {
+    const double away = std::max(0.0, std::abs(x.drive_db - rough.middle()) - kSameCurveDb);
+    x.u_db = std::hypot(x.u_db, kOtherCurve * away);
   }
-  if (at + 1 == p.size()) return std::nullopt;
+  const auto [drive, output] = knee_of(limiter_curves(near), p.front().drive_dbm);
+  if (!(drive.high <= p.back().drive_dbm)) return std::nullopt;
   FullOutput full;
-  // Its upper half: behind a soft knee the first of them still rise a little.
-  const double middle = (p[at].drive_dbm + p.back().drive_dbm) / 2.0;
-  double sum = 0.0;
-  double count = 0.0;
-  for (std::size_t i = at; i < p.size(); ++i) {
-    if (p[i].drive_dbm < middle) continue;
-    sum += p[i].output_dbm;
-    count += 1.0;
-  }
-  full.output_dbm = sum / count;
-  full.enough_dbm = p[at].drive_dbm;
-  if (at > 0) full.too_little_dbm = p[at - 1].drive_dbm;
-  // It begins somewhere between the last drive that was too little and the first that is enough.
-  const double apart = at > 0 ? p[at].drive_dbm - p[at - 1].drive_dbm : 0.0;
-  full.drive_dbm = p[at].drive_dbm - apart / 2.0;
-  // The criterion itself tells outputs apart by no less than a tenth of a decibel.
-  full.u_drive_db = std::hypot(u_rectangular(apart / 2.0), kFullOutputSlope * kFineStepDb);
-  // At a hard knee, where the rise would meet it.
-  if (at >= 2) {
-    const Rise before = rise_between(p[at - 2], p[at - 1]);
-    if (before.slope > 0.5) {
-      const double meets =
-          p[at - 1].drive_dbm + (full.output_dbm - p[at - 1].output_dbm) / before.slope;
-      full.drive_dbm = std::clamp(meets, p[at - 1].drive_dbm, p[at].drive_dbm);
-    }
-  }
+  full.output_dbm = output.middle();
+  full.u_output_db = std::hypot(output.u(), u_rectangular(kFullOutputSlope / 2.0));
+  full.is_bound = drive.low < p.front().drive_dbm;
+  full.drive_dbm = full.is_bound ? std::max(drive.high, p.front().drive_dbm) : drive.middle();
+  full.u_drive_db = full.is_bound ? 0.0 : std::hypot(drive.u(), kLeastDriveU);
   full.each_tone_dbm = full.drive_dbm - db_from_power_ratio(4.0);
-  const Rise beyond = rise_between(p[at], p.back());
-  full.slope = beyond.slope;
-  const double flat_db = p.back().drive_dbm - p[at].drive_dbm;
-  full.u_output_db = std::hypot(p[at].u_db / std::sqrt(count),
-                                u_rectangular(std::abs(beyond.slope) * flat_db / 2.0));
+  for (const DrivePoint& x : p) {
+    if (x.drive_dbm < full.drive_dbm)
+      full.too_little_dbm = x.drive_dbm;
+    else if (full.enough_dbm = x.drive_dbm; true)
+      break;
+  }
+  if (full.is_bound) full.too_little_dbm.reset();
+  const double flat_db = p.back().drive_dbm - full.drive_dbm;
+  full.slope = flat_db > 0.5 ? (p.back().output_dbm - full.output_dbm) / flat_db : 0.0;
   return full;
 }
 
@@ -126,19 +144,18 @@ Result to_result(const FullOutput& full, const std::vector<Contribution>& level)
   r.headline_id = "full_output";
   Figure output{"full_output", "Full output", full.output_dbm, "dBm", "PEP", level, Bound::none};
   output.contributions.push_back(
-      {"scatter and rise of the readings", full.u_output_db, Scope::independent});
-  const Contribution place{"between two drives that were tried", full.u_drive_db,
-                           Scope::independent};
-  r.figures = {
-      output,
-      {"drive", "Drive of full output", full.drive_dbm, "dBm", "one tone", {place}, Bound::none},
-      {"each_tone",
-       "Drive of each of two tones",
-       full.each_tone_dbm,
-       "dBm",
-       "each tone",
-       {place},
-       Bound::none}};
+      {"scatter of the readings, and where it stops rising", full.u_output_db, Scope::independent});
+  const Contribution place{"curves that fit the readings", full.u_drive_db, Scope::independent};
+  const Bound bound = full.is_bound ? Bound::upper : Bound::none;
+  r.figures = {output,
+               {"drive", "Drive of full output", full.drive_dbm, "dBm", "one tone", {place}, bound},
+               {"each_tone",
+                "Drive of each of two tones",
+                full.each_tone_dbm,
+                "dBm",
+                "each tone",
+                {place},
+                bound}};
   return r;
 }
 
@@ -147,6 +164,11 @@ std::optional<double> next_drive_dbm(std::span<const DrivePoint> points, double 
   if (p.empty()) return std::nullopt;
   if (p.size() >= 3) {
     if (const auto full = find_full_output(p)) {
+      // Full at the lowest drive already: lower, until it is not.
+      if (full->is_bound)
+        return p.back().drive_dbm - p.front().drive_dbm < kWidestRangeDb
+                   ? std::optional(p.front().drive_dbm - kWideStepDb)
+                   : std::nullopt;
       const double apart = full->enough_dbm - full->too_little_dbm.value_or(full->enough_dbm);
       if (apart <= kCloseEnoughDb) return std::nullopt;
       return full->enough_dbm - apart / 2.0;

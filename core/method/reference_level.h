@@ -17,22 +17,23 @@ struct DrivePoint {
 
 /// Where a single tone stops raising the output: full output, from which a two-tone test is set.
 struct FullOutput {
-  double drive_dbm = 0.0;                ///< the least drive that gives it
+  double drive_dbm = 0.0;  ///< least drive that gives it; at most this where `is_bound`
   std::optional<double> too_little_dbm;  ///< the highest drive tried that does not
   double enough_dbm = 0.0;               ///< the least drive tried that does
-  double u_drive_db = 0.0;               ///< it lies between two drives that were tried
-  double output_dbm = 0.0;               ///< PEP
-  double u_output_db = 0.0;    ///< of readings and of what still rises, without the hook-up
+  double u_drive_db = 0.0;
+  double output_dbm = 0.0;     ///< PEP
+  double u_output_db = 0.0;    ///< of the readings, without the hook-up
   double each_tone_dbm = 0.0;  ///< of two equal tones with the same peak: 6.02 dB less drive
   double slope = 1.0;          ///< dB of output for 1 dB of drive beyond it
+  bool is_bound = false;       ///< full at the lowest drive tried already
 };
 
 /// The output rises by less than this for 1 dB of drive once it is full.
 inline constexpr double kFullOutputSlope = 0.1;
 
-/// From points in any order. From the knee on the output rises by less than 0.1 dB a dB up to the
-/// highest drive, surely: with its uncertainty. nullopt: not reached yet. InputError: fewer than
-/// three drives, or a level that is none.
+/// From points in any order: the least drive from which 1 dB more gives less than 0.1 dB more, over
+/// all limiter curves that fit the readings. nullopt: not surely reached yet. InputError: fewer
+/// than three drives, or a level that is none.
 std::optional<FullOutput> find_full_output(std::span<const DrivePoint> points);
 
 /// Output, drive, and drive of each of two tones; `level` is what the hook-up adds to the output.

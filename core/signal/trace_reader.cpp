@@ -325,6 +325,26 @@ double TraceReader::hidden_db() const {
   return -gaussian_skirt_db(spacing_hz_ / 2.0, rbw_hz_);
 }
 
+double TraceReader::flat_top_hz() const {
+  constexpr double kSameDb = 0.05;
+  const auto& level = t_.level_dbm;
+  const auto top =
+      static_cast<std::size_t>(std::max_element(level.begin(), level.end()) - level.begin());
+  const auto stretch = [&](double below_db) {
+    std::size_t from = top;
+    std::size_t to = top;
+    while (from > 0 && level[from - 1] >= level[top] - below_db) --from;
+    while (to + 1 < level.size() && level[to + 1] >= level[top] - below_db) ++to;
+    return std::pair(to - from + 1, t_.frequency_hz[to] - t_.frequency_hz[from]);
+  };
+  const auto [points, flat_hz] = stretch(kSameDb);
+  // Noise is never so even, and of points far apart three in a line may be alike.
+  if (points < 4) return 0.0;
+  // A Gaussian response holds 0.05 dB over an eighth of its width, a flat-top filter a third.
+  const double width = t_.rbw_hz ? rbw_hz_ : stretch(3.0).second;
+  return flat_hz > 0.5 * width ? flat_hz : 0.0;
+}
+
 double TraceReader::u_missed_db() const {
   return hidden_db() / std::sqrt(12.0);
 }

@@ -73,6 +73,9 @@ class TraceReader {
   std::vector<TraceHump> humps(std::span<const TracePeak> known) const;
   /// The most that a peak between two points may stand above both, dB; 0 for a peak detector.
   double hidden_db() const;
+  /// Width over which the highest line stands at one level although a filter's response is round; 0
+  /// where it is round.
+  double flat_top_hz() const;
   double u_missed_db() const;  ///< standard uncertainty of a peak from that
 
  private:

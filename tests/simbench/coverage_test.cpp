@@ -363,6 +363,7 @@ class CoverageTest : public QObject {
     notch.carrier_hz = kDial * -0.83e-6;
     notch.threads = 1;
     std::map<std::string, std::vector<std::pair<double, double>>> seen;
+    std::set<std::string> by_resolution;
     for (std::uint64_t seed = 2; seed <= 101; ++seed) {
       const CaptureOpener open = look(seed);
       std::vector<Figure> figures = to_result(analyse_bandwidth(open, width)).figures;
@@ -375,9 +376,14 @@ class CoverageTest : public QObject {
         figures.insert(figures.end(), noise.figures.begin(), noise.figures.end());
       }
       for (const Figure& f : figures) {
-        if (f.bound == Bound::none) seen[f.id].emplace_back(f.value, f.u());
+        if (f.bound != Bound::none) continue;
+        seen[f.id].emplace_back(f.value, f.u());
+        // The mean of many looks has the same resolution, and shows nothing of what it hides.
+        if (f.unit == "Hz" && f.contributions.back().u > f.contributions.front().u)
+          by_resolution.insert(f.id);
       }
     }
+    QVERIFY(!by_resolution.count("occupied_bandwidth"));
     QVERIFY(seen.count("occupied_bandwidth") && seen.count("x26") && seen.count("acpr_+3000"));
     std::string failed;
     for (const auto& [id, readings] : seen) {
@@ -392,7 +398,7 @@ class CoverageTest : public QObject {
         stated += u * u / static_cast<double>(readings.size());
       }
       const double ratio = std::sqrt(stated / scatter);
-      if (covered.share() < 0.86 || ratio > 2.5)
+      if (covered.share() < 0.86 || (ratio > 2.5 && !by_resolution.count(id)))
         failed += id + QString(" %1 of %2, stated %3 times the scatter; ")
                            .arg(covered.inside)
                            .arg(covered.all)
