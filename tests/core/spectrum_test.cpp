@@ -136,7 +136,9 @@ class SpectrumTest : public QObject {
     for (const std::size_t at : {0U, 777U, 1024U, 20000U, 20001U}) iq[at] = {1.0F, 0.0F};
     WelchSettings settings;
     settings.segment = 1024;
-    QCOMPARE(welch_spectrum(memory_capture(iq, 48000.0), settings).clipped_samples, 5);
+    CaptureInfo about;
+    about.bits = 16;
+    QCOMPARE(welch_spectrum(memory_capture(iq, 48000.0, about), settings).clipped_samples, 5);
   }
 };
 
