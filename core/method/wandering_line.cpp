@@ -42,13 +42,15 @@ std::pair<std::ptrdiff_t, std::ptrdiff_t> extent(const Spectrum& s, std::ptrdiff
   return {inwards(from, 1), inwards(to, -1)};
 }
 
-/// Several lines have gaps between them; one that moves has none.
-bool is_one(const Spectrum& s, std::ptrdiff_t low, std::ptrdiff_t high) {
+/// Several lines have gaps between them; one that moves has none. Noise stands out of nothing.
+bool is_one(const Spectrum& s, std::ptrdiff_t low, std::ptrdiff_t high, double floor) {
   constexpr std::ptrdiff_t kGap = 2 * kLineHalfWidth + 1;
   constexpr double kLeast = 0.02;
+  constexpr double kStandsOut = 10.0;
   double all = 0.0;
   for (std::ptrdiff_t k = low; k <= high; ++k) all += s.power[static_cast<std::size_t>(k)];
   const double mean = all / static_cast<double>(high - low + 1);
+  if (mean < kStandsOut * floor) return false;
   for (std::ptrdiff_t k = low; k + kGap <= high; ++k) {
     double sum = 0.0;
     for (std::ptrdiff_t i = k; i < k + kGap; ++i) sum += s.power[static_cast<std::size_t>(i)];
@@ -95,8 +97,9 @@ WanderingLine strongest_line(const Spectrum& s) {
   const auto middle = static_cast<std::ptrdiff_t>(std::max_element(s.power.begin(), s.power.end()) -
                                                   s.power.begin());
   WanderingLine line{s.frequency_hz(static_cast<std::size_t>(middle)), kLineHalfWidth, 0.0};
-  const auto [low, high] = extent(s, middle, quiet_floor(s, s.power));
-  if (high - low <= 2 * kLineHalfWidth || !is_one(s, low, high)) return line;
+  const double floor = quiet_floor(s, s.power);
+  const auto [low, high] = extent(s, middle, floor);
+  if (high - low <= 2 * kLineHalfWidth || !is_one(s, low, high, floor)) return line;
   line.half_width_bins = static_cast<int>((high - low) / 2 + 2 * kLineHalfWidth);
   line.frequency_hz = (s.frequency_hz(static_cast<std::size_t>(low)) +
                        s.frequency_hz(static_cast<std::size_t>(high))) /

@@ -137,6 +137,20 @@ class PurityCarrierTest : public QObject {
     }
   }
 
+  void noise_alone_is_no_wide_carrier() {
+    std::mt19937_64 random(21);
+    std::normal_distribution<double> gauss(0.0, 1e-3);
+    for (int round = 0; round < 4; ++round) {
+      std::vector<std::complex<float>> x(1U << 19U);
+      for (auto& v : x) v = {static_cast<float>(gauss(random)), static_cast<float>(gauss(random))};
+      PurityReadingSettings settings;
+      settings.carrier_hz = kCentreHz / 2.0;
+      settings.center_hz = kCentreHz;
+      const PuritySource s = read_purity(memory_capture(std::move(x), kRate), settings);
+      QVERIFY(!has_remark(s.remarks, "carrier_drift") && !has_remark(s.remarks, "carrier_wide"));
+    }
+  }
+
   void a_top_that_was_cut_off_is_named() {
     std::mt19937_64 random(5);
     std::uniform_real_distribution<double> any(0.0, 1.0);

@@ -364,7 +364,7 @@ class CoverageTest : public QObject {
     notch.threads = 1;
     std::map<std::string, std::vector<std::pair<double, double>>> seen;
     std::set<std::string> by_resolution;
-    for (std::uint64_t seed = 2; seed <= 61; ++seed) {
+    for (std::uint64_t seed = 2; seed <= 101; ++seed) {
       const CaptureOpener open = look(seed);
       std::vector<Figure> figures = to_result(analyse_bandwidth(open, width)).figures;
       for (Figure& f : to_result(analyse_bandwidth(open, found)).figures) {
