@@ -22,6 +22,7 @@
 #include "core/signal/memory_capture.h"
 #include "core/signal/trace_csv.h"
 #include "tests/core/made_analysis.h"
+#include "tests/core/made_limiter.h"
 
 using namespace heron;
 
@@ -306,31 +307,10 @@ void between_steps(double step_db, int runs) {
     const double order = uniform(random, 1.0, 4.0);
     const double limit = uniform(random, -38.0, -26.0);
     const double u = uniform(random, 0.05, 0.3);
-    // Lines of two tones through a smooth limiter, over one period of their difference.
-    const auto levels = [order](double a) {
-      constexpr int kPoints = 256;
-      std::array<double, 4> sums{};
-      for (int i = 0; i < kPoints; ++i) {
-        const double t = 2.0 * kPi * (i + 0.5) / kPoints;
-        const double x = 2.0 * a * std::cos(t);
-        const double y = x / std::pow(1.0 + std::pow(std::abs(x), 2.0 * order), 0.5 / order);
-        for (std::size_t k = 0; k < 4; ++k)
-          sums[k] += y * std::cos((2.0 * static_cast<double>(k) + 1.0) * t) / kPoints;
-      }
-      for (double& s : sums) s = 20.0 * std::log10(std::max(std::abs(s), 1e-9));
-      return sums;
-    };
-    const auto worst = [&](double a) {
-      const auto db = levels(a);
-      return *std::max_element(db.begin() + 1, db.end()) - db[0];
-    };
-    double low = 1e-3;
-    double high = 3.0;
-    if (worst(low) > limit || worst(high) < limit) continue;
-    for (int k = 0; k < 60; ++k) {
-      const double mid = std::sqrt(low * high);
-      (worst(mid) > limit ? high : low) = mid;
-    }
+    const auto levels = [order](double a) { return testing::limiter_levels(order, a); };
+    const auto found = testing::limiter_amplitude_at(order, limit);
+    if (!found) continue;
+    const double low = *found;
     const double truth = 45.0 + levels(low)[0];
     const double first = uniform(random, -0.9, -0.1) * step_db - 2.0 * step_db;
     std::vector<TwoToneAnalysis> analyses;

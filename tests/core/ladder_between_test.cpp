@@ -11,8 +11,11 @@
 #include "core/quantity/budget.h"
 #include "core/quantity/levels.h"
 #include "tests/core/made_analysis.h"
+#include "tests/core/made_limiter.h"
 
 using namespace heron;
+using heron::testing::limiter_amplitude_at;
+using heron::testing::limiter_levels;
 using heron::testing::made_analysis;
 
 namespace heron::testing {
@@ -249,34 +252,11 @@ class LadderBetweenTest : public QObject {
       const double limit = uniform(-45.0, -22.0);
       const double step_db = uniform(1.0, 6.0);
       const double u = uniform(0.05, 0.4);
-      // Output and third to seventh order, dB, of two tones of amplitude a each.
-      const auto levels = [p](double a) {
-        constexpr int kPoints = 256;
-        double c[4] = {};
-        for (int k = 0; k < kPoints; ++k) {
-          const double phi = 2.0 * std::numbers::pi * (k + 0.5) / kPoints;
-          const double x = 2.0 * a * std::cos(phi);
-          const double y = x / std::pow(1.0 + std::pow(std::abs(x), 2.0 * p), 0.5 / p);
-          for (int n = 0; n < 4; ++n) c[n] += y * std::cos((2 * n + 1) * phi) / kPoints;
-        }
-        std::array<double, 4> db{};
-        for (int n = 0; n < 4; ++n)
-          db[static_cast<std::size_t>(n)] = 20.0 * std::log10(std::max(std::abs(c[n]), 1e-9));
-        return db;
-      };
+      const auto levels = [p](double a) { return limiter_levels(p, a); };
       const auto output = [&](double a) { return levels(a)[0] + 40.0; };
-      const auto worst = [&](double a) {
-        const auto db = levels(a);
-        return *std::max_element(db.begin() + 1, db.end()) - db[0];
-      };
-      // The highest drive that keeps to the limit; products of such a limiter rise with drive.
-      double low = 1e-3;
-      double high = 3.0;
-      if (worst(low) > limit || worst(high) < limit) continue;
-      for (int k = 0; k < 60; ++k) {
-        const double mid = std::sqrt(low * high);
-        (worst(mid) > limit ? high : low) = mid;
-      }
+      const auto found = limiter_amplitude_at(p, limit);
+      if (!found) continue;
+      const double low = *found;
       const double truth = output(low);
       std::vector<std::tuple<double, double, double>> steps;
       const double first = uniform(-0.9, -0.1) * step_db - 2.0 * step_db;
