@@ -126,6 +126,37 @@ class TwoToneTypedTest : public QObject {
     QVERIFY(!doubt_readings(steps).empty());
   }
 
+  /// Other signals in the span, up to 10 dB stronger than a tone: the pair with products is taken,
+  /// or nothing is.
+  void a_trace_with_other_carriers_never_shows_a_wrong_pair() {
+    std::mt19937 random(31);
+    std::uniform_real_distribution<double> any(0.0, 1.0);
+    int right = 0;
+    constexpr int kRuns = 60;
+    for (int run = 0; run < kRuns; ++run) {
+      auto lines = kLines;
+      for (int k = 1 + static_cast<int>(random() % 3); k > 0; --k) {
+        const bool is_below = random() % 2 == 0;
+        lines.emplace_back(
+            is_below ? 14195200.0 + 2000.0 * any(random) : 14205000.0 + 2800.0 * any(random),
+            -12.0 + 15.0 * any(random));
+      }
+      const TwoToneAnalysis a =
+          analyse_trace(seen(lines, 20, 7, -100, static_cast<unsigned>(random())));
+      if (a.products.empty()) {
+        QVERIFY(!a.remarks.empty());
+        continue;
+      }
+      QCOMPARE(a.tones.size(), std::size_t{2});
+      const double lower = *a.capture.center_hz + a.tones[0].frequency_hz;
+      const double upper = *a.capture.center_hz + a.tones[1].frequency_hz;
+      QVERIFY2(std::abs(lower - 14200650.0) < 20.0 && std::abs(upper - 14201850.0) < 20.0,
+               qPrintable(QString("run %1: %2 and %3 Hz").arg(run).arg(lower).arg(upper)));
+      ++right;
+    }
+    QVERIFY2(right >= 0.9 * kRuns, qPrintable(QString::number(right)));
+  }
+
   void a_trace_gives_what_was_put_into_it() {
     const TwoToneAnalysis a = analyse_trace(seen(kLines, 20, 7, -100, 1));
     QCOMPARE(a.tones.size(), 2U);
