@@ -13,7 +13,7 @@ namespace {
 constexpr std::size_t kMostCells = 64;
 constexpr std::size_t kMostFrames = 1U << 14U;
 // From sharp to noisy plateaus, relative to the highest level.
-constexpr std::array kRanges{1.0F / 8192.0F, 1.0F / 1024.0F, 1.0F / 128.0F};
+constexpr std::array kRanges{1.0F / 8192.0F, 1.0F / 1024.0F, 1.0F / 256.0F, 1.0F / 128.0F};
 constexpr std::int64_t kFewest = 24;
 // A sinusoid has 2.4 times as many samples in the uppermost range as in the one below it, however
 // wide they are.
@@ -65,7 +65,7 @@ class Range {
     if (run >= 3) {
       const auto half = static_cast<float>(run - 1) / 2.0F;
       const float crest = width_ * (half + 1.0F) * (half + 1.0F) / (half * half - 0.25F);
-      corners_ += before + after > 4.0F * crest ? 1 : 0;
+      corners_ += before + after > 3.0F * crest ? 1 : 0;
     }
     // A period that is a whole number of samples shows the same few again and again.
     if (surroundings_.size() < 64)

@@ -31,7 +31,7 @@ Samples sampled(const Signal& signal, double limit, double noise, int bits,
   for (std::size_t i = 0; i < x.size(); ++i) {
     std::complex<double> v = signal(static_cast<double>(i) / kRate);
     v = {std::clamp(v.real(), -limit, limit), std::clamp(v.imag(), -limit, limit)};
-    v += std::complex(gauss(random), gauss(random));
+    v += std::complex<double>{gauss(random), gauss(random)};  // in this order
     if (bits > 0) {
       const double step = std::ldexp(1.0, 1 - bits);
       v = {std::round(v.real() / step) * step, std::round(v.imag() / step) * step};
