@@ -13,7 +13,7 @@ namespace {
 constexpr std::size_t kMostCells = 64;
 constexpr std::size_t kMostFrames = 1U << 14U;
 // From sharp to noisy plateaus, relative to the highest level.
-constexpr std::array kRanges{1.0F / 8192.0F, 1.0F / 1024.0F, 1.0F / 256.0F, 1.0F / 128.0F};
+constexpr std::array kRanges{1.0F / 8192.0F, 1.0F / 1024.0F, 1.0F / 128.0F, 1.0F / 64.0F};
 constexpr std::int64_t kFewest = 24;
 // A sinusoid has 2.4 times as many samples in the uppermost range as in the one below it, however
 // wide they are.
