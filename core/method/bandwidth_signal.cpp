@@ -14,8 +14,8 @@
 namespace heron {
 namespace {
 
-constexpr int kSpikeBins = 4;  ///< half width of a line with this window
-constexpr int kBeside = 24;    ///< bins on each side that say what stands there without it
+constexpr std::ptrdiff_t kSpikeBins = 4;  ///< half width of a line with this window
+constexpr std::ptrdiff_t kBeside = 24;  ///< bins on each side that say what stands there without it
 
 double median_beside(const std::vector<float>& trace, std::ptrdiff_t centre) {
   std::vector<float> beside;

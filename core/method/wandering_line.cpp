@@ -44,7 +44,7 @@ std::pair<std::ptrdiff_t, std::ptrdiff_t> extent(const Spectrum& s, std::ptrdiff
 
 /// Several lines have gaps between them; one that moves has none. Noise stands out of nothing.
 bool is_one(const Spectrum& s, std::ptrdiff_t low, std::ptrdiff_t high, double floor) {
-  constexpr std::ptrdiff_t kGap = 2 * kLineHalfWidth + 1;
+  constexpr std::ptrdiff_t kGap = 2 * std::ptrdiff_t{kLineHalfWidth} + 1;
   constexpr double kLeast = 0.02;
   constexpr double kStandsOut = 10.0;
   double all = 0.0;
@@ -99,8 +99,9 @@ WanderingLine strongest_line(const Spectrum& s) {
   WanderingLine line{s.frequency_hz(static_cast<std::size_t>(middle)), kLineHalfWidth, 0.0};
   const double floor = quiet_floor(s, s.power);
   const auto [low, high] = extent(s, middle, floor);
-  if (high - low <= 2 * kLineHalfWidth || !is_one(s, low, high, floor)) return line;
-  line.half_width_bins = static_cast<int>((high - low) / 2 + 2 * kLineHalfWidth);
+  constexpr std::ptrdiff_t kSteadyBins = 2 * std::ptrdiff_t{kLineHalfWidth};
+  if (high - low <= kSteadyBins || !is_one(s, low, high, floor)) return line;
+  line.half_width_bins = static_cast<int>((high - low) / 2 + kSteadyBins);
   line.frequency_hz = (s.frequency_hz(static_cast<std::size_t>(low)) +
                        s.frequency_hz(static_cast<std::size_t>(high))) /
                       2.0;
