@@ -32,8 +32,9 @@ Judgement judge(const Figure& figure, const Limit& limit) {
     const bool is_upper = figure.bound == Bound::upper;
     const bool good_side_known = limit.sense == (is_upper ? Sense::at_most : Sense::at_least);
     const bool bad_side_known = limit.sense == (is_upper ? Sense::at_least : Sense::at_most);
-    j.verdict = good_side_known && j.margin > j.expanded   ? Verdict::pass
-                : bad_side_known && j.margin < -j.expanded ? Verdict::fail
+    // What is at least so bad fails, or nobody saw all of it.
+    j.verdict = bad_side_known ? j.margin < -j.expanded ? Verdict::fail : Verdict::incomplete
+                : good_side_known && j.margin > j.expanded ? Verdict::pass
                                                            : Verdict::too_close;
     return j;
   }
@@ -85,8 +86,9 @@ std::string verdict_id(Verdict verdict) {
 std::string verdict_sentence(const Judgement& j, const std::string& unit) {
   const int decimals =
       j.expanded > 0.0 ? std::min(2, decimals_for(j.expanded, Rounding::compact)) : 1;
-  // Of a bound that passes, what is sure.
-  const double sure = j.bound == Bound::none ? std::abs(j.margin) : j.margin - j.expanded;
+  // Of a bound that passes or fails, what is sure.
+  const bool is_sure_part = j.bound != Bound::none && j.verdict != Verdict::incomplete;
+  const double sure = std::abs(j.margin) - (is_sure_part ? j.expanded : 0.0);
   const std::string by = number_text(std::abs(sure), decimals) + " " + unit;
   const bool at_limit = by.find_first_of("123456789") == std::string::npos;
   const std::string side = j.margin >= 0.0 ? " inside the limit" : " outside the limit";
@@ -95,7 +97,8 @@ std::string verdict_sentence(const Judgement& j, const std::string& unit) {
       return j.bound == Bound::none ? by + " inside the limit, more than the uncertainty."
                                     : "At least " + by + " inside the limit: noise hides the rest.";
     case Verdict::fail:
-      return by + " outside the limit, more than the uncertainty.";
+      return j.bound == Bound::none ? by + " outside the limit, more than the uncertainty."
+                                    : "At least " + by + " outside the limit.";
     case Verdict::too_close:
       return j.bound == Bound::none
                  ? (at_limit ? "At the limit: the uncertainty reaches to both sides of it."
