@@ -24,15 +24,6 @@ namespace {
 
 constexpr double kCautionFromDbm = 37.0;  // 5 W
 
-/// Fail only where a level is over a rating with all of its uncertainty.
-Verdict rating_verdict(const ChainResult& result) {
-  if (result.is_safe) return Verdict::pass;
-  const bool is_over = std::any_of(
-      result.nodes.begin(), result.nodes.end(),
-      [](const ChainNode& node) { return node.margin_db && *node.margin_db < -2.0 * node.u_db; });
-  return is_over ? Verdict::fail : Verdict::too_close;
-}
-
 /// What limits the key-down time, at the highest level that it may be.
 QString overload_words(const Part& part, const ChainNode& node, const Drive& drive) {
   const double highest_dbm = node.level_dbm + 2.0 * node.u_db;
@@ -130,10 +121,8 @@ void HookupView::show_survival() {
                      : tr("planned: for ever");
     card.mark.margin = planned > 0.0 ? most - planned : -card.span;
     card.mark.verdict = rating_verdict(r);
-    for (std::size_t i = 0; i < r.nodes.size(); ++i) {
-      if (r.nodes[i].name == r.binding)
-        card.sentence = overload_words(scene_.chain.parts[i], r.nodes[i], scene_.drive);
-    }
+    if (const auto i = r.binding_part)
+      card.sentence = overload_words(scene_.chain.parts[*i], r.nodes[*i], scene_.drive);
   } else if (!r.unrated.empty()) {
     card.value = tr("not known");
     card.word = tr("Not known");

@@ -255,6 +255,7 @@ ChainResult evaluate_chain(const Chain& chain, const Drive& drive) {
         (!result.max_key_down_s || *node.max_key_down_s < *result.max_key_down_s)) {
       result.max_key_down_s = node.max_key_down_s;
       result.binding = part.name;
+      result.binding_part = i;
     }
     const bool ends_chain = find_part_kind(part.kind)->ends_chain;
     node.is_unrated = is_unrated(part, node, ends_chain);

@@ -59,6 +59,7 @@ struct ChainResult {
   bool is_known_safe() const { return is_safe && unrated.empty(); }
   std::optional<double> max_key_down_s;  ///< of the whole chain; 0 = an absolute rating is exceeded
   std::string binding;                   ///< the part that limits it
+  std::optional<std::size_t> binding_part;
   std::vector<Remark> remarks;
 };
 

@@ -1,5 +1,6 @@
 #include "core/chain/node_verdict.h"
 
+#include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
 
@@ -83,6 +84,14 @@ NodeVerdict judge_node(const Part& part, const ChainNode& node, const Drive& dri
   }
   if (ends && v.verdict == Verdict::pass) judge_window(v, part, node);
   return v;
+}
+
+Verdict rating_verdict(const ChainResult& result) {
+  if (result.is_safe) return Verdict::pass;
+  const bool is_over = std::any_of(
+      result.nodes.begin(), result.nodes.end(),
+      [](const ChainNode& node) { return node.margin_db && *node.margin_db < -2.0 * node.u_db; });
+  return is_over ? Verdict::fail : Verdict::too_close;
 }
 
 }  // namespace heron

@@ -22,4 +22,8 @@ struct NodeVerdict {
 
 NodeVerdict judge_node(const Part& part, const ChainNode& node, const Drive& drive);
 
+/// Whether every part of a chain stands its level: fail only where one is over a rating with all of
+/// its uncertainty.
+Verdict rating_verdict(const ChainResult& result);
+
 }  // namespace heron
