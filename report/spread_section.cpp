@@ -6,16 +6,13 @@
 namespace heron {
 namespace {
 
-std::string width_text(const std::optional<WidthAtLevel>& w) {
-  if (!w) return "\u2013";
-  Figure f = width_figure(*w, Hold::average);
-  f.unit.clear();
-  return figure_text(f);
-}
-
 std::string bare_text(Figure figure) {
   figure.unit.clear();
   return figure_text(figure);
+}
+
+std::string width_text(const std::optional<WidthAtLevel>& w) {
+  return w ? bare_text(width_figure(*w, Hold::average)) : "\u2013";
 }
 
 std::string beside_text(const BandwidthAnalysis& b) {

@@ -15,6 +15,7 @@
 #include "core/quantity/format.h"
 #include "core/quantity/levels.h"
 #include "core/quantity/parse_quantity.h"
+#include "core/signal/keyed_parts.h"
 
 namespace heron {
 namespace {
@@ -113,11 +114,14 @@ void HookupStrip::add_recorder(const RecorderLoad& load) {
   const double headroom = -load.peak_dbfs;
   const bool is_clipped = load.clipped_samples > 0;
   const QString away = qt_text(number_text(std::abs(headroom), 1));
-  recorder.line = !is_clipped ? headroom >= 0.0 ? tr("%1 dB under full scale").arg(away)
-                                                : tr("%1 dB over full scale").arg(away)
-                  : headroom > 0.2
-                      ? tr("limited %1 dB under full scale").arg(away)
-                      : tr("clipped: %1 samples at full scale").arg(load.clipped_samples);
+  if (is_clipped && load.peak_dbfs > kFullScaleDbfs)
+    recorder.line = tr("clipped: %1 samples at full scale").arg(load.clipped_samples);
+  else if (is_clipped)
+    recorder.line = tr("limited %1 dB under full scale").arg(away);
+  else if (headroom >= 0.0)
+    recorder.line = tr("%1 dB under full scale").arg(away);
+  else
+    recorder.line = tr("%1 dB over full scale").arg(away);
   recorder.fill = std::clamp(kRatingAt * (1.0 - headroom / 60.0), 0.0, 1.0);
   if (is_clipped) recorder.verdict = Verdict::fail;
 }

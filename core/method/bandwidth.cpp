@@ -61,6 +61,7 @@ FrequencyRange searched_range(const Spectrum& s, TraceView trace, double floor,
 
 /// What is read from a trace once the rough place of everything is known.
 struct Layout {
+  Hold hold = Hold::average;
   FrequencyRange search;
   FrequencyRange near;    ///< the occupied bandwidth and as much again on each side
   double width_hz = 0.0;  ///< about
@@ -84,7 +85,7 @@ TraceReading read(const Spectrum& s, TraceView trace, const Layout& l) {
   TraceReading r;
   const double floor = quiet_floor(s, trace);
   r.occupied = occupied_in(s, trace, floor, l.fraction, l.search);
-  r.x26 = width_at_26(s, trace, floor, l.near, l.width_hz);
+  r.x26 = width_at_26(s, trace, l.hold, floor, l.near, l.width_hz);
   // A middle that is found moves with the trace, and takes the edges of the windows along.
   r.middle_hz = l.middle_hz.value_or((r.occupied.first + r.occupied.second) / 2.0);
   r.channel = signal_in(s, trace, floor, round(r.middle_hz, l.channel_hz));
@@ -251,10 +252,7 @@ BandwidthAnalysis analyse_bandwidth(const MeasuredPart& part, const BandwidthSet
     return occupied_in(s, trace, floor, settings.fraction,
                        searched_range(s, trace, floor, settings));
   };
-  const auto without_spike = [&] {
-    if (a.capture.is_complex) a.spike_share = std::max(a.spike_share, take_spike_off(s));
-  };
-  without_spike();
+  double spike_share = take_spike_off(s);
   FrequencyRange range = find(whole_trace(s, settings.hold));
   // The edges hold half a per cent each: the resolution has to be finer than that.
   constexpr double kBinsAcross = 1000.0;
@@ -263,7 +261,7 @@ BandwidthAnalysis analyse_bandwidth(const MeasuredPart& part, const BandwidthSet
                                         kBinsAcross, settings.threads, progress, stop);
     if (finer.segment > s.segment) {
       s = std::move(finer);
-      without_spike();
+      spike_share = take_spike_off(s);
       range = find(whole_trace(s, settings.hold));
     }
   }
@@ -297,7 +295,8 @@ BandwidthAnalysis analyse_bandwidth(const MeasuredPart& part, const BandwidthSet
   a.power_dbfs = db_from_power_ratio(signal);
   a.floor_share = floor * (near.second - near.first) / s.bin_hz() /
                   std::max(signal_in(s, trace, floor, near), 1e-30);
-  Layout layout{search, near, width, settings.fraction, settings.middle_hz, 0.0, 0.0, {}};
+  Layout layout{settings.hold,      search, near, width, settings.fraction,
+                settings.middle_hz, 0.0,    0.0,  {}};
   a.channel_middle_hz = settings.middle_hz.value_or((range.first + range.second) / 2.0);
   a.channel_hz = settings.channel_hz.value_or(width);
   layout.channel_hz = a.channel_hz;
@@ -329,6 +328,7 @@ BandwidthAnalysis analyse_bandwidth(const MeasuredPart& part, const BandwidthSet
   for (std::size_t i = 0; i < layout.offsets_hz.size(); ++i)
     a.adjacent.push_back(adjacent_power(s, floor, layout, reading, i, u[2 + i]));
   add_remarks(a, s, floor, layout, reading, settings);
+  note_spike(a.remarks, spike_share);
   add_signal_remarks(a, s, floor, whole_range(s, settings), settings);
   sort_remarks(a.remarks);
   return a;

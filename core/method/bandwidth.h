@@ -60,7 +60,6 @@ struct BandwidthAnalysis {
   std::optional<WidthAtLevel> occupied;
   std::optional<WidthAtLevel> x26;
   double power_dbfs = -200.0;  ///< in the occupied bandwidth
-  double spike_share = 0.0;    ///< of all power, in the recorder's own offset, taken off
   double floor_share = 0.0;    ///< noise taken off inside the region, relative to what is left
   double channel_hz = 0.0;
   double channel_middle_hz = 0.0;

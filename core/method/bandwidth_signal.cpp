@@ -3,32 +3,29 @@
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
+#include <numeric>
 #include <optional>
 #include <vector>
 
+#include "core/method/line_power.h"
 #include "core/method/spectrum_width.h"
 #include "core/method/tone_finder.h"
 #include "core/quantity/format.h"
 #include "core/quantity/levels.h"
+#include "core/signal/median.h"
 
 namespace heron {
 namespace {
 
-constexpr std::ptrdiff_t kSpikeBins = 4;  ///< half width of a line with this window
-constexpr std::ptrdiff_t kBeside = 24;  ///< bins on each side that say what stands there without it
-
-double median_beside(const std::vector<float>& trace, std::ptrdiff_t centre) {
+/// What a trace shows beside a line.
+float median_beside(const std::vector<float>& trace, std::ptrdiff_t centre) {
+  constexpr std::ptrdiff_t kBins = 24;  // on each side, which the caller has seen to
   std::vector<float> beside;
-  for (std::ptrdiff_t d = kSpikeBins + 1; d <= kSpikeBins + kBeside; ++d) {
-    for (const std::ptrdiff_t k : {centre - d, centre + d}) {
-      if (k >= 0 && k < static_cast<std::ptrdiff_t>(trace.size()))
-        beside.push_back(trace[static_cast<std::size_t>(k)]);
-    }
+  for (std::ptrdiff_t d = kLineHalfWidth + 1; d <= kLineHalfWidth + kBins; ++d) {
+    beside.push_back(trace[static_cast<std::size_t>(centre - d)]);
+    beside.push_back(trace[static_cast<std::size_t>(centre + d)]);
   }
-  if (beside.empty()) return 0.0;
-  const auto middle = beside.begin() + static_cast<std::ptrdiff_t>(beside.size() / 2);
-  std::nth_element(beside.begin(), middle, beside.end());
-  return *middle;
+  return median_of(beside);
 }
 
 struct Stretch {
@@ -141,14 +138,19 @@ std::optional<double> cut_at(const Spectrum& s, TraceView trace, double floor, F
   return std::nullopt;
 }
 
+/// The signal goes on: what was found of it is a lower bound.
+void note_cut(BandwidthAnalysis& a) {
+  a.occupied->is_cut = true;
+  if (a.x26) a.x26->is_cut = true;
+}
+
 void name_filter(BandwidthAnalysis& a, FrequencyRange band) {
   const double rate = a.capture.sample_rate_hz;
   // A recorder's filter falls off in the last tenth of its band.
   const double usable = 0.45 * rate;
   const bool above = band.second > usable;
   if (above || (a.capture.is_complex && band.first < -usable)) {
-    a.occupied->is_cut = true;
-    if (a.x26) a.x26->is_cut = true;
+    note_cut(a);
     a.remarks.push_back(
         {"band_edge", Severity::fault,
          fmt::format("The signal reaches {} Hz, where the recorder\u2019s filter falls off ({} "
@@ -174,29 +176,35 @@ void name_filter(BandwidthAnalysis& a, FrequencyRange band) {
 
 double take_spike_off(Spectrum& s) {
   constexpr double kStandsOut = 10.0;
-  const auto centre = static_cast<std::ptrdiff_t>(std::lround(s.position(0.0)));
-  const auto last = static_cast<std::ptrdiff_t>(s.power.size()) - 1;
-  if (centre < 2 * kSpikeBins || centre > last - 2 * kSpikeBins) return 0.0;
-  const double beside = median_beside(s.power, centre);
-  if (!(static_cast<double>(s.power[static_cast<std::size_t>(centre)]) > kStandsOut * beside))
-    return 0.0;
-  double spike = 0.0;
-  double all = 0.0;
-  for (const float p : s.power) all += static_cast<double>(p);
-  for (std::ptrdiff_t k = centre - kSpikeBins; k <= centre + kSpikeBins; ++k)
-    spike += static_cast<double>(s.power[static_cast<std::size_t>(k)]) - beside;
+  constexpr std::size_t kFewestBins = 256;
+  if (!s.is_complex || s.power.size() < kFewestBins) return 0.0;
+  const LinePower spike = measure_line(s, 0.0, kLineHalfWidth, {});
+  if (spike.is_bound || spike.power < kStandsOut * spike.noise_rbw) return 0.0;
+  const double all = std::accumulate(s.power.begin(), s.power.end(), 0.0);
   // A carrier that is most of the signal is the signal.
-  if (spike > 0.5 * all) return 0.0;
+  if (spike.power > 0.5 * all) return 0.0;
+  const auto centre = static_cast<std::ptrdiff_t>(std::lround(s.position(0.0)));
   const auto flatten = [&](std::vector<float>& trace) {
     if (trace.empty()) return;
-    const auto level = static_cast<float>(median_beside(trace, centre));
-    std::fill(trace.begin() + centre - kSpikeBins, trace.begin() + centre + kSpikeBins + 1, level);
+    std::fill(trace.begin() + centre - kLineHalfWidth, trace.begin() + centre + kLineHalfWidth + 1,
+              median_beside(trace, centre));
   };
   flatten(s.power);
   flatten(s.max_hold);
   for (auto& slice : s.slices) flatten(slice);
   for (auto& slice : s.max_hold_slices) flatten(slice);
-  return all > 0.0 ? spike / all : 0.0;
+  return spike.power / all;
+}
+
+void note_spike(std::vector<Remark>& remarks, double share) {
+  constexpr double kLeast = 0.005;
+  if (share < kLeast) return;
+  remarks.push_back(
+      {"centre_spike", Severity::note,
+       fmt::format("A line on the recorder\u2019s own centre held {} % of the power and was taken "
+                   "off: its offset, or a carrier.",
+                   number_text(100.0 * share, share < 0.1 ? 1 : 0)),
+       ""});
 }
 
 void add_signal_remarks(BandwidthAnalysis& a, const Spectrum& s, double floor, FrequencyRange range,
@@ -204,13 +212,6 @@ void add_signal_remarks(BandwidthAnalysis& a, const Spectrum& s, double floor, F
   const TraceView trace = whole_trace(s, a.hold);
   const FrequencyRange band{a.occupied->lower_hz, a.occupied->upper_hz};
   const double width = a.occupied->width_hz();
-  if (a.spike_share > 0.005)
-    a.remarks.push_back(
-        {"centre_spike", Severity::note,
-         fmt::format("A line on the recorder\u2019s own centre held {} % of the power and was "
-                     "taken off: its offset, or a carrier.",
-                     number_text(100.0 * a.spike_share, a.spike_share < 0.1 ? 1 : 0)),
-         ""});
   // Where a channel is named, the rest of the recording is nobody's business.
   if (!settings.channel_hz) {
     std::vector<Stretch> parts = stretches(s, trace, floor, range, width, 0.24);
@@ -227,11 +228,10 @@ void add_signal_remarks(BandwidthAnalysis& a, const Spectrum& s, double floor, F
   name_lines(a, s, {band.first - width, band.second + width}, signal_in(s, trace, floor, band));
   if (settings.search_hz) {
     if (const auto at = cut_at(s, trace, floor, range, width)) {
-      a.occupied->is_cut = true;
-      if (a.x26) a.x26->is_cut = true;
+      note_cut(a);
       a.remarks.push_back({"range_cuts", Severity::caution,
                            fmt::format("The signal goes on beyond the range, at {} Hz: the widths "
-                                       "are those of what is inside.",
+                                       "are at least these.",
                                        number_text(*at, 0)),
                            "Name a wider range"});
     }

@@ -7,6 +7,7 @@
 
 #include "core/error.h"
 #include "core/signal/decimated_capture.h"
+#include "core/signal/median.h"
 #include "core/signal/shifted_capture.h"
 #include "core/signal/tone_fit.h"
 
@@ -115,9 +116,7 @@ double noise_per_sample(const std::vector<SegmentPower>& segments, std::size_t& 
   }
   seen = means.size();
   if (means.empty()) return 0.0;
-  const auto middle = means.begin() + static_cast<std::ptrdiff_t>(means.size() / 2);
-  std::nth_element(means.begin(), middle, means.end());
-  return *middle / median_over_mean(static_cast<double>(segments.size()));
+  return median_of(means) / median_over_mean(static_cast<double>(segments.size()));
 }
 
 }  // namespace

@@ -1,5 +1,6 @@
 #include "core/method/limiter_fit.h"
 
+#include <Eigen/Dense>
 #include <algorithm>
 #include <array>
 #include <cmath>
@@ -23,8 +24,8 @@ constexpr double kNegligible = 12.0;  // in the logarithm of the weight
 constexpr std::array<std::pair<double, double>, 3> kNormal{
     {{-std::numbers::sqrt3, 1.0 / 6.0}, {0.0, 2.0 / 3.0}, {std::numbers::sqrt3, 1.0 / 6.0}}};
 
-using Vector = std::array<double, 3>;
-using Matrix = std::array<Vector, 3>;
+using Vector = Eigen::Vector3d;
+using Matrix = Eigen::Matrix3d;
 
 /// What is driven beyond the corner: 0 far below it, the drive itself far above.
 double beyond(double drive_over_corner, double sharpness) {
@@ -32,67 +33,44 @@ double beyond(double drive_over_corner, double sharpness) {
   return (std::max(z, 0.0) + std::log1p(std::exp(-std::abs(z)))) / sharpness;
 }
 
-Matrix inverse(const Matrix& m, double& determinant) {
-  const auto minor = [&](std::size_t r, std::size_t c) {
-    const std::size_t r1 = (r + 1) % 3;
-    const std::size_t r2 = (r + 2) % 3;
-    const std::size_t c1 = (c + 1) % 3;
-    const std::size_t c2 = (c + 2) % 3;
-    return m[r1][c1] * m[r2][c2] - m[r1][c2] * m[r2][c1];
-  };
-  determinant = m[0][0] * minor(0, 0) + m[0][1] * minor(0, 1) + m[0][2] * minor(0, 2);
-  Matrix out{};
-  for (std::size_t r = 0; r < 3; ++r) {
-    for (std::size_t c = 0; c < 3; ++c) out[c][r] = minor(r, c) / determinant;
-  }
-  return out;
+/// What output at the corner, slope below and slope above add to the output at a drive.
+Vector row_of(double drive_over_corner, double sharpness) {
+  const double over = beyond(drive_over_corner, sharpness);
+  return {1.0, drive_over_corner - over, over};
+}
+
+double weight_of(const LimiterPoint& p, double scale) {
+  const double u = scale * std::max(p.u_db, kLeastU);
+  return 1.0 / (u * u);
 }
 
 struct Fitted {
   LimiterCurve curve;
-  Matrix covariance{};  ///< of output at the corner, slope below and above
+  Matrix covariance = Matrix::Zero();  ///< of output at the corner, slope below and above
   double chi_squared = 0.0;
   double log_weight = 0.0;
 };
 
 /// The linear part for one corner and sharpness; `scale` widens the points' own u.
 Fitted fit(std::span<const LimiterPoint> points, double corner, double sharpness, double scale) {
-  Matrix normal{};
-  Vector right{};
-  const Vector prior{points.back().output_db, kSlopeBelow, 0.0};
-  const Vector prior_u{kOutputU, kSlopeBelowU, kSlopeAboveU};
-  for (std::size_t i = 0; i < 3; ++i) {
-    normal[i][i] = 1.0 / (prior_u[i] * prior_u[i]);
-    right[i] = prior[i] * normal[i][i];
-  }
-  std::vector<Vector> rows;
-  std::vector<double> weights;
+  const Vector prior(points.back().output_db, kSlopeBelow, 0.0);
+  const Vector prior_weight = Vector(kOutputU, kSlopeBelowU, kSlopeAboveU).array().pow(-2.0);
+  Matrix normal = prior_weight.asDiagonal();
+  Vector right = prior_weight.cwiseProduct(prior);
   for (const LimiterPoint& p : points) {
-    const double over = beyond(p.drive_db - corner, sharpness);
-    rows.push_back({1.0, p.drive_db - corner - over, over});
-    weights.push_back(std::pow(scale * std::max(p.u_db, kLeastU), -2));
-    for (std::size_t i = 0; i < 3; ++i) {
-      right[i] += weights.back() * rows.back()[i] * p.output_db;
-      for (std::size_t k = 0; k < 3; ++k)
-        normal[i][k] += weights.back() * rows.back()[i] * rows.back()[k];
-    }
+    const Vector row = row_of(p.drive_db - corner, sharpness);
+    const double weight = weight_of(p, scale);
+    normal += weight * row * row.transpose();
+    right += weight * p.output_db * row;
   }
-  double determinant = 0.0;
-  const Matrix covariance = inverse(normal, determinant);
-  Vector solved{};
-  for (std::size_t i = 0; i < 3; ++i) {
-    for (std::size_t k = 0; k < 3; ++k) solved[i] += covariance[i][k] * right[k];
-  }
-  Fitted f{{corner, sharpness, solved[0], solved[1], solved[2], 0.0, 0.0}, covariance, 0.0, 0.0};
-  double cost = 0.0;
-  for (std::size_t n = 0; n < points.size(); ++n) {
-    const Vector& row = rows[n];
-    const double off =
-        points[n].output_db - solved[0] * row[0] - solved[1] * row[1] - solved[2] * row[2];
-    f.chi_squared += weights[n] * off * off;
-  }
-  for (std::size_t i = 0; i < 3; ++i) cost += std::pow((solved[i] - prior[i]) / prior_u[i], 2);
-  f.log_weight = -0.5 * (f.chi_squared + cost + std::log(std::abs(determinant)));
+  Fitted f;
+  f.covariance = normal.inverse();
+  const Vector solved = f.covariance * right;
+  f.curve = {corner, sharpness, solved[0], solved[1], solved[2], 0.0, 0.0};
+  for (const LimiterPoint& p : points)
+    f.chi_squared += weight_of(p, scale) * std::pow(p.output_db - f.curve.output_db(p.drive_db), 2);
+  const double cost = prior_weight.dot((solved - prior).cwiseAbs2());
+  f.log_weight = -0.5 * (f.chi_squared + cost + std::log(normal.determinant()));
   return f;
 }
 
@@ -147,29 +125,24 @@ std::vector<Fitted> grid(std::span<const LimiterPoint> points, double scale) {
 /// likely with that.
 LimiterCurve at_slope(const Fitted& f, double sigmas) {
   const Matrix& v = f.covariance;
-  const double sd = std::sqrt(v[2][2]);
+  const double sd = std::sqrt(v(2, 2));
+  const Vector moved = v.col(2) * (sigmas / sd);
   LimiterCurve c = f.curve;
-  c.corner_output_db += v[0][2] / sd * sigmas;
-  c.slope_below += v[1][2] / sd * sigmas;
-  c.slope_above += sd * sigmas;
+  c.corner_output_db += moved[0];
+  c.slope_below += moved[1];
+  c.slope_above += moved[2];
   // What is left free, a little above the corner.
-  const double drive = 1.0 / c.sharpness;
-  const double over = beyond(drive, c.sharpness);
-  const Vector row{1.0, drive - over, over};
-  double variance = 0.0;
-  for (std::size_t i = 0; i < 3; ++i) {
-    for (std::size_t k = 0; k < 3; ++k)
-      variance += row[i] * row[k] * (v[i][k] - v[i][2] * v[k][2] / v[2][2]);
-  }
-  c.u_output_db = std::sqrt(std::max(0.0, variance));
+  const Vector row = row_of(1.0 / c.sharpness, c.sharpness);
+  const Matrix left = v - v.col(2) * v.col(2).transpose() / v(2, 2);
+  c.u_output_db = std::sqrt(std::max(0.0, row.dot(left * row)));
   return c;
 }
 
 }  // namespace
 
 double LimiterCurve::output_db(double drive_db) const {
-  const double over = beyond(drive_db - corner_db, sharpness);
-  return corner_output_db + slope_below * (drive_db - corner_db - over) + slope_above * over;
+  const Vector row = row_of(drive_db - corner_db, sharpness);
+  return row.dot(Vector(corner_output_db, slope_below, slope_above));
 }
 
 double LimiterCurve::drive_of_rise(double rise_db) const {

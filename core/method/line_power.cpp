@@ -5,6 +5,8 @@
 #include <numbers>
 #include <vector>
 
+#include "core/signal/median.h"
+
 namespace heron {
 namespace {
 
@@ -13,12 +15,6 @@ struct LocalNoise {
   double relative_variance = 1.0;
   double half_step = 0.0;  ///< how far the two sides stand from their mean, where they differ
 };
-
-double median_of(std::vector<float>& values) {
-  const auto middle = values.begin() + static_cast<std::ptrdiff_t>(values.size() / 2);
-  std::nth_element(values.begin(), middle, values.end());
-  return *middle;
-}
 
 /// Median of the free bins on both sides, corrected to the mean: a stray line does not lift it.
 /// Where the sides differ by more than noise does, nobody knows where between them the place

@@ -7,6 +7,7 @@
 #include "core/method/close_lines.h"
 #include "core/quantity/format.h"
 #include "core/quantity/levels.h"
+#include "core/signal/median.h"
 
 namespace heron {
 namespace {
@@ -30,6 +31,22 @@ std::string covered_text(const std::string& product, const ProductMeter::Neighbo
       may_cancel ? "they add or cancel, so that their sum and 6 dB is the upper bound"
                  : "together they are an upper bound",
       how);
+}
+
+/// At most how strong a tone's image is relative to the tone: from one that stands alone, or from
+/// the weaker of those that stand on products. nullopt for audio.
+std::optional<double> image_ratio(const std::vector<ProductMeter::ToneImage>& images,
+                                  const std::vector<TestTone>& tones) {
+  std::optional<double> alone;
+  std::optional<double> together;
+  for (const ProductMeter::ToneImage& image : images) {
+    const double tone = power_ratio_from_db(tones[image.tone].level_dbfs);
+    const double ratio = (image.line.is_bound ? image.line.upper_power : image.line.power) / tone;
+    if (image.is_alone) alone = std::max(alone.value_or(0.0), ratio);
+    // The weaker of two sums holds no more image than this; over frequency it varies a little.
+    if (!image.is_alone) together = std::min(together.value_or(2.0 * ratio), 2.0 * ratio);
+  }
+  return alone ? alone : together;
 }
 
 }  // namespace
@@ -116,9 +133,8 @@ std::optional<ProductMeter::Neighbour> ProductMeter::nearest(Place p, bool is_im
   return nearest;
 }
 
-std::optional<double> ProductMeter::image_ratio(double tone_1_power, double tone_2_power) const {
-  std::optional<double> alone;
-  std::optional<double> together;
+std::vector<ProductMeter::ToneImage> ProductMeter::tone_images() const {
+  std::vector<ToneImage> images;
   for (const Known& image : known_) {
     if (!image.is_mirrored) continue;
     const double f = frequency_of(image, 0.5);
@@ -128,14 +144,9 @@ std::optional<double> ProductMeter::image_ratio(double tone_1_power, double tone
       return !line.is_mirrored &&
              std::abs(frequency_of(line, 0.5) - f) < (width + half_width(line.place)) * s_.bin_hz();
     });
-    const LinePower line = at(f, width);
-    const double ratio = (line.is_bound ? line.upper_power : line.power) /
-                         std::max(image.place.a != 0.0 ? tone_1_power : tone_2_power, 1e-30);
-    if (is_alone) alone = std::max(alone.value_or(0.0), ratio);
-    // The weaker of two sums holds no more image than this; over frequency it varies a little.
-    if (!is_alone) together = std::min(together.value_or(1e30), 2.0 * ratio);
+    images.push_back({at(f, width), image.place.a != 0.0 ? 0U : 1U, is_alone});
   }
-  return alone ? alone : together;
+  return images;
 }
 
 std::optional<LinePower> ProductMeter::parted(Place p, const std::stop_token& stop) const {
@@ -168,8 +179,7 @@ void measure_products(TwoToneAnalysis& a, const ProductMeter& meter, int highest
                       double one_tone, double tone_u_db, TwoToneObservations& seen,
                       const std::stop_token& stop) {
   const double pep_over_tone = a.pep_over_tone_db();
-  const auto image = meter.image_ratio(power_ratio_from_db(a.tones[0].level_dbfs),
-                                       power_ratio_from_db(a.tones[1].level_dbfs));
+  const auto image = image_ratio(meter.tone_images(), a.tones);
   for (int order = 3; order <= highest_order; order += 2) {
     for (const Side side : {Side::lower, Side::upper}) {
       const Place place = product_place(order, side);
@@ -228,23 +238,14 @@ void measure_surroundings(TwoToneAnalysis& a, const ProductMeter& meter, double 
   const double f1 = a.tones[0].frequency_hz;
   const double f2 = a.tones[1].frequency_hz;
   const double spacing = f2 - f1;
-  double floor = 0.0;
   std::vector<double> floors;
   for (const TwoToneProduct& p : a.products) floors.push_back(p.floor_dbc);
   if (floors.empty()) return;
-  std::nth_element(floors.begin(), floors.begin() + static_cast<std::ptrdiff_t>(floors.size() / 2),
-                   floors.end());
-  floor = floors[floors.size() / 2];
+  const double floor = median_of(floors);
 
-  if (a.capture.is_complex) {
-    for (const double f : {f1, f2}) {
-      // An image that coincides with a tone or product cannot be seen as an image.
-      const double k = (-f - f1) / spacing;
-      if (std::abs(k - std::round(k)) * spacing < 2.0 * kMainLobe * a.rbw_hz) continue;
-      if (!meter.is_inside(-f, kMainLobe)) continue;
-      const LinePower line = meter.at(-f, kMainLobe);
-      if (!line.is_bound) a.image_dbc = std::max(a.image_dbc.value_or(-300.0), dbc(line));
-    }
+  for (const ProductMeter::ToneImage& image : meter.tone_images()) {
+    if (image.is_alone && !image.line.is_bound)
+      a.image_dbc = std::max(a.image_dbc.value_or(-300.0), dbc(image.line));
   }
   // Clipping leaves no range that could be vouched for.
   if (a.clipped_samples == 0) {

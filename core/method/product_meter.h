@@ -46,9 +46,13 @@ class ProductMeter {
   };
   /// What is no image comes first.
   std::optional<Neighbour> neighbour_of(Place p) const;
-  /// At most how strong a tone's mirror image is relative to the tone: from one that stands alone,
-  /// or from the weaker of those that stand on products. nullopt for audio.
-  std::optional<double> image_ratio(double tone_1_power, double tone_2_power) const;
+  /// The mirror image of a tone where it lies inside the recording.
+  struct ToneImage {
+    LinePower line;
+    std::size_t tone = 0;   ///< 0 the lower, 1 the upper
+    bool is_alone = false;  ///< on nothing that is known
+  };
+  std::vector<ToneImage> tone_images() const;  ///< none in audio
   /// The product told apart from its neighbours; nullopt where the record is too short for that.
   std::optional<LinePower> parted(Place p, const std::stop_token& stop) const;
   /// True for products, the carrier's place, 0 Hz and mirror images: what is there is no hum.

@@ -9,8 +9,10 @@
 namespace heron {
 namespace {
 
-/// Narrower than this share of its frequency a range is an edge, not a gap.
+/// Narrower than both these shares, of its frequency and of the mask's step that it is in, a range
+/// is an edge, not a gap.
 constexpr double kEdge = 1e-4;
+constexpr double kEdgeOfStep = 0.01;
 
 CarrierPower carrier_of(const PurityLine& line, double carrier_hz,
                         const std::optional<double>& carrier_dbm) {
@@ -94,12 +96,14 @@ std::vector<Unjudged> unjudged_ranges(const PurityAnalysis& a,
   std::sort(edges.begin(), edges.end());
   for (const MaskStep& step : mask_steps(a.mask, carrier, lowest, highest)) {
     laxest = std::max(laxest, step.limit_dbc);
+    const double narrowest = kEdgeOfStep * (step.to_hz - step.from_hz);
     double from = step.from_hz;
     auto edge = std::upper_bound(edges.begin(), edges.end(), from);
     while (from < step.to_hz) {
       const double to = edge == edges.end() ? step.to_hz : std::min(*edge++, step.to_hz);
       const double middle = (from + to) / 2.0;
-      if (to - from > kEdge * middle && std::abs(middle - a.carrier_hz) > own_width) {
+      if (to - from > std::min(kEdge * middle, narrowest) &&
+          std::abs(middle - a.carrier_hz) > own_width) {
         if (const auto why = why_unseen(scales, middle, step.limit_dbc))
           add_range(all, {from, to, *why});
       }

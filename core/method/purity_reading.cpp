@@ -97,38 +97,8 @@ std::string doubt_about(const SpectralLine& line, const std::vector<SpectralLine
   return "";
 }
 
-/// What a wandering carrier leaves in its own width is no line beside it, and others of the same
-/// transmitter wander with it.
-void join_wandering(std::vector<SpectralLine>& lines, const WanderingLine& carrier, double power,
-                    double bin_hz) {
-  std::vector<SpectralLine> kept{{carrier.frequency_hz, power}};
-  const double reach = 2.0 * carrier.half_width_bins * bin_hz;
-  for (const SpectralLine& line : lines) {
-    if (std::none_of(kept.begin(), kept.end(), [&](const SpectralLine& one) {
-          return std::abs(one.frequency_hz - line.frequency_hz) < reach;
-        }))
-      kept.push_back(line);
-  }
-  lines = std::move(kept);
-}
-
-/// Half of the way to the next line at most, and twice what the carrier takes: the highest point of
-/// a wandering line may be its end.
-int room_for(const SpectralLine& line, const std::vector<SpectralLine>& lines,
-             const WanderingLine& carrier, double bin_hz) {
-  if (line.frequency_hz == carrier.frequency_hz || carrier.half_width_bins == kLineHalfWidth)
-    return carrier.half_width_bins;
-  double nearest = 4.0 * carrier.half_width_bins;
-  for (const SpectralLine& other : lines) {
-    if (&other != &line)
-      nearest = std::min(nearest, std::abs(other.frequency_hz - line.frequency_hz) / bin_hz -
-                                      carrier.half_width_bins);
-  }
-  return std::clamp(static_cast<int>(nearest / 2.0), kLineHalfWidth, 2 * carrier.half_width_bins);
-}
-
 void note_wandering(PuritySource& source, const WanderingLine& carrier, double bin_hz) {
-  if (carrier.half_width_bins == kLineHalfWidth) return;
+  if (carrier.is_steady()) return;
   const std::string width = number_text(2.0 * carrier.half_width_bins * bin_hz, 0);
   if (carrier.drift_hz != 0.0)
     source.remarks.push_back(
@@ -205,6 +175,7 @@ PuritySource read_purity(const CaptureOpener& whole, const PurityReadingSettings
   const CaptureOpener& open = part.open;
   source.duration_s = part.parts.measured.length_s;
   source.parts = std::move(part.parts);
+  add_clipping(part.remarks, *source.parts, "makes lines of its own");
   for (Remark& remark : part.remarks) {
     remark.text = source.name + ": " + remark.text;
     source.remarks.push_back(std::move(remark));
@@ -224,22 +195,19 @@ PuritySource read_purity(const CaptureOpener& whole, const PurityReadingSettings
   source.spectrum.y_unit = source.is_absolute ? "dBm" : "dBFS";
   for (float& y : source.spectrum.y) y += static_cast<float>(full_scale);
 
-  std::vector<SpectralLine> lines = find_lines(s, kMostLines);
+  const std::vector<SpectralLine> found = find_lines(s, kMostLines);
   const WanderingLine carrier = strongest_line(s);
   note_wandering(source, carrier, s.bin_hz());
-  if (carrier.half_width_bins > kLineHalfWidth)
-    join_wandering(lines, carrier,
-                   measure_line(s, carrier.frequency_hz, carrier.half_width_bins, {}).power,
-                   s.bin_hz());
+  const std::vector<SpectralLine> lines = lines_beside(s, found, carrier);
   std::vector<LineSpan> spans;
   for (const SpectralLine& line : lines)
     spans.push_back({line.frequency_hz, carrier.half_width_bins});
   for (const SpectralLine& line : lines) {
     const double rf = settings.center_hz + line.frequency_hz;
     if (!source.covers(rf)) continue;
-    PurityReading r = reading_of(
-        measure_line(s, line.frequency_hz, room_for(line, lines, carrier, s.bin_hz()), spans), rf,
-        full_scale);
+    const int half_width = half_width_of(line, lines, carrier, s.bin_hz());
+    PurityReading r =
+        reading_of(measure_line(s, line.frequency_hz, half_width, spans), rf, full_scale);
     if (info.is_complex) r.doubt = doubt_about(line, lines, s.bin_hz(), settings.center_hz);
     source.readings.push_back(std::move(r));
   }
@@ -250,16 +218,19 @@ PuritySource read_purity(const CaptureOpener& whole, const PurityReadingSettings
   const std::vector<float> least = least_line_power(s);
   // Weaker ones than the last of a full list were not read.
   const double weakest =
-      lines.size() < kMostLines ? -400.0 : db_from_power_ratio(lines.back().power);
-  // A line that wanders is as much lower as it is wider.
+      found.size() < kMostLines ? -400.0 : db_from_power_ratio(found.back().power);
+  // A line that wanders is as much lower as it is wider, and hides what stands beside it.
   const double spread_db =
       db_from_power_ratio(static_cast<double>(carrier.half_width_bins) / kLineHalfWidth);
+  const double hidden_hz = carrier.is_steady() ? 0.0 : carrier.reach_hz(s.bin_hz());
   note_seen(source, [&](double from, double to) -> std::optional<double> {
-    return full_scale + spread_db +
-           std::max(weakest,
-                    shown_from(s, least, from - settings.center_hz, to - settings.center_hz));
+    from -= settings.center_hz;
+    to -= settings.center_hz;
+    if (from < carrier.frequency_hz + hidden_hz && to > carrier.frequency_hz - hidden_hz &&
+        !carrier.is_steady())
+      return std::nullopt;
+    return full_scale + spread_db + std::max(weakest, shown_from(s, least, from, to));
   });
-  add_clipping(source.remarks, *source.parts, "makes lines of its own");
   for (const std::string& text : info.cautions)
     source.remarks.push_back({"recording", Severity::caution, text + ".", ""});
   return source;
@@ -322,7 +293,7 @@ PuritySource read_purity(const SpectrumTrace& trace, const PurityReadingSettings
     if (floor <= -399.0) return std::nullopt;
     return floor + over_floor;
   });
-  if (const double flat_hz = reader.flat_top_hz(); flat_hz > 0.0)
+  if (const double flat_hz = reader.flat_top_hz(); flat_hz > 0.0 && !lines.empty())
     source.remarks.push_back(
         {"flat_top", Severity::caution,
          fmt::format("{}: the strongest line is flat on top over {}: the reference level or an "

@@ -126,13 +126,11 @@ std::optional<FullOutput> find_full_output(std::span<const DrivePoint> points) {
   full.drive_dbm = full.is_bound ? std::max(drive.high, p.front().drive_dbm) : drive.middle();
   full.u_drive_db = full.is_bound ? 0.0 : std::hypot(drive.u(), kLeastDriveU);
   full.each_tone_dbm = full.drive_dbm - db_from_power_ratio(4.0);
-  for (const DrivePoint& x : p) {
-    if (x.drive_dbm < full.drive_dbm)
-      full.too_little_dbm = x.drive_dbm;
-    else if (full.enough_dbm = x.drive_dbm; true)
-      break;
-  }
-  if (full.is_bound) full.too_little_dbm.reset();
+  // The highest drive is beyond it.
+  const auto enough = std::find_if(
+      p.begin(), p.end() - 1, [&](const DrivePoint& x) { return x.drive_dbm >= full.drive_dbm; });
+  full.enough_dbm = enough->drive_dbm;
+  if (!full.is_bound && enough != p.begin()) full.too_little_dbm = (enough - 1)->drive_dbm;
   const double flat_db = p.back().drive_dbm - full.drive_dbm;
   full.slope = flat_db > 0.5 ? (p.back().output_dbm - full.output_dbm) / flat_db : 0.0;
   return full;

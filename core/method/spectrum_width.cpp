@@ -61,31 +61,37 @@ class CountedPower {
   std::vector<double> counted_;
 };
 
-/// Mean over a few bins: a single bin of noise is no level.
-std::vector<double> smoothed(TraceView trace, std::size_t half) {
-  std::vector<double> sums(trace.size() + 1, 0.0);
-  for (std::size_t k = 0; k < trace.size(); ++k)
-    sums[k + 1] = sums[k] + static_cast<double>(trace[k]);
-  std::vector<double> out(trace.size());
-  for (std::size_t k = 0; k < trace.size(); ++k) {
-    const std::size_t from = k >= half ? k - half : 0;
-    const std::size_t to = std::min(trace.size(), k + half + 1);
-    out[k] = (sums[to] - sums[from]) / static_cast<double>(to - from);
+/// Means over a few bins: a single bin of noise is no level.
+class RunningMean {
+ public:
+  explicit RunningMean(TraceView trace) : sums_(trace.size() + 1, 0.0) {
+    for (std::size_t k = 0; k < trace.size(); ++k)
+      sums_[k + 1] = sums_[k] + static_cast<double>(trace[k]);
   }
-  return out;
-}
+  std::size_t bins() const { return sums_.size() - 1; }
+  /// Over a bin and `half` on either side, as far as there are any.
+  double at(std::size_t bin, std::size_t half) const {
+    const std::size_t from = bin >= half ? bin - half : 0;
+    const std::size_t to = std::min(bins(), bin + half + 1);
+    return (sums_[to] - sums_[from]) / static_cast<double>(to - from);
+  }
+
+ private:
+  std::vector<double> sums_;
+};
 
 /// Where the power is that stands 3 dB out of the noise, and as much again on each side: in a wide
 /// recording the smallest error of the floor adds up to more than the signal.
 FrequencyRange region_of_signal(const Spectrum& s, TraceView trace, double floor,
                                 FrequencyRange search) {
   constexpr double kLeftOut = 0.0005;
-  const std::vector<double> level = smoothed(trace, 4);
-  std::vector<double> counted(level.size() + 1, 0.0);
-  for (std::size_t k = 0; k < level.size(); ++k) {
+  const RunningMean mean(trace);
+  std::vector<double> counted(trace.size() + 1, 0.0);
+  for (std::size_t k = 0; k < trace.size(); ++k) {
     const double f = s.frequency_hz(k);
-    const bool counts = f >= search.first && f <= search.second && level[k] > 2.0 * floor;
-    counted[k + 1] = counted[k] + (counts ? level[k] - floor : 0.0);
+    const double level = mean.at(k, 4);
+    const bool counts = f >= search.first && f <= search.second && level > 2.0 * floor;
+    counted[k + 1] = counted[k] + (counts ? level - floor : 0.0);
   }
   const double total = counted.back();
   if (!(total > 0.0)) return search;
@@ -128,12 +134,10 @@ FrequencyRange occupied_in(const Spectrum& s, TraceView trace, double floor, dou
 
 namespace {
 
-double noise_share_of_bin(const Spectrum& s, TraceView trace) {
+double noise_share_of_bin(const Spectrum& s, Hold hold) {
   // A sum of K squares varies by 1/sqrt(K); the highest of many averages varies less.
-  const bool is_max = !s.max_hold.empty() && trace.size() == s.max_hold.size() &&
-                      std::equal(trace.begin(), trace.end(), s.max_hold.begin());
   const double k = std::max(1.0, s.statistics.k_eff);
-  return is_max ? 1.28 / (std::log(k) + 0.577) : 1.0 / std::sqrt(k);
+  return hold == Hold::max ? 1.28 / (std::log(k) + 0.577) : 1.0 / std::sqrt(k);
 }
 
 /// The expected highest of `count` standard normal values (Blom 1958).
@@ -146,77 +150,71 @@ double expected_highest(double count) {
 }
 
 struct Highest {
+  std::size_t bin = 0;
   double level = 0.0;
   double u = 0.0;
 };
 
 /// The highest level of a trace, without what picking the highest of noisy values adds.
-Highest highest_in(const Spectrum& s, TraceView trace, std::size_t from, std::size_t to,
-                   std::size_t half) {
-  const std::vector<double> level = smoothed(trace, half);
-  double highest = 0.0;
-  for (std::size_t k = from; k <= to; ++k) highest = std::max(highest, level[k]);
+Highest highest_in(const Spectrum& s, const RunningMean& mean, Hold hold, std::size_t from,
+                   std::size_t to, std::size_t half) {
+  Highest found;
+  for (std::size_t k = from; k <= to; ++k) {
+    if (const double level = mean.at(k, half); level > found.level) found = {k, level, 0.0};
+  }
+  const double bins = 2.0 * static_cast<double>(half) + 1.0;
   const double share =
-      noise_share_of_bin(s, trace) *
-      std::sqrt(enbw_bins(s.window) / std::max(2.0 * static_cast<double>(half) + 1.0, 2.0));
-  std::size_t as_high = 0;
-  for (std::size_t k = from; k <= to; ++k) as_high += level[k] > highest * (1.0 - 3.0 * share);
+      noise_share_of_bin(s, hold) * std::sqrt(enbw_bins(s.window) / std::max(bins, 2.0));
+  double as_high = 0.0;
+  for (std::size_t k = from; k <= to; ++k) {
+    if (mean.at(k, half) > found.level * (1.0 - 3.0 * share)) as_high += 1.0;
+  }
   // A running mean has about two independent values in its own width.
-  const double excess = share * expected_highest(1.0 + 2.0 * static_cast<double>(as_high) /
-                                                           static_cast<double>(2 * half + 1));
-  return {highest / (1.0 + excess), highest * excess / 2.0};
+  const double excess = share * expected_highest(1.0 + 2.0 * as_high / bins);
+  return {found.bin, found.level / (1.0 + excess), found.level * excess / 2.0};
 }
 
-/// One end of a trace less its floor.
+/// One end of a trace less its floor: from a bin within the signal outwards, `way` = -1 or 1, up to
+/// a bin without it.
 class Edge {
  public:
-  /// From a bin within the signal outwards, `way` = -1 or 1, up to a bin without it.
-  Edge(TraceView trace, double floor, std::ptrdiff_t inside, std::ptrdiff_t end, int way)
-      : floor_(floor), inside_(inside), end_(end), way_(way) {
-    sums_.reserve(trace.size() + 1);
-    sums_.push_back(0.0);
-    for (const float p : trace) sums_.push_back(sums_.back() + static_cast<double>(p));
+  Edge(const RunningMean& mean, double floor, std::size_t inside, std::size_t end, int way)
+      : mean_(mean), floor_(floor), inside_(inside), way_(way) {
+    steps_ = static_cast<std::ptrdiff_t>(way > 0 ? end - inside : inside - end);
   }
 
   /// Where it falls through a level when smoothed, in bins outwards (between two, straight in dB):
   /// the middle of where it does so first and last, as noise makes several.
-  double crossing(double wanted, std::ptrdiff_t half) const {
-    const std::ptrdiff_t steps = (end_ - inside_) * way_;
-    std::ptrdiff_t outer = steps;
+  double crossing(double wanted, std::size_t half) const {
+    std::ptrdiff_t outer = steps_;
     while (outer > 0 && level(outer, half) < wanted) --outer;
     std::ptrdiff_t inner = 0;
-    while (inner < steps && level(inner + 1, half) >= wanted) ++inner;
-    const double last = between(outer, wanted, half, steps);
-    const double first = between(std::min(inner, outer), wanted, half, steps);
+    while (inner < steps_ && level(inner + 1, half) >= wanted) ++inner;
+    const double last = between(outer, wanted, half);
+    const double first = between(std::min(inner, outer), wanted, half);
     // What dips inside, such as a notch, is no edge.
-    return last - first > 4.0 * static_cast<double>(2 * half + 1) ? last : (last + first) / 2.0;
+    return last - first > 4.0 * (2.0 * static_cast<double>(half) + 1.0) ? last
+                                                                        : (last + first) / 2.0;
   }
 
  private:
-  double level(std::ptrdiff_t step, std::ptrdiff_t half) const {
-    const std::ptrdiff_t last = static_cast<std::ptrdiff_t>(sums_.size()) - 2;
-    const std::ptrdiff_t k = inside_ + way_ * step;
-    const std::ptrdiff_t from = std::max<std::ptrdiff_t>(0, k - half);
-    const std::ptrdiff_t to = std::min(last, k + half) + 1;
-    return (sums_[static_cast<std::size_t>(to)] - sums_[static_cast<std::size_t>(from)]) /
-               static_cast<double>(to - from) -
-           floor_;
+  double level(std::ptrdiff_t step, std::size_t half) const {
+    return mean_.at(inside_ + static_cast<std::size_t>(way_ * step), half) - floor_;
   }
 
-  double between(std::ptrdiff_t step, double wanted, std::ptrdiff_t half,
-                 std::ptrdiff_t steps) const {
-    if (step >= steps) return static_cast<double>(steps);
+  double between(std::ptrdiff_t step, double wanted, std::size_t half) const {
+    if (step >= steps_) return static_cast<double>(steps_);
     const double a = std::log(std::max(level(step, half), 1e-300));
     const double b = std::log(std::max(level(step + 1, half), 1e-300));
     const double part = a > b ? (a - std::log(wanted)) / (a - b) : 0.0;
     return static_cast<double>(step) + std::clamp(part, 0.0, 1.0);
   }
 
+  const RunningMean& mean_;
   double floor_;
-  std::ptrdiff_t inside_;
-  std::ptrdiff_t end_;
+  std::size_t inside_;
   int way_;
-  std::vector<double> sums_;
+  std::ptrdiff_t steps_ = 0;
 };
 
 /// Steps outwards from a bin to where the level has fallen 26 dB, without what smoothing and the
@@ -226,7 +224,7 @@ struct Found {
   double u = 0.0;
 };
 
-Found edge_at_26(const Edge& edge, const Highest& highest, std::ptrdiff_t half,
+Found edge_at_26(const Edge& edge, const Highest& highest, std::size_t half,
                  const WindowBlur& blur) {
   const double wanted = highest.level * power_ratio_from_db(-26.0);
   constexpr double kFallU = 0.2;
@@ -333,33 +331,28 @@ RangePower signal_between_edges(const Spectrum& s, TraceView trace, double floor
   return {signal_in(s, trace, floor, range) - below - above, std::abs(below) + std::abs(above)};
 }
 
-std::optional<WidthAt26> width_at_26(const Spectrum& s, TraceView trace, double floor,
+std::optional<WidthAt26> width_at_26(const Spectrum& s, TraceView trace, Hold hold, double floor,
                                      FrequencyRange region, double width_hz) {
   const auto bin_of = [&](double f) {
     return static_cast<std::size_t>(
         std::clamp(std::round(s.position(f)), 0.0, static_cast<double>(trace.size() - 1)));
   };
-  const std::size_t from = bin_of(region.first);
-  const std::size_t to = bin_of(region.second);
   const auto bins = [&](double share) {
     return static_cast<std::size_t>(std::max(0.0, share * width_hz / s.bin_hz()));
   };
-  Highest highest = highest_in(s, trace, from, to, bins(0.03));
+  const std::size_t from = bin_of(region.first);
+  const std::size_t to = bin_of(region.second);
+  const RunningMean mean(trace);
+  Highest highest = highest_in(s, mean, hold, from, to, bins(0.03));
   highest.level -= floor;
   if (highest.level * power_ratio_from_db(-26.0) < floor) return std::nullopt;
-  const std::vector<double> level = smoothed(trace, bins(0.03));
-  const auto middle = std::max_element(level.begin() + static_cast<std::ptrdiff_t>(from),
-                                       level.begin() + static_cast<std::ptrdiff_t>(to) + 1) -
-                      level.begin();
-  const WindowBlur& blur = blur_of_window();
-  const auto half = static_cast<std::ptrdiff_t>(bins(0.02));
   const auto found = [&](std::size_t end, int way) {
-    return edge_at_26(Edge(trace, floor, middle, static_cast<std::ptrdiff_t>(end), way), highest,
-                      half, blur);
+    return edge_at_26(Edge(mean, floor, highest.bin, end, way), highest, bins(0.02),
+                      blur_of_window());
   };
   const Found low = found(from, -1);
   const Found high = found(to, 1);
-  const double middle_hz = s.frequency_hz(static_cast<std::size_t>(middle));
+  const double middle_hz = s.frequency_hz(highest.bin);
   return WidthAt26{{middle_hz - low.steps * s.bin_hz(), middle_hz + high.steps * s.bin_hz()},
                    std::hypot(low.u, high.u) * s.bin_hz()};
 }

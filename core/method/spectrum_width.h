@@ -50,7 +50,7 @@ struct WidthAt26 {
 
 /// Where a trace less its floor has fallen 26 dB below its highest in a region; `width_hz` is about
 /// the signal's. What smoothing and window add is taken off. nullopt where the floor hides it.
-std::optional<WidthAt26> width_at_26(const Spectrum& spectrum, TraceView trace, double floor,
-                                     FrequencyRange region, double width_hz);
+std::optional<WidthAt26> width_at_26(const Spectrum& spectrum, TraceView trace, Hold hold,
+                                     double floor, FrequencyRange region, double width_hz);
 
 }  // namespace heron

@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "core/quantity/levels.h"
+#include "core/signal/median.h"
 
 namespace heron {
 namespace {
@@ -20,9 +21,7 @@ std::vector<float> floor_curve(const Spectrum& s) {
   for (std::size_t at = 0; at < bins; at += block) {
     part.assign(s.power.begin() + static_cast<std::ptrdiff_t>(at),
                 s.power.begin() + static_cast<std::ptrdiff_t>(std::min(bins, at + block)));
-    const auto middle = part.begin() + static_cast<std::ptrdiff_t>(part.size() / 2);
-    std::nth_element(part.begin(), middle, part.end());
-    medians.push_back(static_cast<float>(*middle / correction));
+    medians.push_back(static_cast<float>(median_of(part) / correction));
   }
   std::vector<float> floor(bins);
   for (std::size_t k = 0; k < bins; ++k) {

@@ -7,7 +7,6 @@
 #include <vector>
 
 #include "core/method/band_power.h"
-#include "core/method/line_power.h"
 
 namespace heron {
 namespace {
@@ -107,6 +106,34 @@ WanderingLine strongest_line(const Spectrum& s) {
                       2.0;
   line.drift_hz = drift_bins(s, middle) * s.bin_hz();
   return line;
+}
+
+std::vector<SpectralLine> lines_beside(const Spectrum& s, const std::vector<SpectralLine>& found,
+                                       const WanderingLine& carrier) {
+  if (carrier.is_steady()) return found;
+  std::vector<SpectralLine> kept{
+      {carrier.frequency_hz,
+       measure_line(s, carrier.frequency_hz, carrier.half_width_bins, {}).power}};
+  for (const SpectralLine& line : found) {
+    const bool is_part = std::any_of(kept.begin(), kept.end(), [&](const SpectralLine& one) {
+      return std::abs(one.frequency_hz - line.frequency_hz) < carrier.reach_hz(s.bin_hz());
+    });
+    if (!is_part) kept.push_back(line);
+  }
+  return kept;
+}
+
+int half_width_of(const SpectralLine& line, const std::vector<SpectralLine>& lines,
+                  const WanderingLine& carrier, double bin_hz) {
+  if (carrier.is_steady() || line.frequency_hz == carrier.frequency_hz)
+    return carrier.half_width_bins;
+  double room = 2.0 * carrier.half_width_bins;
+  for (const SpectralLine& other : lines) {
+    if (&other == &line) continue;
+    const double apart = std::abs(other.frequency_hz - line.frequency_hz) / bin_hz;
+    room = std::min(room, (apart - carrier.half_width_bins) / 2.0);
+  }
+  return std::max(kLineHalfWidth, static_cast<int>(room));
 }
 
 }  // namespace heron

@@ -378,6 +378,10 @@ class Finder {
 
 }  // namespace
 
+bool KeyedParts::is_at_full_scale() const {
+  return peak > 0.0F && db_from_voltage_ratio(peak) > kFullScaleDbfs;
+}
+
 KeyedParts find_keyed_parts(const CaptureOpener& open, const std::optional<TimeSpan>& chosen,
                             unsigned threads, const Progress& progress,
                             const std::stop_token& stop) {

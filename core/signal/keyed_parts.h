@@ -20,6 +20,9 @@ struct KeyedStretch : TimeSpan {
   double level_dbfs = -200.0;  ///< of everything in it; full-scale sinusoid = 0
 };
 
+/// From this peak on it is the recorder's own end that limits, and nothing before it.
+inline constexpr double kFullScaleDbfs = -0.18;
+
 /// When a recording is keyed, and which part of it a figure is to come from.
 struct KeyedParts {
   double duration_s = 0.0;
@@ -35,7 +38,7 @@ struct KeyedParts {
   std::int64_t clipped_samples = 0;           ///< in it, at full scale or piled up at a level below
   double drift_db = 0.0;  ///< from the first to the last tenth of the measured part
 
-  bool is_at_full_scale() const { return peak > 0.98F; }
+  bool is_at_full_scale() const;
   /// From end to end.
   bool is_whole() const { return measured.start_s <= 0.0 && measured.end_s() >= duration_s; }
 };

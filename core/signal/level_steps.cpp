@@ -6,6 +6,7 @@
 #include <queue>
 
 #include "core/quantity/levels.h"
+#include "core/signal/median.h"
 
 namespace heron {
 namespace {
@@ -21,9 +22,7 @@ double level_db(double power) {
 
 double median(std::vector<double> values) {
   if (values.empty()) return 0.0;
-  const auto middle = values.begin() + static_cast<std::ptrdiff_t>(values.size() / 2);
-  std::nth_element(values.begin(), middle, values.end());
-  return *middle;
+  return median_of(values);
 }
 
 /// Scatter of whatever scatters most of what is there for a while: its loud half and all of it.

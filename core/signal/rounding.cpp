@@ -6,6 +6,8 @@
 #include <numbers>
 #include <vector>
 
+#include "core/signal/median.h"
+
 namespace heron {
 namespace {
 
@@ -34,11 +36,9 @@ double rounding_on_a_line(const CaptureInfo& recording, const Spectrum& s,
   const double step = std::ldexp(1.0, 1 - std::min(recording.bits, 24));
   const double total = step * step / 6.0;
   std::vector<float> levels = s.power;
-  const auto middle = levels.begin() + static_cast<std::ptrdiff_t>(levels.size() / 2);
-  std::nth_element(levels.begin(), middle, levels.end());
   const double bins =
       static_cast<double>(levels.size()) * recording.sample_rate_hz / s.sample_rate_hz;
-  const double spread = *middle / median_over_mean(s.statistics.k_eff) * bins;
+  const double spread = median_of(levels) / median_over_mean(s.statistics.k_eff) * bins;
   // Sums of rounding over two sinusoids, J_a(z) J_b(z) for each component with z in radians of a
   // step; noise of a good part of a step smooths it away.
   const double z = 2.0 * kPi * amplitude / step;

@@ -9,6 +9,7 @@
 #include "core/error.h"
 #include "core/quantity/parse_quantity.h"
 #include "core/quantity/typed_number.h"
+#include "core/signal/median.h"
 
 namespace heron {
 namespace {
@@ -139,9 +140,7 @@ double SpectrumTrace::spacing_hz() const {
   for (std::size_t i = 1; i < frequency_hz.size(); ++i)
     steps.push_back(frequency_hz[i] - frequency_hz[i - 1]);
   if (steps.empty()) return 0.0;
-  std::nth_element(steps.begin(), steps.begin() + static_cast<std::ptrdiff_t>(steps.size() / 2),
-                   steps.end());
-  return steps[steps.size() / 2];
+  return median_of(steps);
 }
 
 SpectrumTrace parse_trace(std::string_view text, const std::string& name) {

@@ -20,18 +20,6 @@ struct Accumulation {
   std::vector<float> logs;
 };
 
-struct Extremes {
-  float peak = 0.0F;
-  std::int64_t clipped = 0;
-  void take(std::span<const float> samples, float clip_level) {
-    float largest = 0.0F;
-    for (const float v : samples) largest = std::max(largest, std::abs(v));
-    peak = std::max(peak, largest);
-    if (largest < clip_level) return;
-    for (const float v : samples) clipped += std::abs(v) >= clip_level ? 1 : 0;
-  }
-};
-
 void multiply_by_window(const float* in, const float* window, float* out, std::size_t n,
                         bool is_complex) {
   if (!is_complex) {
@@ -63,7 +51,6 @@ class SliceWorker {
         settings_(settings),
         window_(window),
         fft_(settings.segment, reader_->info().is_complex, settings.effort),
-        clip_level_(reader_->info().clip_level()),
         buffer_(settings.segment * reader_->floats_per_frame()) {}
 
   /// Segments first .. first + count - 1; `step` is told after each and may throw Cancelled.
@@ -77,18 +64,15 @@ class SliceWorker {
     if (settings_.max_hold) sums.held.assign(bins, 0.0F);
     if (settings_.log_average) sums.logs.assign(bins, 0.0F);
     reader_->seek(static_cast<std::int64_t>(first * hop));
-    // Samples that the previous slice already looked at are not counted again as clipped.
-    const std::size_t seen = first == 0 || settings_.is_sparse ? 0 : settings_.segment - hop;
-    read_exactly(std::span<float>(buffer_).first(seen * floats), false);
-    read_exactly(std::span<float>(buffer_).subspan(seen * floats), true);
+    read_exactly(buffer_);
     for (std::size_t s = 0; s < count; ++s) {
       if (s > 0 && settings_.is_sparse) {
         reader_->seek(static_cast<std::int64_t>((first + s) * hop));
-        read_exactly(buffer_, true);
+        read_exactly(buffer_);
       } else if (s > 0) {
         const std::size_t keep = (settings_.segment - hop) * floats;
         std::memmove(buffer_.data(), buffer_.data() + hop * floats, keep * sizeof(float));
-        read_exactly(std::span<float>(buffer_).subspan(keep), true);
+        read_exactly(std::span<float>(buffer_).subspan(keep));
       }
       transform(sums);
       step();
@@ -96,17 +80,14 @@ class SliceWorker {
     return sums;
   }
 
-  const Extremes& extremes() const { return extremes_; }
-
  private:
-  void read_exactly(std::span<float> out, bool count) {
+  void read_exactly(std::span<float> out) {
     const std::size_t frames = reader_->read(out);
     if (frames * reader_->floats_per_frame() != out.size()) {
       throw InputError(reader_->info().name, "near its end",
                        "fewer samples came than the file promised",
                        "Copy the recording again from where it was made");
     }
-    if (count) extremes_.take(out, clip_level_);
   }
 
   void transform(Accumulation& sums) {
@@ -125,9 +106,7 @@ class SliceWorker {
   const WelchSettings& settings_;
   const std::vector<float>& window_;
   Fft fft_;
-  float clip_level_;
   std::vector<float> buffer_;
-  Extremes extremes_;
 };
 
 /// From transform order to frequency order, scaled.
@@ -169,7 +148,6 @@ Spectrum welch_spectrum(const CaptureOpener& open, const WelchSettings& settings
   std::atomic<std::size_t> next_slice{0};
   std::atomic<std::size_t> done{0};
   std::mutex mutex;
-  Extremes extremes;
   on_threads(settings.threads, slices, [&](const std::stop_token& failed) {
     SliceWorker worker(open, settings, window);
     const auto step = [&] {
@@ -182,9 +160,6 @@ Spectrum welch_spectrum(const CaptureOpener& open, const WelchSettings& settings
     };
     for (std::size_t s = next_slice++; s < slices; s = next_slice++)
       sums[s] = worker.run(slice_start(s), slice_start(s + 1) - slice_start(s), step);
-    const std::scoped_lock lock(mutex);
-    extremes.peak = std::max(extremes.peak, worker.extremes().peak);
-    extremes.clipped += worker.extremes().clipped;
   });
 
   Spectrum spectrum;
@@ -194,8 +169,6 @@ Spectrum welch_spectrum(const CaptureOpener& open, const WelchSettings& settings
   spectrum.window = settings.window;
   spectrum.averages = segments;
   spectrum.statistics = averaging_statistics(window, hop, segments);
-  spectrum.peak_component = extremes.peak;
-  spectrum.clipped_samples = extremes.clipped;
 
   double energy = 0.0;
   for (const float w : window) energy += static_cast<double>(w) * w;

@@ -28,8 +28,6 @@ struct Spectrum {
   /// The same, averaged over consecutive parts of the record.
   std::vector<std::vector<float>> slices;
   std::vector<std::vector<float>> max_hold_slices;  ///< of each part; empty unless asked for
-  float peak_component = 0.0F;                      ///< largest |I| or |Q| seen
-  std::int64_t clipped_samples = 0;                 ///< at or above CaptureInfo::clip_level
 
   double bin_hz() const { return sample_rate_hz / static_cast<double>(segment); }
   double rbw_hz() const { return bin_hz() * enbw_bins(window); }

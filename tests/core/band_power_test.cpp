@@ -201,12 +201,12 @@ class BandPowerTest : public QObject {
     QVERIFY2(std::abs(found.second - found.first - occupied) < 2.0,
              qPrintable(QString::number(found.second - found.first)));
     QVERIFY(std::abs(found.second + found.first) < 2.0);
-    const auto width = width_at_26(s, s.power, 1e-9, all, 1000.0);
+    const auto width = width_at_26(s, s.power, Hold::average, 1e-9, all, 1000.0);
     QVERIFY(width.has_value());
     QVERIFY2(std::abs(width->edges.second - width->edges.first - at_26) < 4.0,
              qPrintable(QString::number(width->edges.second - width->edges.first)));
     // A floor 20 dB down hides where it falls by 26 dB.
-    QVERIFY(!width_at_26(s, s.power, 0.01, all, 1000.0));
+    QVERIFY(!width_at_26(s, s.power, Hold::average, 0.01, all, 1000.0));
   }
 };
 

@@ -126,6 +126,15 @@ class PowerProfileTest : public QObject {
     QVERIFY(std::abs(p.power[p.power.size() / 2] - 0.25) < 1e-6);
   }
 
+  void clipped_samples_are_counted_once() {
+    auto iq = generate_sinusoids({}, 48000.0, 50000, -40.0, 7);
+    for (const std::size_t at : {0U, 777U, 1024U, 20000U, 20001U}) iq[at] = {1.0F, 0.0F};
+    CaptureInfo about;
+    about.bits = 16;
+    const PowerProfile p = power_profile(memory_capture(iq, 48000.0, about));
+    QCOMPARE(std::accumulate(p.clipped.begin(), p.clipped.end(), std::int64_t{0}), 5);
+  }
+
   void clipped_samples_are_counted_where_they_are() {
     const double rate = 48000.0;
     Samples x(48000, {0.1F, 0.05F});

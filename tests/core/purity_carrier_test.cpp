@@ -3,6 +3,7 @@
 #include <numbers>
 #include <random>
 
+#include "core/method/purity_coverage.h"
 #include "core/method/purity_reading.h"
 #include "core/quantity/levels.h"
 #include "core/signal/memory_capture.h"
@@ -107,6 +108,57 @@ class PurityCarrierTest : public QObject {
     QCOMPARE(has_remark(s.remarks, "carrier_wide"), deviation_hz != 0.0);
   }
 
+  /// Near a wandering carrier nothing is told apart, and below the last of a full list nothing was
+  /// read: the mask is not all judged there.
+  void what_a_wandering_carrier_hides_is_not_judged() {
+    std::mt19937_64 random(17);
+    const PuritySource s = read({0.0, 200.0, -45.0}, random);
+    const double carrier = kCentreHz + 10e3;
+    QVERIFY(!s.sees_from_dbm(carrier - 400.0) && !s.sees_from_dbm(carrier + 400.0));
+    QVERIFY(s.sees_from_dbm(carrier + 30e3).has_value());
+    Mask mask;
+    mask.name = "near";
+    MaskSegment near;
+    near.from_hz = carrier + 300.0;
+    near.to_hz = carrier + 2000.0;
+    near.limit_dbc = -20.0;
+    mask.segments = {near};
+    PuritySettings settings;
+    settings.carrier_hz = carrier;
+    settings.mask = mask;
+    QCOMPARE(assess_purity({s}, settings).verdict(), Verdict::incomplete);
+
+    // A list that is full of stronger lines.
+    std::vector<std::complex<float>> x(1U << 20U);
+    std::normal_distribution<double> gauss(0.0, 1e-6);
+    std::vector<std::complex<double>> turn;
+    for (int k = 0; k < 80; ++k)
+      turn.push_back(std::polar(1.0, 2.0 * std::numbers::pi * (-80e3 + 1000.0 * k) / kRate));
+    std::vector<std::complex<double>> line(turn.size(), 1e-3);
+    double phase = 0.0;
+    for (std::size_t i = 0; i < x.size(); ++i) {
+      const double t = static_cast<double>(i) / kRate;
+      phase += 2.0 * std::numbers::pi *
+               (30e3 + 200.0 * std::sin(2.0 * std::numbers::pi * 3.0 * t)) / kRate;
+      std::complex<double> v = std::polar(0.3, phase) + std::complex<double>{gauss(random), 0.0};
+      for (std::size_t k = 0; k < line.size(); ++k) v += line[k] *= turn[k];
+      x[i] = std::complex<float>(v);
+    }
+    PurityReadingSettings how;
+    how.carrier_hz = kCentreHz + 30e3;
+    how.center_hz = kCentreHz;
+    const PuritySource full = read_purity(memory_capture(std::move(x), kRate), how);
+    for (int k = 0; k < 80; ++k) {
+      const double hz = kCentreHz - 80e3 + 1000.0 * k;
+      const bool is_read =
+          std::any_of(full.readings.begin(), full.readings.end(), [&](const PurityReading& r) {
+            return !r.is_bound && std::abs(r.frequency_hz - hz) < 500.0;
+          });
+      const auto from = full.sees_from_dbm(hz);
+      QVERIFY2(is_read || !from || *from >= -60.1, qPrintable(QString::number(k)));
+    }
+  }
+
   /// A strong line near the carrier is never taken for its drift.
   void two_lines_are_not_one_that_moves() {
     std::mt19937_64 random(13);
@@ -149,6 +201,37 @@ class PurityCarrierTest : public QObject {
       const PuritySource s = read_purity(memory_capture(std::move(x), kRate), settings);
       QVERIFY(!has_remark(s.remarks, "carrier_drift") && !has_remark(s.remarks, "carrier_wide"));
     }
+  }
+
+  void a_trace_at_one_level_shows_no_line() {
+    const SpectrumTrace t = trace_of(8.0, [](double) { return -10.0; });
+    PurityReadingSettings settings;
+    settings.carrier_hz = kCentreHz;
+    const PuritySource s = read_purity(t, settings);
+    QVERIFY(!has_remark(s.remarks, "flat_top"));
+    QVERIFY(carrier_in(s, kCentreHz) == nullptr);
+  }
+
+  void a_recording_that_clips_is_named_in_its_remark() {
+    std::vector<std::complex<float>> x(1U << 18U);
+    for (std::size_t i = 0; i < x.size(); ++i) {
+      const auto v =
+          std::polar(2.0, 2.0 * std::numbers::pi * 10e3 * static_cast<double>(i) / kRate);
+      x[i] = {static_cast<float>(std::clamp(v.real(), -0.5, 0.5)),
+              static_cast<float>(std::clamp(v.imag(), -0.5, 0.5))};
+    }
+    CaptureInfo about;
+    about.name = "third.wav";
+    about.is_float = true;
+    about.bits = 32;
+    PurityReadingSettings settings;
+    settings.carrier_hz = kCentreHz + 10e3;
+    settings.center_hz = kCentreHz;
+    const PuritySource s = read_purity(memory_capture(std::move(x), kRate, about), settings);
+    const auto said = std::find_if(s.remarks.begin(), s.remarks.end(),
+                                   [](const Remark& r) { return r.code == "clipping"; });
+    QVERIFY(said != s.remarks.end());
+    QVERIFY2(said->text.find("third.wav: ") == 0, said->text.c_str());
   }
 
   void a_top_that_was_cut_off_is_named() {

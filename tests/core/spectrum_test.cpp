@@ -130,16 +130,6 @@ class SpectrumTest : public QObject {
     };
     QVERIFY_EXCEPTION_THROWN(run(), Cancelled);
   }
-
-  void clipped_samples_are_counted_once() {
-    auto iq = generate_sinusoids({}, 48000.0, 50000, -40.0, 7);
-    for (const std::size_t at : {0U, 777U, 1024U, 20000U, 20001U}) iq[at] = {1.0F, 0.0F};
-    WelchSettings settings;
-    settings.segment = 1024;
-    CaptureInfo about;
-    about.bits = 16;
-    QCOMPARE(welch_spectrum(memory_capture(iq, 48000.0, about), settings).clipped_samples, 5);
-  }
 };
 
 QTEST_APPLESS_MAIN(SpectrumTest)
