@@ -12,10 +12,10 @@
 #include "core/signal/generate.h"
 #include "core/signal/memory_capture.h"
 #include "tests/core/said.h"
+#include "tests/draws.h"
 
 using namespace heron;
-using heron::testing::has_remark;
-using heron::testing::refusal;
+using namespace heron::testing;
 
 namespace {
 
@@ -95,7 +95,7 @@ class BandwidthTest : public QObject {
     constexpr double kHalf = 3000.0;
     const double truth = 2.0 * kHalf * (1.0 - std::sqrt(0.01));
     int covered = 0;
-    constexpr int kRuns = 150;
+    constexpr int kRuns = draws(150);
     BandwidthSettings settings;
     settings.threads = 1;
     for (int run = 0; run < kRuns; ++run) {
@@ -106,8 +106,7 @@ class BandwidthTest : public QObject {
       QVERIFY(a.occupied.has_value());
       covered += std::abs(a.occupied->width_hz() - truth) <= 2.0 * a.occupied->u_hz ? 1 : 0;
     }
-    const double coverage = static_cast<double>(covered) / kRuns;
-    QVERIFY2(coverage > 0.90 && coverage <= 0.99, qPrintable(QString::number(coverage)));
+    QVERIFY2(is_share_between(covered, kRuns, 0.90, 0.99), qPrintable(QString::number(covered)));
   }
 
   /// Steep, Gaussian and speech-like spectra: the -26 dB width lies within its interval.
@@ -135,7 +134,7 @@ class BandwidthTest : public QObject {
                          : shape == 1 ? 2.0 * kSigma * std::sqrt(2.0 * std::log(398.107))
                                       : 500.0 + 2600.0 / 1.2 - 300.0;
     int covered = 0;
-    constexpr int kRuns = 30;
+    constexpr int kRuns = draws(30);
     BandwidthSettings settings;
     settings.hold = hold == 0 ? Hold::average : Hold::max;
     double mean = 0.0;
@@ -151,7 +150,7 @@ class BandwidthTest : public QObject {
       covered += std::abs(error) <= 2.0 * a.x26->u_hz ? 1 : 0;
     }
     QVERIFY2(
-        covered >= kRuns - 4,
+        is_share(covered, kRuns, 0.86),
         qPrintable(
             QString("%1 of %2, mean %3 Hz, u %4 Hz").arg(covered).arg(kRuns).arg(mean).arg(u)));
   }
@@ -355,7 +354,7 @@ class BandwidthTest : public QObject {
     settings.carrier_hz = 2000.0;
     settings.sideband = is_lower ? Sideband::lower : Sideband::upper;
     int covered = 0;
-    constexpr int kRuns = 40;
+    constexpr int kRuns = draws(40);
     for (std::uint64_t seed = 1; seed <= kRuns; ++seed) {
       const Samples x = shaped_noise(24000.0, 1U << 18U, seed, [&](double f) {
         const double audio = is_lower ? 2000.0 - f : f - 2000.0;
@@ -369,7 +368,7 @@ class BandwidthTest : public QObject {
       QVERIFY(!a.is_bound);
       covered += std::abs(*a.ratio_db - ratio_db) <= 2.0 * a.u_db ? 1 : 0;
     }
-    QVERIFY2(covered >= kRuns - 5, qPrintable(QString::number(covered)));
+    QVERIFY2(is_share(covered, kRuns, 0.87), qPrintable(QString::number(covered)));
   }
 
   void a_notch_full_of_floor_is_a_bound() {

@@ -6,10 +6,10 @@
 #include "core/quantity/levels.h"
 #include "tests/core/made_analysis.h"
 #include "tests/core/said.h"
+#include "tests/draws.h"
 
 using namespace heron;
-using heron::testing::analyse;
-using heron::testing::has_remark;
+using namespace heron::testing;
 
 namespace {
 
@@ -136,7 +136,7 @@ class CloseLinesTest : public QObject {
     const double truth = 1e-4;  // power
     int inside = 0;
     int told = 0;
-    constexpr int kDraws = 400;
+    constexpr int kDraws = draws(400);
     for (int draw = 0; draw < kDraws; ++draw) {
       std::mt19937_64 random(static_cast<std::uint64_t>(draw));
       std::uniform_real_distribution<double> phase(0.0, 6.28);
@@ -153,8 +153,8 @@ class CloseLinesTest : public QObject {
       if (std::abs(line->power - truth) <= 2.0 * line->u_power) ++inside;
     }
     QVERIFY2(told > kDraws * 9 / 10, qPrintable(QString::number(told)));
-    const double share = static_cast<double>(inside) / told;
-    QVERIFY2(share > 0.92 && share < 0.98, qPrintable(QString::number(share)));
+    QVERIFY2(is_share_between(inside, told, 0.92, 0.98),
+             qPrintable(QString("%1 of %2").arg(inside).arg(told)));
   }
 };
 

@@ -9,9 +9,10 @@
 #include "core/signal/generate.h"
 #include "core/signal/memory_capture.h"
 #include "tests/core/said.h"
+#include "tests/draws.h"
 
 using namespace heron;
-using heron::testing::has_remark;
+using namespace heron::testing;
 
 namespace {
 
@@ -173,7 +174,7 @@ class KeyedPartsTest : public QObject {
     const auto uniform = [&](double a, double b) {
       return std::uniform_real_distribution<double>(a, b)(random);
     };
-    for (std::uint64_t turn = 0; turn < 60; ++turn) {
+    for (std::uint64_t turn = 0; turn < draws(60); ++turn) {
       Samples x;
       struct Edge {
         double start_s, end_s;

@@ -11,6 +11,7 @@
 #include "core/signal/generate.h"
 #include "core/signal/memory_capture.h"
 #include "tests/core/said.h"
+#include "tests/draws.h"
 
 using namespace heron;
 using namespace heron::testing;
@@ -53,7 +54,7 @@ class PairChoiceTest : public QObject {
     std::uniform_real_distribution<double> stronger(-4.0, 10.0);
     int right = 0;
     int unsure = 0;
-    constexpr int kRounds = 60;
+    constexpr int kRounds = draws(60);
     for (int round = 0; round < kRounds; ++round) {
       const TwoToneSignal s = tones(random());
       Samples x = generate_two_tone(s);
@@ -72,7 +73,8 @@ class PairChoiceTest : public QObject {
       QVERIFY(has_remark(a.remarks, "pair_ambiguous") || has_remark(a.remarks, "one_tone"));
       QVERIFY(a.worst() == nullptr);
     }
-    QVERIFY2(right >= 54, qPrintable(QString("%1 right, %2 unsure").arg(right).arg(unsure)));
+    QVERIFY2(is_share(right, kRounds, 0.9),
+             qPrintable(QString("%1 right, %2 unsure").arg(right).arg(unsure)));
   }
 
   /// Clean lines of like strength tell nothing: all of them are offered.
@@ -95,7 +97,7 @@ class PairChoiceTest : public QObject {
     std::uniform_real_distribution<double> off(-400.0, 400.0);
     const TwoToneSignal s = tones(9);
     const Samples x = generate_two_tone(s);
-    for (int round = 0; round < 25; ++round) {
+    for (int round = 0; round < draws(25); ++round) {
       TwoToneSettings asked;
       const double at = off(random);
       asked.tones_hz = std::pair(650.0 + at, 1850.0);
@@ -170,7 +172,7 @@ class PairChoiceTest : public QObject {
     std::normal_distribution<double> gauss(0.0, 1.0);
     int count = 0;
     int inside = 0;
-    for (int round = 0; round < 40; ++round) {
+    for (int round = 0; round < draws(40); ++round) {
       TwoToneSignal s = tones(100 + static_cast<std::uint64_t>(round));
       s.nonlinearity.coefficients = {-0.02 * std::pow(10.0, (round % 10) / 10.0)};
       s.noise_dbfs = -80.0;
@@ -181,7 +183,7 @@ class PairChoiceTest : public QObject {
       const double a = std::exp(-2.0 * std::numbers::pi * 150.0 / s.sample_rate_hz);
       const double turn = 2.0 * std::numbers::pi * middle / s.sample_rate_hz;
       for (std::size_t i = 0; i < x.size(); ++i) {
-        state = a * state + std::complex<double>(gauss(random), gauss(random)) * (1.0 - a);
+        state = a * state + std::complex<double>{gauss(random), gauss(random)} * (1.0 - a);
         x[i] += std::complex<float>(0.004 * state * std::polar(1.0, turn * static_cast<double>(i)));
       }
       const TwoToneAnalysis got = analyse_two_tone(memory_capture(x, s.sample_rate_hz));
@@ -196,7 +198,7 @@ class PairChoiceTest : public QObject {
       inside += p->is_bound ? (is->level_dbc <= p->level_dbc ? 1 : 0)
                             : (std::abs(is->level_dbc - p->level_dbc) <= 2.0 * p->u_db ? 1 : 0);
     }
-    QVERIFY2(inside >= 0.92 * count, qPrintable(QString("%1 of %2").arg(inside).arg(count)));
+    QVERIFY2(is_share(inside, count, 0.92), qPrintable(QString("%1 of %2").arg(inside).arg(count)));
   }
 };
 

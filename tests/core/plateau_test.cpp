@@ -6,8 +6,10 @@
 
 #include "core/signal/keyed_parts.h"
 #include "core/signal/memory_capture.h"
+#include "tests/draws.h"
 
 using namespace heron;
+using namespace heron::testing;
 
 namespace {
 
@@ -80,7 +82,7 @@ class PlateauTest : public QObject {
     const auto uniform = [&](double a, double b) {
       return std::uniform_real_distribution<double>(a, b)(random);
     };
-    for (int round = 0; round < 240; ++round) {
+    for (int round = 0; round < draws(240); ++round) {
       const double amplitude = uniform(0.02, 0.9);
       const int kind = round % 4;
       const double f1 = kind == 3 ? 1000.0 : uniform(100.0, 9000.0);
@@ -110,7 +112,7 @@ class PlateauTest : public QObject {
     };
     const std::array slow{0.0, 0.05, 0.3, 1.0, 3.0, 10.0, 40.0, 100.0};
     const std::array whole{100.0, 400.0, 480.0, 1000.0, 3000.0, 6000.0, 12000.0};
-    for (int round = 0; round < 180; ++round) {
+    for (int round = 0; round < draws(180); ++round) {
       const double amplitude = uniform(0.02, 2.9);
       const int kind = round % 6;
       double f1 = uniform(-9000.0, 9000.0);

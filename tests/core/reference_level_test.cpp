@@ -4,9 +4,10 @@
 #include <random>
 
 #include "tests/core/said.h"
+#include "tests/draws.h"
 
 using namespace heron;
-using heron::testing::refusal;
+using namespace heron::testing;
 
 namespace {
 
@@ -73,7 +74,7 @@ class ReferenceLevelTest : public QObject {
     QFETCH(bool, falls_back);
     std::mt19937_64 random(static_cast<std::uint64_t>(10.0 * order) + (falls_back ? 1 : 0));
     std::uniform_real_distribution<double> any(0.0, 1.0);
-    constexpr int kRuns = 40;
+    constexpr int kRuns = draws(40);
     int drives = 0;
     int outputs = 0;
     for (int run = 0; run < kRuns; ++run) {
@@ -102,15 +103,15 @@ class ReferenceLevelTest : public QObject {
                      ? 1
                      : 0;
     }
-    QVERIFY2(drives >= 0.9 * kRuns, qPrintable(QString::number(drives)));
-    QVERIFY2(outputs >= 0.9 * kRuns, qPrintable(QString::number(outputs)));
+    QVERIFY2(is_share(drives, kRuns, 0.9), qPrintable(QString::number(drives)));
+    QVERIFY2(is_share(outputs, kRuns, 0.9), qPrintable(QString::number(outputs)));
   }
 
   /// Full at the lowest drive already: a limit for the drive, and lower ones are asked for.
   void an_output_that_is_always_full_is_a_bound() {
     std::mt19937 random(9);
     std::normal_distribution<double> gauss(0.0, 0.01);
-    for (int run = 0; run < 40; ++run) {
+    for (int run = 0; run < draws(40); ++run) {
       std::vector<DrivePoint> points;
       for (double d = -20.0; d <= -14.0; d += 1.0)
         points.push_back({d, 45.0 + gauss(random), 0.01});
@@ -142,7 +143,7 @@ class ReferenceLevelTest : public QObject {
     // Scatter of 0.05 dB must not pass for a plateau while the output still follows.
     std::mt19937 random(3);
     std::normal_distribution<double> gauss(0.0, 0.05);
-    for (int run = 0; run < 300; ++run) {
+    for (int run = 0; run < draws(300); ++run) {
       std::vector<DrivePoint> rising;
       for (double d = -45.0; d <= -27.0; d += 1.0)
         rising.push_back({d, output_at(d, 20.0) + gauss(random), 0.05});

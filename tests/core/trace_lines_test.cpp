@@ -8,8 +8,10 @@
 #include "core/quantity/levels.h"
 #include "core/signal/noise_quantile.h"
 #include "core/signal/trace_reader.h"
+#include "tests/draws.h"
 
 using namespace heron;
+using namespace heron::testing;
 
 namespace {
 
@@ -126,7 +128,7 @@ class TraceLinesTest : public QObject {
     std::mt19937_64 random(3);
     for (const int sweeps : {1, 3, 20}) {
       int wrong = 0;
-      for (int round = 0; round < 150; ++round) {
+      for (int round = 0; round < draws(150); ++round) {
         Made m;
         m.sweeps = sweeps;
         m.detector = TraceDetector::power_average;
@@ -157,7 +159,7 @@ class TraceLinesTest : public QObject {
     std::mt19937_64 random(5);
     std::uniform_real_distribution<double> place(3e6, 11e6);
     int found = 0;
-    constexpr int kRounds = 100;
+    constexpr int kRounds = draws(100);
     for (int round = 0; round < kRounds; ++round) {
       Made m;
       const double spur = place(random);
@@ -172,13 +174,13 @@ class TraceLinesTest : public QObject {
       if (kind == 4) m.lines.push_back({spur + 8.0 * m.rbw_hz, base + 70.0});
       found += has_line(read(trace_of(m, random), 2e6), spur, 2.0 * m.rbw_hz) ? 1 : 0;
     }
-    QVERIFY2(found >= 97, qPrintable(QString::number(found)));
+    QVERIFY2(is_share(found, kRounds, 0.97), qPrintable(QString::number(found)));
   }
 
   /// A hump is named as what it is, with its density in the filter.
   void humps_are_wide_and_have_their_density() {
     std::mt19937_64 random(7);
-    for (int round = 0; round < 40; ++round) {
+    for (int round = 0; round < draws(40); ++round) {
       Made m;
       m.sweeps = 1 + round % 3;
       m.lines = {{2e6, 0.0}};
@@ -203,7 +205,7 @@ class TraceLinesTest : public QObject {
     int holding = 0;
     int absent = 0;
     int invented = 0;
-    for (int round = 0; round < 300; ++round) {
+    for (int round = 0; round < draws(300); ++round) {
       Made m;
       m.sweeps = round % 3 == 0 ? 1 : round % 3 == 1 ? 2 : 8;
       m.detector = TraceDetector::power_average;
@@ -229,9 +231,11 @@ class TraceLinesTest : public QObject {
         }
       }
     }
-    QVERIFY(absent > 1000 && bounds > 1000);
-    QVERIFY2(invented <= 0.02 * absent, qPrintable(QString("%1 of %2").arg(invented).arg(absent)));
-    QVERIFY2(holding >= 0.95 * bounds, qPrintable(QString("%1 of %2").arg(holding).arg(bounds)));
+    QVERIFY(absent > draws(1000) && bounds > draws(1000));
+    QVERIFY2(is_share(absent - invented, absent, 0.98),
+             qPrintable(QString("%1 of %2").arg(invented).arg(absent)));
+    QVERIFY2(is_share(holding, bounds, 0.95),
+             qPrintable(QString("%1 of %2").arg(holding).arg(bounds)));
   }
 
   /// Clear lines: the truth lies within twice their uncertainty 19 times in 20.
@@ -240,7 +244,7 @@ class TraceLinesTest : public QObject {
     std::uniform_real_distribution<double> above(16.0, 40.0);
     int count = 0;
     int inside = 0;
-    for (int round = 0; round < 400; ++round) {
+    for (int round = 0; round < draws(400); ++round) {
       Made m;
       m.sweeps = 1 + round % 5;
       m.rbw_hz = 60e3;  // four points in the filter
@@ -253,8 +257,8 @@ class TraceLinesTest : public QObject {
         inside += std::abs(r.level_dbm - level) <= 2.0 * r.u_db ? 1 : 0;
       }
     }
-    QVERIFY(count > 390);
-    QVERIFY2(inside >= 0.92 * count, qPrintable(QString("%1 of %2").arg(inside).arg(count)));
+    QVERIFY(count > draws(390));
+    QVERIFY2(is_share(inside, count, 0.92), qPrintable(QString("%1 of %2").arg(inside).arg(count)));
   }
 
   void other_units_and_settings_are_read_or_refused() {

@@ -4,8 +4,10 @@
 #include "core/quantity/levels.h"
 #include "core/signal/generate.h"
 #include "core/signal/memory_capture.h"
+#include "tests/draws.h"
 
 using namespace heron;
+using namespace heron::testing;
 
 /// Monte Carlo: value +- U covers the truth 92 to 98 % of the times, and a bound holds 92 % or
 /// more.
@@ -34,7 +36,7 @@ class TwoToneCoverageTest : public QObject {
     settings.threads = 1;
     int measured = 0;
     int covered = 0;
-    for (int run = 0; run < 400; ++run) {
+    for (int run = 0; run < draws(400); ++run) {
       s.seed = static_cast<std::uint64_t>(1000 + run);
       s.f1_hz = 650.0 + 0.017 * run;
       const TwoToneAnalysis a =
@@ -47,10 +49,9 @@ class TwoToneCoverageTest : public QObject {
         covered += std::abs(p->level_dbc - im3) <= 2.0 * p->u_db ? 1 : 0;
       }
     }
-    QVERIFY(measured > 600);
-    const double coverage = static_cast<double>(covered) / measured;
-    QVERIFY2(coverage > 0.92 && coverage < 0.98,
-             qPrintable(QString("%1 of %2").arg(coverage).arg(measured)));
+    QVERIFY(measured > draws(600));
+    QVERIFY2(is_share_between(covered, measured, 0.92, 0.98),
+             qPrintable(QString("%1 of %2").arg(covered).arg(measured)));
   }
 
   void bounds_hold() {
@@ -65,7 +66,7 @@ class TwoToneCoverageTest : public QObject {
     settings.threads = 1;
     int bounds = 0;
     int held = 0;
-    for (int run = 0; run < 300; ++run) {
+    for (int run = 0; run < draws(300); ++run) {
       s.seed = static_cast<std::uint64_t>(run + 1);
       s.noise_dbfs = -42.0 - 0.01 * run;
       const TwoToneAnalysis a =
@@ -77,8 +78,8 @@ class TwoToneCoverageTest : public QObject {
         held += p->level_dbc >= im3 ? 1 : 0;
       }
     }
-    QVERIFY(bounds > 300);
-    QVERIFY2(held > 0.92 * bounds, qPrintable(QString("%1 of %2").arg(held).arg(bounds)));
+    QVERIFY(bounds > draws(300));
+    QVERIFY2(is_share(held, bounds, 0.92), qPrintable(QString("%1 of %2").arg(held).arg(bounds)));
   }
 };
 
