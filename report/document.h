@@ -58,6 +58,7 @@ struct ReportSection {
   ReportTable table;
   std::optional<SpectrumPicture> picture;
   std::string picture_caption;
+  std::vector<Plot> plots;
   std::vector<Remark> remarks;
   std::string note;
   std::string signature;  ///< "A. Operator, 2026-03-02 19:04 UTC"; empty = not signed

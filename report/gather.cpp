@@ -10,6 +10,7 @@
 #include "core/quantity/format.h"
 #include "core/quantity/parse_quantity.h"
 #include "report/purity_section.h"
+#include "report/section.h"
 #include "report/section_parts.h"
 #include "report/spectrum_picture.h"
 #include "report/spread_section.h"
@@ -159,6 +160,10 @@ void add_section(ReportDocument& doc, const Test&, const PurityTest& t) {
 
 void add_section(ReportDocument& doc, const Test&, const SpreadTest& t) {
   add_spread_section(doc, t);
+}
+
+void add_section(ReportDocument& doc, const Test&, const GeneralTest& t) {
+  add_section_of(doc, t);
 }
 
 void add_section(ReportDocument& doc, const Test& t, const std::monostate&) {

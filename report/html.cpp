@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include "report/plot_svg.h"
 #include "report/spectrum_svg.h"
 #include "report/verdict_svg.h"
 
@@ -75,6 +76,9 @@ std::string section(const ReportSection& s) {
     out += "<figure>" + spectrum_svg(*s.picture) + "<figcaption>" + escaped(s.picture_caption) +
            "</figcaption></figure>";
   }
+  for (const Plot& plot : s.plots)
+    out += "<figure>" + plot_svg(plot) + "<figcaption>" + escaped(plot.title) +
+           "</figcaption></figure>";
   if (!s.remarks.empty()) {
     out += "<h3>Remarks</h3><ul>";
     for (const Remark& r : s.remarks) {

@@ -11,6 +11,7 @@
 
 #include "core/error.h"
 #include "store/file_sync.h"
+#include "store/reading.h"
 #include "store/rows.h"
 
 namespace heron {
@@ -160,19 +161,18 @@ Id attach_capture(Shack& shack, Id step, const StoredCapture& capture,
     insert.exec();
     SQLite::Statement attach(
         db,
-        "INSERT INTO step_capture(step_id, capture_hash, taken_at, hookup_version_id, "
-        "added_attenuation_db, added_attenuation_typed) VALUES (?, ?, ?, ?, ?, ?)");
+        "INSERT INTO step_capture(step_id, capture_hash, taken_at, hookup_version_id) VALUES (?, "
+        "?, ?, ?)");
     attach.bind(1, static_cast<int64_t>(step));
     attach.bind(2, capture.hash);
     attach.bind(3, attachment.taken_at.empty() ? utc_now() : attachment.taken_at);
     if (attachment.hookup_version_id != 0)
       attach.bind(4, static_cast<int64_t>(attachment.hookup_version_id));
-    if (attachment.added) {
-      attach.bind(5, attachment.added->db);
-      attach.bind(6, attachment.added->typed);
-    }
     attach.exec();
     id = db.getLastInsertRowid();
+    if (attachment.added)
+      insert_condition(
+          db, step, {kAddedAttenuation, attachment.added->db, "dB", attachment.added->typed}, id);
   });
   return id;
 }

@@ -15,6 +15,8 @@
 namespace heron {
 
 inline constexpr const char* kEvaluationFormat = "even-heron-evaluation";
+/// Of what is written; older ones are read as well.
+inline constexpr int kEvaluationVersion = 2;
 
 /// One evaluation on its way out: all that the database knows of it, and which files belong to it.
 struct PackedEvaluation {

@@ -6,13 +6,18 @@
 #include "core/chain/chain_json.h"
 #include "core/error.h"
 #include "core/json_fields.h"
+#include "core/method/evidence_json.h"
 #include "core/method/result_json.h"
 #include "store/device.h"
 #include "store/evaluation.h"
+#include "store/event.h"
 #include "store/exchange.h"
 #include "store/hookup.h"
 #include "store/loaded_test.h"
+#include "store/older_step.h"
+#include "store/reading.h"
 #include "store/result_record.h"
+#include "store/series.h"
 #include "store/step.h"
 #include "store/zip_reader.h"
 
@@ -173,29 +178,43 @@ struct ImportedParts {
 
 void import_capture(Shack& shack, Id step, const json& c, const json* result,
                     const ImportedParts& parts) {
-  Attachment attachment{c.at("taken_at"), parts.version(c), std::nullopt};
+  const Id attached = attach_capture(shack, step, parts.captures.at(c.at("hash")),
+                                     {c.at("taken_at"), parts.version(c), std::nullopt});
+  for (const json& condition : c.value("conditions", json::array()))
+    set_condition(shack, step, condition_from_json(condition), attached);
   if (c.contains("added_attenuation_db"))
-    attachment.added = AddedAttenuation{c.at("added_attenuation_db"),
-                                        c.value("added_attenuation_typed", std::string())};
-  const Id attached = attach_capture(shack, step, parts.captures.at(c.at("hash")), attachment);
+    set_condition(shack, step,
+                  older_attenuation(c.at("added_attenuation_db"),
+                                    c.value("added_attenuation_typed", std::string())),
+                  attached);
   if (result == nullptr) return;
   save_result(shack, attached, checked_method(*result), *result);
 }
 
-void import_step(Shack& shack, Id test, const json& s, const ImportedParts& parts) {
-  std::optional<std::pair<double, double>> sweep;
-  if (s.contains("sweep_hz")) {
-    const std::pair range{s.at("sweep_hz").at(0).get<double>(),
-                          s.at("sweep_hz").at(1).get<double>()};
-    if (range.first > 0.0 && range.first < range.second) sweep = range;
-  }
-  const Id step = add_step(shack, test, s.at("label"), sweep);
+/// What was read at a step and under what, as this version or an older one wrote it.
+void import_readings(Shack& shack, Id step, const json& s) {
+  for (const json& r : s.value("readings", json::array()))
+    add_reading(shack, step, reading_from_json(r));
+  for (const json& c : s.value("conditions", json::array()))
+    set_condition(shack, step, condition_from_json(c));
+  for (const json& r : s.value("series", json::array()))
+    add_series(shack, step, series_from_json(r));
   if (s.contains("output")) {
     const json& o = s.at("output");
-    set_step_output(shack, step, TypedOutput{o.at("typed"), o.at("dbm"), o.at("u_db")});
+    add_reading(shack, step, older_output(o.at("typed"), o.at("dbm"), o.at("u_db")));
   }
-  if (s.contains("products"))
-    set_step_products(shack, step, typed_products_from_json(s.at("products")));
+  if (s.contains("products")) {
+    for (const Reading& r : older_products(s.at("products"))) add_reading(shack, step, r);
+  }
+  if (s.contains("sweep_hz")) {
+    for (const Condition& c : older_sweep(s.at("sweep_hz").at(0), s.at("sweep_hz").at(1)))
+      set_condition(shack, step, c);
+  }
+}
+
+void import_step(Shack& shack, Id test, const json& s, const ImportedParts& parts) {
+  const Id step = add_step(shack, test, s.at("label"));
+  import_readings(shack, step, s);
   for (const json& c : s.value("other_captures", json::array()))
     import_capture(shack, step, c, c.contains("result") ? &c.at("result") : nullptr, parts);
   if (s.contains("capture"))
@@ -232,7 +251,7 @@ UnpackedEvaluation unpack_evaluation(const fs::path& zip_path, const fs::path& c
   try {
     if (!root.is_object() || root.value("format", json()) != kEvaluationFormat)
       refuse_archive(zip_path, "evaluation.json", "this is not an exported evaluation");
-    if (root.at("version").get<double>() > 1.0)
+    if (root.at("version").get<double>() > kEvaluationVersion)
       refuse_archive(zip_path, "version", "a newer Even Heron wrote this file");
     unpacked.captures = unpack_captures(zip, root, zip_path, captures_folder, progress, stop);
   } catch (const json::exception& error) {
@@ -271,6 +290,8 @@ AddedEvaluation add_unpacked(Shack& shack, const UnpackedEvaluation& unpacked) {
       for (const json& t : root.at("tests")) {
         const Id test = add_test(shack, test_from_json(t, evaluation, versions));
         for (const json& s : t.at("steps")) import_step(shack, test, s, parts);
+        for (const json& e : t.value("events", json::array()))
+          add_event(shack, test, event_from_json(e));
         for (const json& v : t.value("vouched", json::array()))
           vouch(shack, test,
                 {v.at("by"), v.at("why"), v.at("at"), v.at("pep_dbm"), parts.version(v)});

@@ -4,12 +4,16 @@
 
 #include "core/chain/chain_json.h"
 #include "core/error.h"
-#include "core/method/two_tone_json.h"
+#include "core/method/evidence_json.h"
+#include "core/method/result_json.h"
 #include "store/device.h"
 #include "store/evaluation.h"
+#include "store/event.h"
 #include "store/exchange.h"
 #include "store/hookup.h"
+#include "store/reading.h"
 #include "store/result_record.h"
+#include "store/series.h"
 #include "store/spread_test.h"
 #include "store/step.h"
 
@@ -25,13 +29,19 @@ struct PackedParts {
   std::set<Id> versions;
 };
 
+/// A list under a key, if there is anything in it.
+template <class T>
+void put_list(json& out, const char* key, const std::vector<T>& list) {
+  if (list.empty()) return;
+  json all = json::array();
+  for (const T& one : list) all.push_back(to_json(one));
+  out[key] = std::move(all);
+}
+
 json capture_to_json(const Shack& shack, const StepCapture& c, PackedParts& parts) {
   parts.hashes.insert(c.hash);
   json out = {{"hash", c.hash}, {"taken_at", c.taken_at}};
-  if (c.added) {
-    out["added_attenuation_db"] = c.added->db;
-    out["added_attenuation_typed"] = c.added->typed;
-  }
+  put_list(out, "conditions", conditions_of_capture(shack, c.id));
   if (c.hookup_version_id != 0) {
     out["hookup_version"] = c.hookup_version_id;
     parts.versions.insert(c.hookup_version_id);
@@ -42,11 +52,9 @@ json capture_to_json(const Shack& shack, const StepCapture& c, PackedParts& part
 
 json step_to_json(const Shack& shack, const Step& step, PackedParts& parts) {
   json out = {{"label", step.label}, {"note", step.note}};
-  if (step.output)
-    out["output"] = {
-        {"typed", step.output->typed}, {"dbm", step.output->dbm}, {"u_db", step.output->u_db}};
-  if (!step.products.empty()) out["products"] = to_json(step.products);
-  if (step.sweep_hz) out["sweep_hz"] = {step.sweep_hz->first, step.sweep_hz->second};
+  put_list(out, "readings", step.readings);
+  put_list(out, "conditions", step.conditions);
+  put_list(out, "series", series_of_step(shack, step.id));
   if (step.capture) {
     out["capture"] = capture_to_json(shack, *step.capture, parts);
     if (out["capture"].contains("result")) {
@@ -110,6 +118,7 @@ json evaluation_to_json(const Shack& shack, const Evaluation& e, PackedParts& pa
                 {"signed_by", t.signed_by},
                 {"signed_at", t.signed_at},
                 {"steps", step_list}};
+    put_list(out, "events", events(shack, t.id));
     // A stimulus of the user's own goes along: without it nobody could take another step.
     if (const std::string own = spread_settings_from_json(t.settings).own_hash; !own.empty()) {
       parts.hashes.insert(own);
@@ -126,7 +135,7 @@ json evaluation_to_json(const Shack& shack, const Evaluation& e, PackedParts& pa
     list.push_back(out);
   }
   return {{"format", kEvaluationFormat},
-          {"version", 1},
+          {"version", kEvaluationVersion},
           {"device",
            {{"name", d.name},
             {"kind", d.kind},

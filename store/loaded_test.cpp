@@ -24,6 +24,7 @@ LoadedTest load_test(const Shack& shack, Id id) {
   if (kind == "two_tone") return load_two_tone_test(shack, id);
   if (kind == "purity") return load_purity_test(shack, id);
   if (kind == "noise" || kind == "bandwidth") return load_spread_test(shack, id);
+  if (const Method* method = find_method(kind)) return load_general_test(shack, id, *method);
   return {};
 }
 

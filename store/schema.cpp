@@ -4,6 +4,8 @@
 #include <array>
 #include <string>
 
+#include "store/older_step.h"
+
 namespace heron {
 namespace {
 
@@ -172,9 +174,78 @@ CREATE TABLE hookup_draft (
 );
 )sql";
 
+// Evidence of any kind, whatever a test measures.
+constexpr const char* kVersion7 = R"sql(
+CREATE TABLE reading (
+  id INTEGER PRIMARY KEY,
+  step_id INTEGER NOT NULL REFERENCES step(id) ON DELETE CASCADE,
+  quantity TEXT NOT NULL CHECK (quantity <> ''),
+  value REAL NOT NULL,
+  unit TEXT NOT NULL,
+  u REAL NOT NULL DEFAULT 0,
+  convention TEXT NOT NULL DEFAULT '',
+  bound TEXT NOT NULL DEFAULT '',
+  typed TEXT NOT NULL DEFAULT '',
+  source TEXT NOT NULL DEFAULT 'typed',
+  role TEXT NOT NULL DEFAULT 'at',
+  at TEXT NOT NULL DEFAULT '',
+  instrument TEXT NOT NULL DEFAULT '',
+  is_provisional INTEGER NOT NULL DEFAULT 0,
+  removed_at TEXT
+);
+CREATE TABLE condition (
+  id INTEGER PRIMARY KEY,
+  step_id INTEGER NOT NULL REFERENCES step(id) ON DELETE CASCADE,
+  step_capture_id INTEGER REFERENCES step_capture(id) ON DELETE CASCADE,
+  quantity TEXT NOT NULL CHECK (quantity <> ''),
+  value REAL NOT NULL,
+  unit TEXT NOT NULL,
+  typed TEXT NOT NULL DEFAULT '',
+  removed_at TEXT
+);
+CREATE TABLE series (
+  id INTEGER PRIMARY KEY,
+  step_id INTEGER NOT NULL REFERENCES step(id) ON DELETE CASCADE,
+  quantity TEXT NOT NULL CHECK (quantity <> ''),
+  unit TEXT NOT NULL,
+  instrument TEXT NOT NULL DEFAULT '',
+  started_at TEXT NOT NULL,
+  removed_at TEXT
+);
+CREATE TABLE series_sample (
+  series_id INTEGER NOT NULL REFERENCES series(id) ON DELETE CASCADE,
+  number INTEGER NOT NULL,
+  seconds REAL NOT NULL,
+  value REAL NOT NULL,
+  PRIMARY KEY (series_id, number)
+) WITHOUT ROWID;
+CREATE TABLE event (
+  id INTEGER PRIMARY KEY,
+  test_id INTEGER NOT NULL REFERENCES test(id) ON DELETE CASCADE,
+  at TEXT NOT NULL,
+  text TEXT NOT NULL,
+  removed_at TEXT
+);
+CREATE INDEX reading_of_step ON reading(step_id, id);
+CREATE INDEX condition_of_step ON condition(step_id, id);
+CREATE INDEX condition_of_capture ON condition(step_capture_id);
+CREATE INDEX series_of_step ON series(step_id, id);
+CREATE INDEX event_of_test ON event(test_id, at);
+)sql";
+
+struct Migration {
+  const char* sql;
+  void (*move)(SQLite::Database&) = nullptr;  ///< what SQL alone cannot read
+};
+
 /// Element i leads from version i to i + 1. Only ever append.
-constexpr std::array<const char*, 6> kMigrations{kVersion1, kVersion2, kVersion3,
-                                                 kVersion4, kVersion5, kVersion6};
+constexpr std::array<Migration, 7> kMigrations{{{kVersion1},
+                                                {kVersion2},
+                                                {kVersion3},
+                                                {kVersion4},
+                                                {kVersion5},
+                                                {kVersion6},
+                                                {kVersion7, move_older_steps}}};
 
 }  // namespace
 
@@ -186,7 +257,9 @@ void migrate(SQLite::Database& database) {
   for (int version = database.execAndGet("PRAGMA user_version").getInt();
        version < schema_version(); ++version) {
     SQLite::Transaction transaction(database);
-    database.exec(kMigrations[static_cast<std::size_t>(version)]);
+    const Migration& next = kMigrations[static_cast<std::size_t>(version)];
+    database.exec(next.sql);
+    if (next.move != nullptr) next.move(database);
     database.exec("PRAGMA application_id = " + std::to_string(kApplicationId));
     database.exec("PRAGMA user_version = " + std::to_string(version + 1));
     transaction.commit();

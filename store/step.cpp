@@ -1,32 +1,47 @@
 #include "store/step.h"
 
-#include <algorithm>
-
+#include "store/reading.h"
 #include "store/rows.h"
 
 namespace heron {
 
 namespace {
 
-using nlohmann::json;
-
-std::vector<TypedProduct> stored_products(const std::string& text) {
-  try {
-    return typed_products_from_json(parse_stored(text, "typed readings"));
-  } catch (const json::exception&) {
-    throw InputError("shack", "typed readings", "the stored record is damaged",
-                     "Type the readings again");
+/// What was typed of an output and of products, as those who measure them want it.
+void sort_readings(Step& s) {
+  for (const Reading& r : s.readings) {
+    if (r.source != ReadingSource::typed || r.role != ReadingRole::at) continue;
+    const auto use = [&] {
+      if (r.quantity == kDamagedReading) throw InputError("reading", "", "damaged", "");
+      if (r.quantity == kOutput) {
+        if (r.unit != "dBm") throw InputError("reading", "unit", "it is not dBm", "Type it again");
+        s.output = TypedOutput{r.typed, r.value, r.u};
+      } else if (const auto product = product_from(r)) {
+        s.products.push_back(*product);
+      }
+      return true;
+    };
+    // Named once, however many there are.
+    std::string damage;
+    read_or_damage(damage, "typed readings", use);
+    if (s.damage.find(damage) == std::string::npos) add_damage(s.damage, damage);
   }
+  const Condition* from = find_condition(s.conditions, kSweepFrom);
+  const Condition* to = find_condition(s.conditions, kSweepTo);
+  if (from != nullptr && to != nullptr && from->value > 0.0 && from->value < to->value)
+    s.sweep_hz = {from->value, to->value};
 }
 
 void read_captures(SQLite::Database& db, Step& s) {
   SQLite::Statement rows(
       db,
-      "SELECT sc.id, sc.capture_hash, c.name, sc.taken_at, sc.hookup_version_id, "
-      "sc.added_attenuation_db, sc.added_attenuation_typed FROM step_capture sc JOIN capture c ON "
-      "c.hash = sc.capture_hash "
-      "WHERE sc.step_id = ? AND sc.removed_at IS NULL ORDER BY sc.id DESC");
-  rows.bind(1, static_cast<int64_t>(s.id));
+      "SELECT sc.id, sc.capture_hash, c.name, sc.taken_at, sc.hookup_version_id, added.value, "
+      "added.typed FROM step_capture sc JOIN capture c ON c.hash = sc.capture_hash LEFT JOIN "
+      "condition added ON added.step_capture_id = sc.id AND added.quantity = ? AND "
+      "added.removed_at IS NULL WHERE sc.step_id = ? AND sc.removed_at IS NULL ORDER BY sc.id "
+      "DESC");
+  rows.bind(1, kAddedAttenuation);
+  rows.bind(2, static_cast<int64_t>(s.id));
   while (rows.executeStep()) {
     StepCapture c{rows.getColumn(0).getInt64(),
                   rows.getColumn(1).getString(),
@@ -48,54 +63,38 @@ void read_captures(SQLite::Database& db, Step& s) {
 
 }  // namespace
 
-json to_json(const std::vector<TypedProduct>& products) {
-  json list = json::array();
-  for (const TypedProduct& p : products)
-    list.push_back({{"order", p.order},
-                    {"typed", p.typed},
-                    {"level_db", p.level_db},
-                    {"convention", p.convention},
-                    {"bound", p.is_bound}});
-  return list;
-}
-
-std::vector<TypedProduct> typed_products_from_json(const json& list) {
-  std::vector<TypedProduct> products;
-  for (const json& r : list) {
-    const int order = static_cast<int>(std::clamp(r.at("order").get<double>(), 3.0, 15.0));
-    products.push_back(
-        {order, r.at("typed"), r.at("level_db"), r.at("convention"), r.value("bound", false)});
-  }
-  return products;
+Reading to_reading(const TypedOutput& output) {
+  Reading r;
+  r.quantity = kOutput;
+  r.value = output.dbm;
+  r.unit = "dBm";
+  r.convention = "PEP";
+  r.u = output.u_db;
+  r.typed = output.typed;
+  return r;
 }
 
 std::vector<Step> steps(const Shack& shack, Id test) {
-  std::vector<Step> all;
+  std::vector<Step> all =
+      rows_of(shack,
+              "SELECT id, label, note FROM step WHERE test_id = ? AND removed_at IS NULL ORDER BY "
+              "position, id",
+              test, [&](SQLite::Statement& row) {
+                Step s;
+                s.id = row.getColumn(0).getInt64();
+                s.test_id = test;
+                s.label = row.getColumn(1).getString();
+                s.note = row.getColumn(2).getString();
+                return s;
+              });
+  auto readings = readings_of_test(shack, test);
+  auto conditions = conditions_of_test(shack, test);
   shack.read([&](SQLite::Database& db) {
-    SQLite::Statement rows(
-        db,
-        "SELECT id, label, output_typed, output_dbm, output_u_db, note, products_json, "
-        "sweep_from_hz, sweep_to_hz FROM step "
-        "WHERE test_id = ? AND removed_at IS NULL ORDER BY position, id");
-    rows.bind(1, static_cast<int64_t>(test));
-    while (rows.executeStep()) {
-      Step s;
-      s.id = rows.getColumn(0).getInt64();
-      s.test_id = test;
-      s.label = rows.getColumn(1).getString();
-      if (!rows.getColumn(3).isNull()) {
-        s.output = TypedOutput{rows.getColumn(2).getString(), rows.getColumn(3).getDouble(),
-                               rows.getColumn(4).getDouble()};
-      }
-      s.note = rows.getColumn(5).getString();
-      if (!rows.getColumn(6).isNull())
-        s.products = read_or_damage(s.damage, "typed readings", [&] {
-                       return stored_products(rows.getColumn(6).getString());
-                     }).value_or(std::vector<TypedProduct>{});
-      if (!rows.getColumn(7).isNull() && !rows.getColumn(8).isNull())
-        s.sweep_hz = {rows.getColumn(7).getDouble(), rows.getColumn(8).getDouble()};
+    for (Step& s : all) {
+      s.readings = std::move(readings[s.id]);
+      s.conditions = std::move(conditions[s.id]);
+      sort_readings(s);
       read_captures(db, s);
-      all.push_back(s);
     }
   });
   return all;
@@ -107,17 +106,16 @@ Id add_step(Shack& shack, Id test, const std::string& label,
   shack.write([&](SQLite::Database& db) {
     SQLite::Statement insert(
         db,
-        "INSERT INTO step(test_id, position, label, sweep_from_hz, sweep_to_hz) VALUES (?1, "
-        "(SELECT "
-        "COALESCE(MAX(position), 0) + 1 FROM step WHERE test_id = ?1), ?2, ?3, ?4)");
+        "INSERT INTO step(test_id, position, label) VALUES (?1, (SELECT COALESCE(MAX(position), 0) "
+        "+ 1 FROM step WHERE test_id = ?1), ?2)");
     insert.bind(1, static_cast<int64_t>(test));
     insert.bind(2, label);
-    if (sweep_hz) {
-      insert.bind(3, sweep_hz->first);
-      insert.bind(4, sweep_hz->second);
-    }
     insert.exec();
     id = db.getLastInsertRowid();
+    if (sweep_hz) {
+      insert_condition(db, id, {kSweepFrom, sweep_hz->first, "Hz"});
+      insert_condition(db, id, {kSweepTo, sweep_hz->second, "Hz"});
+    }
   });
   return id;
 }
@@ -130,22 +128,18 @@ void set_step_label(Shack& shack, Id id, const std::string& label) {
 }
 
 void set_step_output(Shack& shack, Id id, const std::optional<TypedOutput>& output) {
-  shack.write([&](SQLite::Database& db) {
-    SQLite::Statement update(
-        db, "UPDATE step SET output_typed = ?, output_dbm = ?, output_u_db = ? WHERE id = ?");
-    update.bind(1, output ? output->typed : "");
-    if (output) {
-      update.bind(2, output->dbm);
-      update.bind(3, output->u_db);
-    }
-    update.bind(4, static_cast<int64_t>(id));
-    update.exec();
-  });
+  std::vector<Reading> readings;
+  if (output) readings.push_back(to_reading(*output));
+  replace_typed_readings(shack, id, {kOutput}, readings);
 }
 
 void set_step_products(Shack& shack, Id id, const std::vector<TypedProduct>& products) {
-  set_column(shack, "step", "products_json", id,
-             products.empty() ? std::nullopt : std::optional(to_json(products).dump()));
+  std::vector<Reading> readings;
+  for (const TypedProduct& p : products) readings.push_back(to_reading(p));
+  // What was damaged is typed again.
+  std::vector<std::string> quantities = product_quantities();
+  quantities.emplace_back(kDamagedReading);
+  replace_typed_readings(shack, id, quantities, readings);
 }
 
 void set_step_capture_hookup(Shack& shack, Id step_capture, Id hookup_version) {

@@ -1,15 +1,21 @@
 #pragma once
 
-#include <nlohmann/json_fwd.hpp>
 #include <optional>
 #include <string>
 #include <utility>
 #include <vector>
 
+#include "core/method/evidence.h"
 #include "core/method/two_tone_typed.h"
 #include "store/shack.h"
 
 namespace heron {
+
+/// Quantities that a step or a recording keeps whatever is measured.
+inline constexpr const char* kOutput = "output";  ///< dBm PEP at the device
+inline constexpr const char* kSweepFrom = "sweep_from";
+inline constexpr const char* kSweepTo = "sweep_to";
+inline constexpr const char* kAddedAttenuation = "added_attenuation";
 
 /// A reading typed by hand: what was typed stays beside what was understood.
 struct TypedOutput {
@@ -17,6 +23,7 @@ struct TypedOutput {
   double dbm = 0.0;
   double u_db = 0.0;  ///< standard uncertainty
 };
+Reading to_reading(const TypedOutput& output);
 
 /// How much more attenuation stood before the recorder than in the step's own recording: a
 /// self-test of the recorder; 0 = the same taken once again.
@@ -42,6 +49,8 @@ struct Step {
   std::string label;
   std::optional<TypedOutput> output;
   std::string note;
+  std::vector<Reading> readings;
+  std::vector<Condition> conditions;
   std::optional<StepCapture> capture;                 ///< the latest that was not removed
   std::optional<StepCapture> self_test;               ///< the latest taken with more attenuation
   std::vector<StepCapture> repeats;                   ///< the same once again, latest first
@@ -49,10 +58,6 @@ struct Step {
   std::string damage = {};                            ///< which parts of it cannot be read
   std::optional<std::pair<double, double>> sweep_hz;  ///< taken with an analyser over this range
 };
-
-nlohmann::json to_json(const std::vector<TypedProduct>& products);
-/// Throws nlohmann::json::exception if a part is missing.
-std::vector<TypedProduct> typed_products_from_json(const nlohmann::json& list);
 
 std::vector<Step> steps(const Shack& shack, Id test);
 Id add_step(Shack& shack, Id test, const std::string& label,

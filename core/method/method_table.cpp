@@ -3,11 +3,14 @@
 #include <algorithm>
 #include <array>
 
+#include "core/method/method.h"
+#include "core/method/output/output_method.h"
+
 namespace heron {
 
 std::span<const Characteristic> characteristics() {
   static constexpr std::array<Characteristic, 10> table{{
-      {"output", "Output", "Output power", "How much power does it deliver?", "W", 20.0, false},
+      {"output", "Output", "Output power", "How much power does it deliver?", "W", 20.0, true},
       {"two_tone", "Two-tone", "Two-tone products",
        "How clean is the transmitted signal as drive rises?", "dB", 20.0, true},
       {"noise", "Noise", "Noise and speech", "How far does it spread with noise and speech?", "dB",
@@ -34,6 +37,13 @@ const Characteristic* find_characteristic(std::string_view id) {
   const auto found =
       std::find_if(all.begin(), all.end(), [&](const Characteristic& c) { return c.id == id; });
   return found == all.end() ? nullptr : &*found;
+}
+
+const Method* find_method(std::string_view id) {
+  static const std::array<const Method*, 1> all{&output_method()};
+  const auto found =
+      std::find_if(all.begin(), all.end(), [&](const Method* m) { return m->id == id; });
+  return found == all.end() ? nullptr : *found;
 }
 
 }  // namespace heron

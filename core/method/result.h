@@ -1,9 +1,14 @@
 #pragma once
 
+#include <cstddef>
+#include <optional>
 #include <string>
+#include <utility>
 #include <vector>
 
+#include "core/judge/limit.h"
 #include "core/judge/remark.h"
+#include "core/judge/verdict.h"
 #include "core/quantity/figure.h"
 
 namespace heron {
@@ -20,6 +25,91 @@ struct Curve {
   double x(std::size_t i) const { return x_start + x_step * static_cast<double>(i); }
 };
 
+/// One answer of a sheet. The first of a result is its headline, which the verdict is about.
+struct Answer {
+  Figure figure;                               ///< as it is judged
+  std::optional<Figure> shown = std::nullopt;  ///< the same in the unit that people read
+  std::string where;                           ///< "14 MHz, full power"
+  std::string label;                           ///< "Output, cold"
+  std::optional<Limit> limit = std::nullopt;   ///< as it was stated
+  std::optional<Judgement> judgement = std::nullopt;
+  std::string sentence;       ///< under the figure
+  double margin_span = 20.0;  ///< full scale of its margin line
+  std::optional<std::size_t> step = std::nullopt;
+};
+
+/// What a column of a table holds; every cell has its text, a margin or verdict its judgement too.
+enum class CellKind { name, figure, margin, verdict };
+struct TableColumn {
+  std::string id;
+  std::string head;  ///< with its unit: "Droop, dB"
+  CellKind kind = CellKind::figure;
+  int width = 90;   ///< px, -1 takes the slack
+  int from_px = 0;  ///< not shown in a narrower window
+};
+struct TableCell {
+  std::string text = {};  ///< empty = a dash
+  std::optional<Judgement> judgement = std::nullopt;
+  bool is_deciding = false;  ///< the cell that decides its row
+};
+struct ResultTable {
+  std::string title;
+  std::vector<TableColumn> columns;
+  struct Row {
+    std::optional<std::size_t> step;
+    std::vector<TableCell> cells;  ///< one a column
+  };
+  std::vector<Row> rows;
+  std::string note;  ///< how to read it, a sentence or two
+  double margin_span = 20.0;
+  std::string margin_unit = "dB";
+};
+
+/// What a plot is drawn of.
+struct PlotPoint {
+  double x = 0.0;
+  double y = 0.0;
+  double expanded = 0.0;  ///< U of y
+  Bound bound = Bound::none;
+  std::optional<std::size_t> step = std::nullopt;
+};
+struct PlotLayer {
+  /// trace: points with their ±, joined or not; limit: a level from point to point; guide: the
+  /// same, only for comparison.
+  enum class Kind { trace, limit, guide };
+  Kind kind = Kind::trace;
+  std::string name;
+  int trace = 1;          ///< of the trace set
+  bool is_joined = true;  ///< of a limit: else a short piece at each point
+  std::vector<PlotPoint> points;
+};
+struct PlotAxis {
+  std::string title;  ///< "Output, W"
+  std::string unit;   ///< base unit, shown with a prefix: "Hz"; empty = in the title
+  bool is_logarithmic = false;
+  std::optional<std::pair<double, double>> range = std::nullopt;
+};
+struct PlotPanel {
+  PlotAxis y;
+  std::vector<PlotLayer> layers;
+};
+struct Plot {
+  std::string title;
+  PlotAxis x;
+  std::vector<PlotPanel> panels;  ///< over one x axis, the first is the main one
+  std::string empty_words;        ///< what to do while there is nothing to show
+
+  bool has_points() const;
+};
+
+/// A figure and the step that it belongs to, for files.
+struct StepFigure {
+  std::string step;
+  Figure figure;
+  std::optional<Limit> limit = std::nullopt;
+  std::optional<Judgement> judgement = std::nullopt;
+};
+
 /// What every method returns, so that the rail, the shack, the report and the command line are
 /// written once. The headline is the figure that the verdict is about.
 struct Result {
@@ -29,9 +119,22 @@ struct Result {
   std::string headline_id;
   std::vector<Curve> curves;
   std::vector<Remark> remarks;
+  std::vector<Answer> answers;
+  std::vector<ResultTable> tables;
+  std::vector<Plot> plots;
+  std::vector<StepFigure> step_figures;
 
   const Figure* headline() const;
 };
+
+inline bool Plot::has_points() const {
+  for (const PlotPanel& panel : panels) {
+    for (const PlotLayer& layer : panel.layers) {
+      if (layer.kind == PlotLayer::Kind::trace && !layer.points.empty()) return true;
+    }
+  }
+  return false;
+}
 
 inline const Figure* Result::headline() const {
   for (const Figure& figure : figures) {

@@ -19,6 +19,8 @@ double median(std::vector<double> values) {
   return n % 2 == 1 ? values[n / 2] : (values[n / 2 - 1] + values[n / 2]) / 2.0;
 }
 
+constexpr int kHighestTyped = 15;
+
 /// What a difference of levels smells of; empty if of nothing known.
 std::string smell(double db) {
   const double size = std::abs(db);
@@ -156,6 +158,35 @@ TypedProduct parse_product(std::string_view raw, int order, const std::string& c
   // A product is below the tones; people leave the sign out.
   product.level_db = -std::abs(number->value);
   return product;
+}
+
+Reading to_reading(const TypedProduct& p) {
+  Reading r;
+  r.quantity = "im" + std::to_string(p.order);
+  r.value = p.level_db;
+  r.unit = "dB";
+  r.convention = p.convention;
+  r.bound = p.is_bound ? Bound::upper : Bound::none;
+  r.typed = p.typed;
+  return r;
+}
+
+std::optional<TypedProduct> product_from(const Reading& r) {
+  for (int order = 3; order <= kHighestTyped; order += 2) {
+    if (r.quantity != "im" + std::to_string(order)) continue;
+    if (r.unit != "dB" || (r.convention != kRePep && r.convention != kReOneTone))
+      throw InputError("a typed reading", r.quantity, "its unit or convention is not known",
+                       "Type it again");
+    return TypedProduct{order, r.typed, r.value, r.convention, r.bound == Bound::upper};
+  }
+  return std::nullopt;
+}
+
+std::vector<std::string> product_quantities() {
+  std::vector<std::string> all;
+  for (int order = 3; order <= kHighestTyped; order += 2)
+    all.push_back("im" + std::to_string(order));
+  return all;
 }
 
 TwoToneAnalysis analysis_from_readings(const std::vector<TypedProduct>& products, double u_db) {

@@ -5,6 +5,7 @@
 #include <string_view>
 #include <vector>
 
+#include "core/method/evidence.h"
 #include "core/method/two_tone.h"
 
 namespace heron {
@@ -24,6 +25,13 @@ struct TypedProduct {
 /// Reads what was typed for a product: a level below the reference in dB, with or without its minus
 /// sign, "< -60" or "≤ −60" for an upper bound. InputError with what works.
 TypedProduct parse_product(std::string_view text, int order, const std::string& convention);
+
+/// As it is kept: a reading "im3" to "im15" in dB below the convention's reference.
+Reading to_reading(const TypedProduct& product);
+/// The reverse; nullopt of any other quantity, InputError where it cannot be one.
+std::optional<TypedProduct> product_from(const Reading& reading);
+/// Every quantity that is one.
+std::vector<std::string> product_quantities();
 
 /// The readings as an analysis of two equal tones; nothing is known of sides, floor or spectrum.
 /// `u_db` is the standard uncertainty of one reading.

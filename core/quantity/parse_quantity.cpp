@@ -88,6 +88,8 @@ const QuantityForms& forms_of(Quantity quantity) {
                                       "from a day to 100 years"};
   static const QuantityForms current{"A", {{"a", 1.0}, {"ma", 1e-3}}, "10 A or 320 mA", 0,
                                      1e4, "from 0 to 10 000 A"};
+  static const QuantityForms voltage{
+      "V", {{"v", 1.0}, {"mv", 1e-3}, {"kv", 1e3}}, "13.8 V or 450 mV", 0, 1e5, "from 0 to 100 kV"};
   static const QuantityForms limit{"dB", {{"db", 1.0}, {"dbc", 1.0}}, "\u221230 dB or 0.1 %", -150,
                                    0,    "from \u2212150 to 0 dB"};
   switch (quantity) {
@@ -113,6 +115,8 @@ const QuantityForms& forms_of(Quantity quantity) {
       return interval;
     case Quantity::current:
       return current;
+    case Quantity::voltage:
+      return voltage;
     case Quantity::limit:
       return limit;
   }
@@ -253,6 +257,8 @@ std::string quantity_text(Quantity quantity, double value) {
       return fmt::format("{:g} ppm", value);
     case Quantity::current:
       return fmt::format("{:g} A", value);
+    case Quantity::voltage:
+      return fmt::format("{:g} V", value);
     case Quantity::interval:
       return fmt::format("{} months", number_text(value, value == std::floor(value) ? 0 : 1));
   }

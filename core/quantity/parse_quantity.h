@@ -20,6 +20,7 @@ enum class Quantity {
   relative,     ///< ppm
   interval,     ///< months
   current,      ///< A
+  voltage,      ///< V
   limit         ///< dB below a reference, negative
 };
 

@@ -12,6 +12,8 @@
 #include "store/instrument.h"
 #include "tests/app/open_window.h"
 #include "tests/core/made_chain.h"
+#include "tests/draws.h"
+#include "tests/store/older_shack.h"
 
 using namespace heron;
 using heron::testing::OpenWindow;
@@ -181,12 +183,16 @@ class DamagedShackTest : public QObject {
 
   void every_text_column_may_hold_anything() {
     QSignalSpy wrong(qobject_cast<Application*>(qApp), &Application::went_wrong);
+    // Under the sanitizers one in seven, so that every kind of text meets every table.
+    constexpr int kEvery = heron::testing::kFewDraws ? 7 : 1;
+    int tried = 0;
     int shacks = 0;
     QStringList bad;
     for (const Column& column : text_columns(sound_)) {
       // Where JSON is expected every kind of it is tried, elsewhere some.
       const std::size_t kinds = column.name.ends_with("_json") ? wrong_texts().size() : 3;
       for (const std::string& text : std::span(wrong_texts()).first(kinds)) {
+        if (++tried % kEvery != 0) continue;
         const std::string sql = "UPDATE " + column.table + " SET " + column.name + " = ?";
         int changed = 0;
         damage([&sql, &text, &changed](SQLite::Database& db) {
@@ -211,7 +217,7 @@ class DamagedShackTest : public QObject {
       }
     }
     QVERIFY2(bad.isEmpty(), qPrintable(bad.join('\n')));
-    QVERIFY2(shacks > 150, qPrintable(QString::number(shacks)));
+    QVERIFY2(shacks > 150 / kEvery, qPrintable(QString::number(shacks)));
   }
 
   void json_that_is_nearly_right_is_told_or_used() {
@@ -219,10 +225,10 @@ class DamagedShackTest : public QObject {
     std::mt19937 random(7);
     const Column columns[] = {{"test", "headline_json"},        {"test", "limit_json"},
                               {"test", "drive_json"},           {"test", "settings_json"},
-                              {"result", "record_json"},        {"step", "products_json"},
+                              {"result", "record_json"},        {"reading", "quantity"},
                               {"spec_line", "limit_json"},      {"bench_item", "record_json"},
                               {"hookup_version", "chain_json"}, {"hookup_draft", "chain_json"}};
-    for (int turn = 0; turn < 60; ++turn) {
+    for (int turn = 0; turn < 60; turn += heron::testing::kFewDraws ? 7 : 1) {
       const Column& column = columns[static_cast<std::size_t>(turn) % std::size(columns)];
       std::string put;
       const std::string where = " WHERE " + column.name + " IS NOT NULL";
@@ -253,7 +259,7 @@ class DamagedShackTest : public QObject {
     QTest::addColumn<QString>("sql");
     const char* columns[] = {
         "test SET headline_json",   "test SET limit_json",        "test SET drive_json",
-        "test SET settings_json",   "result SET record_json",     "step SET products_json",
+        "test SET settings_json",   "result SET record_json",     "reading SET source",
         "spec_line SET limit_json", "bench_item SET record_json", "hookup_version SET chain_json"};
     for (const char* c : columns) QTest::newRow(c) << QString("UPDATE %1 = '[7]'").arg(c);
   }
@@ -300,8 +306,7 @@ class DamagedShackTest : public QObject {
   void a_folder_that_cannot_be_written_to_opens_for_reading() {
     damage([](SQLite::Database& db) {
       // As it lies on a read-only disk: an older version, with changes still in its log.
-      db.exec("DROP TABLE hookup_draft");
-      db.exec("PRAGMA user_version = 5");
+      heron::testing::make_older(db, 5);
       db.exec("UPDATE shack SET place = 'Lighthouse'");
     });
     // The superuser may write anywhere; a folder in the lock's place refuses even that.

@@ -314,47 +314,6 @@ class HookupTest : public QObject {
     QVERIFY(bench(*made.shack).empty());
     QVERIFY_EXCEPTION_THROWN(bench_entry(*made.shack, 99), InputError);
   }
-
-  /// A shack of version 1 as it was written before hook-ups existed.
-  void an_older_shack_is_brought_up_to_date_without_loss() {
-    MadeShack made;
-    const auto path = made.path() / "shack.sqlite";
-    made.shack.reset();
-    {
-      SQLite::Database db(path.string(), SQLite::OPEN_READWRITE);
-      db.exec("PRAGMA foreign_keys = OFF");
-      for (const char* sql : {"DROP INDEX version_of_hookup",
-                              "DROP INDEX capture_on_version",
-                              "ALTER TABLE test DROP COLUMN hookup_id",
-                              "ALTER TABLE test DROP COLUMN drive_json",
-                              "ALTER TABLE test DROP COLUMN amplifier_test_id",
-                              "ALTER TABLE test DROP COLUMN pair_test_id",
-                              "ALTER TABLE step DROP COLUMN products_json",
-                              "ALTER TABLE step DROP COLUMN sweep_from_hz",
-                              "ALTER TABLE step DROP COLUMN sweep_to_hz",
-                              "ALTER TABLE step_capture DROP COLUMN hookup_version_id",
-                              "ALTER TABLE step_capture DROP COLUMN added_attenuation_db",
-                              "ALTER TABLE step_capture DROP COLUMN added_attenuation_typed",
-                              "DROP TABLE vouched",
-                              "DROP TABLE instrument",
-                              "ALTER TABLE shack DROP COLUMN simulation_seed",
-                              "DROP TABLE hookup_draft",
-                              "DROP TABLE hookup_version",
-                              "DROP TABLE hookup",
-                              "DROP TABLE bench_item",
-                              "PRAGMA user_version = 1"})
-        db.exec(sql);
-    }
-    made.reopen();
-    const TwoToneTest t = load_two_tone_test(*made.shack, made.test_id);
-    QVERIFY(t.analyses[0].has_value());
-    QVERIFY(!t.hookup && t.may_be_keyed());
-    QCOMPARE(t.steps[0].output->typed, std::string("30 W"));
-    QVERIFY(add_hookup(*made.shack, "A", chain_with(-40)) != 0);
-    made.shack->read([](SQLite::Database& db) {
-      QCOMPARE(db.execAndGet("PRAGMA user_version").getInt(), schema_version());
-    });
-  }
 };
 
 QTEST_APPLESS_MAIN(HookupTest)

@@ -1,0 +1,99 @@
+#pragma once
+
+#include <cstdint>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "core/judge/limit.h"
+#include "core/quantity/figure.h"
+
+namespace heron {
+
+/// Where a reading came from.
+enum class ReadingSource { typed, live, imported, derived };
+/// When it was read, of the step: several of one quantity are normal.
+enum class ReadingRole { before, at, after };
+
+/// One scalar that somebody or something read.
+struct Reading {
+  std::int64_t id = 0;   ///< 0 = not kept yet
+  std::string quantity;  ///< id of a reading field: "output", "supply_voltage", "im3"
+  double value = 0.0;
+  std::string unit;
+  double u = 0.0;  ///< standard uncertainty, in the unit; 0 = not stated
+  std::string convention = {};
+  Bound bound = Bound::none;
+  std::string typed = {};  ///< as it was typed, where it was
+  ReadingSource source = ReadingSource::typed;
+  ReadingRole role = ReadingRole::at;
+  std::string at = {};          ///< UTC, ISO 8601; empty = not known
+  std::string instrument = {};  ///< what showed it
+  bool is_provisional = false;
+};
+
+/// Under what a step, or one recording on it, was taken.
+struct Condition {
+  std::string quantity;  ///< id of a condition field: "frequency", "added_attenuation"
+  double value = 0.0;
+  std::string unit;
+  std::string typed = {};
+
+  bool operator==(const Condition&) const = default;
+};
+
+/// A moment with words on the time axis of a test.
+struct Event {
+  std::int64_t id = 0;
+  std::string at;  ///< UTC, ISO 8601
+  std::string text;
+};
+
+/// A long log of one quantity; grows while it is taken.
+struct Series {
+  struct Sample {
+    double seconds = 0.0;  ///< since it was started
+    double value = 0.0;
+  };
+  std::int64_t id = 0;
+  std::string quantity;
+  std::string unit;
+  std::string instrument;
+  std::string started_at;  ///< UTC, ISO 8601
+  std::vector<Sample> samples;
+};
+
+/// One step of a test with everything that was read at it.
+struct EvidenceStep {
+  std::string label;
+  std::vector<Condition> conditions;
+  std::vector<Reading> readings;  ///< in the order they were kept
+};
+
+/// What was done and read in one test, whatever it measures.
+struct Evidence {
+  std::vector<Condition> settings;  ///< of the test, by the method's own fields
+  std::optional<Limit> limit;
+  std::vector<EvidenceStep> steps;
+  std::vector<Event> events;
+};
+
+/// The last reading of a quantity and role; nullptr if there is none.
+const Reading* find_reading(const std::vector<Reading>& readings, const std::string& quantity,
+                            ReadingRole role = ReadingRole::at);
+/// A reading as a figure; its uncertainty is called by what it was read with.
+Figure to_figure(const Reading& reading, const std::string& label);
+
+/// The first condition of a quantity; nullptr if there is none.
+const Condition* find_condition(const std::vector<Condition>& conditions,
+                                const std::string& quantity);
+
+std::string source_name(ReadingSource source);  ///< "typed"
+std::string role_name(ReadingRole role);        ///< "before"
+std::string bound_name(Bound bound);            ///< "upper"; empty = none
+/// The reverse; InputError if unknown.
+ReadingSource source_from_name(const std::string& name);
+ReadingRole role_from_name(const std::string& name);
+Bound bound_from_name(const std::string& name);
+
+}  // namespace heron

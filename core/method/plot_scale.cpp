@@ -1,0 +1,105 @@
+#include "core/method/plot_scale.h"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <limits>
+
+#include "core/quantity/format.h"
+
+namespace heron {
+namespace {
+
+double nice_step(double range, int wanted) {
+  const double raw = range / std::max(1, wanted);
+  const double decade = std::pow(10.0, std::floor(std::log10(raw)));
+  for (const double m : {1.0, 2.0, 5.0}) {
+    if (m * decade >= raw * (1.0 - 1e-9)) return m * decade;
+  }
+  return 10.0 * decade;
+}
+
+}  // namespace
+
+PlotScale::PlotScale(double from, double to, bool is_logarithmic)
+    : from_(from), to_(to), is_log_(is_logarithmic && from > 0.0 && to > from) {
+  if (!(to_ > from_)) to_ = from_ + std::max(1.0, std::abs(from_) * 0.1);
+  const double size = std::max(std::abs(from_), std::abs(to_));
+  thousand_ = size >= 2e9 ? 3 : size >= 2e6 ? 2 : size >= 1e4 ? 1 : 0;
+}
+
+double PlotScale::share(double value) const {
+  if (is_log_)
+    return value > 0.0 ? std::clamp(std::log(value / from_) / std::log(to_ / from_), 0.0, 1.0)
+                       : 0.0;
+  return std::clamp((value - from_) / (to_ - from_), 0.0, 1.0);
+}
+
+std::vector<double> PlotScale::ticks(int wanted) const {
+  std::vector<double> all;
+  if (is_log_) {
+    for (double decade = std::pow(10.0, std::floor(std::log10(from_))); decade <= to_;
+         decade *= 10.0) {
+      for (const double m : {1.0, 2.0, 5.0}) {
+        if (m * decade >= from_ && m * decade <= to_) all.push_back(m * decade);
+      }
+    }
+    if (all.size() >= 2) return all;
+    all.clear();
+  }
+  const double step = nice_step(to_ - from_, wanted);
+  for (double v = std::ceil(from_ / step - 1e-9) * step; v <= to_ + 1e-9 * step; v += step)
+    all.push_back(v);
+  return all;
+}
+
+std::string PlotScale::label(double tick) const {
+  const double value = tick / std::pow(1000.0, thousand_);
+  int decimals = 0;
+  while (decimals < 4 && std::abs(value * std::pow(10.0, decimals) -
+                                  std::round(value * std::pow(10.0, decimals))) > 1e-6)
+    ++decimals;
+  return number_text(value, decimals);
+}
+
+std::string PlotScale::unit(const std::string& base) const {
+  static constexpr std::array<const char*, 4> kPrefixes{"", "k", "M", "G"};
+  return kPrefixes[static_cast<std::size_t>(thousand_)] + base;
+}
+
+PlotScale x_scale(const Plot& plot) {
+  if (plot.x.range) return {plot.x.range->first, plot.x.range->second, plot.x.is_logarithmic};
+  double least = std::numeric_limits<double>::infinity();
+  double most = -least;
+  for (const PlotPanel& panel : plot.panels) {
+    for (const PlotLayer& layer : panel.layers) {
+      for (const PlotPoint& p : layer.points) {
+        least = std::min(least, p.x);
+        most = std::max(most, p.x);
+      }
+    }
+  }
+  if (!(least <= most)) return {1.0, 10.0, plot.x.is_logarithmic};
+  if (plot.x.is_logarithmic && least > 0.0) return {least / 1.3, most * 1.3, true};
+  const double room = std::max((most - least) * 0.05, 1e-9 + std::abs(most) * 0.02);
+  return {least - room, most + room, false};
+}
+
+PlotScale y_scale(const PlotPanel& panel) {
+  if (panel.y.range) return {panel.y.range->first, panel.y.range->second, panel.y.is_logarithmic};
+  double least = std::numeric_limits<double>::infinity();
+  double most = -least;
+  for (const PlotLayer& layer : panel.layers) {
+    for (const PlotPoint& p : layer.points) {
+      least = std::min(least, p.y - p.expanded);
+      most = std::max(most, p.y + p.expanded);
+    }
+  }
+  if (!(least <= most)) return {0.0, 1.0, false};
+  const double room = std::max((most - least) * 0.12, std::abs(most) * 0.03 + 1e-9);
+  // Powers and shares begin at nothing where that costs little.
+  const double bottom = least >= 0.0 && least - room < 0.4 * most ? 0.0 : least - room;
+  return {bottom, most + room, false};
+}
+
+}  // namespace heron

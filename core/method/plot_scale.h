@@ -1,0 +1,38 @@
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "core/method/result.h"
+
+namespace heron {
+
+/// One axis of a plot: where a value stands and what is written beside it, the same on screen and
+/// on paper.
+class PlotScale {
+ public:
+  PlotScale(double from, double to, bool is_logarithmic);
+  double from() const { return from_; }
+  double to() const { return to_; }
+  bool is_logarithmic() const { return is_log_; }
+  /// 0 at the beginning, 1 at the end.
+  double share(double value) const;
+  /// About so many, 1-2-5; of a logarithmic axis too.
+  std::vector<double> ticks(int wanted) const;
+  /// A tick in the unit with the prefix that suits the axis.
+  std::string label(double tick) const;
+  std::string unit(const std::string& base) const;  ///< "MHz" of "Hz"
+
+ private:
+  double from_;
+  double to_;
+  bool is_log_;
+  double step_ = 1.0;
+  int thousand_ = 0;  ///< power of a thousand in the labels
+};
+
+/// Over everything in it with some room, or as it says itself.
+PlotScale x_scale(const Plot& plot);
+PlotScale y_scale(const PlotPanel& panel);
+
+}  // namespace heron

@@ -1,0 +1,47 @@
+#include <cmath>
+
+#include "core/method/method.h"
+#include "core/quantity/typed_number.h"
+
+namespace heron {
+namespace {
+
+TypedQuantity parsed(const TypedField& field, const std::string& typed) {
+  // No power at all is a reading too.
+  const auto number = leading_number(normalised_typing(typed));
+  if (field.asked == Quantity::power && number && number->value == 0.0) return {0.0, "= 0 W"};
+  QuantityOptions options;
+  options.default_unit = std::string(field.typed_unit.empty() ? field.unit : field.typed_unit);
+  return parse_quantity(typed, field.asked, options);
+}
+
+}  // namespace
+
+Reading read_typed(const TypedField& field, const std::string& typed) {
+  Reading r;
+  r.quantity = field.quantity;
+  r.value = parsed(field, typed).value;
+  r.unit = field.unit;
+  r.convention = field.convention;
+  r.role = field.role;
+  r.typed = typed;
+  r.u = std::hypot(field.u, field.u_relative * std::abs(r.value));
+  return r;
+}
+
+Condition condition_typed(const TypedField& field, const std::string& typed) {
+  return {std::string(field.quantity), parsed(field, typed).value, std::string(field.unit), typed};
+}
+
+std::string typed_in(const TypedField& field, const EvidenceStep& step) {
+  if (field.kind == TypedField::Kind::condition) {
+    const Condition* c = find_condition(step.conditions, std::string(field.quantity));
+    if (c == nullptr) return {};
+    return c->typed.empty() ? quantity_text(field.asked, c->value) : c->typed;
+  }
+  const Reading* r = find_reading(step.readings, std::string(field.quantity), field.role);
+  if (r == nullptr) return {};
+  return r->typed.empty() ? quantity_text(field.asked, r->value) : r->typed;
+}
+
+}  // namespace heron

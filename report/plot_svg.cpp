@@ -1,0 +1,155 @@
+#include "report/plot_svg.h"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <fmt/format.h>
+
+#include "core/method/plot_scale.h"
+#include "core/quantity/format.h"
+#include "report/verdict_svg.h"
+
+namespace heron {
+namespace {
+
+constexpr double kWidth = 760.0;
+constexpr double kLeft = 52.0;
+constexpr double kRight = 650.0;
+constexpr double kFirstTop = 30.0;
+constexpr double kMainHeight = 220.0;
+constexpr double kStripHeight = 80.0;
+constexpr double kBetween = 34.0;
+constexpr double kBelow = 30.0;
+constexpr const char* kFont = "font-family='Inter, sans-serif' font-size='11'";
+// The trace set of the screen, as it is in the light theme.
+constexpr std::array<const char*, 6> kTraces{"#24627F", "#D96A1C", "#5A5E1C",
+                                             "#9A57BE", "#87394B", "#84978A"};
+constexpr std::array<const char*, 6> kDashes{"", "8 5", "2 4", "16 5", "12 4 2 4", "4 4"};
+
+std::string text(double x, double y, const std::string& words, const char* anchor,
+                 const char* colour) {
+  return fmt::format("<text x='{:.1f}' y='{:.1f}' text-anchor='{}' fill='{}' {}>{}</text>", x, y,
+                     anchor, colour, kFont, escaped(words));
+}
+
+/// One panel in its place.
+class PanelSvg {
+ public:
+  PanelSvg(const Plot& plot, const PlotPanel& panel, double top, double height)
+      : panel_(panel), x_(x_scale(plot)), y_(y_scale(panel)), top_(top), bottom_(top + height) {}
+
+  std::string drawn(bool has_x_words, const PlotAxis& x_axis) const {
+    std::string out = text(4, top_ - 12, panel_.y.title, "start", "#465B69");
+    for (const double tick : y_.ticks(4)) {
+      out +=
+          fmt::format("<path d='M{:.1f} {:.1f}H{:.1f}' stroke='#DADFD8'/>", kLeft, y(tick), kRight);
+      out += text(kLeft - 6, y(tick) + 4, y_.label(tick), "end", "#5A6C77");
+    }
+    out +=
+        fmt::format("<path d='M{:.1f} {:.1f}H{:.1f}' stroke='#BCC5BF'/>", kLeft, bottom_, kRight);
+    if (has_x_words) {
+      for (const double tick : x_.ticks(8))
+        out += text(x(tick), bottom_ + 16, x_.label(tick), "middle", "#5A6C77");
+      out += text(kWidth - 4, bottom_ + 16,
+                  x_axis.title + (x_axis.unit.empty() ? "" : ", " + x_.unit(x_axis.unit)), "end",
+                  "#465B69");
+    }
+    double name_y = top_ + 6;
+    for (const PlotLayer& layer : panel_.layers) {
+      if (layer.points.empty()) continue;
+      out += layer.kind == PlotLayer::Kind::trace ? trace(layer) : level(layer);
+      out += name(layer, name_y);
+      name_y += 16;
+    }
+    return out;
+  }
+
+ private:
+  double x(double value) const { return kLeft + 8 + x_.share(value) * (kRight - kLeft - 16); }
+  double y(double value) const { return bottom_ - y_.share(value) * (bottom_ - top_); }
+
+  std::string path(const PlotLayer& layer) const {
+    std::string out;
+    for (const PlotPoint& p : layer.points)
+      out += fmt::format("{}{:.1f} {:.1f}", out.empty() ? "M" : "L", x(p.x), y(p.y));
+    return out;
+  }
+
+  std::string trace(const PlotLayer& layer) const {
+    const std::size_t which = static_cast<std::size_t>(std::clamp(layer.trace, 1, 6) - 1);
+    std::string out;
+    if (layer.is_joined && layer.points.size() > 1)
+      out += fmt::format(
+          "<path d='{}' fill='none' stroke='{}' stroke-width='1.3' stroke-dasharray='{}'/>",
+          path(layer), kTraces[which], kDashes[which]);
+    for (const PlotPoint& p : layer.points) {
+      if (p.expanded > 0.0 && p.bound == Bound::none)
+        out += fmt::format(
+            "<path d='M{0:.1f} {1:.1f}V{2:.1f}' stroke='{3}' stroke-width='4' "
+            "stroke-opacity='0.35'/>",
+            x(p.x), y(p.y - p.expanded), y(p.y + p.expanded), kTraces[which]);
+      const bool is_open = p.bound != Bound::none;
+      out += fmt::format("<circle cx='{:.1f}' cy='{:.1f}' r='3.4' fill='{}' stroke='{}'/>", x(p.x),
+                         y(p.y), is_open ? "#fff" : kTraces[which], kTraces[which]);
+    }
+    return out;
+  }
+
+  /// From point to point, or a short piece at each.
+  std::string level(const PlotLayer& layer) const {
+    const bool is_limit = layer.kind == PlotLayer::Kind::limit;
+    std::string d = path(layer);
+    if (!layer.is_joined) {
+      d.clear();
+      for (const PlotPoint& p : layer.points)
+        d += fmt::format("M{:.1f} {:.1f}h24", x(p.x) - 12.0, y(p.y));
+    }
+    return fmt::format("<path d='{}' fill='none' stroke='{}' stroke-width='{}'{}/>", d,
+                       is_limit ? "#1B282F" : "#465B69", is_limit ? "2" : "1.2",
+                       is_limit ? "" : " stroke-dasharray='5 3'");
+  }
+
+  std::string name(const PlotLayer& layer, double at) const {
+    const std::size_t which = static_cast<std::size_t>(std::clamp(layer.trace, 1, 6) - 1);
+    const bool is_trace = layer.kind == PlotLayer::Kind::trace;
+    if (is_trace && !layer.is_joined)
+      return fmt::format("<circle cx='{:.1f}' cy='{:.1f}' r='3.4' fill='{}'/>", kRight + 16, at,
+                         kTraces[which]) +
+             text(kRight + 30, at + 4, layer.name, "start", "#1B282F");
+    return fmt::format("<path d='M{:.1f} {:.1f}h16' stroke='{}' stroke-width='{}'{}/>", kRight + 8,
+                       at, is_trace ? kTraces[which] : "#1B282F", is_trace ? "1.4" : "2",
+                       is_trace && *kDashes[which] != 0
+                           ? fmt::format(" stroke-dasharray='{}'", kDashes[which])
+                           : "") +
+           text(kRight + 30, at + 4, layer.name, "start", "#1B282F");
+  }
+
+  const PlotPanel& panel_;
+  PlotScale x_;
+  PlotScale y_;
+  double top_;
+  double bottom_;
+};
+
+}  // namespace
+
+double plot_svg_height(const Plot& plot) {
+  const auto strips = static_cast<double>(plot.panels.empty() ? 0 : plot.panels.size() - 1);
+  return kFirstTop + kMainHeight + strips * (kStripHeight + kBetween) + kBelow;
+}
+
+std::string plot_svg(const Plot& plot) {
+  std::string out = fmt::format(
+      "<svg xmlns='http://www.w3.org/2000/svg' viewBox='0 0 {0:.0f} {1:.0f}' role='img' "
+      "aria-label='{2}'><rect width='{0:.0f}' height='{1:.0f}' fill='#fff'/>",
+      kWidth, plot_svg_height(plot), escaped(plot.title));
+  double top = kFirstTop;
+  for (std::size_t i = 0; i < plot.panels.size(); ++i) {
+    const double height = i == 0 ? kMainHeight : kStripHeight;
+    out += PanelSvg(plot, plot.panels[i], top, height).drawn(i + 1 == plot.panels.size(), plot.x);
+    top += height + kBetween;
+  }
+  return out + "</svg>";
+}
+
+}  // namespace heron

@@ -1,0 +1,62 @@
+#include "report/section.h"
+
+#include "core/quantity/format.h"
+#include "report/section_parts.h"
+
+namespace heron {
+namespace {
+
+/// Words where there are some, and the last column a verdict.
+ReportTable printed(const ResultTable& from) {
+  ReportTable table;
+  // The margin line of the screen is a number on paper.
+  for (const TableColumn& c : from.columns)
+    table.heads.push_back(c.kind == CellKind::margin ? "Margin, " + from.margin_unit : c.head);
+  for (const ResultTable::Row& row : from.rows) {
+    std::vector<std::string> cells;
+    for (const TableCell& c : row.cells) cells.push_back(c.text.empty() ? "\u2013" : c.text);
+    table.rows.push_back(std::move(cells));
+    const auto& judged = row.cells.back().judgement;
+    table.verdicts.push_back(judged ? judged->verdict : Verdict::not_taken);
+  }
+  table.note = from.note;
+  return table;
+}
+
+void add_figures(ReportDocument& doc, const GeneralTest& t) {
+  for (const StepFigure& f : t.result.step_figures)
+    doc.figures.push_back({t.test.title, f.step, f.figure,
+                           f.limit ? limit_text(*f.limit) : std::string(),
+                           f.judgement ? verdict_id(f.judgement->verdict) : std::string()});
+}
+
+}  // namespace
+
+void add_section_of(ReportDocument& doc, const GeneralTest& t) {
+  ReportSection s = section_head(t, std::nullopt, t.test.drive ? t.test.drive->frequency_hz : 0.0);
+  if (t.test.limit)
+    s.limit =
+        (t.test.limit->name.empty() ? "" : t.test.limit->name + ", ") + limit_text(*t.test.limit);
+  s.conditions.emplace_back("Limit", s.limit.empty() ? "none chosen" : s.limit);
+  s.answer = "not taken";
+  if (!t.result.answers.empty()) {
+    const Answer& a = t.result.answers.front();
+    const Figure& shown = a.shown ? *a.shown : a.figure;
+    s.answer = figure_text(shown) + (shown.convention.empty() ? "" : " " + shown.convention);
+    s.answer_label = "At " + a.where + ". " + a.label;
+    if (a.limit && s.limit.empty()) s.limit = a.limit->name + ", " + limit_text(*a.limit);
+    s.judgement = a.judgement.value_or(Judgement{});
+    s.judgement_sentence = a.sentence;
+    if (!a.figure.contributions.empty())
+      s.conditions.emplace_back("\u00b1 of the answer", budget_words(a.figure));
+  }
+  if (!t.result.tables.empty()) s.table = printed(t.result.tables.front());
+  for (const Plot& plot : t.result.plots) {
+    if (plot.has_points()) s.plots.push_back(plot);
+  }
+  s.remarks = t.result.remarks;
+  doc.sections.push_back(std::move(s));
+  add_figures(doc, t);
+}
+
+}  // namespace heron
