@@ -5,6 +5,7 @@
 #include <fmt/format.h>
 #include <memory>
 
+#include "cli/csv_cell.h"
 #include "cli/output.h"
 #include "cli/recording_options.h"
 #include "core/chain/chain_json.h"
@@ -70,18 +71,6 @@ struct Ladder {
     return steps;
   }
 };
-
-/// Reads a cell as something; the message names line and column.
-template <class Read>
-auto read_cell(const CsvTable& table, const CsvTable::Row& row, const std::string& head,
-               const Read& read) {
-  try {
-    return read();
-  } catch (const InputError& error) {
-    throw InputError(table.name, fmt::format("line {}, {}", row.line, head), error.reason,
-                     error.advice);
-  }
-}
 
 std::optional<Figure> output_of(const CsvTable& table, const CsvTable::Row& row) {
   for (const auto& [head, unit] : {std::pair{"pout_dbm", "dBm"}, {"pout_w", "W"}, {"pout", "W"}}) {

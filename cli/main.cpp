@@ -20,6 +20,7 @@ int main(int argc, char** argv) {
   commands.emplace_back("ladder", heron::add_ladder_command(app));
   commands.emplace_back("tone-pair", heron::add_tone_pair_command(app));
   commands.emplace_back("make-signal", heron::add_make_signal_command(app));
+  commands.emplace_back("output", heron::add_output_command(app));
   commands.emplace_back("purity", heron::add_purity_command(app));
   commands.emplace_back("bandwidth", heron::add_bandwidth_command(app));
   commands.emplace_back("report", heron::add_report_command(app));

@@ -35,6 +35,7 @@ CommandRun add_chain_command(CLI::App& app);
 CommandRun add_ladder_command(CLI::App& app);
 CommandRun add_level_command(CLI::App& app);
 CommandRun add_make_signal_command(CLI::App& app);
+CommandRun add_output_command(CLI::App& app);
 CommandRun add_purity_command(CLI::App& app);
 CommandRun add_two_tone_command(CLI::App& app);
 CommandRun add_tone_pair_command(CLI::App& app);

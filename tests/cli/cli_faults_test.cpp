@@ -18,14 +18,14 @@ namespace fs = std::filesystem;
 
 namespace {
 
-struct Answer {
+struct Reply {
   bool ended_by_itself;
   int status;
   QString out;
   QString err;
 };
 
-Answer run(const QStringList& arguments) {
+Reply run(const QStringList& arguments) {
   QProcess process;
   process.start(EVEN_HERON_CLI, arguments);
   const bool ended = process.waitForFinished(60000);
@@ -122,7 +122,7 @@ class CliFaultsTest : public QObject {
     for (const bool json : {false, true}) {
       QStringList arguments{"two-tone", at(name)};
       if (json) arguments << "--json";
-      const Answer a = run(arguments);
+      const Reply a = run(arguments);
       QVERIFY(a.ended_by_itself);
       QCOMPARE(a.status, 3);
       QVERIFY2(a.out.isEmpty(), qPrintable(a.out));
@@ -136,7 +136,7 @@ class CliFaultsTest : public QObject {
 
   void the_place_of_a_bad_sample_is_named() {
     for (const char* name : {"nan.wav", "infinite.wav"}) {
-      const Answer a = run({"two-tone", at(name)});
+      const Reply a = run({"two-tone", at(name)});
       QVERIFY2(a.err.contains("3500"), qPrintable(a.err));  // value 7001 is Q of frame 3500
     }
   }
@@ -145,7 +145,7 @@ class CliFaultsTest : public QObject {
     if (geteuid() == 0) QSKIP("the superuser may read everything");
     write("secret.wav", wav(36, 2, 48000, 16, 0, ""));
     fs::permissions(at("secret.wav").toStdString(), fs::perms::none);
-    const Answer a = run({"two-tone", at("secret.wav")});
+    const Reply a = run({"two-tone", at("secret.wav")});
     QCOMPARE(a.status, 3);
     QVERIFY(a.err.contains("secret.wav"));
   }
@@ -154,7 +154,7 @@ class CliFaultsTest : public QObject {
   void a_truncated_recording_is_used_with_a_caution() {
     const std::string data = two_tone_samples();
     write("cut.wav", wav(0x7fffffff, 2, 48000, 16, 0x7ffffff0, data.substr(0, data.size() - 3)));
-    const Answer a = run({"two-tone", at("cut.wav"), "--json"});
+    const Reply a = run({"two-tone", at("cut.wav"), "--json"});
     QCOMPARE(a.status, 0);
     const auto j = nlohmann::json::parse(a.out.toStdString());
     QCOMPARE(j["products"].size(), 10U);
@@ -175,7 +175,7 @@ class CliFaultsTest : public QObject {
     QFETCH(quint32, riff_size);
     const std::string data = two_tone_samples();
     write("open.wav", wav(riff_size, 2, 48000, 16, 0, data));
-    const Answer a = run({"two-tone", at("open.wav"), "--json"});
+    const Reply a = run({"two-tone", at("open.wav"), "--json"});
     QVERIFY2(a.status == 0, qPrintable(a.err));
     const auto j = nlohmann::json::parse(a.out.toStdString());
     QVERIFY(std::abs(j["part"]["length_s"].get<double>() - 3.0) < 0.01);
@@ -197,7 +197,7 @@ class CliFaultsTest : public QObject {
     }
     for (const std::string& text : {flat, noisy}) {
       write("flat.csv", text);
-      const Answer a = run({"two-tone", at("flat.csv"), "--json"});
+      const Reply a = run({"two-tone", at("flat.csv"), "--json"});
       QVERIFY2(a.status == 0, qPrintable(a.err));
       const auto j = nlohmann::json::parse(a.out.toStdString());
       QVERIFY(j["tones"].empty());
@@ -209,7 +209,7 @@ class CliFaultsTest : public QObject {
   void no_library_speaks_to_the_user() {
     for (const char* name : {"two-tone", "bandwidth"}) {
       write("odd.wav", "RIFF....WAVEjunk" + std::string(400, 'x'));
-      const Answer a = run({name, at("odd.wav")});
+      const Reply a = run({name, at("odd.wav")});
       QCOMPARE(a.status, 3);
       for (const char* inner :
            {"json.exception", "sndfile", "Error in", "SQLite", "No Error", "psf"})
@@ -236,7 +236,7 @@ class CliFaultsTest : public QObject {
   }
   void wrong_usage_is_status_2_and_says_what_is_wrong() {
     QFETCH(QStringList, arguments);
-    const Answer a = run(arguments);
+    const Reply a = run(arguments);
     QVERIFY(a.ended_by_itself);
     QCOMPARE(a.status, 2);
     QVERIFY(a.out.isEmpty());
@@ -263,7 +263,7 @@ class CliFaultsTest : public QObject {
       }
     }
     const auto size_before = fs::exists(database) ? fs::file_size(database) : 0;
-    const Answer a = run({"report", shack});
+    const Reply a = run({"report", shack});
     QVERIFY(a.ended_by_itself);
     QCOMPARE(a.status, 3);
     QVERIFY(a.out.isEmpty());
@@ -277,7 +277,7 @@ class CliFaultsTest : public QObject {
     MadeShack made;
     made.shack.reset();
     const QString id = QString::number(made.evaluation_id);
-    const Answer a =
+    const Reply a =
         run({"report", made.folder.path(), "--evaluation", id, "--out", "/nowhere/at/all.html"});
     QCOMPARE(a.status, 3);
     QVERIFY(a.err.contains("all.html"));
@@ -316,20 +316,20 @@ class CliFaultsTest : public QObject {
         {"gone.csv", "setting,pout_w,capture\n30 W,30,gone.wav\n", "gone.wav"}};
     for (const auto& [name, text, said] : cases) {
       write(name, text);
-      const Answer a = run({"ladder", at(name), "--json"});
+      const Reply a = run({"ladder", at(name), "--json"});
       QVERIFY(a.ended_by_itself);
       QCOMPARE(a.status, 3);
       QVERIFY(a.out.isEmpty());
       QVERIFY2(a.err.contains(said), qPrintable(a.err));
     }
     write("trace.csv", "frequency_hz,level_dbm\n1,2\n2,x\n");
-    const Answer t = run({"two-tone", at("trace.csv"), "--json"});
+    const Reply t = run({"two-tone", at("trace.csv"), "--json"});
     QCOMPARE(t.status, 3);
     QVERIFY2(t.err.contains("line 3"), qPrintable(t.err));
     write(
         "flat.csv",
         "frequency_hz,level_dbm\n1,-90\n2,-90\n3,-90\n4,-90\n5,-90\n6,-90\n7,-90\n8,-90\n9,-90\n");
-    const Answer flat = run({"two-tone", at("flat.csv"), "--json"});
+    const Reply flat = run({"two-tone", at("flat.csv"), "--json"});
     QCOMPARE(flat.status, 0);
     QVERIFY(flat.out.contains("\"fault\""));
   }

@@ -13,14 +13,14 @@ using heron::testing::MadeShack;
 
 namespace {
 
-struct Answer {
+struct Reply {
   int status;
   QByteArray out;
   QByteArray err;
   nlohmann::json json() const { return nlohmann::json::parse(out.toStdString()); }
 };
 
-Answer run(const QStringList& arguments) {
+Reply run(const QStringList& arguments) {
   QProcess process;
   process.start(EVEN_HERON_CLI, arguments);
   process.waitForFinished(60000);
@@ -61,7 +61,7 @@ class CliTest : public QObject {
         << "# condition: typed from a screen\nsetting;pout_w;im3_dbc;im5_dbc\n30 "
            "W;30,2;-20;-19\n20 "
            "W;20,1;-28;-29,5\n10 W;10;-33,5;-37\n5 W;5;-44;<-55\n";
-    const Answer a = run({"ladder", at("l.csv"), "--limit", "-30", "--ceiling", "25 W", "--json"});
+    const Reply a = run({"ladder", at("l.csv"), "--limit", "-30", "--ceiling", "25 W", "--json"});
     QCOMPARE(a.status, 0);
     const auto j = a.json();
     QVERIFY(all_numbers_finite(j));
@@ -91,7 +91,7 @@ class CliTest : public QObject {
            R"({"name":"sampler","kind":"instrument","full_scale_dbm":10,"vswr":1}]})";
     std::ofstream(at("r.csv").toStdString())
         << "setting,capture,pout_dbm\nfull,two.wav,\nhalf,two.wav,40\n";
-    const Answer a =
+    const Reply a =
         run({"ladder", at("r.csv"), "--chain", at("chain.json"), "--center", "14200000", "--json"});
     QVERIFY2(a.status == 0, a.err.constData());
     const auto j = a.json();
@@ -149,7 +149,7 @@ class CliTest : public QObject {
   }
 
   void level_answers_in_every_unit() {
-    const Answer a = run({"level", "12.7 mVrms", "--json"});
+    const Reply a = run({"level", "12.7 mVrms", "--json"});
     QCOMPARE(a.status, 0);
     const auto j = a.json();
     QVERIFY(std::abs(j["dbm"].get<double>() + 24.914) < 5e-4);
@@ -167,7 +167,7 @@ class CliTest : public QObject {
   }
 
   void two_tone_keeps_its_contract() {
-    const Answer a = run(
+    const Reply a = run(
         {"two-tone", at("two.wav"), "--json", "--full-scale-dbm", "50", "--center", "14200000"});
     QCOMPARE(a.status, 0);
     QVERIFY(a.err.isEmpty());
@@ -196,7 +196,7 @@ class CliTest : public QObject {
     QCOMPARE(run({"two-tone", at("two.wav"), "--orders", "many"}).status, 2);
     QCOMPARE(run({"--help"}).status, 0);
     QCOMPARE(run({"--version"}).status, 0);
-    const Answer absent = run({"two-tone", at("absent.wav"), "--json"});
+    const Reply absent = run({"two-tone", at("absent.wav"), "--json"});
     QCOMPARE(absent.status, 3);
     QVERIFY(absent.out.isEmpty() && absent.err.contains("absent.wav"));
     QCOMPARE(run({"two-tone", folder_.path()}).status, 3);
@@ -211,7 +211,7 @@ class CliTest : public QObject {
   }
 
   void one_tone_is_a_fault_not_a_failure() {
-    const Answer a = run({"two-tone", at("one.wav"), "--json"});
+    const Reply a = run({"two-tone", at("one.wav"), "--json"});
     QCOMPARE(a.status, 0);
     const auto j = a.json();
     QVERIFY(j["products"].empty());
@@ -344,16 +344,57 @@ class CliTest : public QObject {
     QCOMPARE(run({"report", at("nowhere")}).status, 3);
   }
 
+  void output_is_told_per_band_and_setting() {
+    std::ofstream(at("out.csv").toStdString())
+        << "frequency_hz,setting,pout_w,time_s,v_dc,i_dc,indicated_forward_w,spec_w\n"
+           "14.2e6,full,84,60,13.2,17,,100\n"
+           "14.2e6,full,94.3,0,13.5,17.8,100,100\n"
+           "14.2e6,half,\"52,5\",0,,,,50\n"
+           "28.4e6,full,,0,13.5,,,\n";
+    const Reply reply = run({"output", at("out.csv"), "--json"});
+    QVERIFY2(reply.status == 0, reply.err.constData());
+    const auto j = reply.json();
+    QVERIFY(all_numbers_finite(j));
+    const auto& rows = j["rows"];
+    QCOMPARE(rows.size(), 3U);
+    const auto near = [&](int row, const char* key, double value, double within) {
+      QVERIFY2(std::abs(rows[row][key].get<double>() - value) < within, key);
+    };
+    near(0, "pout_dbm", 49.745, 0.001);
+    near(0, "u_db", 0.102, 0.001);
+    near(0, "relative_to_spec_db", -0.255, 0.001);
+    near(0, "droop_db", -0.502, 0.001);
+    near(0, "meter_error_db", 0.255, 0.001);
+    near(0, "efficiency", 0.3924, 0.0001);
+    QCOMPARE(rows[1]["setting"], "half");
+    near(1, "pout_dbm", 47.202, 0.001);
+    QVERIFY(rows[1]["droop_db"].is_null() && rows[1]["efficiency"].is_null());
+    QVERIFY(rows[2]["pout_dbm"].is_null());
+    QCOMPARE(j["verdicts"].size(), 2U);
+    QCOMPARE(j["verdicts"][0]["verdict"], "fail");
+    QCOMPARE(run({"output", at("out.csv"), "--fail-on-verdict"}).status, 4);
+    const Reply table = run({"output", at("out.csv")});
+    QVERIFY(table.out.contains("Fail") && table.out.contains("84 W"));
+    for (const char* wrong :
+         {"frequency_hz,setting\n14e6,full\n", "pout_w\nloud\n", "pout_w\n-5\n", ""}) {
+      std::ofstream(at("wrong.csv").toStdString()) << wrong;
+      QCOMPARE(run({"output", at("wrong.csv"), "--json"}).status, 3);
+    }
+    std::ofstream(at("bare.csv").toStdString()) << "pout_dbm\n44.7\n";
+    QCOMPARE(run({"output", at("bare.csv")}).status, 0);
+    QCOMPARE(run({"output", at("bare.csv"), "--fail-on-verdict"}).status, 2);
+  }
+
   void signals_are_made_and_their_bandwidth_told() {
-    const Answer made = run({"make-signal", "notched-noise", at("n.wav"), "--seconds", "20",
-                             "--bits", "16", "--rate", "44100", "--json"});
+    const Reply made = run({"make-signal", "notched-noise", at("n.wav"), "--seconds", "20",
+                            "--bits", "16", "--rate", "44100", "--json"});
     QCOMPARE(made.status, 0);
     const nlohmann::json m = made.json();
     QVERIFY(m["path"] == at("n.wav").toStdString() && m["bits"] == 16 && m["rate_hz"] == 44100.0);
     QVERIFY(std::abs(m["peak_dbfs"].get<double>() + 3.0) < 0.05);
     QVERIFY(std::abs(m["peak_dbfs"].get<double>() - m["rms_dbfs"].get<double>() + 3.0103 -
                      m["crest_factor_db"].get<double>()) < 1e-6);
-    const Answer width = run({"bandwidth", at("n.wav"), "--json"});
+    const Reply width = run({"bandwidth", at("n.wav"), "--json"});
     QCOMPARE(width.status, 0);
     const nlohmann::json w = width.json();
     QVERIFY(all_numbers_finite(w));
@@ -379,7 +420,7 @@ class CliTest : public QObject {
     const QStringList base{"purity", at("p.wav"), "--carrier", "100000", "--json"};
     const nlohmann::json relative = run(base).json();
     QVERIFY(relative["carrier_dbm"].is_null() && relative["worst_margin_db"].is_null());
-    const Answer answer = run(base + QStringList{"--full-scale-dbm", "50.79"});
+    const Reply answer = run(base + QStringList{"--full-scale-dbm", "50.79"});
     QCOMPARE(answer.status, 0);
     const nlohmann::json j = answer.json();
     QVERIFY(all_numbers_finite(j));
@@ -397,7 +438,7 @@ class CliTest : public QObject {
     std::ofstream(at("m.json").toStdString())
         << R"({"format":"even-heron-mask","version":1,"name":"wide","segments":)"
            R"([{"from_hz":1000,"to_hz":1000000,"limit_dbc":-40}]})";
-    const Answer wide = run(base + QStringList{"--mask", at("m.json"), "--fail-on-verdict"});
+    const Reply wide = run(base + QStringList{"--mask", at("m.json"), "--fail-on-verdict"});
     QVERIFY(std::abs(wide.json()["worst_margin_db"].get<double>() - 5.0) < 0.1);
     // The recording ends before the mask does: no pass.
     QCOMPARE(wide.status, 4);
@@ -406,14 +447,14 @@ class CliTest : public QObject {
     std::ofstream(at("n.json").toStdString())
         << R"({"format":"even-heron-mask","version":1,"name":"narrow","segments":)"
            R"([{"from_hz":1000,"to_hz":450000,"limit_dbc":-40}]})";
-    const Answer narrow = run(base + QStringList{"--mask", at("n.json"), "--fail-on-verdict"});
+    const Reply narrow = run(base + QStringList{"--mask", at("n.json"), "--fail-on-verdict"});
     QCOMPARE(narrow.status, 0);
     QCOMPARE(narrow.json()["verdict"], "pass");
     std::ofstream(at("bad.json").toStdString()) << R"({"format":"even-heron-mask","version":1})";
-    const Answer bad = run(base + QStringList{"--mask", at("bad.json")});
+    const Reply bad = run(base + QStringList{"--mask", at("bad.json")});
     QCOMPARE(bad.status, 3);
     QVERIFY(bad.out.isEmpty() && bad.err.contains("segments"));
-    const Answer nowhere = run({"purity", at("p.wav"), "--carrier", "350000", "--json"});
+    const Reply nowhere = run({"purity", at("p.wav"), "--carrier", "350000", "--json"});
     QCOMPARE(nowhere.status, 3);
     QVERIFY(nowhere.err.contains("100.0000 kHz") || nowhere.err.contains("100"));
     QCOMPARE(run({"purity", at("p.wav"), "--json"}).status, 2);
