@@ -10,6 +10,7 @@
 #include "app/paint/verdict_mark.h"
 #include "app/theme/qt_text.h"
 #include "app/theme/theme.h"
+#include "report/plot_svg.h"
 #include "report/spectrum_svg.h"
 #include "store/file_sync.h"
 
@@ -96,16 +97,19 @@ void table(PageWriter& page, const ReportTable& table) {
   page.space(8);
 }
 
-void picture(PageWriter& page, const ReportSection& s) {
-  if (!s.picture) return;
-  const std::string svg = spectrum_svg(*s.picture);
+void drawing(PageWriter& page, const std::string& svg, double height, const std::string& caption) {
   QSvgRenderer renderer(QByteArray(svg.data(), static_cast<qsizetype>(svg.size())));
-  const double h = page.width() * 320.0 / 760.0;
+  const double h = page.width() * height / 760.0;
   page.need(h + 14);
   renderer.render(&page.painter(), QRectF(0, page.y(), page.width(), h));
   page.space(h + 2);
-  page.text(qt_text(s.picture_caption), report_face(8), light_theme().mute);
+  page.text(qt_text(caption), report_face(8), light_theme().mute);
   page.space(8);
+}
+
+void pictures(PageWriter& page, const ReportSection& s) {
+  if (s.picture) drawing(page, spectrum_svg(*s.picture), 320.0, s.picture_caption);
+  for (const Plot& plot : s.plots) drawing(page, plot_svg(plot), plot_svg_height(plot), plot.title);
 }
 
 void section(PageWriter& page, const ReportSection& s) {
@@ -122,7 +126,7 @@ void section(PageWriter& page, const ReportSection& s) {
   page.space(6);
   answer(page, s);
   table(page, s.table);
-  picture(page, s);
+  pictures(page, s);
   if (!s.remarks.empty()) {
     page.need(34);
     page.text(QObject::tr("Remarks"), report_face(10, 600), t.ink);

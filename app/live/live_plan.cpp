@@ -62,6 +62,9 @@ TakingNow usual(const PurityTest&) {
 TakingNow usual(const SpreadTest&) {
   return {kNoiseLengthS, kNarrowRateHz, RunPlan().settle_s, 0.0};
 }
+TakingNow usual(const GeneralTest&) {
+  return {};
+}
 TakingNow usual(const std::monostate&) {
   return {};
 }
@@ -147,6 +150,11 @@ void fill(const SpreadTest& t, const std::vector<int>& due, LivePlan& plan) {
   }
 }
 
+void fill(const GeneralTest&, const std::vector<int>&, LivePlan& plan) {
+  plan.refusal = {QObject::tr("This test is typed, not taken from instruments."),
+                  QObject::tr("Type what the meters show into the grid")};
+}
+
 void fill(const std::monostate&, const std::vector<int>&, LivePlan&) {}
 
 }  // namespace
@@ -156,6 +164,7 @@ std::vector<int> live_due(const LoadedTest& test, int only) {
   const PlannedTest* t = planned_of(test);
   if (t == nullptr) return due;
   if (only >= 0) return {only};
+  if (std::holds_alternative<GeneralTest>(test)) return due;
   for (std::size_t i = 0; i < t->steps.size(); ++i) {
     if (!t->steps[i].capture) due.push_back(static_cast<int>(i));
   }

@@ -76,6 +76,11 @@ ImportMethod method_of(const SpreadTest& t, const std::string&, std::optional<do
   return m;
 }
 
+/// No recording is evidence of these.
+ImportMethod method_of(const GeneralTest&, const std::string&, std::optional<double>) {
+  return {};
+}
+
 ImportMethod method_of(const std::monostate&, const std::string&, std::optional<double>) {
   return {};
 }

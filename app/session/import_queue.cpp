@@ -91,6 +91,10 @@ bool ImportQueue::may_add() {
     emit failed(no->what, no->what_to_do);
     return false;
   }
+  if (!import_method(session_.loaded(), {}).of_recording) {
+    emit failed(tr("This test takes no recordings."), tr("Type its readings into the grid"));
+    return false;
+  }
   if (const auto no = t->keying_obstacle()) {
     emit failed(qt_text(no->what), qt_text(no->what_to_do));
     return false;

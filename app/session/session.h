@@ -50,6 +50,7 @@ class Session : public QObject {
   const TwoToneTest* two_tone() const { return std::get_if<TwoToneTest>(&shown_); }
   const PurityTest* purity() const { return std::get_if<PurityTest>(&shown_); }
   const SpreadTest* spread() const { return std::get_if<SpreadTest>(&shown_); }
+  const GeneralTest* general() const { return std::get_if<GeneralTest>(&shown_); }
 
   /// Reads the shown test again after a change that is no edit.
   void reload() { after_change(0); }
@@ -73,6 +74,18 @@ class Session : public QObject {
   /// Several steps at once, in one step of undo: what was pasted or filled down. A step with id 0
   /// is a new one.
   void set_readings(const QString& what, const std::vector<Step>& steps);
+  /// What was typed into fields of one or more steps, in one step of undo. Step 0 is a new one of
+  /// that name; an empty text takes the reading away.
+  struct TypedCells {
+    Id step = 0;
+    QString label;
+    struct Cell {
+      const TypedField* field;
+      std::string typed;
+    };
+    std::vector<Cell> cells;
+  };
+  void set_fields(const QString& what, const std::vector<TypedCells>& steps);
   void set_hookup(const QString& words);
   void set_conditions(const QString& words);
   /// Makes the test's limit a line of the device's specification.

@@ -8,6 +8,7 @@
 #include "core/method/method_table.h"
 #include "core/method/two_tone_json.h"
 #include "store/clock.h"
+#include "store/reading.h"
 #include "store/result_record.h"
 
 namespace heron {
@@ -88,6 +89,67 @@ void Session::set_readings(const QString& what, const std::vector<Step>& steps) 
       },
       [this, put, before, added] {
         for (const Step& s : before) put(s);
+        for (const Id id : *added) set_step_removed(*shack_, id, true);
+      });
+}
+
+void Session::set_fields(const QString& what, const std::vector<TypedCells>& typed) {
+  const GeneralTest* t = general();
+  if (t == nullptr) return;
+  // Read before anything is written: what cannot be read changes nothing.
+  std::vector<TypedCells> before;
+  for (const TypedCells& step : typed) {
+    for (const TypedCells::Cell& cell : step.cells) {
+      if (cell.typed.empty()) continue;
+      if (cell.field->kind == TypedField::Kind::reading)
+        read_typed(*cell.field, cell.typed);
+      else
+        condition_typed(*cell.field, cell.typed);
+    }
+    for (std::size_t i = 0; i < t->steps.size(); ++i) {
+      if (t->steps[i].id != step.step) continue;
+      TypedCells was{step.step, qt_text(t->steps[i].label), {}};
+      for (const TypedCells::Cell& cell : step.cells)
+        was.cells.push_back({cell.field, typed_in(*cell.field, t->evidence.steps[i])});
+      before.push_back(std::move(was));
+    }
+  }
+  const auto put = [this](Id step, const TypedCells& to) {
+    heron::set_step_label(*shack_, step, to.label.toStdString());
+    for (const TypedCells::Cell& cell : to.cells) {
+      const std::string quantity(cell.field->quantity);
+      if (cell.field->kind == TypedField::Kind::reading) {
+        std::optional<Reading> reading;
+        if (!cell.typed.empty()) {
+          reading = read_typed(*cell.field, cell.typed);
+          reading->at = utc_now();
+        }
+        replace_typed_reading(*shack_, step, quantity, cell.field->role, reading);
+      } else if (cell.typed.empty()) {
+        remove_condition(*shack_, step, quantity);
+      } else {
+        set_condition(*shack_, step, condition_typed(*cell.field, cell.typed));
+      }
+    }
+  };
+  auto added = std::make_shared<std::vector<Id>>();
+  edit(
+      what,
+      [this, put, typed, added, test = test_] {
+        std::size_t next = 0;
+        for (const TypedCells& to : typed) {
+          Id step = to.step;
+          if (step == 0) {
+            if (next == added->size())
+              added->push_back(heron::add_step(*shack_, test, to.label.toStdString()));
+            step = (*added)[next++];
+            set_step_removed(*shack_, step, false);
+          }
+          put(step, to);
+        }
+      },
+      [this, put, before, added] {
+        for (const TypedCells& was : before) put(was.step, was);
         for (const Id id : *added) set_step_removed(*shack_, id, true);
       });
 }

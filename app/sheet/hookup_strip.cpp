@@ -97,15 +97,16 @@ void HookupStrip::add_chain(const StripContent& content) {
   }
 }
 
-void HookupStrip::add_words(const PlannedTest& test) {
+void HookupStrip::add_words(const StripContent& content) {
+  const PlannedTest& test = *content.test;
   Node path;
   path.name = tr("Path");
   path.line = test.test.hookup.empty() ? tr("not described") : qt_text(test.test.hookup);
   path.small = tr("Press to build the hook-up");
   nodes_.push_back(path);
   Node recorder;
-  recorder.name = tr("Recorder");
-  recorder.line = tr("no recording");
+  recorder.name = content.is_read_by_hand ? tr("Meter") : tr("Recorder");
+  recorder.line = content.is_read_by_hand ? tr("typed at the device") : tr("no recording");
   nodes_.push_back(recorder);
 }
 
@@ -139,7 +140,7 @@ void HookupStrip::set_step(const QString& device, const StripContent& content) {
     if (test->hookup || is_on_chain)
       add_chain(content);
     else
-      add_words(*test);
+      add_words(content);
     if (const auto& output = content.output) {
       nodes_.front().level = dbm_text(output->value);
       nodes_.front().level_u = u_text(output->expanded());

@@ -22,6 +22,7 @@ struct StripContent {
   std::optional<Figure> output;  ///< dBm at the device
   bool is_output_typed = false;
   bool is_taken = false;
+  bool is_read_by_hand = false;  ///< a meter stands at its end, not a recorder
   std::optional<RecorderLoad> recorder;
 };
 
@@ -54,7 +55,7 @@ class HookupStrip : public PaintedButton {
     Figure figure;  ///< the level with its contributions
   };
   void add_chain(const StripContent& content);
-  void add_words(const PlannedTest& test);
+  void add_words(const StripContent& content);
   void add_recorder(const RecorderLoad& load);
   void paint_node(QPainter& p, const QRectF& box, const Node& node, bool is_small) const;
   std::vector<Node> nodes_;

@@ -80,6 +80,11 @@ void ReadingsCard::set_test(const PlannedTest* test, int step, bool read_only) {
   }
 }
 
+void ReadingsCard::show_output(bool shown) {
+  head_->setVisible(shown);
+  output_->setVisible(shown);
+}
+
 void ReadingsCard::flush() {
   if (output_->isEnabled()) output_->commit();
   flush_note();

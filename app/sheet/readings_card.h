@@ -16,6 +16,8 @@ class ReadingsCard : public Card {
  public:
   explicit ReadingsCard(QWidget* parent = nullptr);
   void set_test(const PlannedTest* test, int step, bool read_only);
+  /// Whether an output is typed here; some tests have it in their grid.
+  void show_output(bool shown);
   QuantityField* output() { return output_; }
   QPlainTextEdit* note() { return note_; }
   /// Hands over what is still being typed.

@@ -184,7 +184,7 @@ void Sheet::refresh_head() {
                         : tr("Keys %1 steps, some 5 s each, into %2").arg(due.size()).arg(into);
   } else if (!is_taken()) {
     action = add_words();
-    consequence = tr("WAV, SigMF or a CSV trace; or drop it here");
+    consequence = add_consequence();
   } else {
     action = tr("Sign off this test");
     consequence = tr("Keeps figures and note as they are");

@@ -86,6 +86,10 @@ class Sheet : public QWidget {
   virtual bool is_taken() const = 0;
   virtual QString take_words() const = 0;
   virtual QString add_words() const = 0;
+  /// What that brings in.
+  virtual QString add_consequence() const {
+    return tr("WAV, SigMF or a CSV trace; or drop it here");
+  }
   /// What the action does while nothing is taken.
   virtual void add_evidence() { ask_recordings(); }
   virtual QCustomPlot* drop_target() = 0;

@@ -10,6 +10,7 @@
 #include "app/purity/purity_sheet.h"
 #include "app/session/background_job.h"
 #include "app/session/session.h"
+#include "app/sheet/method_sheet.h"
 #include "app/sheet/two_tone_sheet.h"
 #include "app/shell/command_box.h"
 #include "app/shell/course_rail.h"
@@ -56,6 +57,7 @@ class MainWindow : public QWidget {
   TwoToneSheet* sheet() { return two_tone_; }
   PuritySheet* purity_sheet() { return purity_; }
   SpreadSheet* spread_sheet() { return spread_; }
+  MethodSheet* method_sheet() { return method_; }
   /// The one of the shown test.
   Sheet* current_sheet() const;
   LiveLadder* live_ladder() { return &ladder_; }
@@ -129,6 +131,7 @@ class MainWindow : public QWidget {
   TwoToneSheet* two_tone_ = nullptr;
   PuritySheet* purity_ = nullptr;
   SpreadSheet* spread_ = nullptr;
+  MethodSheet* method_ = nullptr;
   HookupView* hookup_ = nullptr;
   BenchView* bench_ = nullptr;
   LevelDesk* desk_ = nullptr;

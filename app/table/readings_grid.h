@@ -1,29 +1,15 @@
 #pragma once
 
-#include "app/table/figure_table.h"
 #include "app/table/readings_model.h"
+#include "app/table/typed_grid.h"
 
 namespace heron {
 
-/// The grid that readings are typed into: typing edits, Enter moves on, Ctrl V pastes from a
-/// spreadsheet, Ctrl D fills down, Delete empties.
-class ReadingsGrid : public FigureTable {
-  Q_OBJECT
+/// The grid that the readings of a two-tone test are typed into.
+class ReadingsGrid : public TypedGrid {
  public:
   explicit ReadingsGrid(QWidget* parent = nullptr);
-  ReadingsModel* readings() { return model_; }
-
- signals:
-  void refused(const QString& what, const QString& what_to_do);
-
- protected:
-  void keyPressEvent(QKeyEvent* event) override;
-
- private:
-  void paste();
-  void fill_down();
-  void put(const QString& what, int row, int column, const std::vector<QStringList>& block);
-  ReadingsModel* model_;
+  ReadingsModel* readings() { return static_cast<ReadingsModel*>(model()); }
 };
 
 }  // namespace heron

@@ -1,7 +1,5 @@
 #include "app/table/readings_model.h"
 
-#include <QKeyEvent>
-#include <QLineEdit>
 #include <QPainter>
 #include <QTableView>
 
@@ -174,55 +172,10 @@ Qt::ItemFlags ReadingsModel::flags(const QModelIndex& index) const {
   return flags;
 }
 
-QWidget* ReadingsDelegate::createEditor(QWidget* parent, const QStyleOptionViewItem&,
-                                        const QModelIndex& index) const {
-  auto* edit = new QLineEdit(parent);
-  edit->setFont(type_font(index.column() == ReadingsModel::kStep ? Type::body : Type::figure));
-  edit->setAccessibleName(index.model()->headerData(index.column(), Qt::Horizontal).toString());
-  return edit;
-}
-
-void ReadingsDelegate::setEditorData(QWidget* editor, const QModelIndex& index) const {
-  auto* edit = static_cast<QLineEdit*>(editor);
-  // What has been typed since stays.
-  if (!edit->isModified()) edit->setText(index.data(Qt::EditRole).toString());
-}
-
-void ReadingsDelegate::updateEditorGeometry(QWidget* editor, const QStyleOptionViewItem& option,
-                                            const QModelIndex&) const {
-  editor->setGeometry(option.rect.adjusted(2, 1, -2, -1));
-}
-
-bool ReadingsDelegate::eventFilter(QObject* watched, QEvent* event) {
-  if (event->type() == QEvent::KeyPress) {
-    const int key = static_cast<QKeyEvent*>(event)->key();
-    const bool moves =
-        key == Qt::Key_Return || key == Qt::Key_Enter || key == Qt::Key_Up || key == Qt::Key_Down;
-    if (moves) {
-      auto* editor = static_cast<QWidget*>(watched);
-      const QModelIndex now = view_->currentIndex();
-      emit commitData(editor);
-      emit closeEditor(editor, QAbstractItemDelegate::NoHint);
-      const int row =
-          std::clamp(now.row() + (key == Qt::Key_Up ? -1 : 1), 0, view_->model()->rowCount() - 1);
-      view_->setCurrentIndex(view_->model()->index(row, now.column()));
-      view_->setFocus();
-      return true;
-    }
-  }
-  return RowDelegate::eventFilter(watched, event);
-}
-
 void ReadingsDelegate::paint_cell(QPainter& p, const QRectF& cell, const QModelIndex& index,
                                   bool chosen, const Theme& t) const {
   const auto* model = static_cast<const ReadingsModel*>(index.model());
   const double baseline = cell.center().y() + 4.5;
-  const bool is_new = index.row() >= static_cast<int>(model->steps().size());
-  if (view_->currentIndex() == index) {
-    p.setPen(QPen(t.water, 1));
-    p.setBrush(Qt::NoBrush);
-    p.drawRect(cell.adjusted(2.5, 1.5, -2.5, -2.5));
-  }
   if (model->has_doubt(index.row(), index.column())) {
     const QPointF c(cell.left() + 10, cell.center().y());
     p.setRenderHint(QPainter::Antialiasing);
@@ -233,20 +186,13 @@ void ReadingsDelegate::paint_cell(QPainter& p, const QRectF& cell, const QModelI
   }
   const QString text = index.data().toString();
   switch (index.column()) {
-    case ReadingsModel::kStep:
-      if (is_new) {
-        p.setFont(type_font(Type::body));
-        p.setPen(t.mute);
-        p.drawText(cell.adjusted(20, 0, 0, 0), Qt::AlignVCenter, text);
-        return;
-      }
-      break;
     case ReadingsModel::kOutput: {
       if (text.isEmpty()) break;
       const QString understood = model->understood(index.row());
       p.setFont(type_font(Type::label));
       p.setPen(t.mute);
       p.drawText(cell.adjusted(0, 0, -10, 0), Qt::AlignRight | Qt::AlignVCenter, understood);
+      draw_cell_frame(p, cell, index, t);
       const double w = QFontMetricsF(p.font()).horizontalAdvance(understood) + 20;
       const double value = figure_text_width(text, Type::figure_chosen, Type::body);
       draw_figure_text(p, {cell.right() - w - value, baseline}, text, Type::figure_chosen,
@@ -254,6 +200,7 @@ void ReadingsDelegate::paint_cell(QPainter& p, const QRectF& cell, const QModelI
       return;
     }
     case ReadingsModel::kDoubt:
+      draw_cell_frame(p, cell, index, t);
       p.setFont(type_font(Type::body));
       p.setPen(t.slate);
       draw_elided(p, cell.adjusted(8, 0, -16, 0), Qt::AlignVCenter, text);
@@ -261,7 +208,7 @@ void ReadingsDelegate::paint_cell(QPainter& p, const QRectF& cell, const QModelI
     default:
       break;
   }
-  RowDelegate::paint_cell(p, cell, index, chosen, t);
+  GridDelegate::paint_cell(p, cell, index, chosen, t);
 }
 
 }  // namespace heron

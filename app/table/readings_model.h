@@ -1,25 +1,29 @@
 #pragma once
 
-#include <QAbstractTableModel>
 #include <vector>
 
-#include "app/table/row_delegate.h"
+#include "app/table/typed_grid.h"
 #include "store/two_tone_test.h"
 
 namespace heron {
 
 /// The ladder as a grid to type into: step, output and products as read off a screen, and what is
 /// doubted. The last row is empty: typing there adds a step. Nothing is changed by a doubt.
-class ReadingsModel : public QAbstractTableModel {
+class ReadingsModel : public GridModel {
   Q_OBJECT
  public:
   enum Column { kStep, kOutput, kIm3, kIm5, kIm7, kIm9, kDoubt, kColumns };
-  using QAbstractTableModel::QAbstractTableModel;
+  using GridModel::GridModel;
   void set_test(const TwoToneTest& test, const QString& convention, bool can_edit);
   /// What a pasted or typed block would make of the steps from a cell on; InputError naming the
   /// cell.
   std::vector<Step> with_block(int row, int column, const std::vector<QStringList>& block) const;
   const std::vector<Step>& steps() const { return steps_; }
+  int filled_rows() const override { return static_cast<int>(steps_.size()); }
+  void put_block(const QString& what, int row, int column,
+                 const std::vector<QStringList>& block) override {
+    emit changed(what, with_block(row, column, block));
+  }
   bool has_doubt(int row, int column) const;
   QString understood(int row) const;
   int rowCount(const QModelIndex& parent = {}) const override {
@@ -34,7 +38,6 @@ class ReadingsModel : public QAbstractTableModel {
  signals:
   /// To be written: steps with id 0 are new.
   void changed(const QString& what, const std::vector<heron::Step>& steps);
-  void refused(const QString& what, const QString& what_to_do);
 
  private:
   void put(Step& step, int column, const QString& text) const;
@@ -44,15 +47,9 @@ class ReadingsModel : public QAbstractTableModel {
   bool can_edit_ = false;
 };
 
-class ReadingsDelegate : public RowDelegate {
+class ReadingsDelegate : public GridDelegate {
  public:
-  using RowDelegate::RowDelegate;
-  QWidget* createEditor(QWidget* parent, const QStyleOptionViewItem& option,
-                        const QModelIndex& index) const override;
-  void setEditorData(QWidget* editor, const QModelIndex& index) const override;
-  void updateEditorGeometry(QWidget* editor, const QStyleOptionViewItem& option,
-                            const QModelIndex& index) const override;
-  bool eventFilter(QObject* watched, QEvent* event) override;
+  using GridDelegate::GridDelegate;
 
  protected:
   void paint_cell(QPainter& p, const QRectF& cell, const QModelIndex& index, bool chosen,

@@ -14,19 +14,19 @@
 namespace heron {
 namespace {
 
-void right_figure(QPainter& p, const QRectF& cell, const QString& text, bool strong,
-                  const QColor& colour) {
-  const Type type = strong ? Type::figure_chosen : Type::figure;
-  const double width = figure_text_width(text, type, Type::body);
-  draw_figure_text(p, {cell.right() - 10 - width, cell.center().y() + 4.5}, text, type, Type::body,
-                   colour);
-}
-
 void dash(QPainter& p, const QRectF& cell, const Theme& t) {
   p.fillRect(QRectF(cell.right() - 20, cell.center().y(), 8, 1), t.hairStrong);
 }
 
 }  // namespace
+
+void draw_right_figure(QPainter& p, const QRectF& cell, const QString& text, bool strong,
+                       const QColor& colour) {
+  const Type type = strong ? Type::figure_chosen : Type::figure;
+  const double width = figure_text_width(text, type, Type::body);
+  draw_figure_text(p, {cell.right() - 10 - width, cell.center().y() + 4.5}, text, type, Type::body,
+                   colour);
+}
 
 RowDelegate::RowDelegate(QTableView* view) : QStyledItemDelegate(view), view_(view) {}
 
@@ -70,7 +70,7 @@ void RowDelegate::paint_cell(QPainter& p, const QRectF& cell, const QModelIndex&
   } else if (text.isEmpty()) {
     dash(p, cell, t);
   } else {
-    right_figure(p, cell, text, false, chosen ? t.ink : t.slate);
+    draw_right_figure(p, cell, text, false, chosen ? t.ink : t.slate);
   }
 }
 
@@ -113,7 +113,8 @@ void LadderDelegate::paint_cell(QPainter& p, const QRectF& cell, const QModelInd
       if (row.im[k].isEmpty())
         dash(p, cell, t);
       else
-        right_figure(p, cell, row.im[k], row.deciding == k, row.deciding == k ? t.ink : t.slate);
+        draw_right_figure(p, cell, row.im[k], row.deciding == k,
+                          row.deciding == k ? t.ink : t.slate);
       return;
     }
     case LadderModel::kWorst: {
@@ -158,8 +159,8 @@ void ProductDelegate::paint_cell(QPainter& p, const QRectF& cell, const QModelIn
   const bool is_level =
       index.column() == ProductModel::kOneTone || index.column() == ProductModel::kPep;
   if (is_level)
-    right_figure(p, cell, index.data().toString(), model->is_worst(index.row()),
-                 model->is_worst(index.row()) ? t.ink : t.slate);
+    draw_right_figure(p, cell, index.data().toString(), model->is_worst(index.row()),
+                      model->is_worst(index.row()) ? t.ink : t.slate);
   else if (index.column() == ProductModel::kFloor) {
     p.setFont(type_font(Type::figure));
     p.setPen(t.mute);

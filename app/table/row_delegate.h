@@ -8,6 +8,10 @@ class QTableView;
 
 namespace heron {
 
+/// A figure at the right of its cell.
+void draw_right_figure(QPainter& p, const QRectF& cell, const QString& text, bool strong,
+                       const QColor& colour);
+
 /// Row background, rule, hover and the water bar; derived delegates paint the cells.
 class RowDelegate : public QStyledItemDelegate {
  public:

@@ -74,7 +74,7 @@ class SheetTest : public QObject {
     QCOMPARE(sheet()->ladder_table()->model()->index(0, LadderModel::kVerdict).data().toString(),
              word);
     open_->window->show_shack();
-    QVERIFY(open_->window->shack_view()->matrix()->model()->index(0, 1).data().toString().contains(
+    QVERIFY(open_->window->shack_view()->matrix()->model()->index(0, 2).data().toString().contains(
         word));
   }
 

@@ -21,6 +21,7 @@
 #include "store/result_record.h"
 #include "store/step.h"
 #include "tools/demo_shack/demo_bench.h"
+#include "tools/demo_shack/demo_output.h"
 #include "tools/demo_shack/demo_purity.h"
 #include "tools/demo_shack/demo_spread.h"
 #include "tools/demo_shack/ladder_recording.h"
@@ -206,6 +207,7 @@ Id add_reedling(Shack& shack, const DemoHookups& hookups) {
       "",
       hookups.pad};
   add_two_tone(shack, spring, live, 350);
+  demo::add_output(shack, spring, days_ago(0.0095));
   demo::add_noise(shack, spring, hookups.pad, days_ago(0.009));
   demo::add_purity(shack, spring, hookups.pad, 30.2, days_ago(0.008));
   demo::add_bandwidth(shack, spring, hookups.pad, days_ago(0.007));

@@ -70,6 +70,11 @@ int main(int argc, char** argv) {
         window.show_evaluation(evaluation, t.id);
     }
     ok = take(window, folder, dark ? "bandwidth-dark" : "noise-light") && ok;
+    for (const Test& t : window.session().course()) {
+      if (t.characteristic == "output") window.show_evaluation(evaluation, t.id);
+    }
+    window.method_sheet()->show_below(dark ? 1 : 0);
+    ok = take(window, folder, "output-" + theme) && ok;
   }
   window.set_dark(false);
   const auto course = tests(window.session().shack(), evaluation);

@@ -1,0 +1,405 @@
+#include "app/plot/plot_view.h"
+
+#include <QKeyEvent>
+#include <algorithm>
+#include <set>
+
+#include "app/paint/figure_text.h"
+#include "app/plot/plot_dress.h"
+#include "app/theme/fonts.h"
+#include "app/theme/qt_text.h"
+#include "app/theme/theme.h"
+#include "app/theme/traces.h"
+
+namespace heron {
+namespace {
+
+constexpr int kLeft = 52;
+constexpr int kRight = 96;
+constexpr int kTop = 28;
+constexpr int kBottom = 26;
+constexpr int kStripHeight = 92;  // with its words
+constexpr double kNameHeight = 17.0;
+constexpr double kAside = 10.0;      // px between points at one place
+constexpr double kHalfPiece = 13.0;  // px of a limit beside its point
+constexpr double kReach = 14.0;      // px round a point that choose it
+
+/// 1-2-5 in the unit that suits what is shown.
+class ScaleTicker : public QCPAxisTicker {
+ public:
+  ScaleTicker(bool is_logarithmic, int wanted) : is_log_(is_logarithmic), wanted_(wanted) {}
+
+ protected:
+  QVector<double> createTickVector(double, const QCPRange& range) override {
+    scale_ = PlotScale(range.lower, range.upper, is_log_);
+    const std::vector<double> ticks = scale_.ticks(wanted_);
+    return {ticks.begin(), ticks.end()};
+  }
+  int getSubTickCount(double) override { return 0; }
+  QString getTickLabel(double tick, const QLocale&, QChar, int) override {
+    return qt_text(scale_.label(tick));
+  }
+
+ private:
+  bool is_log_;
+  int wanted_;
+  PlotScale scale_{0.0, 1.0, false};
+};
+
+}  // namespace
+
+/// Words, names, and the marks that a graph cannot draw.
+class PlotOverlay : public QCPAbstractItem {
+ public:
+  PlotOverlay(PlotView* view, bool is_behind)
+      : QCPAbstractItem(view), view_(view), is_behind_(is_behind) {
+    setClipToAxisRect(false);
+  }
+  double selectTest(const QPointF&, bool, QVariant*) const override { return -1; }
+
+ protected:
+  void draw(QCPPainter* painter) override {
+    for (std::size_t i = 0; i < view_->rects_.size(); ++i) {
+      const PlotPanel& panel = view_->plot_.panels[i];
+      QCPAxisRect* rect = view_->rects_[i];
+      if (is_behind_)
+        draw_cursor(*painter, rect, panel);
+      else
+        draw_panel(*painter, rect, panel, i + 1 == view_->rects_.size());
+    }
+    if (!is_behind_ && !view_->plot_.has_points() && !view_->rects_.empty()) draw_empty(*painter);
+  }
+
+ private:
+  const Theme& theme() const { return theme_of(view_); }
+  static double x_of(QCPAxisRect* rect, double x) {
+    return rect->axis(QCPAxis::atBottom)->coordToPixel(x);
+  }
+  static double y_of(QCPAxisRect* rect, double y) {
+    return rect->axis(QCPAxis::atLeft)->coordToPixel(y);
+  }
+
+  void draw_cursor(QCPPainter& p, QCPAxisRect* rect, const PlotPanel& panel) const {
+    if (!view_->chosen_) return;
+    for (const PlotLayer& layer : panel.layers) {
+      for (const PlotPoint& point : layer.points) {
+        if (point.step != view_->chosen_) continue;
+        const double x = x_of(rect, point.x);
+        if (x < rect->left() || x > rect->right()) continue;
+        p.fillRect(QRectF(x - 9, rect->top(), 18, rect->height()), theme().waterTint);
+        return;
+      }
+    }
+  }
+
+  void draw_panel(QCPPainter& p, QCPAxisRect* rect, const PlotPanel& panel, bool is_last) const {
+    const QRectF r(rect->rect());
+    p.setFont(type_font(Type::label));
+    p.setPen(theme().slate);
+    p.drawText(QRectF(15, r.top() - 25, 300, 18), Qt::AlignVCenter, qt_text(panel.y.title));
+    if (is_last) {
+      const QCPRange range = rect->axis(QCPAxis::atBottom)->range();
+      const PlotScale scale(range.lower, range.upper, view_->plot_.x.is_logarithmic);
+      const std::string& base = view_->plot_.x.unit;
+      QFont strong = type_font(Type::label);
+      strong.setWeight(QFont::DemiBold);
+      p.setFont(strong);
+      p.drawText(QRectF(r.right() + 12, r.bottom() + 6, kRight - 16, 18), Qt::AlignVCenter,
+                 qt_text(base.empty() ? view_->plot_.x.title : scale.unit(base)));
+    }
+    p.setClipRect(r.adjusted(-6, -2, 6, 2));
+    const auto loose = std::count_if(panel.layers.begin(), panel.layers.end(), is_loose);
+    double aside = -kAside * static_cast<double>(loose - 1) / 2.0;
+    for (const PlotLayer& layer : panel.layers) {
+      if (layer.kind != PlotLayer::Kind::trace) {
+        draw_level(p, rect, layer);
+        continue;
+      }
+      draw_points(p, rect, layer, is_loose(layer) ? aside : 0.0);
+      if (is_loose(layer)) aside += kAside;
+    }
+    p.setClipping(false);
+    double y = r.top() + 8;
+    for (const PlotLayer& layer : panel.layers) {
+      if (layer.points.empty()) continue;
+      draw_name(p, r, layer, y);
+      y += kNameHeight;
+    }
+  }
+
+  /// Points that no line joins stand side by side where they share a place.
+  static bool is_loose(const PlotLayer& layer) {
+    return layer.kind == PlotLayer::Kind::trace && !layer.is_joined;
+  }
+
+  void draw_points(QCPPainter& p, QCPAxisRect* rect, const PlotLayer& layer, double aside) const {
+    const QColor colour = trace_pen(theme(), layer.trace).color();
+    QColor pale = colour;
+    pale.setAlphaF(0.38F);
+    for (const PlotPoint& point : layer.points) {
+      const QPointF at(x_of(rect, point.x) + aside, y_of(rect, point.y));
+      if (point.expanded > 0.0 && point.bound == Bound::none) {
+        const double low = y_of(rect, point.y - point.expanded);
+        const double high = y_of(rect, point.y + point.expanded);
+        p.fillRect(QRectF(at.x() - 2.5, high, 5, low - high), pale);
+      }
+      p.setPen(QPen(colour, 1.6));
+      p.setBrush(point.bound == Bound::none ? QBrush(colour) : QBrush(theme().sheet));
+      p.drawEllipse(at, 4.0, 4.0);
+      // Which way the truth may lie.
+      if (point.bound != Bound::none) {
+        const double way = point.bound == Bound::upper ? 1.0 : -1.0;
+        p.drawLine(at + QPointF(0, 5 * way), at + QPointF(0, 13 * way));
+      }
+    }
+  }
+
+  /// From point to point with hooks at its ends, or a short piece at each.
+  void draw_level(QCPPainter& p, QCPAxisRect* rect, const PlotLayer& layer) const {
+    if (layer.points.empty()) return;
+    const bool is_limit = layer.kind == PlotLayer::Kind::limit;
+    QPolygonF line;
+    for (const PlotPoint& point : layer.points) {
+      const QPointF at(x_of(rect, point.x), y_of(rect, point.y));
+      if (!layer.is_joined)
+        draw_piece(p, {at - QPointF(kHalfPiece, 0), at + QPointF(kHalfPiece, 0)}, is_limit);
+      line << at;
+    }
+    if (!layer.is_joined) return;
+    line.prepend(line.front() - QPointF(kHalfPiece, 0));
+    line << line.back() + QPointF(kHalfPiece, 0);
+    draw_piece(p, line, is_limit);
+  }
+
+  void draw_piece(QCPPainter& p, const QPolygonF& line, bool is_limit) const {
+    QPen pen(is_limit ? theme().ink : theme().slate, is_limit ? 2.0 : 1.25);
+    if (!is_limit) pen.setDashPattern({5, 3});
+    p.setPen(pen);
+    p.setBrush(Qt::NoBrush);
+    p.drawPolyline(line);
+    if (!is_limit) return;
+    for (const QPointF& end : {line.front(), line.back()}) p.drawLine(end, end + QPointF(0, 6));
+  }
+
+  void draw_name(QCPPainter& p, const QRectF& r, const PlotLayer& layer, double y) const {
+    if (layer.kind == PlotLayer::Kind::trace)
+      p.setPen(trace_pen(theme(), layer.trace));
+    else
+      p.setPen(QPen(theme().ink, 2));
+    if (is_loose(layer)) {
+      p.setPen(p.pen().color());
+      p.setBrush(p.pen().color());
+      p.drawEllipse(QPointF(r.right() + 20, y), 3.6, 3.6);
+    } else {
+      p.drawLine(QPointF(r.right() + 12, y), QPointF(r.right() + 28, y));
+    }
+    p.setPen(theme().slate);
+    p.setFont(type_font(Type::label));
+    draw_elided(p, QRectF(r.right() + 33, y - 8, view_->width() - r.right() - 37, 16),
+                Qt::AlignVCenter, qt_text(layer.name));
+  }
+
+  void draw_empty(QCPPainter& p) const {
+    p.setFont(type_font(Type::question));
+    p.setPen(theme().mute);
+    const QRectF r(view_->rects_.front()->rect());
+    p.drawText(r.adjusted(60, 0, -60, 0), Qt::AlignCenter | Qt::TextWordWrap,
+               qt_text(view_->plot_.empty_words));
+  }
+
+  PlotView* view_;
+  bool is_behind_;
+};
+
+PlotView::PlotView(QWidget* parent) : QCustomPlot(parent) {
+  setFocusPolicy(Qt::StrongFocus);
+  setMinimumHeight(200);
+  setAutoAddPlottableToLegend(false);
+  setAntialiasedElements(QCP::aePlottables | QCP::aeItems);
+  setInteractions(QCP::iRangeDrag | QCP::iRangeZoom);
+  plotLayout()->clear();
+  plotLayout()->setRowSpacing(0);
+  (new PlotOverlay(this, true))->setLayer("background");
+  (new PlotOverlay(this, false))->setLayer("overlay");
+}
+
+void PlotView::set_plot(const Plot& plot, std::optional<std::size_t> chosen) {
+  const bool same_panels = plot.panels.size() == plot_.panels.size() && !rects_.empty() &&
+                           plot.x.is_logarithmic == plot_.x.is_logarithmic;
+  const auto count = [](const Plot& p) {
+    std::size_t n = 0;
+    for (const PlotPanel& panel : p.panels) {
+      for (const PlotLayer& layer : panel.layers) n += layer.points.size();
+    }
+    return n;
+  };
+  const bool same_points = same_panels && count(plot) == count(plot_);
+  plot_ = plot;
+  chosen_ = chosen;
+  setAccessibleName(qt_text(plot.title));
+  if (!same_panels) build_panels();
+  fill();
+  // What somebody looks closer at stays while only figures change.
+  if (!same_points) show_all();
+  follow_theme();
+}
+
+void PlotView::build_panels() {
+  clearPlottables();
+  plotLayout()->clear();
+  rects_.clear();
+  auto* group = new QCPMarginGroup(this);
+  for (std::size_t i = 0; i < plot_.panels.size(); ++i) {
+    auto* rect = new QCPAxisRect(this);
+    rect->setupFullAxesBox(false);
+    rect->setAutoMargins(QCP::msNone);
+    const bool is_last = i + 1 == plot_.panels.size();
+    rect->setMargins(QMargins(kLeft, kTop, kRight, is_last ? kBottom : 4));
+    rect->setMarginGroup(QCP::msLeft | QCP::msRight, group);
+    if (i > 0) {
+      rect->setMinimumSize(0, kStripHeight);
+      rect->setMaximumSize(QWIDGETSIZE_MAX, kStripHeight);
+    }
+    rect->setRangeDrag(Qt::Horizontal);
+    rect->setRangeZoom(Qt::Horizontal);
+    QCPAxis* x = rect->axis(QCPAxis::atBottom);
+    QCPAxis* y = rect->axis(QCPAxis::atLeft);
+    for (QCPAxis* axis : rect->axes()) {
+      axis->setVisible(axis == x || axis == y);
+      axis->setTickPen(Qt::NoPen);
+      axis->setSubTickPen(Qt::NoPen);
+      axis->setTickLabelPadding(8);
+    }
+    x->grid()->setVisible(false);
+    x->setTickLabels(is_last);
+    x->setScaleType(plot_.x.is_logarithmic ? QCPAxis::stLogarithmic : QCPAxis::stLinear);
+    x->setTicker(QSharedPointer<ScaleTicker>::create(plot_.x.is_logarithmic, 8));
+    y->setTicker(QSharedPointer<ScaleTicker>::create(false, i == 0 ? 5 : 2));
+    y->setBasePen(Qt::NoPen);
+    y->grid()->setAntialiased(false);
+    y->grid()->setZeroLinePen(Qt::NoPen);
+    // All panels look at the same x.
+    if (!rects_.empty()) {
+      QCPAxis* first = rects_.front()->axis(QCPAxis::atBottom);
+      const auto follow = [](QCPAxis* from, QCPAxis* to) {
+        connect(from, qOverload<const QCPRange&>(&QCPAxis::rangeChanged), to,
+                [to](const QCPRange& range) { to->setRange(range); });
+      };
+      follow(first, x);
+      follow(x, first);
+    }
+    plotLayout()->addElement(static_cast<int>(i), 0, rect);
+    rects_.push_back(rect);
+  }
+}
+
+void PlotView::fill() {
+  clearPlottables();
+  for (std::size_t i = 0; i < rects_.size(); ++i) {
+    for (const PlotLayer& layer : plot_.panels[i].layers) {
+      if (layer.kind != PlotLayer::Kind::trace || !layer.is_joined) continue;
+      auto* graph =
+          new QCPGraph(rects_[i]->axis(QCPAxis::atBottom), rects_[i]->axis(QCPAxis::atLeft));
+      QVector<QCPGraphData> points;
+      for (const PlotPoint& p : layer.points) points.append({p.x, p.y});
+      graph->data()->set(points);
+      graph->setProperty("trace", layer.trace);
+    }
+  }
+}
+
+void PlotView::show_all() {
+  if (rects_.empty()) return;
+  const PlotScale x = x_scale(plot_);
+  for (std::size_t i = 0; i < rects_.size(); ++i) {
+    const PlotScale y = y_scale(plot_.panels[i]);
+    rects_[i]->axis(QCPAxis::atLeft)->setRange(y.from(), y.to());
+  }
+  rects_.front()->axis(QCPAxis::atBottom)->setRange(x.from(), x.to());
+  replot(rpQueuedReplot);
+}
+
+void PlotView::follow_theme() {
+  const Theme& t = theme_of(this);
+  setBackground(t.sheet);
+  for (QCPAxisRect* rect : rects_) {
+    rect->axis(QCPAxis::atLeft)->grid()->setPen(QPen(t.hair, 1));
+    rect->axis(QCPAxis::atBottom)->setBasePen(QPen(t.hairStrong, 1));
+    for (QCPAxis* axis : rect->axes()) {
+      axis->setTickLabelFont(type_font(Type::tick));
+      axis->setTickLabelColor(t.mute);
+    }
+  }
+  for (int i = 0; i < plottableCount(); ++i) {
+    if (auto* graph = qobject_cast<QCPGraph*>(plottable(i)))
+      graph->setPen(trace_pen(t, graph->property("trace").toInt()));
+  }
+  replot(rpQueuedReplot);
+}
+
+/// Those with a point, from left to right.
+std::vector<std::size_t> PlotView::steps() const {
+  std::set<std::pair<double, std::size_t>> found;
+  for (const PlotPanel& panel : plot_.panels) {
+    for (const PlotLayer& layer : panel.layers) {
+      for (const PlotPoint& p : layer.points) {
+        if (p.step && layer.kind == PlotLayer::Kind::trace) found.emplace(p.x, *p.step);
+      }
+    }
+  }
+  std::vector<std::size_t> list;
+  for (const auto& [x, step] : found) {
+    if (std::find(list.begin(), list.end(), step) == list.end()) list.push_back(step);
+  }
+  return list;
+}
+
+void PlotView::keyPressEvent(QKeyEvent* event) {
+  const auto list = steps();
+  const bool is_back = event->key() == Qt::Key_Left || event->key() == Qt::Key_Up;
+  const bool is_on = event->key() == Qt::Key_Right || event->key() == Qt::Key_Down;
+  if (event->key() == Qt::Key_Home) {
+    show_all();
+  } else if ((is_back || is_on) && !list.empty()) {
+    const auto now = std::find(list.begin(), list.end(), chosen_.value_or(list.front()));
+    const auto at = now == list.end() ? 0 : now - list.begin();
+    const auto last = static_cast<std::ptrdiff_t>(list.size()) - 1;
+    emit step_chosen(static_cast<int>(list[static_cast<std::size_t>(
+        std::clamp<std::ptrdiff_t>(at + (is_on ? 1 : -1), 0, last))]));
+  } else {
+    QCustomPlot::keyPressEvent(event);
+  }
+}
+
+void PlotView::mousePressEvent(QMouseEvent* event) {
+  pressed_at_ = event->pos();
+  QCustomPlot::mousePressEvent(event);
+}
+
+void PlotView::mouseReleaseEvent(QMouseEvent* event) {
+  QCustomPlot::mouseReleaseEvent(event);
+  if ((event->pos() - pressed_at_).manhattanLength() > 4) return;
+  double nearest = kReach;
+  std::optional<std::size_t> step;
+  for (std::size_t i = 0; i < rects_.size(); ++i) {
+    for (const PlotLayer& layer : plot_.panels[i].layers) {
+      for (const PlotPoint& p : layer.points) {
+        if (!p.step) continue;
+        const QPointF at(rects_[i]->axis(QCPAxis::atBottom)->coordToPixel(p.x),
+                         rects_[i]->axis(QCPAxis::atLeft)->coordToPixel(p.y));
+        const double distance = QLineF(at, event->position()).length();
+        if (distance >= nearest) continue;
+        nearest = distance;
+        step = p.step;
+      }
+    }
+  }
+  if (step) emit step_chosen(static_cast<int>(*step));
+}
+
+void PlotView::changeEvent(QEvent* event) {
+  QCustomPlot::changeEvent(event);
+  if (event->type() == QEvent::PaletteChange) follow_theme();
+}
+
+}  // namespace heron

@@ -1,0 +1,108 @@
+#include "app/table/evidence_model.h"
+
+#include "app/theme/qt_text.h"
+#include "core/error.h"
+
+namespace heron {
+namespace {
+
+QString view_text(std::string_view text) {
+  return qt_text(std::string(text));
+}
+
+}  // namespace
+
+void EvidenceModel::set_test(const GeneralTest& t, bool can_edit) {
+  // Cells keep their place while one of them is typed into.
+  const bool same_shape =
+      method_ == t.method && steps_.size() == t.steps.size() && can_edit_ == can_edit;
+  if (!same_shape) beginResetModel();
+  method_ = t.method;
+  steps_ = t.evidence.steps;
+  ids_.clear();
+  for (const Step& s : t.steps) ids_.push_back(s.id);
+  can_edit_ = can_edit;
+  if (same_shape)
+    emit dataChanged(index(0, 0), index(rowCount() - 1, columnCount() - 1));
+  else
+    endResetModel();
+}
+
+void EvidenceModel::put_block(const QString& what, int row, int column,
+                              const std::vector<QStringList>& block) {
+  std::vector<Session::TypedCells> typed;
+  for (std::size_t i = 0; i < block.size(); ++i) {
+    const std::size_t at = static_cast<std::size_t>(row) + i;
+    const bool is_new = at >= steps_.size();
+    Session::TypedCells to{
+        is_new ? 0 : ids_[at], is_new ? tr("step %1").arg(at + 1) : qt_text(steps_[at].label), {}};
+    for (int k = 0; k < block[i].size() && column + k < columnCount(); ++k) {
+      const QString text = block[i][k].trimmed();
+      if (column + k == 0) {
+        if (!text.isEmpty()) to.label = text.left(60);
+        continue;
+      }
+      const TypedField& f = field(column + k);
+      try {
+        if (!text.isEmpty() && f.kind == TypedField::Kind::reading)
+          read_typed(f, text.toStdString());
+        if (!text.isEmpty() && f.kind == TypedField::Kind::condition)
+          condition_typed(f, text.toStdString());
+      } catch (const InputError& error) {
+        throw InputError(error.subject,
+                         tr("row %1, %2").arg(at + 1).arg(view_text(f.head)).toStdString(),
+                         error.reason, error.advice);
+      }
+      to.cells.push_back({&f, text.toStdString()});
+    }
+    typed.push_back(std::move(to));
+  }
+  emit changed(what, typed);
+}
+
+std::vector<int> EvidenceModel::widths() const {
+  std::vector<int> all{-1};
+  for (int c = 1; c < columnCount(); ++c) all.push_back(field(c).width);
+  return all;
+}
+
+QVariant EvidenceModel::data(const QModelIndex& index, int role) const {
+  if (role == Qt::ToolTipRole && index.column() > 0) return view_text(field(index.column()).hint);
+  if (role != Qt::DisplayRole && role != Qt::EditRole && role != Qt::AccessibleTextRole) return {};
+  if (index.row() >= filled_rows())
+    return index.column() == 0 && role != Qt::EditRole ? tr("a new step") : QString();
+  const EvidenceStep& step = steps_[static_cast<std::size_t>(index.row())];
+  return index.column() == 0 ? qt_text(step.label) : qt_text(typed_in(field(index.column()), step));
+}
+
+bool EvidenceModel::setData(const QModelIndex& index, const QVariant& value, int role) {
+  if (role != Qt::EditRole) return false;
+  const QString text = value.toString();
+  if (text.trimmed() == data(index, Qt::EditRole).toString().trimmed()) return true;
+  try {
+    const QString of = index.row() < filled_rows()
+                           ? qt_text(steps_[static_cast<std::size_t>(index.row())].label)
+                           : tr("a new step");
+    put_block(tr("reading of %1").arg(of), index.row(), index.column(), {QStringList{text}});
+    return true;
+  } catch (const InputError& error) {
+    emit refused(qt_text(error.what_happened()), qt_text(error.advice));
+    return false;
+  }
+}
+
+QVariant EvidenceModel::headerData(int section, Qt::Orientation orientation, int role) const {
+  if (orientation != Qt::Horizontal || method_ == nullptr) return {};
+  if (role == Qt::ToolTipRole) return section > 0 ? view_text(field(section).hint) : QVariant();
+  if (role != Qt::DisplayRole) return {};
+  return view_text(section == 0 ? method_->step_head : field(section).head);
+}
+
+Qt::ItemFlags EvidenceModel::flags(const QModelIndex& index) const {
+  if (!index.isValid()) return Qt::NoItemFlags;
+  Qt::ItemFlags flags = Qt::ItemIsEnabled | Qt::ItemIsSelectable;
+  if (can_edit_) flags |= Qt::ItemIsEditable;
+  return flags;
+}
+
+}  // namespace heron

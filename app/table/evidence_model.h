@@ -1,0 +1,45 @@
+#pragma once
+
+#include "app/session/session.h"
+#include "app/table/typed_grid.h"
+
+namespace heron {
+
+/// The steps of a test as a grid to type into: its name, then the method's own fields. The last
+/// row is empty: typing there adds a step.
+class EvidenceModel : public GridModel {
+  Q_OBJECT
+ public:
+  using GridModel::GridModel;
+  void set_test(const GeneralTest& test, bool can_edit);
+  int filled_rows() const override { return static_cast<int>(steps_.size()); }
+  void put_block(const QString& what, int row, int column,
+                 const std::vector<QStringList>& block) override;
+  std::vector<int> widths() const;
+
+  int rowCount(const QModelIndex& parent = {}) const override {
+    return parent.isValid() ? 0 : filled_rows() + (can_edit_ ? 1 : 0);
+  }
+  int columnCount(const QModelIndex& = {}) const override {
+    return method_ != nullptr ? static_cast<int>(method_->fields.size()) + 1 : 0;
+  }
+  QVariant data(const QModelIndex& index, int role) const override;
+  bool setData(const QModelIndex& index, const QVariant& value, int role) override;
+  QVariant headerData(int section, Qt::Orientation orientation, int role) const override;
+  Qt::ItemFlags flags(const QModelIndex& index) const override;
+
+ signals:
+  /// To be written.
+  void changed(const QString& what, const std::vector<heron::Session::TypedCells>& steps);
+
+ private:
+  const TypedField& field(int column) const {
+    return method_->fields[static_cast<std::size_t>(column - 1)];
+  }
+  const Method* method_ = nullptr;
+  std::vector<Id> ids_;
+  std::vector<EvidenceStep> steps_;
+  bool can_edit_ = false;
+};
+
+}  // namespace heron

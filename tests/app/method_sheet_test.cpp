@@ -1,0 +1,174 @@
+#include "app/sheet/method_sheet.h"
+
+#include <QClipboard>
+#include <QUndoStack>
+
+#include "report/gather.h"
+#include "report/html.h"
+#include "tests/app/open_window.h"
+
+using namespace heron;
+using namespace heron::testing;
+
+/// The sheet that any method of the table has, driven as a user drives it.
+class MethodSheetTest : public QObject {
+  Q_OBJECT
+  std::unique_ptr<OpenWindow> open_;
+  MainWindow& window() { return *open_->window; }
+  MethodSheet* sheet() { return window().method_sheet(); }
+  const GeneralTest& shown() { return *window().session().general(); }
+
+  QModelIndex cell(int row, int column) { return sheet()->evidence()->index(row, column); }
+  void type(int row, int column, const QString& text) {
+    sheet()->evidence()->setData(cell(row, column), text, Qt::EditRole);
+  }
+
+ private slots:
+  void initTestCase() { QVERIFY(prepare_window_tests("even-heron-method-test")); }
+  void init() {
+    open_ = std::make_unique<OpenWindow>();
+    window().show_evaluation(open_->made.evaluation_id);
+    window().session().add_test("output", "Output power", "13.8 V");
+    QVERIFY(window().session().general() != nullptr);
+    QVERIFY(sheet()->isVisible());
+  }
+  void cleanup() { open_.reset(); }
+
+  void an_empty_test_says_what_to_do() {
+    QCOMPARE(sheet()->below()->current(), 1);
+    QCOMPARE(sheet()->primary()->text(), QString("Type the readings"));
+    QVERIFY(sheet()->verdict()->content().sentence.contains("grid"));
+    QVERIFY(sheet()->plot()->plot().empty_words.find("Key a carrier") != std::string::npos);
+    sheet()->primary()->click();
+    QCOMPARE(sheet()->grid()->currentIndex().row(), 0);
+    QVERIFY(sheet()->grid()->hasFocus());
+  }
+
+  void typing_becomes_an_answer_and_undo_takes_it_back() {
+    type(0, 0, "20 m");
+    QCOMPARE(shown().steps.size(), 1U);
+    type(0, 1, "14.2");
+    type(0, 2, "26,5");
+    QVERIFY(sheet()->verdict()->content().value.startsWith("26.5"));
+    QCOMPARE(sheet()->verdict()->content().unit, QString("W"));
+    QVERIFY(sheet()->verdict()->content().sentence.contains("No limit"));
+    answer_fields({"30 W"});
+    sheet()->limit()->menu()->actions().front()->trigger();
+    QCOMPARE(shown().test.limit->unit, std::string("W"));
+    QCOMPARE(sheet()->verdict()->content().mark.verdict, Verdict::fail);
+    QVERIFY(std::abs(sheet()->verdict()->content().mark.margin + 0.54) < 0.01);
+    QCOMPARE(window().session().course().back().headline->judgement.verdict, Verdict::fail);
+    type(0, 2, "");
+    QVERIFY(shown().result.answers.empty());
+    window().session().undo_stack().undo();
+    QCOMPARE(shown().result.answers.size(), 1U);
+    window().session().undo_stack().undo();  // the limit
+    window().session().undo_stack().undo();  // the output
+    QVERIFY(shown().result.answers.empty());
+    window().session().undo_stack().undo();
+    window().session().undo_stack().undo();
+    QVERIFY(shown().steps.empty());
+    for (int i = 0; i < 4; ++i) window().session().undo_stack().redo();
+    QVERIFY(sheet()->verdict()->content().value.startsWith("26.5"));
+    // It is on disk.
+    const Id test = shown().test.id;
+    open_->reopen();
+    window().show_evaluation(open_->made.evaluation_id, test);
+    QCOMPARE(shown().evidence.steps[0].readings.size(), 1U);
+    QCOMPARE(cell(0, 2).data().toString(), QString("26,5"));
+    QVERIFY(!shown().evidence.steps[0].readings[0].at.empty());
+  }
+
+  void a_block_is_pasted_whole_or_not_at_all() {
+    sheet()->grid()->setCurrentIndex(cell(0, 0));
+    QApplication::clipboard()->setText("80 m\t3.65\t33\t32\t1:00\n20 m\t14.2\t31\t30\t1:00\n");
+    sheet()->grid()->setFocus();
+    QTest::keyClick(sheet()->grid(), Qt::Key_V, Qt::ControlModifier);
+    QCOMPARE(shown().steps.size(), 2U);
+    QCOMPARE(shown().result.answers.size(), 2U);
+    QVERIFY(shown().result.tables[0].rows[1].cells[3].text.starts_with("\u22120.14"));
+    QSignalSpy failed(sheet(), &Sheet::failed);
+    sheet()->grid()->setCurrentIndex(cell(0, 2));
+    QApplication::clipboard()->setText("35\t34\nloud\t33");
+    QTest::keyClick(sheet()->grid(), Qt::Key_V, Qt::ControlModifier);
+    QCOMPARE(failed.count(), 1);
+    QVERIFY(failed[0][0].toString().contains("row 2, Cold"));
+    QCOMPARE(cell(0, 2).data().toString(), QString("33"));
+    window().session().undo_stack().undo();
+    QVERIFY(shown().steps.empty());
+  }
+
+  void steps_are_chosen_in_table_plot_and_grid_alike() {
+    sheet()->evidence()->put_block(
+        "block", 0, 0, {{"80 m", "3.65", "33"}, {"20 m", "14.2", "31"}, {"10 m", "28.4", "28"}});
+    sheet()->show_below(0);
+    sheet()->table()->setCurrentIndex(sheet()->results()->index(2, 0));
+    QCOMPARE(sheet()->chosen_step(), 2);
+    QVERIFY(sheet()->verdict()->content().where.contains("10 m"));
+    sheet()->plot()->setFocus();
+    QTest::keyClick(sheet()->plot(), Qt::Key_Left);
+    QCOMPARE(sheet()->chosen_step(), 1);
+    QCOMPARE(sheet()->table()->chosen_row(), 1);
+    // A point that is pressed.
+    QCPAxisRect* rect = sheet()->plot()->axisRect(0);
+    const QPoint at(static_cast<int>(rect->axis(QCPAxis::atBottom)->coordToPixel(3.65e6)),
+                    static_cast<int>(rect->axis(QCPAxis::atLeft)->coordToPixel(33.0)));
+    QTest::mouseClick(sheet()->plot(), Qt::LeftButton, {}, at);
+    QCOMPARE(sheet()->chosen_step(), 0);
+    // Looking closer, and all of it again.
+    const QCPRange all = rect->axis(QCPAxis::atBottom)->range();
+    rect->axis(QCPAxis::atBottom)->setRange(10e6, 20e6);
+    QTest::keyClick(sheet()->plot(), Qt::Key_Home);
+    QVERIFY(std::abs(rect->axis(QCPAxis::atBottom)->range().lower - all.lower) < 1.0);
+  }
+
+  /// Screen, report and files say the same.
+  void the_report_says_what_the_screen_says() {
+    sheet()->evidence()->put_block(
+        "block", 0, 0, {{"20 m", "14.2", "31", "24", "1:00", "13.7", "5.6", "12.9", "40", "3"}});
+    const ReportDocument doc = gather_report(window().session().shack(), open_->made.evaluation_id);
+    const ReportSection& section = doc.sections.back();
+    QCOMPARE(section.title, std::string("Output power"));
+    const Answer& answer = shown().result.answers.front();
+    QCOMPARE(section.judgement_sentence, answer.sentence);
+    QVERIFY(section.answer_label.find(answer.label) != std::string::npos);
+    QStringList said;
+    for (const Remark& r : section.remarks) said << QString::fromStdString(r.text);
+    QVERIFY(said.size() >= 3);
+    const std::string html = report_html(doc);
+    for (const QString& text : said) {
+      QVERIFY2(sheet()->remarks()->text().contains(text), qPrintable(text));
+    }
+    QVERIFY(html.find("Output over frequency") != std::string::npos);
+    QVERIFY(html.find("<circle") != std::string::npos);
+    QCOMPARE(section.table.rows.size(), 1U);
+    for (std::size_t c = 0; c < section.table.rows[0].size(); ++c) {
+      const std::string& cell = shown().result.tables[0].rows[0].cells[c].text;
+      QCOMPARE(section.table.rows[0][c], cell.empty() ? std::string("\u2013") : cell);
+    }
+    QVERIFY(std::count_if(doc.figures.begin(), doc.figures.end(),
+                          [](const ReportFigure& f) { return f.test == "Output power"; }) >= 5);
+  }
+
+  void a_signed_test_is_not_typed_into() {
+    type(0, 0, "20 m");
+    type(0, 2, "31");
+    window().session().sign("Both of us");
+    QVERIFY(!(sheet()->evidence()->flags(cell(0, 2)) & Qt::ItemIsEditable));
+    type(0, 2, "40");
+    QCOMPARE(cell(0, 2).data().toString(), QString("31"));
+    window().session().take_back_signature();
+    type(0, 2, "40");
+    QCOMPARE(cell(0, 2).data().toString(), QString("40"));
+  }
+
+  void recordings_are_refused_with_what_to_do_instead() {
+    QSignalSpy failed(sheet(), &Sheet::failed);
+    sheet()->add_recordings({"/tmp/any.wav"});
+    QCoreApplication::processEvents();
+    QVERIFY(window().messages()->text().contains("takes no recordings"));
+  }
+};
+
+QTEST_MAIN(MethodSheetTest)
+#include "method_sheet_test.moc"
