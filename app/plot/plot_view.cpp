@@ -248,14 +248,12 @@ void PlotView::build_panels() {
   clearPlottables();
   plotLayout()->clear();
   rects_.clear();
-  auto* group = new QCPMarginGroup(this);
   for (std::size_t i = 0; i < plot_.panels.size(); ++i) {
     auto* rect = new QCPAxisRect(this);
     rect->setupFullAxesBox(false);
     rect->setAutoMargins(QCP::msNone);
     const bool is_last = i + 1 == plot_.panels.size();
     rect->setMargins(QMargins(kLeft, kTop, kRight, is_last ? kBottom : 4));
-    rect->setMarginGroup(QCP::msLeft | QCP::msRight, group);
     if (i > 0) {
       rect->setMinimumSize(0, kStripHeight);
       rect->setMaximumSize(QWIDGETSIZE_MAX, kStripHeight);

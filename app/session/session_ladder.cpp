@@ -93,63 +93,97 @@ void Session::set_readings(const QString& what, const std::vector<Step>& steps) 
       });
 }
 
+namespace {
+
+/// What a field of a step holds; neither = nothing.
+struct KeptCell {
+  const TypedField* field = nullptr;
+  std::optional<Reading> reading = std::nullopt;
+  std::optional<Condition> condition = std::nullopt;
+};
+struct KeptCells {
+  Id step = 0;
+  std::string label;
+  std::vector<KeptCell> cells;
+};
+
+/// InputError if it cannot be read.
+KeptCell read_cell(const Session::TypedCells::Cell& cell) {
+  KeptCell kept{cell.field};
+  if (cell.typed.empty()) return kept;
+  if (cell.field->kind == TypedField::Kind::reading) {
+    kept.reading = read_typed(*cell.field, cell.typed);
+    kept.reading->at = utc_now();
+  } else {
+    kept.condition = condition_typed(*cell.field, cell.typed);
+  }
+  return kept;
+}
+
+/// As it stands now: what somebody typed, not what an instrument read.
+KeptCell kept_cell(const TypedField& field, const EvidenceStep& step) {
+  KeptCell kept{&field};
+  const std::string quantity(field.quantity);
+  if (field.kind == TypedField::Kind::condition) {
+    if (const Condition* c = find_condition(step.conditions, quantity)) kept.condition = *c;
+    return kept;
+  }
+  for (const Reading& r : step.readings) {
+    if (r.quantity == quantity && r.role == field.role && r.source == ReadingSource::typed)
+      kept.reading = r;
+  }
+  return kept;
+}
+
+void put_cells(Shack& shack, const KeptCells& to) {
+  heron::set_step_label(shack, to.step, to.label);
+  for (const KeptCell& cell : to.cells) {
+    const std::string quantity(cell.field->quantity);
+    if (cell.field->kind == TypedField::Kind::reading)
+      replace_typed_reading(shack, to.step, quantity, cell.field->role, cell.reading);
+    else if (cell.condition)
+      set_condition(shack, to.step, *cell.condition);
+    else
+      remove_condition(shack, to.step, quantity);
+  }
+}
+
+}  // namespace
+
 void Session::set_fields(const QString& what, const std::vector<TypedCells>& typed) {
   const GeneralTest* t = general();
   if (t == nullptr) return;
   // Read before anything is written: what cannot be read changes nothing.
-  std::vector<TypedCells> before;
+  std::vector<KeptCells> after;
+  std::vector<KeptCells> before;
   for (const TypedCells& step : typed) {
-    for (const TypedCells::Cell& cell : step.cells) {
-      if (cell.typed.empty()) continue;
-      if (cell.field->kind == TypedField::Kind::reading)
-        read_typed(*cell.field, cell.typed);
-      else
-        condition_typed(*cell.field, cell.typed);
-    }
+    KeptCells to{step.step, step.label.toStdString(), {}};
+    for (const TypedCells::Cell& cell : step.cells) to.cells.push_back(read_cell(cell));
+    after.push_back(std::move(to));
     for (std::size_t i = 0; i < t->steps.size(); ++i) {
       if (t->steps[i].id != step.step) continue;
-      TypedCells was{step.step, qt_text(t->steps[i].label), {}};
+      KeptCells was{step.step, t->steps[i].label, {}};
       for (const TypedCells::Cell& cell : step.cells)
-        was.cells.push_back({cell.field, typed_in(*cell.field, t->evidence.steps[i])});
+        was.cells.push_back(kept_cell(*cell.field, t->evidence.steps[i]));
       before.push_back(std::move(was));
     }
   }
-  const auto put = [this](Id step, const TypedCells& to) {
-    heron::set_step_label(*shack_, step, to.label.toStdString());
-    for (const TypedCells::Cell& cell : to.cells) {
-      const std::string quantity(cell.field->quantity);
-      if (cell.field->kind == TypedField::Kind::reading) {
-        std::optional<Reading> reading;
-        if (!cell.typed.empty()) {
-          reading = read_typed(*cell.field, cell.typed);
-          reading->at = utc_now();
-        }
-        replace_typed_reading(*shack_, step, quantity, cell.field->role, reading);
-      } else if (cell.typed.empty()) {
-        remove_condition(*shack_, step, quantity);
-      } else {
-        set_condition(*shack_, step, condition_typed(*cell.field, cell.typed));
-      }
-    }
-  };
   auto added = std::make_shared<std::vector<Id>>();
   edit(
       what,
-      [this, put, typed, added, test = test_] {
+      [this, after, added, test = test_] {
         std::size_t next = 0;
-        for (const TypedCells& to : typed) {
-          Id step = to.step;
-          if (step == 0) {
-            if (next == added->size())
-              added->push_back(heron::add_step(*shack_, test, to.label.toStdString()));
-            step = (*added)[next++];
-            set_step_removed(*shack_, step, false);
+        for (KeptCells to : after) {
+          if (to.step == 0) {
+            if (next == added->size()) added->push_back(heron::add_step(*shack_, test, to.label));
+            to.step = (*added)[next++];
+            set_step_removed(*shack_, to.step, false);
           }
-          put(step, to);
+          put_cells(*shack_, to);
         }
       },
-      [this, put, before, added] {
-        for (const TypedCells& was : before) put(was.step, was);
+      [this, before, added] {
+        for (const KeptCells& was : before) put_cells(*shack_, was);
         for (const Id id : *added) set_step_removed(*shack_, id, true);
       });
 }

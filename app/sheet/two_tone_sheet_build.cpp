@@ -104,7 +104,7 @@ void TwoToneSheet::connect_all() {
   connect(ladder_table_, &FigureTable::row_chosen, this, &TwoToneSheet::choose_step);
   connect(ladder_table_, &FigureTable::cell_chosen, this, [this](int row, int cell) {
     if (cell == LadderModel::kWorst) show_budget();
-    if (cell == LadderModel::kOutput) show_output_budget();
+    if (cell == LadderModel::kOutputPep) show_output_budget();
     const int k = cell - LadderModel::kIm3;
     if (k < 0 || k >= LadderModel::kOrders) return;
     const int side = ladder_model_->row(row).im_side[k];

@@ -74,7 +74,7 @@ QVariant LadderModel::data(const QModelIndex& index, int role) const {
   switch (index.column()) {
     case kStep:
       return r.step;
-    case kOutput:
+    case kOutputPep:
       return r.output;
     case kIm3:
       return r.im[0];

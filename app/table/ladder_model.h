@@ -11,7 +11,7 @@ namespace heron {
 class LadderModel : public QAbstractTableModel {
   Q_OBJECT
  public:
-  enum Column { kStep, kOutput, kIm3, kIm5, kIm7, kIm9, kWorst, kMargin, kVerdict, kColumns };
+  enum Column { kStep, kOutputPep, kIm3, kIm5, kIm7, kIm9, kWorst, kMargin, kVerdict, kColumns };
   static constexpr int kOrders = kIm9 - kIm3 + 1;
   struct Row {
     QString step;

@@ -42,7 +42,7 @@ void ReadingsModel::set_test(const TwoToneTest& test, const QString& convention,
 
 bool ReadingsModel::has_doubt(int row, int column) const {
   return std::any_of(doubts_.begin(), doubts_.end(), [&](const ReadingDoubt& d) {
-    const int at = d.order == 0 ? kOutput : kIm3 + (d.order - 3) / 2;
+    const int at = d.order == 0 ? kOutputPep : kIm3 + (d.order - 3) / 2;
     return static_cast<int>(d.step) == row && at == column;
   });
 }
@@ -59,7 +59,7 @@ void ReadingsModel::put(Step& step, int column, const QString& raw) const {
     if (!text.isEmpty()) step.label = text.left(60).toStdString();
     return;
   }
-  if (column == kOutput) {
+  if (column == kOutputPep) {
     if (text.isEmpty()) {
       step.output.reset();
       return;
@@ -111,7 +111,7 @@ std::vector<Step> ReadingsModel::with_block(int row, int column,
 
 QVariant ReadingsModel::data(const QModelIndex& index, int role) const {
   const bool is_new = index.row() >= static_cast<int>(steps_.size());
-  if (role == Qt::ToolTipRole && index.column() == kOutput) return understood(index.row());
+  if (role == Qt::ToolTipRole && index.column() == kOutputPep) return understood(index.row());
   if (role != Qt::DisplayRole && role != Qt::EditRole && role != Qt::AccessibleTextRole &&
       role != Qt::ToolTipRole)
     return {};
@@ -121,7 +121,7 @@ QVariant ReadingsModel::data(const QModelIndex& index, int role) const {
   switch (index.column()) {
     case kStep:
       return qt_text(step.label);
-    case kOutput:
+    case kOutputPep:
       return step.output ? qt_text(step.output->typed) : QString();
     case kDoubt: {
       QStringList words;
@@ -186,7 +186,7 @@ void ReadingsDelegate::paint_cell(QPainter& p, const QRectF& cell, const QModelI
   }
   const QString text = index.data().toString();
   switch (index.column()) {
-    case ReadingsModel::kOutput: {
+    case ReadingsModel::kOutputPep: {
       if (text.isEmpty()) break;
       const QString understood = model->understood(index.row());
       p.setFont(type_font(Type::label));

@@ -12,7 +12,7 @@ namespace heron {
 class ReadingsModel : public GridModel {
   Q_OBJECT
  public:
-  enum Column { kStep, kOutput, kIm3, kIm5, kIm7, kIm9, kDoubt, kColumns };
+  enum Column { kStep, kOutputPep, kIm3, kIm5, kIm7, kIm9, kDoubt, kColumns };
   using GridModel::GridModel;
   void set_test(const TwoToneTest& test, const QString& convention, bool can_edit);
   /// What a pasted or typed block would make of the steps from a cell on; InputError naming the

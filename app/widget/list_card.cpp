@@ -10,7 +10,7 @@ namespace heron {
 ListCard::ListCard(const QString& heading, const QString& explanation, const QStringList& rows,
                    QWidget* window)
     : FloatingCard(heading, window), rows_(rows) {
-  constexpr int kWidth = 560;
+  constexpr int kCardWidth = 560;
   constexpr int kMostHeight = 420;
   setAttribute(Qt::WA_DeleteOnClose);
   setAccessibleName(heading + ". " + rows.join(' '));
@@ -39,8 +39,8 @@ ListCard::ListCard(const QString& heading, const QString& explanation, const QSt
   for (QWidget* ground : {static_cast<QWidget*>(scroll), scroll->viewport(), inside})
     ground->setStyleSheet("background: transparent;");
   column->addWidget(scroll, 1);
-  setFixedWidth(kWidth);
-  const int wanted = kHead + 60 + list->totalHeightForWidth(kWidth - 48);
+  setFixedWidth(kCardWidth);
+  const int wanted = kHead + 60 + list->totalHeightForWidth(kCardWidth - 48);
   setFixedHeight(std::min(kMostHeight, std::max(150, wanted)));
 }
 

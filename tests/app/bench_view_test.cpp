@@ -230,7 +230,7 @@ class BenchViewTest : public QObject {
     ReadingsModel* model = grid->readings();
     QCOMPARE(model->rowCount(), 3);  // two steps and an empty row
     grid->setFocus();
-    grid->setCurrentIndex(model->index(1, ReadingsModel::kOutput));
+    grid->setCurrentIndex(model->index(1, ReadingsModel::kOutputPep));
     // Typing opens the cell, Enter takes it over and moves on.
     QTest::keyClick(grid, Qt::Key_1);
     auto* editor = grid->viewport()->findChild<QLineEdit*>();
@@ -253,14 +253,14 @@ class BenchViewTest : public QObject {
     key(window(), Qt::Key_Y, Qt::ControlModifier);
     QCOMPARE(session().two_tone()->steps.size(), 4U);
     // Four times the power where 20 W were set: questioned, not changed.
-    model->setData(model->index(2, ReadingsModel::kOutput), "81 W", Qt::EditRole);
+    model->setData(model->index(2, ReadingsModel::kOutputPep), "81 W", Qt::EditRole);
     QCOMPARE(session().two_tone()->steps[2].output->typed, std::string("81 W"));
-    QVERIFY(model->has_doubt(2, ReadingsModel::kOutput));
+    QVERIFY(model->has_doubt(2, ReadingsModel::kOutputPep));
     QVERIFY2(model->index(2, ReadingsModel::kDoubt).data().toString().contains("EMF"),
              qPrintable(model->index(2, ReadingsModel::kDoubt).data().toString()));
     QVERIFY(sheet()->remarks()->text().contains("EMF"));
     key(window(), Qt::Key_Z, Qt::ControlModifier);
-    QVERIFY(!model->has_doubt(2, ReadingsModel::kOutput));
+    QVERIFY(!model->has_doubt(2, ReadingsModel::kOutputPep));
     // Fill down takes the cell above; Delete empties.
     grid->setFocus();
     grid->setCurrentIndex(model->index(3, ReadingsModel::kIm3));

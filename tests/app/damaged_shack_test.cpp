@@ -8,8 +8,11 @@
 #include "app/application.h"
 #include "store/bench.h"
 #include "store/cleanup.h"
+#include "store/event.h"
 #include "store/hookup.h"
 #include "store/instrument.h"
+#include "store/reading.h"
+#include "store/series.h"
 #include "tests/app/open_window.h"
 #include "tests/core/made_chain.h"
 #include "tests/draws.h"
@@ -98,12 +101,27 @@ class DamagedShackTest : public QObject {
     add_journal_entry(shack, open_->made.device_id, "fan cleaned");
     vouch(shack, open_->made.test_id,
           {"Both of us", "hand on the switch", "", 44.0, latest_version(shack, hookup).id});
-    for (const char* kind : {"purity", "noise", "bandwidth"}) {
+    for (const char* kind : {"purity", "noise", "bandwidth", "output"}) {
       Test t;
       t.evaluation_id = open_->made.evaluation_id;
       t.characteristic = kind;
       t.title = kind;
-      add_step(shack, add_test(shack, t), "30 W");
+      if (std::string(kind) == "output")
+        t.limit = Limit{"maker", Sense::at_least, 30.0, "W", "", 20.0};
+      const Id step = add_step(shack, add_test(shack, t), "30 W");
+      if (std::string(kind) != "output") continue;
+      for (const TypedField& f : find_method(kind)->fields) {
+        if (f.kind == TypedField::Kind::reading)
+          add_reading(shack, step, read_typed(f, "3"));
+        else
+          set_condition(shack, step, condition_typed(f, "3"));
+      }
+      add_event(shack, open_->made.test_id, {0, "2026-03-02T19:04:00Z", "lid on"});
+      Series log;
+      log.quantity = "frequency";
+      log.unit = "Hz";
+      log.samples = {{0.0, 14.2e6}};
+      add_series(shack, step, log);
     }
     const Id step = steps(shack, open_->made.test_id)[1].id;
     set_step_products(shack, step, {TypedProduct{3, "-30", -30.0, kRePep, false}});

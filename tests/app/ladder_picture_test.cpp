@@ -219,7 +219,7 @@ class LadderPictureTest : public QObject {
     QCOMPARE(block[1].id, Id{0});
     QCOMPARE(block[1].label, std::string("step 4"));
     try {
-      model.with_block(0, ReadingsModel::kOutput, {{"5 W"}, {"loud"}});
+      model.with_block(0, ReadingsModel::kOutputPep, {{"5 W"}, {"loud"}});
       QFAIL("accepted");
     } catch (const InputError& error) {
       QVERIFY2(QString::fromStdString(error.place).contains("row 2"), error.what());
@@ -228,7 +228,7 @@ class LadderPictureTest : public QObject {
     ReadingsModel closed;
     closed.set_test(three_steps(), kRePep, false);
     QCOMPARE(closed.rowCount(), 3);
-    QVERIFY(!(closed.flags(closed.index(0, ReadingsModel::kOutput)) & Qt::ItemIsEditable));
+    QVERIFY(!(closed.flags(closed.index(0, ReadingsModel::kOutputPep)) & Qt::ItemIsEditable));
     QCOMPARE(model.understood(0), QString("+40.00 dBm"));
   }
 

@@ -98,7 +98,7 @@ class ModelsTest : public QObject {
     QVERIFY(!model.row(0).is_sweet_spot && model.row(1).is_sweet_spot &&
             !model.row(2).is_sweet_spot);
     QCOMPARE(model.index(2, LadderModel::kVerdict).data().toString(), QString("Fail"));
-    QCOMPARE(model.index(1, LadderModel::kOutput).data().toString(), QString("20.0"));
+    QCOMPARE(model.index(1, LadderModel::kOutputPep).data().toString(), QString("20.0"));
   }
 
   void without_a_limit_nothing_is_judged() {
@@ -141,7 +141,7 @@ class ModelsTest : public QObject {
     const auto head = [](const QAbstractItemModel& m, int c) {
       return m.headerData(c, Qt::Horizontal, Qt::DisplayRole).toString();
     };
-    QVERIFY(head(ladder, LadderModel::kOutput).contains("W"));
+    QVERIFY(head(ladder, LadderModel::kOutputPep).contains("W"));
     QVERIFY(head(ladder, LadderModel::kWorst).contains("dB"));
     ProductModel products;
     QVERIFY(head(products, ProductModel::kFrequency).contains("Hz"));

@@ -114,7 +114,7 @@ class WindowTest : public QObject {
     QTest::keyClick(edit, Qt::Key_Return);
     QCOMPARE(open_->window->session().two_tone()->steps[0].output->typed, std::string("31,5 W"));
     QVERIFY(std::abs(open_->window->session().two_tone()->steps[0].output->dbm - 44.983) < 1e-3);
-    QCOMPARE(sheet()->ladder_table()->model()->index(0, LadderModel::kOutput).data().toString(),
+    QCOMPARE(sheet()->ladder_table()->model()->index(0, LadderModel::kOutputPep).data().toString(),
              QString("31.5"));
     edit->selectAll();
     QTest::keyClicks(edit, "thirty");

@@ -113,7 +113,7 @@ Plot plot_of(const OutputPower& all) {
   PlotLayer share{PlotLayer::Kind::trace, "efficiency", 2, false, {}};
   for (std::size_t i = 0; i < all.rows.size(); ++i) {
     const OutputRow& r = all.rows[i];
-    if (!r.frequency_hz) continue;
+    if (!r.frequency_hz || *r.frequency_hz <= 0.0) continue;
     const double x = *r.frequency_hz;
     const auto add = [&](PlotLayer& layer, const Figure& f) {
       layer.points.push_back({x, f.value, f.expanded(), f.bound, i});
