@@ -230,11 +230,10 @@ std::optional<std::size_t> OutputPower::headline() const {
   std::optional<std::size_t> best;
   for (std::size_t i = 0; i < rows.size(); ++i) {
     if (!rows[i].cold) continue;
-    if (!best)
-      best = i;
-    else if (rows[i].judgement &&
-             (!rows[*best].judgement || is_worse(*rows[i].judgement, *rows[*best].judgement)))
-      best = i;
+    const bool is_worse_than_best =
+        best && rows[i].judgement &&
+        (!rows[*best].judgement || is_worse(*rows[i].judgement, *rows[*best].judgement));
+    if (!best || is_worse_than_best) best = i;
   }
   return best;
 }
