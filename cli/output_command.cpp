@@ -9,6 +9,7 @@
 #include "cli/output.h"
 #include "core/csv_table.h"
 #include "core/error.h"
+#include "core/method/ladder_advice.h"
 #include "core/method/output/output_power.h"
 #include "core/method/result_json.h"
 #include "core/quantity/format.h"
@@ -94,12 +95,13 @@ json value_or_null(const std::optional<Figure>& f, double factor = 1.0) {
 }
 
 json row_json(const OutputRow& r, const std::string& setting) {
+  const std::optional<Figure>& first = r.cold ? r.cold : r.hot;
   return {{"frequency_hz", number_or_null(r.frequency_hz)},
           {"setting", setting},
-          {"pout_dbm", value_or_null(r.cold)},
-          {"u_db", r.cold ? finite_or_null(r.cold->u()) : json(nullptr)},
+          {"pout_dbm", value_or_null(first)},
+          {"u_db", first ? finite_or_null(first->u()) : json(nullptr)},
           {"relative_to_spec_db",
-           r.cold && r.limit ? finite_or_null(r.cold->value - r.limit->value) : json(nullptr)},
+           first && r.limit ? finite_or_null(first->value - r.limit->value) : json(nullptr)},
           {"droop_db", value_or_null(r.droop)},
           {"droop_u_db", r.droop ? finite_or_null(r.droop->u()) : json(nullptr)},
           {"meter_error_db", value_or_null(r.meter_error)},
@@ -112,7 +114,7 @@ void print_table(const OutputPower& all) {
              "Droop", "Eff.", "Meter", "Verdict");
   for (const OutputRow& r : all.rows) {
     const auto watts = [](const std::optional<Figure>& f) {
-      return f ? engineering_text(to_watt(Dbm{f->value}).value, "W", 3) : std::string("\u2013");
+      return f ? watts_text(f->value) : std::string("\u2013");
     };
     const auto plain = [](const std::optional<Figure>& f, int decimals, const char* unit) {
       return f ? number_text(f->value, decimals, std::string(unit) == " dB") + unit

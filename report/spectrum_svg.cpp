@@ -5,6 +5,7 @@
 #include <fmt/format.h>
 #include <limits>
 
+#include "core/method/plot_scale.h"
 #include "core/quantity/format.h"
 #include "report/flag_layout.h"
 #include "report/verdict_svg.h"
@@ -19,15 +20,6 @@ constexpr double kRight = 750.0;
 constexpr double kTop = 30.0;
 constexpr double kBottom = 292.0;
 constexpr const char* kFont = "font-family='Inter, sans-serif' font-size='11'";
-
-double nice_step(double range, int wanted) {
-  const double raw = range / wanted;
-  const double decade = std::pow(10.0, std::floor(std::log10(raw)));
-  for (const double m : {1.0, 2.0, 5.0}) {
-    if (m * decade >= raw) return m * decade;
-  }
-  return 10.0 * decade;
-}
 
 struct Frame {
   double x0, x1, y0, y1;

@@ -37,6 +37,18 @@ Condition condition_of(SQLite::Statement& row, int first) {
           row.getColumn(first + 2).getString(), row.getColumn(first + 3).getString()};
 }
 
+void take_away(SQLite::Database& db, Id step, const std::string& quantity, Id step_capture) {
+  SQLite::Statement remove(
+      db,
+      "UPDATE condition SET removed_at = ? WHERE step_id = ? AND step_capture_id IS ? AND "
+      "quantity = ? AND removed_at IS NULL");
+  remove.bind(1, utc_now());
+  remove.bind(2, static_cast<int64_t>(step));
+  if (step_capture != 0) remove.bind(3, static_cast<int64_t>(step_capture));
+  remove.bind(4, quantity);
+  remove.exec();
+}
+
 }  // namespace
 
 void insert_reading(SQLite::Database& db, Id step, const Reading& r) {
@@ -108,36 +120,21 @@ void set_reading_removed(Shack& shack, Id id, bool removed) {
 }
 
 void replace_typed_readings(Shack& shack, Id step, const std::vector<std::string>& quantities,
-                            const std::vector<Reading>& readings) {
+                            const std::vector<Reading>& readings, std::optional<ReadingRole> role) {
   shack.write([&](SQLite::Database& db) {
     SQLite::Statement remove(
         db,
-        "UPDATE reading SET removed_at = ? WHERE step_id = ? AND quantity = ? AND source = 'typed' "
-        "AND removed_at IS NULL");
+        "UPDATE reading SET removed_at = ?1 WHERE step_id = ?2 AND quantity = ?3 AND source = "
+        "'typed' AND removed_at IS NULL AND (?4 IS NULL OR role = ?4)");
     for (const std::string& quantity : quantities) {
       remove.bind(1, utc_now());
       remove.bind(2, static_cast<int64_t>(step));
       remove.bind(3, quantity);
+      if (role) remove.bind(4, role_name(*role));
       remove.exec();
       remove.reset();
     }
     for (const Reading& r : readings) insert_reading(db, step, r);
-  });
-}
-
-void replace_typed_reading(Shack& shack, Id step, const std::string& quantity, ReadingRole role,
-                           const std::optional<Reading>& reading) {
-  shack.write([&](SQLite::Database& db) {
-    SQLite::Statement remove(
-        db,
-        "UPDATE reading SET removed_at = ? WHERE step_id = ? AND quantity = ? AND role = ? AND "
-        "source = 'typed' AND removed_at IS NULL");
-    remove.bind(1, utc_now());
-    remove.bind(2, static_cast<int64_t>(step));
-    remove.bind(3, quantity);
-    remove.bind(4, role_name(role));
-    remove.exec();
-    if (reading) insert_reading(db, step, *reading);
   });
 }
 
@@ -160,22 +157,6 @@ std::vector<Condition> conditions_of_capture(const Shack& shack, Id step_capture
                  "removed_at IS NULL ORDER BY id",
                  step_capture, [](SQLite::Statement& row) { return condition_of(row, 0); });
 }
-
-namespace {
-
-void take_away(SQLite::Database& db, Id step, const std::string& quantity, Id step_capture) {
-  SQLite::Statement remove(
-      db,
-      "UPDATE condition SET removed_at = ? WHERE step_id = ? AND step_capture_id IS ? AND "
-      "quantity = ? AND removed_at IS NULL");
-  remove.bind(1, utc_now());
-  remove.bind(2, static_cast<int64_t>(step));
-  if (step_capture != 0) remove.bind(3, static_cast<int64_t>(step_capture));
-  remove.bind(4, quantity);
-  remove.exec();
-}
-
-}  // namespace
 
 void remove_condition(Shack& shack, Id step, const std::string& quantity) {
   shack.write([&](SQLite::Database& db) { take_away(db, step, quantity, 0); });

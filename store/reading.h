@@ -23,13 +23,11 @@ void insert_condition(SQLite::Database& database, Id step, const Condition& cond
 /// Keeps a reading. Returns its id.
 Id add_reading(Shack& shack, Id step, const Reading& reading);
 void set_reading_removed(Shack& shack, Id id, bool removed);
-/// What somebody typed for some quantities takes the place of what was typed for them before.
+/// What somebody typed for some quantities takes the place of what was typed for them before, in
+/// one role or in all.
 void replace_typed_readings(Shack& shack, Id step, const std::vector<std::string>& quantities,
-                            const std::vector<Reading>& readings);
-
-/// The same of one reading, by its role too; nullopt takes it away.
-void replace_typed_reading(Shack& shack, Id step, const std::string& quantity, ReadingRole role,
-                           const std::optional<Reading>& reading);
+                            const std::vector<Reading>& readings,
+                            std::optional<ReadingRole> role = std::nullopt);
 
 /// Conditions of the steps of a test that hold for the whole step.
 std::map<Id, std::vector<Condition>> conditions_of_test(const Shack& shack, Id test);

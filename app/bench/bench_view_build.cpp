@@ -195,7 +195,7 @@ void BenchView::connect_all() {
     emit hookup_asked(row.hookup, row.evaluation, row.test);
   });
   connect(calibration_, &VerdictCard::uncertainty_asked, this, [this] {
-    tell(this, tr("How ageing is reckoned"),
+    tell(this, tr("How ageing is estimated"),
          tr("On the day of its calibration a part has the ± that was found then. Each month adds "
             "its "
             "ageing; both join in quadrature: U = √(U₀² + (a·months)²). Where no ageing is stated, "

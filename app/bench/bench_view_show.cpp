@@ -220,7 +220,7 @@ void BenchView::show_calibration(const BenchEntry& entry) {
                         .arg(then, day_of(part.calibration.date));
   else
     card.sentence = tr("Calibrated on %1.").arg(day_of(part.calibration.date));
-  card.why = tr("How ageing is reckoned");
+  card.why = tr("How ageing is estimated");
   calibration_->set_content(card);
 }
 

@@ -177,7 +177,7 @@ void HookupView::primary_action() {
     edits_.choose_hookup(test_, hookup_);
     edits_.set_drive(test_, scene_.drive);
     evaluate();
-  } else if (primary_->text() == tr("Say who answers for it\u2026")) {
+  } else if (asks_override_) {
     ask_vouch();
   } else {
     emit back_asked();

@@ -111,6 +111,7 @@ class HookupView : public QWidget {
   Tag* tag_ = nullptr;
   Chip* which_ = nullptr;
   PushButton* primary_ = nullptr;
+  bool asks_override_ = false;  ///< what the primary action does
   QLabel* consequence_ = nullptr;
   QuantityField* drive_ = nullptr;
   QuantityField* frequency_ = nullptr;

@@ -185,9 +185,9 @@ void HookupView::ask_vouch() {
     }
   }
   const auto why =
-      ask(this, tr("Who answers for it, and why?"),
+      ask(this, tr("Override: your name and the reason"),
           what + tr("This goes into the record of the test and of the device."), tr("Name: reason"),
-          {}, tr("Answer for it"), [](const QString& s) {
+          {}, tr("Override"), [](const QString& s) {
             return s.section(':', 0, 0).trimmed().isEmpty() || s.section(':', 1).trimmed().isEmpty()
                        ? tr("Type a name, a colon and the reason.")
                        : QString();

@@ -67,6 +67,7 @@ void HookupView::show_title() {
       is_vouched =
           is_vouched || (v.version_id == version_.id && v.pep_dbm >= scene_.drive.pep_dbm - 0.005);
   }
+  asks_override_ = !is_draft && on_test && is_unsafe && !is_vouched;
   primary_->setEnabled(!read_only && (scene_.result || !is_draft));
   if (is_draft) {
     primary_->setText(hookup_ == 0 ? tr("Keep this hook-up\u2026") : tr("Use this chain"));
@@ -77,8 +78,8 @@ void HookupView::show_title() {
   } else if (test_ != 0 && !on_test) {
     primary_->setText(tr("Use it for this test"));
     consequence_->setText(tr("Its recordings are referred through it"));
-  } else if (on_test && is_unsafe && !is_vouched) {
-    primary_->setText(tr("Say who answers for it\u2026"));
+  } else if (asks_override_) {
+    primary_->setText(tr("Override, with your name\u2026"));
     consequence_->setText(is_unrated ? tr("A rating is missing: nothing is measured until then")
                           : scene_.result ? tr("Not safe: nothing is taken until then")
                                           : tr("Not known to be safe: nothing is taken"));

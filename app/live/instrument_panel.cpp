@@ -46,7 +46,7 @@ InstrumentPanel::InstrumentPanel(LiveBench& bench, QWidget* window)
   column->addLayout(row);
   column->addSpacing(6);
   labelled(tr("Say something to it"), line_, tr("*IDN?"));
-  column->addWidget(new Words(tr("What was said"), Type::label, Tone::mute));
+  column->addWidget(new Words(tr("Traffic"), Type::label, Tone::mute));
   traffic_->setReadOnly(true);
   traffic_->setFixedHeight(150);
   traffic_->setFont(type_font(Type::figure_small));

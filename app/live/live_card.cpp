@@ -13,7 +13,7 @@ LiveCard::LiveCard(LiveLadder& ladder, QWidget* parent)
       count_(new Words({}, Type::label, Tone::mute)),
       what_(new Words({}, Type::body, Tone::slate)),
       pause_(new PushButton(tr("Pause, RF off"), ButtonRank::link)),
-      skip_(new PushButton(tr("Leave it out"), ButtonRank::link)),
+      skip_(new PushButton(tr("Skip this step"), ButtonRank::link)),
       stop_(new PushButton(tr("Stop, keep what was taken"), ButtonRank::link)) {
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(16, 12, 16, 10);

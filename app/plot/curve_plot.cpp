@@ -6,6 +6,7 @@
 #include "app/theme/fonts.h"
 #include "app/theme/qt_text.h"
 #include "app/theme/traces.h"
+#include "core/method/plot_scale.h"
 #include "core/quantity/format.h"
 #include "core/quantity/parse_quantity.h"
 
@@ -21,15 +22,9 @@ class DecadeTicker : public QCPAxisTicker {
 
  protected:
   QVector<double> createTickVector(double, const QCPRange& range) override {
-    QVector<double> ticks;
-    for (double decade = std::pow(10.0, std::floor(std::log10(std::max(range.lower, 1.0))));
-         decade <= range.upper; decade *= 10.0) {
-      for (const double m : {1.0, 2.0, 5.0}) {
-        if (m * decade >= range.lower && m * decade <= range.upper) ticks << m * decade;
-      }
-    }
     unit_ = unit_for(range);
-    return ticks;
+    const std::vector<double> ticks = decade_ticks(std::max(range.lower, 1.0), range.upper);
+    return {ticks.begin(), ticks.end()};
   }
   int getSubTickCount(double) override { return 0; }
   QString getTickLabel(double tick, const QLocale&, QChar, int) override {

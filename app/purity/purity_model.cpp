@@ -122,11 +122,7 @@ void PurityDelegate::paint_cell(QPainter& p, const QRectF& cell, const QModelInd
       return;
     }
     case PurityModel::kMargin:
-      if (l.judgement)
-        draw_margin_line(p, cell.adjusted(14, 0, -14, 0), MarginSize::cell,
-                         {l.judgement->verdict, l.judgement->margin, l.judgement->expanded,
-                          l.judgement->bound, std::nullopt},
-                         20.0, t);
+      draw_margin_cell(p, cell, l.judgement, 20.0, t);
       return;
     case PurityModel::kVerdict:
       if (l.judgement) {

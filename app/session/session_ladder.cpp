@@ -12,6 +12,30 @@
 #include "store/result_record.h"
 
 namespace heron {
+namespace {
+
+/// Steps that one edit adds: made when it is done first, brought back when it is done again.
+class AddedSteps {
+ public:
+  AddedSteps(Shack& shack, Id test) : shack_(shack), test_(test) {}
+  void begin() { next_ = 0; }
+  Id add(const std::string& label) {
+    if (next_ == ids_.size()) ids_.push_back(heron::add_step(shack_, test_, label));
+    set_step_removed(shack_, ids_[next_], false);
+    return ids_[next_++];
+  }
+  void remove() const {
+    for (const Id id : ids_) set_step_removed(shack_, id, true);
+  }
+
+ private:
+  Shack& shack_;
+  Id test_;
+  std::vector<Id> ids_;
+  std::size_t next_ = 0;
+};
+
+}  // namespace
 
 void Session::set_output(std::size_t step, const QString& typed, std::optional<double> dbm) {
   const Step& s = planned()->steps.at(step);
@@ -73,23 +97,19 @@ void Session::set_readings(const QString& what, const std::vector<Step>& steps) 
       if (now.id == s.id) before.push_back(now);
     }
   }
-  auto added = std::make_shared<std::vector<Id>>();
+  auto added = std::make_shared<AddedSteps>(*shack_, test_);
   edit(
       what,
-      [this, put, steps, added, test = test_] {
-        std::size_t next = 0;
+      [put, steps, added] {
+        added->begin();
         for (Step s : steps) {
-          if (s.id == 0) {
-            if (next == added->size()) added->push_back(heron::add_step(*shack_, test, s.label));
-            s.id = (*added)[next++];
-            set_step_removed(*shack_, s.id, false);
-          }
+          if (s.id == 0) s.id = added->add(s.label);
           put(s);
         }
       },
-      [this, put, before, added] {
+      [put, before, added] {
         for (const Step& s : before) put(s);
-        for (const Id id : *added) set_step_removed(*shack_, id, true);
+        added->remove();
       });
 }
 
@@ -140,7 +160,9 @@ void put_cells(Shack& shack, const KeptCells& to) {
   for (const KeptCell& cell : to.cells) {
     const std::string quantity(cell.field->quantity);
     if (cell.field->kind == TypedField::Kind::reading)
-      replace_typed_reading(shack, to.step, quantity, cell.field->role, cell.reading);
+      replace_typed_readings(shack, to.step, {quantity},
+                             cell.reading ? std::vector{*cell.reading} : std::vector<Reading>{},
+                             cell.field->role);
     else if (cell.condition)
       set_condition(shack, to.step, *cell.condition);
     else
@@ -168,23 +190,19 @@ void Session::set_fields(const QString& what, const std::vector<TypedCells>& typ
       before.push_back(std::move(was));
     }
   }
-  auto added = std::make_shared<std::vector<Id>>();
+  auto added = std::make_shared<AddedSteps>(*shack_, test_);
   edit(
       what,
-      [this, after, added, test = test_] {
-        std::size_t next = 0;
+      [this, after, added] {
+        added->begin();
         for (KeptCells to : after) {
-          if (to.step == 0) {
-            if (next == added->size()) added->push_back(heron::add_step(*shack_, test, to.label));
-            to.step = (*added)[next++];
-            set_step_removed(*shack_, to.step, false);
-          }
+          if (to.step == 0) to.step = added->add(to.label);
           put_cells(*shack_, to);
         }
       },
       [this, before, added] {
         for (const KeptCells& was : before) put_cells(*shack_, was);
-        for (const Id id : *added) set_step_removed(*shack_, id, true);
+        added->remove();
       });
 }
 

@@ -51,6 +51,7 @@ void MethodSheet::build() {
   table_->setModel(results_);
   table_->setItemDelegate(new ResultDelegate(table_));
   grid_->setItemDelegate(new GridDelegate(grid_));
+  static_cast<TableHead*>(grid_->horizontalHeader())->set_last_left(false);
   stack_->addWidget(table_);
   stack_->addWidget(grid_);
   stack_->setFixedHeight(30 + kRows * 29 + 2);
@@ -72,10 +73,7 @@ void MethodSheet::connect_all() {
             session_.set_fields(what, steps);
           });
   connect(grid_, &TypedGrid::refused, this, &Sheet::failed);
-  connect(readings_, &ReadingsCard::note_written, this,
-          [this](const QString& note) { session_.set_note(note); });
-  connect(readings_, &ReadingsCard::signature_taken_back, this,
-          [this] { session_.take_back_signature(); });
+  follow_readings(readings_);
 }
 
 std::vector<QWidget*> MethodSheet::stops() {

@@ -17,6 +17,7 @@
 #include "app/live/live_ladder.h"
 #include "app/plot/plot_dress.h"
 #include "app/sheet/ask_taking.h"
+#include "app/sheet/readings_card.h"
 #include "app/sheet/uncertainty_card.h"
 #include "app/theme/qt_text.h"
 #include "app/theme/theme.h"
@@ -122,6 +123,19 @@ void Sheet::build_frame(QWidget* controls, QWidget* plot, QWidget* table,
   right->addWidget(caution_);
   right->addStretch(0);
   row->addWidget(right_);
+}
+
+void Sheet::follow_readings(ReadingsCard* card) {
+  connect(card, &ReadingsCard::output_entered, this, [this](const QString& typed, double dbm) {
+    session_.set_output(static_cast<std::size_t>(chosen_step()), typed, dbm);
+  });
+  connect(card, &ReadingsCard::output_cleared, this, [this] {
+    session_.set_output(static_cast<std::size_t>(chosen_step()), {}, std::nullopt);
+  });
+  connect(card, &ReadingsCard::note_written, this,
+          [this](const QString& note) { session_.set_note(note); });
+  connect(card, &ReadingsCard::signature_taken_back, this,
+          [this] { session_.take_back_signature(); });
 }
 
 void Sheet::offer_saving(QCustomPlot* plot, const QString& name) {

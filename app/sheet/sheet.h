@@ -21,6 +21,7 @@ class CautionCard;
 class LiveBench;
 class LiveCard;
 class LiveLadder;
+class ReadingsCard;
 
 /// What all sheets work with; belongs to the window.
 struct SheetContext {
@@ -108,6 +109,8 @@ class Sheet : public QWidget {
   /// is being taken, the sheet's own cards, remarks and caution.
   void build_frame(QWidget* controls, QWidget* plot, QWidget* table,
                    const std::vector<QWidget*>& own_cards);
+  /// What is typed into the card goes to the chosen step and the test.
+  void follow_readings(ReadingsCard* card);
   /// Saving it, as the plot's own menu.
   void offer_saving(QCustomPlot* plot, const QString& name);
   /// The same step once more with more attenuation; what that shows is the sheet's to explain.

@@ -127,15 +127,7 @@ void TwoToneSheet::connect_all() {
   connect(plot_, &QWidget::customContextMenuRequested, this, &TwoToneSheet::show_plot_menu);
   connect(ladder_table_, &QWidget::customContextMenuRequested, this,
           &TwoToneSheet::show_ladder_menu);
-  connect(readings_, &ReadingsCard::output_entered, this, [this](const QString& typed, double dbm) {
-    session_.set_output(static_cast<std::size_t>(step_), typed, dbm);
-  });
-  connect(readings_, &ReadingsCard::output_cleared, this,
-          [this] { session_.set_output(static_cast<std::size_t>(step_), {}, std::nullopt); });
-  connect(readings_, &ReadingsCard::note_written, this,
-          [this](const QString& note) { session_.set_note(note); });
-  connect(readings_, &ReadingsCard::signature_taken_back, this,
-          [this] { session_.take_back_signature(); });
+  follow_readings(readings_);
 }
 
 }  // namespace heron

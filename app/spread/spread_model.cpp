@@ -3,8 +3,6 @@
 #include <QTableView>
 
 #include "app/paint/figure_text.h"
-#include "app/paint/margin_line.h"
-#include "app/paint/verdict_mark.h"
 #include "app/theme/fonts.h"
 #include "app/theme/qt_text.h"
 #include "core/quantity/format.h"
@@ -83,10 +81,7 @@ void SpreadDelegate::paint_cell(QPainter& p, const QRectF& cell, const QModelInd
   const auto* model = static_cast<const SpreadModel*>(index.model());
   const auto& j = model->judgement(index.row());
   if (index.column() == SpreadModel::kMargin) {
-    if (j)
-      draw_margin_line(p, cell.adjusted(14, 0, -14, 0), MarginSize::cell,
-                       {j->verdict, j->margin, j->expanded, j->bound, std::nullopt},
-                       model->margin_span(), t);
+    draw_margin_cell(p, cell, j, model->margin_span(), t);
     return;
   }
   if (index.column() == SpreadModel::kStep) {
@@ -97,11 +92,7 @@ void SpreadDelegate::paint_cell(QPainter& p, const QRectF& cell, const QModelInd
     return;
   }
   if (index.column() == SpreadModel::kVerdict) {
-    draw_verdict(p, {cell.left() + 10, cell.center().y()}, 9, j ? j->verdict : Verdict::not_taken,
-                 t);
-    p.setFont(type_font(j ? Type::control_chosen : Type::control));
-    p.setPen(j ? verdict_colour(t, j->verdict) : t.mute);
-    p.drawText(QPointF(cell.left() + 20, cell.center().y() + 4.5), index.data().toString());
+    draw_verdict_cell(p, cell, j, index.data().toString(), t);
     return;
   }
   RowDelegate::paint_cell(p, cell, index, chosen, t);

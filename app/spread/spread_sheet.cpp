@@ -52,15 +52,7 @@ void SpreadSheet::connect_all() {
     }
   });
   offer_saving(plot_, tr("spectra"));
-  connect(readings_, &ReadingsCard::output_entered, this, [this](const QString& typed, double dbm) {
-    session_.set_output(static_cast<std::size_t>(step_), typed, dbm);
-  });
-  connect(readings_, &ReadingsCard::output_cleared, this,
-          [this] { session_.set_output(static_cast<std::size_t>(step_), {}, std::nullopt); });
-  connect(readings_, &ReadingsCard::note_written, this,
-          [this](const QString& note) { session_.set_note(note); });
-  connect(readings_, &ReadingsCard::signature_taken_back, this,
-          [this] { session_.take_back_signature(); });
+  follow_readings(readings_);
 }
 
 const SpreadAnalysis* SpreadSheet::chosen_analysis() const {

@@ -5,8 +5,6 @@
 #include <algorithm>
 
 #include "app/paint/figure_text.h"
-#include "app/paint/margin_line.h"
-#include "app/paint/verdict_mark.h"
 #include "app/theme/fonts.h"
 #include "app/theme/qt_text.h"
 
@@ -62,29 +60,20 @@ void ResultDelegate::paint_cell(QPainter& p, const QRectF& cell, const QModelInd
                                 bool chosen, const Theme& t) const {
   const auto* model = static_cast<const ResultModel*>(index.model());
   const TableCell& content = model->cell(index);
-  const double baseline = cell.center().y() + 4.5;
   switch (model->kind(index.column())) {
     case CellKind::margin:
-      if (const auto& j = content.judgement)
-        draw_margin_line(p, cell.adjusted(14, 0, -14, 0), MarginSize::cell,
-                         {j->verdict, j->margin, j->expanded, j->bound, std::nullopt},
-                         model->table().margin_span, t);
+      draw_margin_cell(p, cell, content.judgement, model->table().margin_span, t);
       return;
     case CellKind::name:
-      draw_figure_text(p, {cell.left() + 20, baseline},
+      draw_figure_text(p, {cell.left() + 20, cell.center().y() + 4.5},
                        elided_figure_text(qt_text(content.text), Type::figure_chosen, Type::current,
                                           cell.width() - 26),
                        Type::figure_chosen, Type::current,
                        model->is_taken(index.row()) ? t.ink : t.mute);
       return;
-    case CellKind::verdict: {
-      const Verdict verdict = content.judgement ? content.judgement->verdict : Verdict::not_taken;
-      draw_verdict(p, {cell.left() + 10, cell.center().y()}, 9, verdict, t);
-      p.setFont(type_font(content.judgement ? Type::control_chosen : Type::control));
-      p.setPen(content.judgement ? verdict_colour(t, verdict) : t.mute);
-      p.drawText(QPointF(cell.left() + 20, baseline), qt_text(content.text));
+    case CellKind::verdict:
+      draw_verdict_cell(p, cell, content.judgement, qt_text(content.text), t);
       return;
-    }
     case CellKind::figure:
       if (!content.is_deciding || chosen) break;
       draw_right_figure(p, cell, qt_text(content.text), true, t.ink);

@@ -28,6 +28,22 @@ void draw_right_figure(QPainter& p, const QRectF& cell, const QString& text, boo
                    colour);
 }
 
+void draw_margin_cell(QPainter& p, const QRectF& cell, const std::optional<Judgement>& j,
+                      double span, const Theme& t) {
+  if (j)
+    draw_margin_line(p, cell.adjusted(14, 0, -14, 0), MarginSize::cell,
+                     {j->verdict, j->margin, j->expanded, j->bound, std::nullopt}, span, t);
+}
+
+void draw_verdict_cell(QPainter& p, const QRectF& cell, const std::optional<Judgement>& j,
+                       const QString& word, const Theme& t) {
+  const Verdict verdict = j ? j->verdict : Verdict::not_taken;
+  draw_verdict(p, {cell.left() + 10, cell.center().y()}, 9, verdict, t);
+  p.setFont(type_font(j ? Type::control_chosen : Type::control));
+  p.setPen(j ? verdict_colour(t, verdict) : t.mute);
+  p.drawText(QPointF(cell.left() + 20, cell.center().y() + 4.5), word);
+}
+
 RowDelegate::RowDelegate(QTableView* view) : QStyledItemDelegate(view), view_(view) {}
 
 void RowDelegate::paint(QPainter* painter, const QStyleOptionViewItem& option,

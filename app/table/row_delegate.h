@@ -1,8 +1,10 @@
 #pragma once
 
 #include <QStyledItemDelegate>
+#include <optional>
 
 #include "app/theme/theme.h"
+#include "core/judge/verdict.h"
 
 class QTableView;
 
@@ -11,6 +13,13 @@ namespace heron {
 /// A figure at the right of its cell.
 void draw_right_figure(QPainter& p, const QRectF& cell, const QString& text, bool strong,
                        const QColor& colour);
+
+/// A judgement on the scale that stands in the head; nothing where none was made.
+void draw_margin_cell(QPainter& p, const QRectF& cell, const std::optional<Judgement>& judgement,
+                      double span, const Theme& theme);
+/// Its mark and word; a word without a mark of its own where nothing was judged.
+void draw_verdict_cell(QPainter& p, const QRectF& cell, const std::optional<Judgement>& judgement,
+                       const QString& word, const Theme& theme);
 
 /// Row background, rule, hover and the water bar; derived delegates paint the cells.
 class RowDelegate : public QStyledItemDelegate {

@@ -8,8 +8,6 @@
 #include "core/quantity/format.h"
 
 namespace heron {
-namespace {
-
 double nice_step(double range, int wanted) {
   const double raw = range / std::max(1, wanted);
   const double decade = std::pow(10.0, std::floor(std::log10(raw)));
@@ -19,7 +17,15 @@ double nice_step(double range, int wanted) {
   return 10.0 * decade;
 }
 
-}  // namespace
+std::vector<double> decade_ticks(double from, double to) {
+  std::vector<double> all;
+  for (double decade = std::pow(10.0, std::floor(std::log10(from))); decade <= to; decade *= 10.0) {
+    for (const double m : {1.0, 2.0, 5.0}) {
+      if (m * decade >= from && m * decade <= to) all.push_back(m * decade);
+    }
+  }
+  return all;
+}
 
 PlotScale::PlotScale(double from, double to, bool is_logarithmic)
     : from_(from), to_(to), is_log_(is_logarithmic && from > 0.0 && to > from) {
@@ -36,17 +42,11 @@ double PlotScale::share(double value) const {
 }
 
 std::vector<double> PlotScale::ticks(int wanted) const {
-  std::vector<double> all;
   if (is_log_) {
-    for (double decade = std::pow(10.0, std::floor(std::log10(from_))); decade <= to_;
-         decade *= 10.0) {
-      for (const double m : {1.0, 2.0, 5.0}) {
-        if (m * decade >= from_ && m * decade <= to_) all.push_back(m * decade);
-      }
-    }
-    if (all.size() >= 2) return all;
-    all.clear();
+    const std::vector<double> decades = decade_ticks(from_, to_);
+    if (decades.size() >= 2) return decades;
   }
+  std::vector<double> all;
   const double step = nice_step(to_ - from_, wanted);
   for (double v = std::ceil(from_ / step - 1e-9) * step; v <= to_ + 1e-9 * step; v += step)
     all.push_back(v);

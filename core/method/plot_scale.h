@@ -27,9 +27,13 @@ class PlotScale {
   double from_;
   double to_;
   bool is_log_;
-  double step_ = 1.0;
   int thousand_ = 0;  ///< power of a thousand in the labels
 };
+
+/// 1, 2 or 5 times a power of ten, so that a range has about so many of it.
+double nice_step(double range, int wanted);
+/// 1, 2 and 5 of each decade between two values above 0.
+std::vector<double> decade_ticks(double from, double to);
 
 /// Over everything in it with some room, or as it says itself.
 PlotScale x_scale(const Plot& plot);

@@ -6,6 +6,7 @@
 
 #include "core/error.h"
 #include "core/method/driven_amplifier.h"
+#include "core/method/station_power.h"
 #include "core/quantity/format.h"
 #include "core/quantity/levels.h"
 #include "core/quantity/typed_number.h"
@@ -41,10 +42,9 @@ struct Driven {
 
 /// Outputs against what the steps are named after.
 void doubt_outputs(const std::vector<TypedStep>& steps, std::vector<ReadingDoubt>& doubts) {
-  constexpr double kMostDbm = 73.0;  // 20 kW
   std::vector<Driven> list;
   for (std::size_t i = 0; i < steps.size(); ++i) {
-    if (steps[i].output_dbm && *steps[i].output_dbm > kMostDbm)
+    if (steps[i].output_dbm && *steps[i].output_dbm > kMostStationDbm)
       doubts.push_back(
           {i, 0,
            fmt::format("Output {}: more than any amateur station sends.",

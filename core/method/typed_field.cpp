@@ -9,7 +9,8 @@ namespace {
 TypedQuantity parsed(const TypedField& field, const std::string& typed) {
   // No power at all is a reading too.
   const auto number = leading_number(normalised_typing(typed));
-  if (field.asked == Quantity::power && number && number->value == 0.0) return {0.0, "= 0 W"};
+  const bool is_in_watts = number && (number->rest.empty() || lower_case(number->rest) == "w");
+  if (field.asked == Quantity::power && is_in_watts && number->value == 0.0) return {0.0, "= 0 W"};
   QuantityOptions options;
   options.default_unit = std::string(field.typed_unit.empty() ? field.unit : field.typed_unit);
   return parse_quantity(typed, field.asked, options);

@@ -1,39 +1,15 @@
-#include <QProcess>
 #include <QtTest>
 #include <fstream>
 #include <nlohmann/json.hpp>
 #include <random>
 
 #include "core/signal/write_wav.h"
+#include "tests/cli/run_cli.h"
 #include "tests/core/made_trace.h"
 #include "tests/store/made_shack.h"
 
 using namespace heron;
-using heron::testing::MadeShack;
-
-namespace {
-
-struct Reply {
-  int status;
-  QByteArray out;
-  QByteArray err;
-  nlohmann::json json() const { return nlohmann::json::parse(out.toStdString()); }
-};
-
-Reply run(const QStringList& arguments) {
-  QProcess process;
-  process.start(EVEN_HERON_CLI, arguments);
-  process.waitForFinished(60000);
-  return {process.exitStatus() == QProcess::NormalExit ? process.exitCode() : -1,
-          process.readAllStandardOutput(), process.readAllStandardError()};
-}
-
-bool all_numbers_finite(const nlohmann::json& j) {
-  if (j.is_number()) return std::isfinite(j.get<double>());
-  return !j.is_structured() || std::all_of(j.begin(), j.end(), all_numbers_finite);
-}
-
-}  // namespace
+using namespace heron::testing;
 
 class CliTest : public QObject {
   Q_OBJECT
@@ -342,47 +318,6 @@ class CliTest : public QObject {
     QVERIFY(QFile(at("r.html")).size() > 1000);
     QCOMPARE(run({"report", shack, "--evaluation", "999"}).status, 3);
     QCOMPARE(run({"report", at("nowhere")}).status, 3);
-  }
-
-  void output_is_told_per_band_and_setting() {
-    std::ofstream(at("out.csv").toStdString())
-        << "frequency_hz,setting,pout_w,time_s,v_dc,i_dc,indicated_forward_w,spec_w\n"
-           "14.2e6,full,84,60,13.2,17,,100\n"
-           "14.2e6,full,94.3,0,13.5,17.8,100,100\n"
-           "14.2e6,half,\"52,5\",0,,,,50\n"
-           "28.4e6,full,,0,13.5,,,\n";
-    const Reply reply = run({"output", at("out.csv"), "--json"});
-    QVERIFY2(reply.status == 0, reply.err.constData());
-    const auto j = reply.json();
-    QVERIFY(all_numbers_finite(j));
-    const auto& rows = j["rows"];
-    QCOMPARE(rows.size(), 3U);
-    const auto near = [&](int row, const char* key, double value, double within) {
-      QVERIFY2(std::abs(rows[row][key].get<double>() - value) < within, key);
-    };
-    near(0, "pout_dbm", 49.745, 0.001);
-    near(0, "u_db", 0.102, 0.001);
-    near(0, "relative_to_spec_db", -0.255, 0.001);
-    near(0, "droop_db", -0.502, 0.001);
-    near(0, "meter_error_db", 0.255, 0.001);
-    near(0, "efficiency", 0.3924, 0.0001);
-    QCOMPARE(rows[1]["setting"], "half");
-    near(1, "pout_dbm", 47.202, 0.001);
-    QVERIFY(rows[1]["droop_db"].is_null() && rows[1]["efficiency"].is_null());
-    QVERIFY(rows[2]["pout_dbm"].is_null());
-    QCOMPARE(j["verdicts"].size(), 2U);
-    QCOMPARE(j["verdicts"][0]["verdict"], "fail");
-    QCOMPARE(run({"output", at("out.csv"), "--fail-on-verdict"}).status, 4);
-    const Reply table = run({"output", at("out.csv")});
-    QVERIFY(table.out.contains("Fail") && table.out.contains("84 W"));
-    for (const char* wrong :
-         {"frequency_hz,setting\n14e6,full\n", "pout_w\nloud\n", "pout_w\n-5\n", ""}) {
-      std::ofstream(at("wrong.csv").toStdString()) << wrong;
-      QCOMPARE(run({"output", at("wrong.csv"), "--json"}).status, 3);
-    }
-    std::ofstream(at("bare.csv").toStdString()) << "pout_dbm\n44.7\n";
-    QCOMPARE(run({"output", at("bare.csv")}).status, 0);
-    QCOMPARE(run({"output", at("bare.csv"), "--fail-on-verdict"}).status, 2);
   }
 
   void signals_are_made_and_their_bandwidth_told() {

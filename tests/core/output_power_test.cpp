@@ -101,11 +101,14 @@ class OutputPowerTest : public QObject {
         assess_output({{"nothing", {}, {}}, {"only volts", {}, {only_dc}}}, kSpecified);
     QVERIFY(!all.headline());
     for (const OutputRow& r : all.rows)
-      QVERIFY(!r.cold && !r.judgement && !r.droop && !r.efficiency && r.judged() == nullptr);
-    // Only a hot reading is a reading.
+      QVERIFY(!r.is_taken() && !r.judgement && !r.droop && !r.efficiency);
+    // Only a hot reading is a reading, and no cold one.
     OutputReading empty;
     const OutputPower late = assess_output({{"x", {}, {empty, at(60.0, 90.0)}}}, kSpecified);
-    QVERIFY(late.rows[0].cold && !late.rows[0].hot);
+    QVERIFY(!late.rows[0].cold && late.rows[0].hot && late.rows[0].is_hot_judged);
+    QCOMPARE(late.rows[0].judgement->verdict, Verdict::fail);
+    QCOMPARE(late.rows[0].hot_after_s, 60.0);
+    QCOMPARE(*late.headline(), 0U);
   }
 
   void remarks_say_what_went_wrong_data() {
@@ -200,6 +203,22 @@ class OutputPowerTest : public QObject {
     QCOMPARE(table.rows[1].cells.back().text, std::string("not taken"));
     QVERIFY(table.rows[0].cells[2].is_deciding && !table.rows[0].cells[1].is_deciding);
     QVERIFY(r.plots.at(0).has_points());
+    // No power, and a milliwatt.
+    const TypedField& reflected = m->fields[8];
+    QCOMPARE(read_typed(reflected, "0").value, 0.0);
+    QCOMPARE(read_typed(reflected, "0 W").value, 0.0);
+    QVERIFY(std::abs(read_typed(reflected, "0 dBm").value - 1e-3) < 1e-12);
+    // The end of a key-down alone is called so.
+    EvidenceStep late{"late", {}, {read_typed(m->fields[2], "90")}};
+    const Result only_hot = m->evaluate({{}, kSpecified, {late}, {}});
+    QCOMPARE(only_hot.answers.at(0).label, std::string("Output after 1:00 min of key-down"));
+    QVERIFY(only_hot.tables[0].rows[0].cells[1].text.empty());
+    // Its own specification is told in W, as the test's.
+    EvidenceStep specified = step;
+    specified.conditions.push_back(condition_typed(m->fields[9], "82 W"));
+    const Answer own = m->evaluate({{}, kSpecified, {specified}, {}}).answers.at(0);
+    QCOMPARE(limit_text(*own.limit), std::string("at least 82 W"));
+    QCOMPARE(own.judgement->verdict, Verdict::too_close);
     for (const char* wrong : {"", "much", "-5", "5 MHz"})
       QVERIFY(!refusal([&] { read_typed(m->fields[1], wrong); }).isEmpty());
     const Result none = m->evaluate({{}, kSpecified, {}, {}});

@@ -61,7 +61,7 @@ OutputReading reading_at(const EvidenceStep& step, ReadingRole role, double time
 ResultTable table_of(const OutputPower& all) {
   ResultTable table;
   table.title = "Output per band and setting";
-  table.margin_span = 6.0;
+  table.margin_span = kPowerMarginSpanDb;
   table.columns = {{"step", "Band and setting", CellKind::name, 136},
                    {"cold", "Cold, W", CellKind::figure, 88},
                    {"hot", "Hot, W", CellKind::figure, 88},
@@ -88,9 +88,9 @@ ResultTable table_of(const OutputPower& all) {
         {cell_text(r.efficiency, 0)},
         {cell_text(r.meter_error, 1)},
         {r.judgement ? number_text(r.judgement->margin, 2, true) : std::string(), r.judgement},
-        {r.judgement ? verdict_word(r.judgement->verdict)
-         : r.cold    ? std::string("no limit")
-                     : std::string("not taken"),
+        {r.judgement    ? verdict_word(r.judgement->verdict)
+         : r.is_taken() ? std::string("no limit")
+                        : std::string("not taken"),
          r.judgement}};
     table.rows.push_back(std::move(row));
   }
@@ -136,25 +136,18 @@ Plot plot_of(const OutputPower& all) {
   return plot;
 }
 
-Answer answer_of(const OutputRow& r, std::size_t step, const std::optional<Limit>& stated) {
+Answer answer_of(const OutputRow& r, std::size_t step) {
   Answer a;
-  a.figure = *r.judged();
+  a.figure = r.judged();
   a.shown = in_watts(a.figure);
   a.where = r.label;
   a.label = r.is_hot_judged
                 ? fmt::format("Output after {} of key-down", duration_text(r.hot_after_s))
                 : std::string("Output, cold");
   a.step = step;
-  a.margin_span = 6.0;
+  a.margin_span = kPowerMarginSpanDb;
   if (r.limit) {
-    a.limit = r.limit;
-    // As it was stated, in W where it was.
-    if (stated && power_limit_dbm(*stated) &&
-        std::abs(power_limit_dbm(*stated)->value - r.limit->value) < 1e-9)
-      a.limit = stated;
-    else
-      a.limit->value = std::round(to_watt(Dbm{r.limit->value}).value * 10.0) / 10.0,
-      a.limit->unit = "W";
+    a.limit = r.stated;
     a.judgement = r.judgement;
     a.sentence = verdict_sentence(*r.judgement, "dB");
   } else {
@@ -176,21 +169,16 @@ Result evaluate_output(const Evidence& evidence) {
   result.plots.push_back(plot_of(all));
   if (const auto best = all.headline()) {
     // The headline first, then each step's own, so that a chosen step has its answer.
-    result.answers.push_back(answer_of(all.rows[*best], *best, evidence.limit));
+    result.answers.push_back(answer_of(all.rows[*best], *best));
     for (std::size_t i = 0; i < all.rows.size(); ++i) {
-      if (all.rows[i].cold && i != *best)
-        result.answers.push_back(answer_of(all.rows[i], i, evidence.limit));
+      if (all.rows[i].is_taken() && i != *best) result.answers.push_back(answer_of(all.rows[i], i));
     }
   }
   for (const OutputRow& r : all.rows) {
     for (const auto* f : {&r.cold, &r.hot}) {
       if (!*f) continue;
       StepFigure s{r.label, **f, r.limit, std::nullopt};
-      if (r.limit) {
-        Limit limit = *r.limit;
-        limit.convention = (*f)->convention;
-        s.judgement = judge(**f, limit);
-      }
+      if (r.limit) s.judgement = judge_power(**f, *r.limit);
       result.step_figures.push_back(s);
     }
     for (const auto* f : {&r.droop, &r.efficiency, &r.meter_error, &r.volts, &r.amperes}) {
@@ -258,7 +246,7 @@ const Method& output_method() {
                   .hint = "From the first reading to the last; a minute if nothing is typed",
                   .asked = Quantity::duration,
                   .unit = "s",
-                  .width = 62},
+                  .width = 70},
                  {.quantity = kVolts,
                   .head = "V cold",
                   .hint = "At the device\u2019s terminals, keyed",

@@ -4,18 +4,14 @@
 #include <cmath>
 #include <fmt/format.h>
 
+#include "core/method/ladder_advice.h"
+#include "core/method/station_power.h"
 #include "core/quantity/format.h"
 #include "core/quantity/levels.h"
 #include "core/quantity/parse_quantity.h"
 
 namespace heron {
 namespace {
-
-constexpr double kMarginSpanDb = 6.0;
-
-std::string watts(double dbm) {
-  return engineering_text(to_watt(Dbm{dbm}).value, "W", 3);
-}
 
 /// Relative standard uncertainty of a figure that is a product or ratio of others.
 double relative_u(const Figure& figure) {
@@ -64,27 +60,24 @@ std::optional<double> indicated_vswr(const OutputReading& r) {
   return (1.0 + reflection) / (1.0 - reflection);
 }
 
-std::optional<Limit> limit_of(const OutputStep& step, const std::optional<Limit>& limit) {
-  if (!step.specified_dbm) return limit ? power_limit_dbm(*limit) : std::nullopt;
-  Limit own{"specification", Sense::at_least, *step.specified_dbm, "dBm", "", kMarginSpanDb};
-  if (limit) {
-    own.name = limit->name;
-    own.sense = limit->sense == Sense::at_most ? Sense::at_most : Sense::at_least;
-    own.convention = limit->convention;
-  }
+/// The step's own specification, else the test's limit; none where that is no power.
+std::optional<Limit> stated_limit(const OutputStep& step, const std::optional<Limit>& limit) {
+  if (!step.specified_dbm) return limit && power_limit_dbm(*limit) ? limit : std::nullopt;
+  Limit own = limit.value_or(Limit{"specification", Sense::at_least, 0.0, "W", "", 0.0});
+  if (own.sense == Sense::within) own.sense = Sense::at_least;
+  own.value = std::round(to_watt(Dbm{*step.specified_dbm}).value * 1e6) / 1e6;
+  own.unit = "W";
+  own.span = kPowerMarginSpanDb;
+  own.typed.clear();
   return own;
-}
-
-Judgement judged(const Figure& output, Limit limit) {
-  limit.convention = output.convention;
-  return judge(output, limit);
 }
 
 OutputRow row_of(const OutputStep& step, const std::optional<Limit>& limit) {
   OutputRow row;
   row.label = step.label;
   row.frequency_hz = step.frequency_hz;
-  row.limit = limit_of(step, limit);
+  row.stated = stated_limit(step, limit);
+  if (row.stated) row.limit = power_limit_dbm(*row.stated);
   std::vector<const OutputReading*> read;
   for (const OutputReading& r : step.readings) {
     if (r.output) read.push_back(&r);
@@ -100,28 +93,32 @@ OutputRow row_of(const OutputStep& step, const std::optional<Limit>& limit) {
   }
   if (const auto* r = first_with([](const OutputReading& x) { return x.amperes.has_value(); }))
     row.amperes = r->amperes;
-  if (row.volts && row.amperes) row.supply_w = row.volts->value * row.amperes->value;
   if (const auto* r = first_with([](const OutputReading& x) { return x.reflected_w.has_value(); }))
     row.indicated_vswr = indicated_vswr(*r);
   if (read.empty()) return row;
-  row.cold = read.front()->output;
+  // The end of a key-down alone is no cold reading.
+  const bool is_only_hot = read.size() == 1 && read.front() != &step.readings.front();
+  if (!is_only_hot) row.cold = read.front()->output;
   for (const OutputReading* r : read) {
     if (!row.efficiency) row.efficiency = efficiency_of(*r);
     if (!row.meter_error) row.meter_error = meter_error_of(*r);
   }
-  if (read.size() > 1) {
+  if (read.size() > 1 || is_only_hot) {
     row.hot = read.back()->output;
-    row.hot_after_s = read.back()->time_s - read.front()->time_s;
+    row.hot_after_s = read.back()->time_s - step.readings.front().time_s;
+  }
+  if (row.cold && row.hot) {
     row.droop = difference(*row.hot, *row.cold);
     row.droop->id = "droop";
     row.droop->label = "Droop";
     row.droop->unit = "dB";
     row.droop->convention.clear();
   }
+  row.is_hot_judged = is_only_hot;
   if (row.limit) {
-    row.judgement = judged(*row.cold, *row.limit);
-    if (row.hot) {
-      const Judgement hot = judged(*row.hot, *row.limit);
+    row.judgement = judge_power(row.judged(), *row.limit);
+    if (row.cold && row.hot) {
+      const Judgement hot = judge_power(*row.hot, *row.limit);
       row.is_hot_judged = is_worse(hot, *row.judgement);
       if (row.is_hot_judged) row.judgement = hot;
     }
@@ -151,14 +148,16 @@ void remark_droop(const OutputRow& row, std::vector<Remark>& remarks) {
 void remark_meter(const OutputRow& row, std::vector<Remark>& remarks) {
   constexpr double kWorthSayingDb = 0.5;
   if (row.meter_error && std::abs(row.meter_error->value) > kWorthSayingDb &&
-      std::abs(row.meter_error->value) > row.meter_error->expanded())
+      std::abs(row.meter_error->value) > row.meter_error->expanded()) {
+    const double measured = row.cold ? row.cold->value : row.hot->value;
     remarks.push_back(
         {"meter_error", Severity::note,
          fmt::format("{}: the device\u2019s own wattmeter reads {} dB {} ({} for {}).", row.label,
                      number_text(std::abs(row.meter_error->value), 1),
                      row.meter_error->value > 0.0 ? "high" : "low",
-                     watts(row.cold->value + row.meter_error->value), watts(row.cold->value)),
+                     watts_text(measured + row.meter_error->value), watts_text(measured)),
          ""});
+  }
   constexpr double kGoodVswr = 1.3;
   if (row.indicated_vswr && *row.indicated_vswr > kGoodVswr)
     remarks.push_back(
@@ -173,31 +172,30 @@ void remark_efficiency(const OutputRow& row, std::vector<Remark>& remarks) {
   if (row.efficiency->value - row.efficiency->expanded() > 100.0)
     remarks.push_back(
         {"efficiency", Severity::fault,
-         fmt::format("{}: {} from {} of DC is impossible.", row.label, watts(row.cold->value),
-                     engineering_text(*row.supply_w, "W", 3)),
+         fmt::format("{}: {} % of the DC power cannot come out.", row.label,
+                     number_text(row.efficiency->value, 0)),
          "Check amperes, the attenuation before the meter, and that power and amperes are both "
          "peak or both mean"});
 }
 
-/// A reading 3, 10 or 20 dB off all others has a name.
-void remark_outlier(const std::vector<OutputRow>& rows, std::vector<Remark>& remarks) {
-  constexpr double kMostDbm = 73.0;  // 20 kW
-  for (const OutputRow& row : rows) {
-    if (row.cold && row.cold->value > kMostDbm)
-      remarks.push_back({"too_much", Severity::caution,
-                         fmt::format("{}: {} is more than any amateur station sends.", row.label,
-                                     watts(row.cold->value)),
-                         "Check the unit and the attenuation"});
-    if (!row.cold || !row.limit) continue;
-    const double off = row.cold->value - row.limit->value;
-    for (const double db : {10.0, 20.0, 30.0, 40.0}) {
-      if (std::abs(std::abs(off) - db) > 0.6) continue;
-      remarks.push_back(
-          {"offset", Severity::caution,
-           fmt::format("{}: {} is {} dB {} the specification.", row.label, watts(row.cold->value),
-                       number_text(std::abs(off), 1), off > 0.0 ? "above" : "below"),
-           fmt::format("Check that {} dB of attenuation is counted once", number_text(db, 0))});
-    }
+/// A reading that nobody sends, or that is a pad off its specification.
+void remark_outlier(const OutputRow& row, std::vector<Remark>& remarks) {
+  if (!row.is_taken()) return;
+  const double dbm = row.judged().value;
+  if (dbm > kMostStationDbm)
+    remarks.push_back(
+        {"too_much", Severity::caution,
+         fmt::format("{}: {} is more than any amateur station sends.", row.label, watts_text(dbm)),
+         "Check the unit and the attenuation"});
+  if (!row.limit) return;
+  const double off = dbm - row.limit->value;
+  for (const double db : {10.0, 20.0, 30.0, 40.0}) {
+    if (std::abs(std::abs(off) - db) > 0.6) continue;
+    remarks.push_back(
+        {"offset", Severity::caution,
+         fmt::format("{}: {} is {} dB {} the specification.", row.label, watts_text(dbm),
+                     number_text(std::abs(off), 1), off > 0.0 ? "above" : "below"),
+         fmt::format("Check that {} dB of attenuation is counted once", number_text(db, 0))});
   }
 }
 
@@ -208,9 +206,14 @@ std::vector<Contribution> meter_contributions(double u_db) {
   return {{"power meter", u_db, Scope::common}, {"one reading", kRepeatsU, Scope::independent}};
 }
 
+Judgement judge_power(const Figure& level, Limit limit) {
+  limit.convention = level.convention;
+  return judge(level, limit);
+}
+
 std::optional<Limit> power_limit_dbm(const Limit& limit) {
   Limit level = limit;
-  level.span = kMarginSpanDb;
+  level.span = kPowerMarginSpanDb;
   if (limit.unit == "dBm") return level;
   if (limit.unit != "W" || limit.value <= 0.0 || limit.sense == Sense::within) return std::nullopt;
   level.value = to_dbm(Watt{limit.value}).value;
@@ -229,7 +232,7 @@ Figure in_watts(const Figure& level) {
 std::optional<std::size_t> OutputPower::headline() const {
   std::optional<std::size_t> best;
   for (std::size_t i = 0; i < rows.size(); ++i) {
-    if (!rows[i].cold) continue;
+    if (!rows[i].is_taken()) continue;
     const bool is_worse_than_best =
         best && rows[i].judgement &&
         (!rows[*best].judgement || is_worse(*rows[i].judgement, *rows[*best].judgement));
@@ -245,8 +248,8 @@ OutputPower assess_output(const std::vector<OutputStep>& steps, const std::optio
     remark_droop(row, all.remarks);
     remark_meter(row, all.remarks);
     remark_efficiency(row, all.remarks);
+    remark_outlier(row, all.remarks);
   }
-  remark_outlier(all.rows, all.remarks);
   const auto taken = std::count_if(all.rows.begin(), all.rows.end(),
                                    [](const OutputRow& r) { return r.cold.has_value(); });
   const auto warmed = std::count_if(all.rows.begin(), all.rows.end(),

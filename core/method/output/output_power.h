@@ -41,20 +41,21 @@ struct OutputRow {
   std::string label;
   std::optional<double> frequency_hz;
   std::optional<Figure> cold;            ///< dBm, the first reading
-  std::optional<Figure> hot;             ///< dBm, the last one, if there are two
+  std::optional<Figure> hot;             ///< dBm, the last one, where it is not the first too
   double hot_after_s = 0.0;              ///< from the first to the last
   std::optional<Figure> droop;           ///< dB, negative = falling; common parts cancel
   std::optional<Figure> efficiency;      ///< %, cold
-  std::optional<double> supply_w;        ///< DC power, cold
   std::optional<Figure> volts;           ///< cold
   std::optional<Figure> amperes;         ///< cold
   std::optional<double> sag_v;           ///< last less first volts
   std::optional<Figure> meter_error;     ///< dB, indicated forward against measured, cold
   std::optional<double> indicated_vswr;  ///< as its own meter sees the load
   std::optional<Limit> limit;            ///< dBm
+  std::optional<Limit> stated;           ///< the same as it was stated, or in W
   std::optional<Judgement> judgement;    ///< of the worse one of cold and hot
   bool is_hot_judged = false;
-  const Figure* judged() const { return is_hot_judged ? &*hot : cold ? &*cold : nullptr; }
+  bool is_taken() const { return cold || hot; }
+  const Figure& judged() const { return is_hot_judged ? *hot : *cold; }  ///< where it is taken
 };
 
 struct OutputPower {
@@ -70,6 +71,12 @@ OutputPower assess_output(const std::vector<OutputStep>& steps, const std::optio
 /// What a reading of a power meter is uncertain by: its own u, the same for all readings, and how
 /// well one reading repeats.
 std::vector<Contribution> meter_contributions(double u_db);
+
+/// Full scale of the margin line of a power, dB.
+inline constexpr double kPowerMarginSpanDb = 6.0;
+
+/// A level by a limit in dBm, whichever convention both are in: a keyed carrier has but one power.
+Judgement judge_power(const Figure& level, Limit limit);
 
 /// A limit in W as one in dBm, so that its margin is in dB; as it is in dBm; nullopt of any other
 /// unit.
