@@ -2,6 +2,7 @@
 
 #include <algorithm>
 
+#include "core/method/result_json.h"
 #include "core/method/two_tone_typed.h"
 #include "store/reading.h"
 #include "store/rows.h"
@@ -38,7 +39,7 @@ std::vector<Reading> older_products(const json& list) {
     const int order = static_cast<int>(std::clamp(r.at("order").get<double>(), 3.0, 15.0));
     products.push_back(to_reading(
         {order, r.at("typed"), r.at("level_db"), r.at("convention"), r.value("bound", false)}));
-    product_from(products.back());
+    if (!product_from(products.back())) refuse_damaged("a product of no odd order");
   }
   return products;
 }

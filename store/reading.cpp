@@ -124,8 +124,8 @@ void replace_typed_readings(Shack& shack, Id step, const std::vector<std::string
   shack.write([&](SQLite::Database& db) {
     SQLite::Statement remove(
         db,
-        "UPDATE reading SET removed_at = ?1 WHERE step_id = ?2 AND quantity = ?3 AND source = "
-        "'typed' AND removed_at IS NULL AND (?4 IS NULL OR role = ?4)");
+        "UPDATE reading SET removed_at = ?1 WHERE step_id = ?2 AND quantity = ?3 AND source NOT "
+        "IN ('live', 'imported', 'derived') AND removed_at IS NULL AND (?4 IS NULL OR role = ?4)");
     for (const std::string& quantity : quantities) {
       remove.bind(1, utc_now());
       remove.bind(2, static_cast<int64_t>(step));

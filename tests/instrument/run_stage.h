@@ -61,6 +61,10 @@ struct Stage {
       auto analyser = open("spectrum_analyser");
       RunEvents events;
       events.state = [this](const RunState& s) {
+        // In the run's own thread: a test that waits and then acts may come too late.
+        if (pulled_while_taking && s.kind == RunState::Kind::taking && s.step == 1 &&
+            !was_pulled.exchange(true))
+          server.pull(*pulled_while_taking);
         const std::scoped_lock lock(mutex);
         if (states.empty() || states.back().kind != s.kind) states.push_back(s);
         kind = s.kind;
@@ -115,6 +119,8 @@ struct Stage {
   std::mutex mutex;
   std::vector<RunState> states;
   std::vector<TakenStep> taken;
+  std::optional<std::string> pulled_while_taking;  ///< this instrument, at the second step
+  std::atomic<bool> was_pulled{false};
   std::optional<double> append_below_dbm;  ///< 3 dB more after each step, up to there
   RunState::Kind kind = RunState::Kind::setting;
   std::string what;

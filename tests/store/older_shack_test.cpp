@@ -118,6 +118,7 @@ class OlderShackTest : public QObject {
     for (const char* text :
          {"{\"order\":", "[7]", "7", "[{\"order\":3}]",
           R"([{"order":3,"typed":"x","level_db":-30,"convention":"re nothing"}])",
+          R"([{"order":4,"typed":"x","level_db":-30,"convention":"re PEP"}])",
           R"([{"order":"3","typed":"x","level_db":-30,"convention":"re PEP"}])"})
       QTest::newRow(text) << QString(text);
   }
@@ -146,6 +147,20 @@ class OlderShackTest : public QObject {
     const Step healed = steps(*made.shack, made.test_id)[1];
     QVERIFY(healed.damage.empty());
     QCOMPARE(healed.products.size(), 1U);
+  }
+
+  /// A reading whose row is damaged is told, and typing it again heals it.
+  void a_damaged_reading_is_typed_again() {
+    MadeShack made;
+    made.shack->write(
+        [](SQLite::Database& db) { db.exec("UPDATE reading SET source = 'nobody'"); });
+    Step step = steps(*made.shack, made.test_id)[0];
+    QCOMPARE(step.damage, std::string("typed readings"));
+    QVERIFY(!step.output);
+    set_step_output(*made.shack, made.step_id, TypedOutput{"29 W", 44.6, 0.1});
+    step = steps(*made.shack, made.test_id)[0];
+    QVERIFY(step.damage.empty());
+    QCOMPARE(step.output->typed, std::string("29 W"));
   }
 
   void an_archive_of_the_first_version_is_read() {
