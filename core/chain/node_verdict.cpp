@@ -77,10 +77,11 @@ NodeVerdict judge_node(const Part& part, const ChainNode& node, const Drive& dri
     v.verdict = Verdict::too_close;
   } else if (v.is_average && node.max_key_down_s && *node.max_key_down_s > 0.0) {
     const bool holds = drive.key_down_s && *drive.key_down_s <= *node.max_key_down_s;
-    v.verdict = holds ? Verdict::too_close : Verdict::fail;
+    const bool is_over = *v.margin_db < -expanded;
+    v.verdict = holds || !is_over ? Verdict::too_close : Verdict::fail;
     v.limit += ": " + duration_text(std::floor(*node.max_key_down_s)) + " max";
   } else {
-    v.verdict = Verdict::fail;
+    v.verdict = *v.margin_db < -expanded ? Verdict::fail : Verdict::too_close;
   }
   if (ends && v.verdict == Verdict::pass) judge_window(v, part, node);
   return v;

@@ -27,7 +27,7 @@ void advise_limit(LadderAdvice& advice, const std::vector<LadderTrace>& traces,
   if (at.is_surely_at_least) {
     advice.remarks.push_back({"limit_beyond", Severity::note,
                               fmt::format("Even {} keeps to the limit: the highest step taken.",
-                                          watts_text(at.output_dbm)),
+                                          watts_below(at.output_dbm)),
                               ""});
     return;
   }

@@ -135,10 +135,10 @@ void find_intercept(TwoToneLadder& ladder, const std::vector<LadderStep>& steps,
                                 u_rectangular(std::abs(slope - 3.0) * (x1 - x0) / 2.0),
                                 Scope::independent});
   ladder.oip3 = oip3;
-  ladder.remarks.push_back(
-      {"oip3", Severity::note,
-       fmt::format("IM3 follows the 3 dB law: output intercept {}, one tone.", figure_text(oip3)),
-       ""});
+  ladder.remarks.push_back({"oip3", Severity::note,
+                            fmt::format("IM3 follows the 3 dB law: output intercept {}, one tone.",
+                                        figure_text(oip3, Rounding::compact)),
+                            ""});
 }
 
 void add_ladder_remarks(TwoToneLadder& ladder) {
