@@ -366,7 +366,7 @@ int main(int argc, char** argv) {
       widths("speech", 2, hold, runs / 2);
     }
   }
-  if (is_wanted("full output")) {
+  if (is_wanted("maximum output")) {
     for (const double order : {1.0, 2.0, 5.0}) {
       full_output(order, false, runs);
       full_output(order, true, runs);

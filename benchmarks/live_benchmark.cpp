@@ -17,7 +17,7 @@
 #include "core/scpi/reply_reader.h"
 #include "core/signal/live_spectrum.h"
 #include "instrument/scpi_session.h"
-#include "simbench/sim_bench.h"
+#include "simbench/sim_world.h"
 
 namespace {
 
@@ -115,7 +115,7 @@ int main(int argc, char** argv) {
         kLarge, kTurns - 2, large_allocations.load());
   }
   {
-    heron::sim::SimBench bench({});
+    heron::sim::SimWorld bench({});
     bench.speak("generator", "SOUR:FUNC:DUAL 650,1850;SOUR:POW -30;OUTP ON");
     bench.speak("sampler", "SENS:RATE 1E6;SENS:COUN 1048576");
     std::vector<double> times;

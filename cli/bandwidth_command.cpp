@@ -126,7 +126,7 @@ int run(const BandwidthOptions& given) {
 
 CommandRun add_bandwidth_command(CLI::App& app) {
   auto o = std::make_shared<BandwidthOptions>();
-  CLI::App* c = app.add_subcommand("bandwidth", "Occupied bandwidth and power beside the channel");
+  CLI::App* c = app.add_subcommand("bandwidth", "Occupied bandwidth and adjacent-channel power");
   c->add_option("file", o->file, "WAV or SigMF")->required();
   c->add_option("--fraction", o->settings.fraction, "Share of the power inside")
       ->capture_default_str();
@@ -139,12 +139,13 @@ CommandRun add_bandwidth_command(CLI::App& app) {
   add_part_options(*c, o->start_s, o->length_s);
   c->add_option("--channel", o->settings.channel_hz,
                 "Width of the channel, Hz (default: the occupied bandwidth)");
-  c->add_option("--middle", o->settings.middle_hz,
-                "Middle of the channel, capture frequency, Hz (default: the occupied bandwidth's)");
+  c->add_option(
+      "--middle", o->settings.middle_hz,
+      "Centre of the channel, capture frequency, Hz (default: that of the occupied bandwidth)");
   c->add_option("--offsets", o->settings.offsets_hz,
-                "F,F: middles of the windows beside it; both sides unless one is negative")
+                "F,F: centres of the adjacent channels; both sides unless one is negative")
       ->delimiter(',');
-  c->add_option("--adjacent", o->settings.adjacent_hz, "Width of these windows, Hz");
+  c->add_option("--adjacent", o->settings.adjacent_hz, "Width of the adjacent channels, Hz");
   add_linearity_option(*c, o->linearity_u_db);
   c->add_option("--limit", o->limit_hz, "Occupied bandwidth allowed, Hz");
   c->add_flag("--fail-on-verdict", o->fail_on_verdict, "Exit status 4 unless the verdict is pass");

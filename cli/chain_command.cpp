@@ -89,7 +89,7 @@ CommandRun add_chain_command(CLI::App& app) {
   c->add_option("file", o->file, "Chain file (JSON)")->required();
   c->add_option("--in-dbm", o->in_dbm, "Level out of the device, dBm (peak envelope)")->required();
   c->add_option("--freq", o->frequency_hz, "Frequency, Hz")->required();
-  c->add_option("--key-down", o->key_down_s, "Keyed for so many seconds, from cold")
+  c->add_option("--key-down", o->key_down_s, "Key-down time from cold, s")
       ->check(CLI::PositiveNumber);
   c->add_option("--date", o->date, "Day of use, for the age of calibrations (2026-03-14)");
   c->add_flag("--two-tone", o->two_tone, "The level is the PEP of two equal tones");

@@ -334,7 +334,7 @@ int run(const LadderOptions& o) {
 CommandRun add_ladder_command(CLI::App& app) {
   auto o = std::make_shared<LadderOptions>();
   CLI::App* c = app.add_subcommand(
-      "ladder", "A ladder of drive steps: sweet spot, what dominates, what it drives");
+      "ladder", "Drive steps of a two-tone test: sweet spot, dominant order, amplifier behind");
   c->add_option("file", o->file,
                 "CSV: setting, pout_dbm (or pout_w, pout), capture or im3_dbc, im5_dbc, \u2026")
       ->required();
@@ -349,7 +349,7 @@ CommandRun add_ladder_command(CLI::App& app) {
   c->add_option("--center", o->center_hz, "Radio frequency at 0 Hz of the captures");
   c->add_option("--full-scale-dbm", o->full_scale_dbm,
                 "A full-scale sinusoid at the sampler input");
-  c->add_option("--ceiling", o->ceiling, "Most output that may be used, such as 25 W");
+  c->add_option("--ceiling", o->ceiling, "Maximum output to be used, such as 25 W");
   c->add_option("--amplifier", o->amplifier_file,
                 "Ladder of the amplifier behind, measured alone; settings are its drive");
   c->add_option("--pair", o->pair_file,

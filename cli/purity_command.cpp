@@ -203,9 +203,10 @@ CommandRun add_purity_command(CLI::App& app) {
   c->add_option("--full-scale-dbm", o->full_scale_dbm,
                 "Level of a full-scale sinusoid at the sampler input");
   c->add_option("--power-dbm", o->power_dbm, "The carrier at the device, instead of the measured");
-  c->add_flag("--same-gain", o->same_gain,
-              "All recordings were taken on one gain: one without the carrier is relative to the "
-              "others\u2019");
+  c->add_flag(
+      "--same-gain", o->same_gain,
+      "All recordings were made at one gain setting: one without the carrier is relative to the "
+      "others\u2019");
   add_linearity_option(*c, o->linearity_u_db);
   c->add_option("--chain", o->chain_file, "Hook-up (chain file): levels are those at the device");
   c->add_option("--date", o->date,

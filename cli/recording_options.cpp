@@ -12,7 +12,7 @@ void add_part_options(CLI::App& command, double& start_s, double& length_s) {
       .add_option("--start", start_s,
                   "Measure from here, s (default: the steadiest long keyed part)")
       ->check(CLI::NonNegativeNumber);
-  command.add_option("--length", length_s, "Measure so much, s (default: to the end)")
+  command.add_option("--length", length_s, "Length to measure, s (default: to the end)")
       ->check(CLI::PositiveNumber);
 }
 

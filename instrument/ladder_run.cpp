@@ -2,8 +2,11 @@
 
 #include <algorithm>
 #include <cmath>
+#include <ctime>
+#include <fmt/chrono.h>
 #include <fmt/format.h>
 
+#include "core/method/live_quantity.h"
 #include "core/progress.h"
 #include "core/quantity/format.h"
 #include "core/quantity/levels.h"
@@ -13,6 +16,19 @@ namespace {
 
 /// Somebody asked to pause: the step begins anew afterwards.
 struct PauseAsked {};
+
+Reading live_reading(const char* quantity, double value, const std::string& instrument) {
+  Reading r;
+  r.quantity = quantity;
+  r.value = value;
+  for (const LiveQuantity& q : live_quantities()) {
+    if (q.id == quantity) r.unit = q.unit;
+  }
+  r.source = ReadingSource::live;
+  r.instrument = instrument;
+  r.at = fmt::format("{:%Y-%m-%dT%H:%M:%SZ}", fmt::gmtime(std::time(nullptr)));
+  return r;
+}
 
 }  // namespace
 
@@ -101,8 +117,8 @@ void LadderRun::check_key_down(std::size_t index, double needed_s) const {
   const KeyDownReading reading = clock_.read(time_.now_s());
   if (reading.left_s && *reading.left_s < needed_s)
     throw refused(plan_.steps[index].setting,
-                  reading.binding + (needed_s > 0.0 ? " would be too hot before it is taken"
-                                                    : " has had its key-down"),
+                  reading.binding + (needed_s > 0.0 ? " would be too hot before it is measured"
+                                                    : " has reached its key-down time"),
                   "Go on: it rests first");
 }
 
@@ -131,7 +147,7 @@ void LadderRun::rest(std::size_t index, const std::stop_token& stop) {
   const ChainResult chain = evaluate_chain(plan_.chain, drive);
   if (!chain.is_safe)
     throw refused(step.setting,
-                  fmt::format("{} does not stand {} dBm for {:.0f} s",
+                  fmt::format("{} is not rated for {} dBm for {:.0f} s",
                               chain.binding.empty() ? "the hook-up" : chain.binding,
                               number_text(drive.pep_dbm, 1), *drive.key_down_s),
                   "Reduce the power, or put more attenuation before it");
@@ -151,25 +167,36 @@ double LadderRun::length_s(const RunStep& step) const {
   return step.sweep ? step.sweep->length_s() : static_cast<double>(plan_.frames) / plan_.rate_hz;
 }
 
+void LadderRun::read_along(TakenStep& taken, RfGuard& guard, ScpiSession* session, Role role,
+                           const char* command, const char* quantity) {
+  if (session == nullptr || !session->can(role, command) || left_out_.contains(session)) return;
+  // Each may use up its time-out; the step that is measured must not be lost for that.
+  guard.feed();
+  try {
+    taken.readings.push_back(
+        live_reading(quantity, session->ask_number(role, command), session->name()));
+  } catch (const InstrumentError& error) {
+    // It only goes along: the step counts without it, and RF does not stay on for it again.
+    const bool is_gone = error.fault != InstrumentFault::over_range;
+    if (is_gone) left_out_.insert(session);
+    taken.cautions.push_back(error.what_happened() +
+                             (is_gone ? "; the run goes on without it" : ""));
+  }
+}
+
 void LadderRun::read_others(TakenStep& taken, RfGuard& guard) {
-  const auto read = [&](ScpiSession* session, Role role, const char* command, const char* name) {
-    if (session == nullptr || !session->can(role, command) || left_out_.contains(session)) return;
-    // Each may use up its time-out; the step that is taken must not be lost for that.
-    guard.feed();
-    try {
-      taken.readings[name] = session->ask_number(role, command);
-    } catch (const InstrumentError& error) {
-      // It only goes along: the step counts without it, and RF does not stay on for it again.
-      const bool is_gone = error.fault != InstrumentFault::over_range;
-      if (is_gone) left_out_.insert(session);
-      taken.cautions.push_back(error.what_happened() +
-                               (is_gone ? "; the run goes on without it" : ""));
-    }
+  const auto read = [&](ScpiSession* session, Role role, const char* command,
+                        const char* quantity) {
+    read_along(taken, guard, session, role, command, quantity);
   };
-  read(with_.power_meter, Role::power_meter, "read", "power_meter_dbm");
-  read(with_.supply, Role::supply, "read_voltage", "supply_v");
-  read(with_.supply, Role::supply, "read_current", "supply_a");
-  read(with_.thermometer, Role::thermometer, "read", "temperature_c");
+  read(with_.power_meter, Role::power_meter, "read", kPowerMeter);
+  read(with_.supply, Role::supply, "read_voltage", kSupplyVoltage);
+  read(with_.supply, Role::supply, "read_current", kSupplyCurrent);
+  read(with_.thermometer, Role::thermometer, "read", kTemperature);
+  // Of two tones or noise a counter shows nothing that means anything.
+  if (plan_.stimulus.kind == RunStimulus::Kind::tone)
+    read(with_.counter, Role::counter, "read", kCountedFrequency);
+  taken.readings.push_back(live_reading(kGeneratorLevel, generator_dbm_, with_.generator->name()));
   ScpiSession& sampler = *with_.sampler;
   if (!sampler.can(Role::sampler, "is_over_range")) return;
   try {
@@ -215,7 +242,7 @@ void LadderRun::take_samples(const RunStep& step, std::size_t index, TakenStep& 
 void LadderRun::take_sweep(const RunStep& step, std::size_t index, TakenStep& taken,
                            RfGuard& guard) {
   if (with_.analyser == nullptr)
-    throw refused(step.setting, "no spectrum analyser answers", "Connect one on the bench");
+    throw refused(step.setting, "no spectrum analyser is connected", "Connect one on the bench");
   ScpiSession& analyser = *with_.analyser;
   const RunSweep& sweep = *step.sweep;
   show(RunState::Kind::taking, index, sweep.length_s());
@@ -268,9 +295,9 @@ void LadderRun::take(std::size_t index, RfGuard& guard, const std::stop_token& s
   const double first = first_level_dbm(step);
   if (first > plan_.most_generator_dbm)
     throw refused(step.setting,
-                  fmt::format("it asks for {} dBm of drive, at most {} dBm are allowed",
+                  fmt::format("it needs {} dBm of drive, at most {} dBm are allowed",
                               number_text(first, 1), number_text(plan_.most_generator_dbm, 1)),
-                  "Allow more drive, or leave this step out");
+                  "Allow more drive, or skip this step");
   generator_dbm_ = first;
   tell_level(generator, first);
   generator.settle();
@@ -342,7 +369,7 @@ bool LadderRun::run(const std::stop_token& stop) {
       take(index, guard, stop);
       continue;
     } catch (const PauseAsked&) {
-      halted.what = "paused";
+      halted.is_asked = true;
     } catch (const Cancelled&) {
       end.kind = RunState::Kind::stopped;
       end.what = "stopped";

@@ -4,7 +4,6 @@
 #include <condition_variable>
 #include <deque>
 #include <functional>
-#include <map>
 #include <mutex>
 #include <optional>
 #include <set>
@@ -14,6 +13,7 @@
 
 #include "core/chain/chain.h"
 #include "core/chain/key_down_clock.h"
+#include "core/method/evidence.h"
 #include "core/method/reference_level.h"
 #include "core/signal/capture.h"
 #include "core/signal/trace_csv.h"
@@ -67,7 +67,7 @@ struct TakenStep {
   double generator_dbm = 0.0;
   double pep_dbm = 0.0;  ///< at the device, from the level check
   double full_scale_dbm = 0.0;
-  std::map<std::string, double> readings;  ///< supply_v, supply_a, temperature_c, power_meter_dbm
+  std::vector<Reading> readings;  ///< what else was read at the step, RF on
   std::vector<std::string> cautions;
 };
 
@@ -75,6 +75,7 @@ struct TakenStep {
 struct RunState {
   enum class Kind { resting, setting, settling, checking, taking, paused, done, stopped, failed };
   Kind kind = Kind::setting;
+  bool is_asked = false;  ///< paused because somebody wanted it, not because something failed
   std::size_t step = 0;
   double seconds_left = 0.0;
   std::string instrument;                ///< the one that made it pause
@@ -97,6 +98,7 @@ struct RunInstruments {
   ScpiSession* supply = nullptr;
   ScpiSession* thermometer = nullptr;
   ScpiSession* analyser = nullptr;
+  ScpiSession* counter = nullptr;
 };
 
 /// Takes the steps of a ladder one after the other. RF is on only while a step settles and is
@@ -143,6 +145,8 @@ class LadderRun {
   void take_samples(const RunStep& step, std::size_t index, TakenStep& taken, RfGuard& guard);
   void take_sweep(const RunStep& step, std::size_t index, TakenStep& taken, RfGuard& guard);
   void read_others(TakenStep& taken, RfGuard& guard);
+  void read_along(TakenStep& taken, RfGuard& guard, ScpiSession* session, Role role,
+                  const char* command, const char* quantity);
   void leave(std::size_t step);  ///< mutex held
   double first_level_dbm(const RunStep& step) const;
   void listen_to(const std::stop_token& stop);

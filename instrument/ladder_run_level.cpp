@@ -50,7 +50,7 @@ double LadderRun::steady_pep_dbm(double first_dbm, std::size_t index, RfGuard& g
   for (int i = 1; std::abs(now - before) > kSteadyDb; ++i) {
     if (i >= kMostLooks)
       throw refused(plan_.steps[index].setting,
-                    fmt::format("its output still moves by {} dB between two looks",
+                    fmt::format("its output still moves by {} dB between two checks",
                                 number_text(std::abs(now - before), 1)),
                     "Let it warm up, settle for longer, or look for a loose connector");
     before = now;
@@ -67,7 +67,8 @@ void LadderRun::compare_full_scale(TakenStep& taken) const {
       std::abs(*recorder->full_scale_dbm - full_scale_dbm_) < kSteadyDb)
     return;
   taken.cautions.push_back(
-      fmt::format("{} says that its full scale is {} dBm, the hook-up {} dBm: its own word counts",
+      fmt::format("{} reports a full scale of {} dBm, the hook-up states {} dBm: the "
+                  "instrument\u2019s value is used",
                   with_.sampler->name(), number_text(full_scale_dbm_, 1, true),
                   number_text(*recorder->full_scale_dbm, 1, true)));
 }
@@ -93,8 +94,8 @@ double LadderRun::look(std::size_t index, RfGuard& guard, const std::stop_token&
       db_from_power_ratio(std::max(static_cast<double>(most), 1e-20)) + full_scale_dbm_ + loss;
   if (pep > plan_.most_output_dbm + 0.2)
     throw refused(plan_.steps[index].setting,
-                  fmt::format("{} dBm came out, more than the {} dBm that are allowed",
-                              number_text(pep, 1), number_text(plan_.most_output_dbm, 1)),
+                  fmt::format("{} dBm came out, more than the {} dBm allowed", number_text(pep, 1),
+                              number_text(plan_.most_output_dbm, 1)),
                   "Turn the power down, or allow more");
   return pep;
 }
@@ -123,7 +124,7 @@ double LadderRun::find_level(const RunStep& step, std::size_t index, RfGuard& gu
         pep - previous_pep < kFullOutputSlope * driven)
       throw refused(step.setting,
                     fmt::format("the output stops rising at {} dBm", number_text(pep, 1)),
-                    "Leave this step out, or turn the power setting up");
+                    "Skip this step, or turn the power setting up");
     previous_pep = pep;
     previous_level = level;
     // Upwards in small steps: what drives hard may not follow the law of what drives little.
@@ -133,7 +134,7 @@ double LadderRun::find_level(const RunStep& step, std::size_t index, RfGuard& gu
       throw refused(step.setting,
                     fmt::format("at {} dBm of drive, the most that is allowed, {} dBm come out",
                                 number_text(level, 1), number_text(pep, 1)),
-                    "Allow more drive, or leave this step out");
+                    "Allow more drive, or skip this step");
   }
   throw refused(step.setting,
                 fmt::format("its output does not settle within {:.1f} dB of {} dBm",

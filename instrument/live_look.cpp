@@ -232,9 +232,9 @@ void LiveLook::run(const std::stop_token& stop) {
         guard.feed();
         const KeyDownReading heat = clock_.read(time_.now_s());
         if (heat.left_s && *heat.left_s <= 0.0)
-          rf_off(guard, heat.binding + " has had its key-down: RF is off");
+          rf_off(guard, heat.binding + " has reached its key-down time: RF is off");
         else if (working_.pep_dbm > plan_.most_output_dbm + kSurelyMoreDb)
-          rf_off(guard, fmt::format("{} dBm came out, more than the {} dBm that are allowed: RF is "
+          rf_off(guard, fmt::format("{} dBm came out, more than the {} dBm allowed: RF is "
                                     "off",
                                     number_text(working_.pep_dbm, 1),
                                     number_text(plan_.most_output_dbm, 1)));

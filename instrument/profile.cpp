@@ -27,18 +27,18 @@ void check_command(const JsonFields& in, const RoleCommand& kind, const std::str
   if (pattern.find_first_of("\r\n") != std::string::npos)
     in.refuse(id, "it holds a line end", "The line end is added when it is sent");
   if (id == "output_off" && pattern.size() + 2 > LastWord::kLongest)
-    in.refuse(id, "it is too long to be said at the last moment",
+    in.refuse(id, "it is too long to be sent on exit",
               fmt::format("Use at most {} characters", LastWord::kLongest - 2));
   for (const std::string& name : placeholders(pattern)) {
     if (!offers(kind, name))
       in.refuse(
           id, fmt::format("{{{}}} is not offered", name),
-          kind.offers.empty() ? "Take the braces out" : fmt::format("Use one of: {}", kind.offers));
+          kind.offers.empty() ? "Remove the braces" : fmt::format("Use one of: {}", kind.offers));
   }
   const bool asks = pattern.find('?') != std::string::npos;
   if (asks != (kind.reply != ReplyKind::none))
     in.refuse(id, asks ? "it is a question, but no answer is due" : "it is not a question",
-              asks ? "Take the question mark out" : "Write a command that ends in ?");
+              asks ? "Remove the question mark" : "Write a command that ends in ?");
 }
 
 RoleProfile role_from_json(const JsonFields& in, const RoleKind& kind) {

@@ -111,7 +111,8 @@ void ScpiSession::write_line(const std::string& command) {
   // Replies that nobody asked for must not answer the next question.
   arrived_.clear();
   if (!transport_->write(command + profile_.line_ending, after(profile_.timeout_s)))
-    fail(InstrumentFault::lost, command, "the line broke", "Check the cable and that it is on");
+    fail(InstrumentFault::lost, command, "the connection was lost",
+         "Check the cable and that it is on");
 }
 
 void ScpiSession::read_reply(ReplyReader& reader, double timeout_s) {
@@ -137,14 +138,14 @@ void ScpiSession::read_reply(ReplyReader& reader, double timeout_s) {
         return;
       }
       if (!transport_->is_open())
-        fail(InstrumentFault::lost, "", "it closed the line in the middle of an answer",
+        fail(InstrumentFault::lost, "", "it closed the connection in the middle of an answer",
              "Check the cable and that it is on");
       if (reader.is_in_data())
         fail(InstrumentFault::garbled, "",
              fmt::format("its block broke off, {} bytes are missing", reader.missing()),
-             "Take it again");
+             "Measure it again");
       fail(InstrumentFault::silent, "", fmt::format("no answer within {:g} s", timeout_s),
-           "Check that it is in remote mode and speaks this profile");
+           "Check that it is in remote mode and that the profile fits it");
     }
     const std::size_t used = reader.feed({piece.data(), got});
     piece.erase(piece.begin(), piece.begin() + static_cast<std::ptrdiff_t>(used));

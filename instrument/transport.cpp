@@ -23,7 +23,8 @@ int milliseconds_to(Transport::Clock::time_point deadline) {
   return static_cast<int>(std::clamp<std::int64_t>(left.count(), 0, 3'600'000));
 }
 
-/// Waits in slices, so that a stop is heard. False if the deadline passed or the line broke.
+/// Waits in slices, so that a stop is heard. False if the deadline passed or the connection was
+/// lost.
 bool wait_to_read(QIODevice& device, Transport::Clock::time_point deadline,
                   const std::stop_token& stop, const std::function<bool()>& is_alive) {
   constexpr int kSliceMs = 50;
@@ -61,7 +62,7 @@ class TcpTransport final : public Transport {
     if (!socket_->waitForConnected(std::max(1, milliseconds_to(deadline)))) {
       const std::string why = socket_->errorString().toStdString();
       socket_.reset();
-      throw InputError(address_.text(), "", "nobody answers (" + why + ")",
+      throw InputError(address_.text(), "", "no answer (" + why + ")",
                        "Check that it is on, and its address and port");
     }
     socket_->setSocketOption(QAbstractSocket::LowDelayOption, 1);

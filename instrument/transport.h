@@ -29,7 +29,7 @@ class Transport {
   virtual void open(Clock::time_point deadline) = 0;
   virtual void close() = 0;
   virtual bool is_open() const = 0;
-  /// Hands everything over; false if the line broke or it took too long.
+  /// Hands everything over; false if the connection was lost or it took too long.
   virtual bool write(std::string_view bytes, Clock::time_point deadline) = 0;
   /// Waits for something to come, at most until `deadline`; 0 = nothing came. Throws Cancelled.
   virtual std::size_t read(char* into, std::size_t size, Clock::time_point deadline,

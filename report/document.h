@@ -38,6 +38,7 @@ struct SpectrumPicture {
 };
 
 struct ReportTable {
+  std::string title = {};  ///< where a section has several
   std::vector<std::string> heads;
   std::vector<std::vector<std::string>> rows;
   std::vector<Verdict> verdicts;  ///< one a row
@@ -56,6 +57,7 @@ struct ReportSection {
   Judgement judgement;
   std::string judgement_sentence;
   ReportTable table;
+  std::vector<ReportTable> further_tables;
   std::optional<SpectrumPicture> picture;
   std::string picture_caption;
   std::vector<Plot> plots;

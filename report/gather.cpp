@@ -13,7 +13,6 @@
 #include "report/section.h"
 #include "report/section_parts.h"
 #include "report/spectrum_picture.h"
-#include "report/spread_section.h"
 #include "store/clock.h"
 #include "store/device.h"
 #include "store/loaded_test.h"
@@ -50,7 +49,7 @@ ReportTable ladder_table(const TwoToneTest& t, const std::string& convention) {
       row.push_back(figure_text(worst));
     } else {
       row.insert(row.end(),
-                 {"\u2013", "\u2013", "\u2013", "\u2013", a ? "no products" : "not taken"});
+                 {"\u2013", "\u2013", "\u2013", "\u2013", a ? "no products" : "not measured"});
     }
     const Verdict verdict = t.ladder.rows[i].judgement.verdict;
     row.push_back(t.test.limit || !t.ladder.rows[i].worst ? verdict_word(verdict) : "no limit");
@@ -121,7 +120,7 @@ ReportSection two_tone_section(const TwoToneTest& t) {
 
   const auto& step = judged_step;
   if (!step) {
-    s.answer = "not taken";
+    s.answer = "not measured";
     return s;
   }
   const TwoToneAnalysis& a = *t.analyses[*step];
@@ -158,10 +157,6 @@ void add_section(ReportDocument& doc, const Test&, const PurityTest& t) {
   add_purity_section(doc, t);
 }
 
-void add_section(ReportDocument& doc, const Test&, const SpreadTest& t) {
-  add_spread_section(doc, t);
-}
-
 void add_section(ReportDocument& doc, const Test&, const GeneralTest& t) {
   add_section_of(doc, t);
 }
@@ -171,7 +166,7 @@ void add_section(ReportDocument& doc, const Test& t, const std::monostate&) {
   ReportSection s;
   s.title = t.title;
   s.question = c == nullptr ? "" : std::string(c->question);
-  s.answer = "not taken";
+  s.answer = "not measured";
   s.note = t.note;
   doc.sections.push_back(s);
 }

@@ -72,6 +72,8 @@ std::string section(const ReportSection& s) {
   out += fmt::format("</div><p>{}{}{}</p>", escaped(s.answer_label),
                      s.answer_label.empty() ? "" : ". ", escaped(s.judgement_sentence));
   out += table(s.table);
+  for (const ReportTable& t : s.further_tables)
+    out += "<h3>" + escaped(t.title) + "</h3>" + table(t);
   if (s.picture) {
     out += "<figure>" + spectrum_svg(*s.picture) + "<figcaption>" + escaped(s.picture_caption) +
            "</figcaption></figure>";

@@ -4,6 +4,8 @@
 #include <array>
 #include <cmath>
 #include <fmt/format.h>
+#include <limits>
+#include <optional>
 
 #include "core/method/plot_scale.h"
 #include "core/quantity/format.h"
@@ -54,13 +56,17 @@ class PanelSvg {
                   x_axis.title + (x_axis.unit.empty() ? "" : ", " + x_.unit(x_axis.unit)), "end",
                   "#465B69");
     }
+    for (const PlotRange& range : panel_.ranges) out += drawn(range);
     double name_y = top_ + 6;
     for (const PlotLayer& layer : panel_.layers) {
-      if (layer.points.empty()) continue;
-      out += layer.kind == PlotLayer::Kind::trace ? trace(layer) : level(layer);
+      if (layer.is_empty()) continue;
+      out += layer.kind == PlotLayer::Kind::curve   ? curve(layer)
+             : layer.kind == PlotLayer::Kind::trace ? trace(layer)
+                                                    : level(layer);
       out += name(layer, name_y);
       name_y += 16;
     }
+    for (const PlotBracket& bracket : panel_.brackets) out += drawn(bracket);
     return out;
   }
 
@@ -73,6 +79,72 @@ class PanelSvg {
     for (const PlotPoint& p : layer.points)
       out += fmt::format("{}{:.1f} {:.1f}", out.empty() ? "M" : "L", x(p.x), y(p.y));
     return out;
+  }
+
+  /// Where a range lies inside the panel; nullopt outside.
+  std::optional<std::pair<double, double>> inside(double from, double to) const {
+    const double left = x(std::max(from, x_.from()));
+    const double right = x(std::min(to, x_.to()));
+    return right - left < 2.0 ? std::nullopt : std::optional(std::pair(left, right));
+  }
+
+  std::string drawn(const PlotRange& range) const {
+    const auto place = inside(range.from, range.to);
+    if (!place) return {};
+    const auto [left, right] = *place;
+    std::string out;
+    if (range.is_tinted)
+      out += fmt::format(
+          "<rect x='{:.1f}' y='{:.1f}' width='{:.1f}' height='{:.1f}' "
+          "fill='#EEF0EB'/>",
+          left, top_, right - left, bottom_ - top_);
+    for (const double edge : {left, right})
+      out +=
+          fmt::format("<path d='M{:.1f} {:.1f}V{:.1f}' stroke='#BCC5BF' stroke-dasharray='4 3'/>",
+                      edge, top_, bottom_);
+    constexpr double kLetter = 6.2;  // about as wide as one
+    if (right - left > kLetter * static_cast<double>(range.word.size()))
+      out += text((left + right) / 2.0, bottom_ - 6, range.word, "middle", "#5A6C77");
+    return out;
+  }
+
+  std::string drawn(const PlotBracket& bracket) const {
+    const auto place = inside(bracket.from, bracket.to);
+    if (!place) return {};
+    const auto [left, right] = *place;
+    const double at = top_ + 12;
+    return fmt::format(
+               "<path d='M{0:.1f} {1:.1f}H{2:.1f}M{0:.1f} {3:.1f}v10M{2:.1f} {3:.1f}v10' "
+               "stroke='#1B282F' stroke-width='1.5'/>",
+               left, at, right, at - 5) +
+           text((left + right) / 2.0, at + 16, bracket.words, "middle", "#1B282F");
+  }
+
+  /// Lowest and highest of each unit of width.
+  std::string curve(const PlotLayer& layer) const {
+    const std::size_t which = static_cast<std::size_t>(std::clamp(layer.trace, 1, 6) - 1);
+    const Curve& c = *layer.curve;
+    std::string d;
+    std::size_t i = 0;
+    while (i < c.y.size()) {
+      const double left = x(c.x(i));
+      double low = std::numeric_limits<double>::infinity();
+      double high = -low;
+      const std::size_t first = i;
+      for (; i < c.y.size() && (i == first || x(c.x(i)) < left + 1.0); ++i) {
+        const double v = static_cast<double>(c.y[i]) - layer.curve_zero;
+        if (c.x(i) < x_.from() || c.x(i) > x_.to() || !std::isfinite(v)) continue;
+        low = std::min(low, v);
+        high = std::max(high, v);
+      }
+      if (!(low <= high)) continue;
+      d += fmt::format("{}{:.1f} {:.1f}", d.empty() ? "M" : "L", left, y(high));
+      if (high > low) d += fmt::format("L{:.1f} {:.1f}", left, y(low));
+    }
+    return fmt::format(
+        "<path d='{}' fill='none' stroke='{}' stroke-width='1.1' "
+        "stroke-linejoin='round' stroke-dasharray='{}'/>",
+        d, kTraces[which], kDashes[which]);
   }
 
   std::string trace(const PlotLayer& layer) const {
@@ -111,8 +183,9 @@ class PanelSvg {
 
   std::string name(const PlotLayer& layer, double at) const {
     const std::size_t which = static_cast<std::size_t>(std::clamp(layer.trace, 1, 6) - 1);
-    const bool is_trace = layer.kind == PlotLayer::Kind::trace;
-    if (is_trace && !layer.is_joined)
+    const bool is_curve = layer.kind == PlotLayer::Kind::curve;
+    const bool is_trace = is_curve || layer.kind == PlotLayer::Kind::trace;
+    if (is_trace && !is_curve && !layer.is_joined)
       return fmt::format("<circle cx='{:.1f}' cy='{:.1f}' r='3.4' fill='{}'/>", kRight + 16, at,
                          kTraces[which]) +
              text(kRight + 30, at + 4, layer.name, "start", "#1B282F");

@@ -17,7 +17,8 @@ std::string purity_line_name(const PurityLine& l) {
 ReportTable lines_table(const PurityAnalysis& a) {
   ReportTable table;
   table.words = {1};
-  table.heads = {"MHz", "What it is", "As read", "Loss, dB", "dBc", "dBm", "Limit, dBc", "Verdict"};
+  table.heads = {"MHz", "What it is", "As measured", "Loss, dB",
+                 "dBc", "dBm",        "Limit, dBc",  "Verdict"};
   for (const PurityLine& l : a.lines) {
     const std::string bound = l.is_bound ? "\u2264 " : "";
     Figure figure = line_figure(l);
@@ -53,7 +54,7 @@ void add_purity_section(ReportDocument& doc, const PurityTest& t) {
   s.limit = t.mask.is_none() ? "" : t.mask.name;
   s.conditions.emplace_back("Mask",
                             t.mask.is_none() ? "none chosen" : t.mask.name + "; " + kOwnLicence);
-  s.answer = "not taken";
+  s.answer = "not measured";
   const PurityLine* worst = t.analysis ? t.analysis->worst() : nullptr;
   if (worst != nullptr) {
     const Figure figure = line_figure(*worst);

@@ -9,6 +9,7 @@ namespace {
 /// Words where there are some, and the last column a verdict.
 ReportTable printed(const ResultTable& from) {
   ReportTable table;
+  table.title = from.view;
   // The margin line of the screen is a number on paper.
   for (const TableColumn& c : from.columns)
     table.heads.push_back(c.kind == CellKind::margin ? "Margin, " + from.margin_unit : c.head);
@@ -23,6 +24,16 @@ ReportTable printed(const ResultTable& from) {
   return table;
 }
 
+/// As it is while the headline's step is chosen.
+Plot printed(Plot plot, std::optional<std::size_t> step) {
+  const auto is_other = [&](const auto& mark) { return mark.step && mark.step != step; };
+  for (PlotPanel& panel : plot.panels) {
+    std::erase_if(panel.ranges, is_other);
+    std::erase_if(panel.brackets, is_other);
+  }
+  return plot;
+}
+
 void add_figures(ReportDocument& doc, const GeneralTest& t) {
   for (const StepFigure& f : t.result.step_figures)
     doc.figures.push_back({t.test.title, f.step, f.figure,
@@ -33,12 +44,16 @@ void add_figures(ReportDocument& doc, const GeneralTest& t) {
 }  // namespace
 
 void add_section_of(ReportDocument& doc, const GeneralTest& t) {
-  ReportSection s = section_head(t, std::nullopt, t.test.drive ? t.test.drive->frequency_hz : 0.0);
+  const auto step = t.headline_step();
+  ReportSection s = section_head(t, step ? t.taken_on[*step] : std::nullopt,
+                                 t.test.drive ? t.test.drive->frequency_hz : 0.0);
+  for (const auto& condition : t.result.conditions) s.conditions.push_back(condition);
   if (t.test.limit)
-    s.limit =
-        (t.test.limit->name.empty() ? "" : t.test.limit->name + ", ") + limit_text(*t.test.limit);
+    s.limit = (t.test.limit->name.empty() ? "" : t.test.limit->name + ", ") +
+              limit_text(*t.test.limit) +
+              (t.test.limit->convention.empty() ? "" : " " + t.test.limit->convention);
   s.conditions.emplace_back("Limit", s.limit.empty() ? "none chosen" : s.limit);
-  s.answer = "not taken";
+  s.answer = "not measured";
   if (!t.result.answers.empty()) {
     const Answer& a = t.result.answers.front();
     const Figure& shown = a.shown ? *a.shown : a.figure;
@@ -50,11 +65,18 @@ void add_section_of(ReportDocument& doc, const GeneralTest& t) {
     if (!a.figure.contributions.empty())
       s.conditions.emplace_back("\u00b1 of the answer", budget_words(a.figure));
   }
-  if (!t.result.tables.empty()) s.table = printed(t.result.tables.front());
-  for (const Plot& plot : t.result.plots) {
-    if (plot.has_points()) s.plots.push_back(plot);
+  const std::string view = t.result.first_view();
+  for (std::size_t i = 0; i < t.result.tables.size(); ++i) {
+    if (i == 0)
+      s.table = printed(t.result.tables[i]);
+    else
+      s.further_tables.push_back(printed(t.result.tables[i]));
   }
-  s.remarks = t.result.remarks;
+  for (const Plot& plot : t.result.plots) {
+    if (plot.has_points() && is_in_view(plot.view, view)) s.plots.push_back(printed(plot, step));
+  }
+  s.remarks = t.result.remarks_at(step, view);
+  for (const std::string& input : t.result.inputs) doc.inputs.push_back(input);
   doc.sections.push_back(std::move(s));
   add_figures(doc, t);
 }

@@ -49,7 +49,7 @@ void add_hookup(ReportSection& s, const PlannedTest& t,
                                          : ""));
   for (const Vouched& v : t.vouched)
     s.conditions.emplace_back(
-        "Unsafe, answered for",
+        "Over ratings, overridden",
         fmt::format("{} at {}: {} ({})", v.by, watts_text(v.pep_dbm), v.why, v.at.substr(0, 10)));
 }
 

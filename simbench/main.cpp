@@ -33,8 +33,9 @@ int main(int argc, char** argv) {
   options.add_option("--port", first_port, "Port of the first instrument; 0 = any free ones")
       ->check(CLI::Range(0, 65000))
       ->capture_default_str();
-  options.add_option("--seed", config.seed, "Draws the instruments' errors")->capture_default_str();
-  options.add_option("--speed", config.time_factor, "How much faster than the clock it lives")
+  options.add_option("--seed", config.seed, "Seed of the instruments' errors")
+      ->capture_default_str();
+  options.add_option("--speed", config.time_factor, "Speed relative to the clock")
       ->check(CLI::Range(0.01, 1e6))
       ->capture_default_str();
   options.add_option("--chain", chain_file, "Hook-up (chain file) from device to sampler");
@@ -55,7 +56,7 @@ int main(int argc, char** argv) {
     }
     if (has_amplifier) config.amplifier.emplace();
     const heron::sim::SimServer server(config, first_port);
-    for (const std::string& name : heron::sim::SimBench::instruments())
+    for (const std::string& name : heron::sim::SimWorld::instruments())
       fmt::print("{:<18} {}\n", name, server.address(name));
     std::fflush(stdout);
     // Signals end the event loop, so that every port is closed in order.

@@ -21,7 +21,7 @@ constexpr std::size_t kMostHeard = 10000;
 /// One instrument's port, its lines, and what goes wrong on them.
 class SimServer::Desk {
  public:
-  Desk(SimBench& bench, std::string name, int port) : bench_(bench), name_(std::move(name)) {
+  Desk(SimWorld& bench, std::string name, int port) : bench_(bench), name_(std::move(name)) {
     worker_.moveToThread(&thread_);
     thread_.start();
     on_thread([this, port] { listen(port); });
@@ -169,7 +169,7 @@ class SimServer::Desk {
     }
   }
 
-  SimBench& bench_;
+  SimWorld& bench_;
   std::string name_;
   QThread thread_;
   QObject worker_;
@@ -186,7 +186,7 @@ class SimServer::Desk {
 
 SimServer::SimServer(SimConfig config, int first_port) : bench_(std::move(config)) {
   int port = first_port;
-  for (const std::string& name : SimBench::instruments()) {
+  for (const std::string& name : SimWorld::instruments()) {
     desks_[name] = std::make_unique<Desk>(bench_, name, port);
     if (port != 0) ++port;
   }

@@ -8,7 +8,7 @@
 #include <string>
 #include <vector>
 
-#include "simbench/sim_bench.h"
+#include "simbench/sim_world.h"
 
 namespace heron::sim {
 
@@ -33,7 +33,7 @@ class SimServer {
   SimServer(const SimServer&) = delete;
   SimServer& operator=(const SimServer&) = delete;
 
-  SimBench& bench() { return bench_; }
+  SimWorld& bench() { return bench_; }
   int port(const std::string& instrument) const;
   /// "127.0.0.1:40123"
   std::string address(const std::string& instrument) const;
@@ -50,7 +50,7 @@ class SimServer {
 
  private:
   class Desk;
-  SimBench bench_;
+  SimWorld bench_;
   std::map<std::string, std::unique_ptr<Desk>> desks_;
 };
 

@@ -135,10 +135,6 @@ void discard_capture(const std::filesystem::path& captures_folder, const StoredC
     std::filesystem::remove(captures_folder / (capture.hash + ending), ignored);
 }
 
-bool is_capture_hash(const std::string& text) {
-  return text.size() == 64 && text.find_first_not_of("0123456789abcdef") == std::string::npos;
-}
-
 std::filesystem::path capture_path(const Shack& shack, const std::string& hash) {
   const std::filesystem::path trace = shack.captures_folder() / (hash + ".csv");
   return std::filesystem::exists(trace) ? trace : shack.captures_folder() / (hash + ".sigmf-meta");

@@ -31,9 +31,6 @@ StoredCapture store_trace(const std::filesystem::path& captures_folder, const st
 /// Takes a recording away that this process has just stored and that nothing names yet.
 void discard_capture(const std::filesystem::path& captures_folder, const StoredCapture& capture);
 
-/// Whether a text is a hash, and so may become part of a file's name.
-bool is_capture_hash(const std::string& text);
-
 /// The recording of a hash.
 std::filesystem::path capture_path(const Shack& shack, const std::string& hash);
 

@@ -4,6 +4,7 @@
 #include <map>
 
 #include "core/error.h"
+#include "core/method/kept_file.h"
 #include "store/capture_files.h"
 #include "store/rows.h"
 

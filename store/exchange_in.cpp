@@ -7,6 +7,7 @@
 #include "core/error.h"
 #include "core/json_fields.h"
 #include "core/method/evidence_json.h"
+#include "core/method/kept_file.h"
 #include "core/method/result_json.h"
 #include "store/device.h"
 #include "store/evaluation.h"

@@ -5,6 +5,8 @@
 #include "core/chain/chain_json.h"
 #include "core/error.h"
 #include "core/method/evidence_json.h"
+#include "core/method/kept_file.h"
+#include "core/method/method.h"
 #include "core/method/result_json.h"
 #include "store/device.h"
 #include "store/evaluation.h"
@@ -14,7 +16,6 @@
 #include "store/reading.h"
 #include "store/result_record.h"
 #include "store/series.h"
-#include "store/spread_test.h"
 #include "store/step.h"
 
 namespace heron {
@@ -36,6 +37,21 @@ void put_list(json& out, const char* key, const std::vector<T>& list) {
   json all = json::array();
   for (const T& one : list) all.push_back(to_json(one));
   out[key] = std::move(all);
+}
+
+/// The recording of the user's own that a test's settings name; empty if there is none.
+std::string own_file(const Test& t) {
+  const Method* method = find_method(t.characteristic);
+  if (method == nullptr || !t.settings.contains(std::string(method->settings_key))) return {};
+  const json& own = t.settings.at(std::string(method->settings_key));
+  if (!own.is_object()) return {};
+  for (const SettingField& field : method->settings) {
+    for (const SettingChoice& choice : field.choices) {
+      if (choice.file.empty()) continue;
+      return kept_file_hash(own, std::string(choice.file));
+    }
+  }
+  return {};
 }
 
 json capture_to_json(const Shack& shack, const StepCapture& c, PackedParts& parts) {
@@ -120,7 +136,7 @@ json evaluation_to_json(const Shack& shack, const Evaluation& e, PackedParts& pa
                 {"steps", step_list}};
     put_list(out, "events", events(shack, t.id));
     // A stimulus of the user's own goes along: without it nobody could take another step.
-    if (const std::string own = spread_settings_from_json(t.settings).own_hash; !own.empty()) {
+    if (const std::string own = own_file(t); !own.empty()) {
       parts.hashes.insert(own);
       out["stimulus"] = {{"hash", own}};
     }

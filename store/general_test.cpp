@@ -4,9 +4,11 @@
 #include <cmath>
 #include <iterator>
 
+#include "store/beside.h"
 #include "store/clock.h"
 #include "store/event.h"
 #include "store/reading.h"
+#include "store/result_record.h"
 #include "store/rows.h"
 
 namespace heron {
@@ -15,10 +17,8 @@ std::optional<std::size_t> GeneralTest::headline_step() const {
   return result.answers.empty() ? std::nullopt : result.answers.front().step;
 }
 
-const Answer* GeneralTest::answer_of(std::size_t step) const {
-  const auto found = std::find_if(result.answers.begin(), result.answers.end(),
-                                  [&](const Answer& a) { return a.step == step; });
-  return found == result.answers.end() ? nullptr : &*found;
+bool GeneralTest::has_evidence(std::size_t step) const {
+  return step < steps.size() && (steps[step].capture || !steps[step].readings.empty());
 }
 
 namespace {
@@ -36,7 +36,8 @@ EvidenceStep sound_evidence(Step& s, const Method& method) {
     }
     return !is_known;
   };
-  EvidenceStep sound{s.label, {}, {}};
+  EvidenceStep sound;
+  sound.label = s.label;
   const std::size_t all = s.readings.size() + s.conditions.size();
   std::copy_if(s.readings.begin(), s.readings.end(), std::back_inserter(sound.readings),
                [&](const Reading& r) {
@@ -52,6 +53,18 @@ EvidenceStep sound_evidence(Step& s, const Method& method) {
   return sound;
 }
 
+/// What the recording of a step says, and what it was made through.
+void add_recording(const Shack& shack, Step& step, const Method& method, GeneralTest& t,
+                   EvidenceStep& evidence) {
+  if (step.capture && method.read_record != nullptr)
+    evidence.analysis = read_or_damage(step.damage, "result", [&] {
+                          const auto record = load_result(shack, step.capture->id);
+                          return record ? std::optional(method.read_record(*record)) : std::nullopt;
+                        }).value_or(nullptr);
+  t.taken_on.push_back(taken_on(shack, step));
+  if (const auto& on = t.taken_on.back()) evidence.path = on->chain;
+}
+
 }  // namespace
 
 GeneralTest load_general_test(const Shack& shack, Id id, const Method& method) {
@@ -59,9 +72,24 @@ GeneralTest load_general_test(const Shack& shack, Id id, const Method& method) {
   t.test = test(shack, id);
   t.steps = steps(shack, id);
   t.method = &method;
-  t.taken_on.resize(t.steps.size());
   t.evidence.limit = t.test.limit;
-  for (Step& s : t.steps) t.evidence.steps.push_back(sound_evidence(s, method));
+  const bool is_sound = read_or_damage(t.test.damage, "settings", [&] {
+                          if (method.check != nullptr) method.check(t.test.settings);
+                          return true;
+                        }).value_or(false);
+  if (is_sound) t.evidence.settings = t.test.settings;
+  if (!t.evidence.settings.is_object()) t.evidence.settings = nlohmann::json::object();
+  for (Step& s : t.steps) {
+    EvidenceStep step = sound_evidence(s, method);
+    add_recording(shack, s, method, t, step);
+    t.evidence.steps.push_back(std::move(step));
+  }
+  if (!method.beside.empty()) {
+    const auto beside = figures_beside(shack, t.test.evaluation_id, method.beside);
+    for (EvidenceStep& s : t.evidence.steps) {
+      if (const auto found = beside.find(s.label); found != beside.end()) s.beside = found->second;
+    }
+  }
   t.evidence.events = events(shack, id);
   t.result = method.evaluate(t.evidence);
   load_plan(shack, t);
@@ -74,7 +102,8 @@ std::optional<Headline> headline_of(const GeneralTest& t) {
   Headline h;
   h.figure = a.shown.value_or(a.figure);
   h.at = a.where;
-  // When the last of it was read, where that is known.
+  // When it was recorded, or the last of it read, where that is known.
+  if (a.step && t.steps[*a.step].capture) h.taken_at = t.steps[*a.step].capture->taken_at;
   for (const Step& s : t.steps) {
     for (const Reading& r : s.readings) h.taken_at = std::max(h.taken_at, r.at);
   }

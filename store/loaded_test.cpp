@@ -23,7 +23,6 @@ LoadedTest load_test(const Shack& shack, Id id) {
   const std::string kind = test(shack, id).characteristic;
   if (kind == "two_tone") return load_two_tone_test(shack, id);
   if (kind == "purity") return load_purity_test(shack, id);
-  if (kind == "noise" || kind == "bandwidth") return load_spread_test(shack, id);
   if (const Method* method = find_method(kind)) return load_general_test(shack, id, *method);
   return {};
 }
@@ -34,9 +33,9 @@ std::string checked_method(const nlohmann::json& record) {
     purity_source_from_json(record);
     return "purity";
   }
-  if (format == "even-heron-spread") {
-    spread_from_json(record);
-    return "spread";
+  if (const Method* method = find_method_of_record(format)) {
+    method->read_record(record);
+    return std::string(method->record);
   }
   two_tone_from_json(record);
   return "two_tone";

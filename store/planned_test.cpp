@@ -54,7 +54,7 @@ std::optional<PlannedTest::KeyingObstacle> PlannedTest::keying_obstacle() const 
   if (is_vouched) return std::nullopt;
   const std::string at = engineering_text(to_watt(Dbm{test.drive->pep_dbm}).value, "W", 3);
   if (!planned)
-    return KeyingObstacle{"Whether the hook-up is safe cannot be worked out: " + not_planned, "",
+    return KeyingObstacle{"Whether the hook-up is safe cannot be calculated: " + not_planned, "",
                           true};
   if (!planned->is_safe)
     return KeyingObstacle{"The hook-up is not safe at the planned drive of " + at + ".",

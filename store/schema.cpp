@@ -147,7 +147,7 @@ constexpr const char* kVersion3 = R"sql(
 ALTER TABLE step_capture ADD COLUMN added_attenuation_typed TEXT;
 )sql";
 
-// Instruments that answer by themselves, and what the simulated ones are drawn from.
+// Instruments by themselves, and what the simulated ones are drawn from.
 constexpr const char* kVersion4 = R"sql(
 CREATE TABLE instrument (
   role TEXT PRIMARY KEY,

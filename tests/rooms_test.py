@@ -1,5 +1,6 @@
 #!/usr/bin/env python3
-"""No include climbs: each room includes only rooms below it, and the core has no Qt."""
+"""No include climbs: each room includes only rooms below it, the core has no Qt, and nobody but its
+own folder, the table and its command knows a method that has a row."""
 import pathlib
 import re
 import sys
@@ -28,5 +29,21 @@ for room, allowed in ALLOWED.items():
                 wrong.append(f"{file.relative_to(root)}:{number}: {room} looks up at {quoted[1]}")
             if f"{room}/{file.name}" not in QT_ALLOWED and room not in {"app", "instrument"} and re.match(r"\s*#include\s+<(Q[A-Z]|qcustomplot)", line):
                 wrong.append(f"{file.relative_to(root)}:{number}: {room} includes Qt")
+# A method of the table: its folder under core/method/, the header that only the table includes, and
+# its ids where they are no common word.
+METHODS = {"output": ("output_method", []), "spread": ("spread_method", ["noise", "bandwidth"])}
+for folder, (header, ids) in METHODS.items():
+    if not (root / "core/method" / folder / f"{header}.h").exists():
+        wrong.append(f"core/method/{folder}/{header}.h is not there")
+    for room in ("core", "store", "report", "instrument", "simbench", "app"):
+        for file in (f for f in (root / room).rglob("*") if f.suffix in {".h", ".cpp"}):
+            place = str(file.relative_to(root))
+            if place.startswith(f"core/method/{folder}/") or place == "core/method/method_table.cpp":
+                continue
+            for number, line in enumerate(file.read_text().splitlines(), 1):
+                if f"method/{folder}/" in line:
+                    wrong.append(f"{place}:{number}: knows the method in core/method/{folder}")
+                if room != "core" and any(f'"{name}"' in line for name in ids):
+                    wrong.append(f"{place}:{number}: names a method of core/method/{folder}")
 print("\n".join(wrong) if wrong else "rooms look only downward")
 sys.exit(1 if wrong else 0)

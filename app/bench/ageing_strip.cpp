@@ -36,9 +36,9 @@ void AgeingStrip::paintEvent(QPaintEvent*) {
   p.drawText(QRectF(15, 6, 300, 18), Qt::AlignVCenter, tr("± of it, dB, k = 2"));
   p.setPen(t.mute);
   QString how = latest.interval_months
-                    ? tr("wanted every %1")
+                    ? tr("interval %1")
                           .arg(qt_text(quantity_text(Quantity::interval, *latest.interval_months)))
-                    : tr("wanted when one likes");
+                    : tr("no calibration interval");
   how += latest.ageing_u_db_per_month
              ? tr(" · ages by %1 dB a month")
                    .arg(qt_text(number_text(2.0 * *latest.ageing_u_db_per_month, 3)))
@@ -48,7 +48,7 @@ void AgeingStrip::paintEvent(QPaintEvent*) {
   if (!age) {
     p.setFont(type_font(Type::body));
     p.setPen(t.slate);
-    p.drawText(r, Qt::AlignCenter, tr("Never calibrated: nothing is known of its age."));
+    p.drawText(r, Qt::AlignCenter, tr("No calibration date: its age is not known."));
     return;
   }
   // From the oldest calibration to some months after the next one is due.

@@ -17,8 +17,8 @@ namespace heron {
 QString bench_fact(const BenchItem& item) {
   const Part& part = item.part;
   if (item.sort == "generator")
-    return item.level_means == "emf"   ? QObject::tr("dial means EMF")
-           : item.level_means == "pd"  ? QObject::tr("dial means PD")
+    return item.level_means == "emf"   ? QObject::tr("dial in EMF")
+           : item.level_means == "pd"  ? QObject::tr("dial in PD")
            : item.level_means == "dbm" ? QObject::tr("dial in dBm")
                                        : QObject::tr("dial not stated");
   if (item.timebase_ppm)
@@ -30,7 +30,7 @@ QString bench_fact(const BenchItem& item) {
   if (item.sort == "rms_voltmeter") return QObject::tr("true RMS");
   if (item.sort == "average_voltmeter") return QObject::tr("average responding");
   if (part.best_input_dbm)
-    return QObject::tr("best %1 to %2 dBm")
+    return QObject::tr("input %1 to %2 dBm")
         .arg(qt_text(number_text(part.best_input_dbm->first, 0)),
              qt_text(number_text(part.best_input_dbm->second, 0)));
   if (part.max_input_w) return qt_text(engineering_text(*part.max_input_w, "W", 3));

@@ -47,7 +47,7 @@ void BenchView::refresh() {
   const auto all = bench(session_.shack());
   const QSignalBlocker quiet(list_->selectionModel());
   model_->set_bench(all, utc_now());
-  count_->setText(all.size() == 1 ? tr("1 thing") : tr("%1 things").arg(all.size()));
+  count_->setText(all.size() == 1 ? tr("1 item") : tr("%1 items").arg(all.size()));
   const bool is_there =
       std::any_of(all.begin(), all.end(), [&](const BenchEntry& e) { return e.id == item_; });
   if (!is_there) item_ = all.empty() ? 0 : all.front().id;
@@ -76,7 +76,7 @@ void BenchView::fill_more_menu(const BenchEntry& entry) {
         this, tr("Its curve"), {}, tr("Two-port files (*.s2p *.ts);;All files (*)"));
     if (!file.isEmpty()) take_files({file});
   });
-  menu->addAction(tr("Take the curve off"), this,
+  menu->addAction(tr("Remove the curve"), this,
                   [this] {
                     auto e = this->entry();
                     if (!e) return;
@@ -87,7 +87,7 @@ void BenchView::fill_more_menu(const BenchEntry& entry) {
                     e->item.part.network.reset();
                     e->item.curve_name.clear();
                     e->item.part.gain = Gain(here);
-                    edits_.set_item(item_, e->item, tr("curve taken off"));
+                    edits_.set_item(item_, e->item, tr("removal of the curve"));
                   })
       ->setEnabled(!entry.item.part.gain.is_constant());
 }
@@ -156,7 +156,7 @@ void BenchView::take_files(const QStringList& paths) {
       const std::string text = read_text(path.toStdString(), kLargestFileMb);
       if (!is_touchstone(path)) {
         const int count = edits_.add_items(bench_from_text(text, name.toStdString()), name);
-        emit told(tr("%1 things came from %2").arg(count).arg(name));
+        emit told(tr("%1 items imported from %2").arg(count).arg(name));
         continue;
       }
       auto e = entry();

@@ -202,7 +202,7 @@ void BenchView::connect_all() {
             "a is "
             "taken so that the calibration's own ± comes again within one interval.\n\nFigures use "
             "the "
-            "age on the day when their recording was taken, so old results stay as they were."),
+            "age on the day when their recording was made, so old results stay as they were."),
          tr("Good"));
   });
   connect(&session_, &Session::shack_changed, this, [this] {

@@ -40,8 +40,8 @@ void BenchView::show_all() {
   }
   title_->setText(qt_text(e->item.part.name));
   const bool is_part = find_bench_sort(e->item.sort)->kind != "instrument";
-  question_->setText(is_part ? tr("What does it lose, and how well is that known?")
-                             : tr("What may it see, and is it to be trusted?"));
+  question_->setText(is_part ? tr("What is its loss, and how certain is it?")
+                             : tr("What input may it have, and is it in calibration?"));
   primary_->setEnabled(!read_only);
   show_facts(*e);
   show_curve(*e);
@@ -62,7 +62,7 @@ void BenchView::show_facts(const BenchEntry& entry) {
   if (find_bench_sort(item.sort)->kind == "instrument") {
     facts.push_back(
         {tr("Damage level"), part.max_input_dbm ? dbm(*part.max_input_dbm) : none, tr("absolute")});
-    facts.push_back({tr("Best window"),
+    facts.push_back({tr("Input range"),
                      part.best_input_dbm
                          ? tr("%1 to %2")
                                .arg(qt_text(number_text(part.best_input_dbm->first, 0)),
@@ -70,7 +70,7 @@ void BenchView::show_facts(const BenchEntry& entry) {
                          : none,
                      tr("dBm at its input")});
     if (item.sort == "generator")
-      facts.push_back({tr("The dial means"),
+      facts.push_back({tr("Dial calibrated in"),
                        item.level_means == "emf"   ? tr("EMF")
                        : item.level_means == "pd"  ? tr("PD")
                        : item.level_means == "dbm" ? tr("dBm")
@@ -138,7 +138,7 @@ void BenchView::show_curve(const BenchEntry& entry) {
     }
   } else if (!is_part) {
     picture.empty_words =
-        tr("An instrument ends the chain and loses nothing. Its levels stand in the details.");
+        tr("An instrument ends the chain and loses nothing. Its levels are in the details.");
   } else if (part.gain.is_constant()) {
     picture.y_title = tr("Loss, dB");
     picture.empty_words = tr("One number for every frequency: %1 dB ± %2. Drop a Touchstone file "
@@ -214,7 +214,7 @@ void BenchView::show_calibration(const BenchEntry& entry) {
   }
   const QString then = qt_text(number_text(2.0 * part.u_db, 2));
   if (state == CalibrationState::none)
-    card.sentence = tr("Nobody has said when it was calibrated, so nothing is added for its age.");
+    card.sentence = tr("No calibration date: nothing is added for its age.");
   else if (part.u_db > 0.0 && expanded > 2.0 * part.u_db + 0.005)
     card.sentence = tr("± %1 dB on %2; age has widened it since, in quadrature.")
                         .arg(then, day_of(part.calibration.date));
@@ -233,10 +233,10 @@ void BenchView::show_remarks(const BenchEntry& entry) {
     remarks.push_back(
         {"overdue", Severity::caution,
          "Calibration overdue by " + months_text(*months_left(part.calibration, today)) + ".",
-         "Check it against something better, then enter that"});
+         "Check it against a better one, then enter that"});
   if (entry.item.sort == "generator" && entry.item.level_means.empty())
     remarks.push_back({"dial", Severity::caution,
-                       "Nothing says what its dial means: EMF and PD differ by 6.02 dB.",
+                       "Whether its dial reads EMF or PD is not stated: they differ by 6.02 dB.",
                        "State it in the details"});
   if (entry.item.sort == "average_voltmeter")
     remarks.push_back(
@@ -244,9 +244,10 @@ void BenchView::show_remarks(const BenchEntry& entry) {
          "An average-responding meter reads Gaussian noise 1.05 dB low, a sinusoid right.", ""});
   const bool is_part = find_bench_sort(entry.item.sort)->kind != "instrument";
   if (is_part && !part.max_input_w && !part.max_input_dbm)
-    remarks.push_back({"rating_missing", Severity::caution,
-                       "No rating is stated: hook-ups cannot say whether it stands its level.",
-                       "Enter its rating in the details"});
+    remarks.push_back(
+        {"rating_missing", Severity::caution,
+         "No rating is stated: hook-ups cannot say whether its level is within its rating.",
+         "Enter its rating in the details"});
   if (part.time_constant_s && !part.max_input_w)
     remarks.push_back({"tau", Severity::caution,
                        "A time constant without a continuous rating means nothing.",

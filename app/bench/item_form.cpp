@@ -25,7 +25,7 @@ ItemForm::ItemForm(QWidget* parent) : QScrollArea(parent) {
   setWidgetResizable(true);
   setFrameShape(QFrame::NoFrame);
   setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-  setAccessibleName(tr("What is known of it"));
+  setAccessibleName(tr("Details"));
 }
 
 void ItemForm::build(const std::string& sort) {

@@ -98,7 +98,7 @@ QVariant UsedModel::data(const QModelIndex& index, int role) const {
 
 QVariant UsedModel::headerData(int section, Qt::Orientation orientation, int role) const {
   if (orientation != Qt::Horizontal || role != Qt::DisplayRole) return {};
-  static const char* heads[kColumns] = {"Used in",    "Device and test", "Takes, dBm",
+  static const char* heads[kColumns] = {"Used in",    "Device and test", "Input, dBm",
                                         "Margin, dB", "Verdict",         "Recordings on it"};
   return tr(heads[section]);
 }

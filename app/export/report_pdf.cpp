@@ -126,6 +126,10 @@ void section(PageWriter& page, const ReportSection& s) {
   page.space(6);
   answer(page, s);
   table(page, s.table);
+  for (const ReportTable& further : s.further_tables) {
+    page.text(qt_text(further.title), report_face(10, 600), t.ink);
+    table(page, further);
+  }
   pictures(page, s);
   if (!s.remarks.empty()) {
     page.need(34);

@@ -23,7 +23,7 @@ constexpr double kHeight = 66;
 QString loss_words(const Part& part, double frequency_hz) {
   if (find_part_kind(part.kind)->ends_chain) {
     if (!part.best_input_dbm) return QObject::tr("ends the chain");
-    return QObject::tr("best %1 to %2")
+    return QObject::tr("input %1 to %2")
         .arg(qt_text(number_text(part.best_input_dbm->first, 0)),
              qt_text(number_text(part.best_input_dbm->second, 0)));
   }

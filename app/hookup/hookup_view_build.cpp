@@ -42,7 +42,7 @@ HookupView::HookupView(Session& session, QWidget* parent)
 }
 
 QWidget* HookupView::build_title() {
-  auto* head = new SheetTitle(tr("Does every part survive, and every level land right?"),
+  auto* head = new SheetTitle(tr("Is every part within its rating, and every level in range?"),
                               tr("Use this chain"));
   title_ = head->title();
   tag_ = head->tag();
@@ -71,7 +71,7 @@ QWidget* HookupView::build_controls() {
   row->addWidget(tones_);
   row->addWidget(new Words(tr("Key down"), Type::control, Tone::mute));
   key_down_ = new QuantityField(tr("Key down"), Quantity::duration, QuantityField::bare_box);
-  key_down_->set_placeholder(tr("for ever"));
+  key_down_->set_placeholder(tr("no time limit"));
   key_down_->edit()->setFixedWidth(64);
   row->addWidget(key_down_);
   row->addStretch();
@@ -89,9 +89,9 @@ QWidget* HookupView::build_right() {
   column->setSpacing(8);
   survival_ = new VerdictCard;
   remarks_ = new RemarkList;
-  suggestion_ = new PushButton(tr("Put it in the chain"), ButtonRank::secondary);
+  suggestion_ = new PushButton(tr("Swap it in"), ButtonRank::secondary);
   suggestion_->setToolTip(tr("The change that the dashed line shows"));
-  take_over_ = new PushButton(tr("Take the parts over from the bench"), ButtonRank::secondary);
+  take_over_ = new PushButton(tr("Update the parts from the bench"), ButtonRank::secondary);
   caution_ = new CautionCard;
   column->addWidget(survival_);
   column->addWidget(remarks_, 1);
@@ -135,7 +135,7 @@ void HookupView::connect_all() {
     }
     const bool is_end = find_part_kind(scene_.part(column).kind)->ends_chain;
     fill_part_menu(&menu, is_end, [this, column](const Part& part) { replace_part(column, part); });
-    menu.addAction(tr("Take it out"), this, [this, column] { remove_part(column); });
+    menu.addAction(tr("Remove it"), this, [this, column] { remove_part(column); });
     menu.exec(where);
   });
   connect(band_, &ChainBand::down_asked, this, [this] { diagram_->setFocus(Qt::TabFocusReason); });

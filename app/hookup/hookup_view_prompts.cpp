@@ -99,7 +99,7 @@ void HookupView::fill_which_menu() {
                   })
       ->setEnabled(hookup_uses(session_.shack(), hookup_).empty());
   if (test_ != 0 && heron::test(session_.shack(), test_).hookup_id != 0)
-    menu->addAction(tr("Take this test off its hook-up"), this,
+    menu->addAction(tr("Remove this test from its hook-up"), this,
                     [this] { edits_.choose_hookup(test_, 0); });
 }
 
@@ -159,10 +159,10 @@ void HookupView::ask_source() {
 }
 
 void HookupView::ask_new_hookup(const Chain& chain) {
-  const auto name =
-      ask(this, tr("Keep a hook-up"), tr("Tests that share it stand together on the course."),
-          tr("Name"), name_of_parts(chain), tr("Keep it"),
-          [](const QString& s) { return s.isEmpty() ? tr("Type a name.") : QString(); });
+  const auto name = ask(
+      this, tr("Save the hook-up"), tr("Tests that share it are kept together in the test plan."),
+      tr("Name"), name_of_parts(chain), tr("Save it"),
+      [](const QString& s) { return s.isEmpty() ? tr("Type a name.") : QString(); });
   if (!name) return;
   const Id id = edits_.add_hookup(*name, chain);
   if (id == 0) return;
@@ -178,7 +178,7 @@ void HookupView::ask_new_hookup(const Chain& chain) {
 }
 
 void HookupView::ask_vouch() {
-  QString what = scene_.result ? QString() : tr("It cannot be worked out. ");
+  QString what = scene_.result ? QString() : tr("It cannot be calculated. ");
   if (scene_.result) {
     for (const Remark& remark : scene_.result->remarks) {
       if (remark.code == "overload") what += qt_text(remark.text) + " ";

@@ -31,10 +31,10 @@ QString overload_words(const Part& part, const ChainNode& node, const Drive& dri
   const double average_w = to_watt(Dbm{highest_dbm - peak_to_average_db(drive)}).value;
   const auto peak = peak_rating_dbm(part);
   if (peak && highest_dbm > *peak)
-    return QObject::tr("%1 gets up to %2 at the peak and stands %3.")
+    return QObject::tr("%1: up to %2 at the peak, rated for %3.")
         .arg(qt_text(part.name), watts(to_watt(Dbm{highest_dbm}).value),
              watts(to_watt(Dbm{*peak}).value));
-  return QObject::tr("%1 takes up to %2 on average and is rated %3.")
+  return QObject::tr("%1: up to %2 on average, rated for %3.")
       .arg(qt_text(part.name), watts(average_w), watts(part.max_input_w.value_or(0.0)));
 }
 
@@ -70,26 +70,27 @@ void HookupView::show_title() {
   asks_override_ = !is_draft && on_test && is_unsafe && !is_vouched;
   primary_->setEnabled(!read_only && (scene_.result || !is_draft));
   if (is_draft) {
-    primary_->setText(hookup_ == 0 ? tr("Keep this hook-up\u2026") : tr("Use this chain"));
+    primary_->setText(hookup_ == 0 ? tr("Save this hook-up\u2026") : tr("Use this chain"));
     const bool used = hookup_ != 0 && is_version_used(session_.shack(), version_.id);
-    consequence_->setText(!scene_.result ? tr("It cannot be worked out yet")
-                          : used ? tr("Figures already taken keep version %1").arg(version_.number)
-                                 : tr("Kept for this and other tests"));
+    consequence_->setText(!scene_.result ? tr("It cannot be calculated yet")
+                          : used
+                              ? tr("Figures already measured keep version %1").arg(version_.number)
+                              : tr("Kept for this and other tests"));
   } else if (test_ != 0 && !on_test) {
     primary_->setText(tr("Use it for this test"));
     consequence_->setText(tr("Its recordings are referred through it"));
   } else if (asks_override_) {
     primary_->setText(tr("Override, with your name\u2026"));
     consequence_->setText(is_unrated ? tr("A rating is missing: nothing is measured until then")
-                          : scene_.result ? tr("Not safe: nothing is taken until then")
-                                          : tr("Not known to be safe: nothing is taken"));
+                          : scene_.result ? tr("Not safe: nothing is measured until then")
+                                          : tr("Not known to be safe: nothing is measured"));
   } else {
     primary_->setText(test_ != 0 ? tr("Back to the test") : tr("Back"));
     consequence_->setText(is_vouched && is_unrated ? tr("Overridden by name")
                           : is_vouched             ? tr("Not safe, but overridden by name")
                           : is_unrated             ? tr("A rating is missing")
                           : is_unsafe              ? tr("Not safe at this drive")
-                                                   : tr("Every part stands this drive"));
+                                                   : tr("Every part is within its rating"));
   }
   primary_->setAccessibleName(primary_->text());
   primary_->updateGeometry();
@@ -97,8 +98,8 @@ void HookupView::show_title() {
 
 void HookupView::show_survival() {
   VerdictCardContent card;
-  card.where = tr("Every part survives");
-  card.why = tr("What the level is known to");
+  card.where = tr("Ratings");
+  card.why = tr("Uncertainty of the level");
   card.unit = {};
   if (!scene_.result) {
     card.sentence = scene_.trouble;
@@ -119,7 +120,7 @@ void HookupView::show_survival() {
     card.explanation_short = card.explanation;
     card.limit = planned > 0.0
                      ? tr("planned %1").arg(qt_text(duration_text(planned)).remove(" min"))
-                     : tr("planned: for ever");
+                     : tr("planned: no time limit");
     card.mark.margin = planned > 0.0 ? most - planned : -card.span;
     card.mark.verdict = rating_verdict(r);
     if (const auto i = r.binding_part)
@@ -143,13 +144,14 @@ void HookupView::show_survival() {
     card.mark.verdict = rating_verdict(r);
     card.limit = planned > 0.0
                      ? tr("planned %1").arg(qt_text(duration_text(planned)).remove(" min"))
-                     : tr("for ever");
+                     : tr("no time limit");
     card.mark.margin = r.is_safe ? 2.0 * card.span : -card.span;
     double least = 1e9;
     QString name;
     for (int i = 1; i < scene_.columns(); ++i) {
       const NodeVerdict* v = scene_.verdict(i);
-      if (v == nullptr || !v->margin_db || v->limit.starts_with("best") || *v->margin_db >= least)
+      if (v == nullptr || !v->margin_db || v->range != RangePlace::not_bound ||
+          *v->margin_db >= least)
         continue;
       least = *v->margin_db;
       name = qt_text(scene_.part(i).name);

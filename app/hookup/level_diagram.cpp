@@ -212,9 +212,9 @@ void LevelDiagram::paint_band_words(QPainter& p, int column) const {
     const double bottom = y_of(part.best_input_dbm->first);
     if (bottom - top > 14) {
       p.setPen(t.pass);
-      const double w = QFontMetricsF(p.font()).horizontalAdvance(tr("best window")) + 4;
+      const double w = QFontMetricsF(p.font()).horizontalAdvance(tr("input range")) + 4;
       const QRectF place = room_.take(QRectF(box.left() + 5, bottom - 18, w, 15));
-      p.drawText(place.adjusted(1, 0, 20, 0), Qt::AlignVCenter, tr("best window"));
+      p.drawText(place.adjusted(1, 0, 20, 0), Qt::AlignVCenter, tr("input range"));
     }
   }
 }

@@ -135,7 +135,7 @@ void LevelDiagram::paint_margin(QPainter& p, int column) const {
   if (v == nullptr || node == nullptr || !v->margin_db || !v->limit_dbm) return;
   const QRectF box = columns().box(column, 0, 1);
   const double from = node->level_dbm - (v->is_average ? peak_to_average_db(scene_->drive) : 0.0);
-  if (*v->margin_db >= 0.0 && v->limit != "best window") {
+  if (*v->margin_db >= 0.0 && v->range == RangePlace::not_bound) {
     const double x = std::round(box.right() - 20) + 0.5;
     const double y1 = y_of(from);
     double y2 = y_of(*v->limit_dbm);
@@ -165,23 +165,23 @@ void LevelDiagram::paint_margin(QPainter& p, int column) const {
   }
   if (*v->margin_db >= 0.0) return;
   // Over: shape and figure in verdict colour, the condition beneath.
-  const bool is_low = v->limit == "best window: too low";
+  const bool is_low = v->range == RangePlace::too_low;
+  const bool is_range = v->range != RangePlace::not_bound;
   const QString words =
-      scene_->part(column).best_input_dbm && v->limit.starts_with("best window")
+      scene_->part(column).best_input_dbm && is_range
           ? tr("%1 dB too %2")
                 .arg(qt_text(number_text(-*v->margin_db, 1)), is_low ? tr("low") : tr("high"))
           : tr("%1 dB over").arg(qt_text(number_text(-*v->margin_db, 1)));
   const double x = box.left() + 4;
   double y = y_of(std::min(from, *v->limit_dbm)) + 26;
-  const bool is_window = v->limit.starts_with("best window");
-  if (is_window)
+  if (is_range)
     y = is_low ? y_of(from) + 16 : y_of(scene_->part(column).best_input_dbm->first) + 14;
   y = std::min(y, plot().bottom() - 22);
   const QString condition =
-      is_window ? QString()
+      is_range ? QString()
       : node->max_key_down_s && *node->max_key_down_s > 0.0
           ? tr("safe for %1").arg(qt_text(duration_text(std::floor(*node->max_key_down_s))))
-          : tr("not for a moment");
+          : tr("0 s");
   const double w =
       std::max(QFontMetricsF(type_font(Type::control_chosen)).horizontalAdvance(words) + 20,
                QFontMetricsF(type_font(Type::label)).horizontalAdvance(condition));

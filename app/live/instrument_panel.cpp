@@ -18,9 +18,9 @@ InstrumentPanel::InstrumentPanel(LiveBench& bench, QWidget* window)
       state_(new Words({}, Type::body, Tone::slate)),
       name_(new QLineEdit),
       address_(new QLineEdit),
-      profile_(new Chip(tr("Speaks"))),
+      profile_(new Chip(tr("Profile"))),
       connect_(new PushButton(tr("Connect and identify"), ButtonRank::secondary)),
-      forget_(new PushButton(tr("Forget it"), ButtonRank::link)),
+      forget_(new PushButton(tr("Remove it"), ButtonRank::link)),
       line_(new QLineEdit),
       traffic_(new QPlainTextEdit) {
   setFixedWidth(448);
@@ -45,7 +45,7 @@ InstrumentPanel::InstrumentPanel(LiveBench& bench, QWidget* window)
   row->addWidget(connect_);
   column->addLayout(row);
   column->addSpacing(6);
-  labelled(tr("Say something to it"), line_, tr("*IDN?"));
+  labelled(tr("Send"), line_, tr("*IDN?"));
   column->addWidget(new Words(tr("Traffic"), Type::label, Tone::mute));
   traffic_->setReadOnly(true);
   traffic_->setFixedHeight(150);

@@ -91,7 +91,7 @@ InstrumentsCard::InstrumentsCard(LiveBench& bench, QWidget* parent)
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(1, 12, 1, 8);
   column->setSpacing(0);
-  auto* head = new Words(tr("Instruments that answer"), Type::heading);
+  auto* head = new Words(tr("Instruments"), Type::heading);
   head->setContentsMargins(15, 0, 0, 6);
   column->addWidget(head);
   for (const RoleKind& kind : role_kinds()) {

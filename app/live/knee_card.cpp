@@ -27,7 +27,7 @@ QString unbroken(const Figure& figure) {
 }  // namespace
 
 KneeCard::KneeCard(QWidget* window)
-    : FloatingCard(tr("Full output"), window),
+    : FloatingCard(tr("Maximum output"), window),
       use_(new PushButton(tr("Add a step there"), ButtonRank::secondary, this)) {
   setFixedSize(460, 412);
   use_->adjustSize();
@@ -53,18 +53,19 @@ void KneeCard::set_points(const std::vector<DrivePoint>& points, bool is_over,
   }
   if (found_) {
     const std::vector<Figure> figures = to_result(*found_, level).figures;
-    text_ = tr("Full output %1 PEP, %2, from a drive of %3. Each of two equal tones 6.02 dB lower, "
-               "%4, gives the same peak: the pair starts from there.")
-                .arg(unbroken(figures[0]),
-                     qt_text(engineering_text(to_watt(Dbm{found_->output_dbm}).value, "W", 3)),
-                     unbroken(figures[1]), dbm_words(found_->each_tone_dbm));
+    text_ =
+        tr("Maximum output %1 PEP, %2, from a drive of %3. Each of two equal tones 6.02 dB lower, "
+           "%4, gives the same peak: the pair starts from there.")
+            .arg(unbroken(figures[0]),
+                 qt_text(engineering_text(to_watt(Dbm{found_->output_dbm}).value, "W", 3)),
+                 unbroken(figures[1]), dbm_words(found_->each_tone_dbm));
   } else if (!is_over) {
     text_ =
         tr("One tone, harder step by step, until 1 dB more of drive gives less than 0.1 dB "
-           "more of output. Esc takes RF away at once.");
+           "more of output. Esc switches RF off at once.");
   } else {
     text_ =
-        tr("Full output was not reached: the output still rises at the highest drive that is "
+        tr("Maximum output was not reached: the output still rises at the highest drive that is "
            "allowed, or more came out than the plan allows.");
   }
   use_->setVisible(found_.has_value());

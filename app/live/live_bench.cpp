@@ -44,7 +44,7 @@ void LiveBench::load() {
     for (const KnownInstrument& k : known_instruments(session_.shack())) {
       const RoleKind* kind = find_role(k.role);
       if (kind == nullptr) continue;
-      LiveInstrument i{kind->role, k, LinkState::unasked, tr("not asked yet")};
+      LiveInstrument i{kind->role, k, LinkState::unasked, tr("not tested yet")};
       try {
         profile_of(k);
       } catch (const InputError&) {
@@ -100,7 +100,7 @@ void LiveBench::set_time_factor(double factor) {
 void LiveBench::use_simulation(bool on) {
   if (on == is_simulated()) return;
   if (is_in_use_) {
-    emit failed(tr("A ladder is being taken from this bench."), tr("Stop it first"));
+    emit failed(tr("A measurement is running on this bench."), tr("Stop it first"));
     return;
   }
   change_bench();
@@ -162,7 +162,7 @@ bool LiveBench::simulates_amplifier() const {
 void LiveBench::follow_test() {
   const PlannedTest* t = session_.planned();
   if (!server_ || t == nullptr || !t->hookup) return;
-  sim::SimBench& bench = server_->bench();
+  sim::SimWorld& bench = server_->bench();
   bench.set_chain(t->hookup->chain);
   if (t->test.drive) bench.set_dial(t->test.drive->frequency_hz);
   bench.set_amplifier(simulates_amplifier() ? std::optional(sim::AmplifierDesign{}) : std::nullopt);
@@ -192,7 +192,8 @@ void LiveBench::connect_to(Role role, const QString& name, const QString& addres
   try {
     parse_address(known.address);
     if (!profile_of(known).roles.contains(role))
-      throw InputError("profile", "", "it does not speak as " + std::string(role_kind(role).title),
+      throw InputError("profile", "",
+                       "it has no commands for a " + std::string(role_kind(role).title),
                        "Choose another profile");
   } catch (const InputError& error) {
     emit failed(qt_text(error.what_happened()), qt_text(error.advice));

@@ -14,12 +14,12 @@ LiveCard::LiveCard(LiveLadder& ladder, QWidget* parent)
       what_(new Words({}, Type::body, Tone::slate)),
       pause_(new PushButton(tr("Pause, RF off"), ButtonRank::link)),
       skip_(new PushButton(tr("Skip this step"), ButtonRank::link)),
-      stop_(new PushButton(tr("Stop, keep what was taken"), ButtonRank::link)) {
+      stop_(new PushButton(tr("Stop, keep what was measured"), ButtonRank::link)) {
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(16, 12, 16, 10);
   column->setSpacing(6);
   auto* row = new QHBoxLayout;
-  row->addWidget(new Words(tr("Taking the ladder"), Type::heading));
+  row->addWidget(new Words(tr("Measuring all steps"), Type::heading));
   row->addStretch();
   row->addWidget(count_);
   column->addLayout(row);

@@ -23,6 +23,7 @@ struct LiveLadder::Conversation {
   std::unique_ptr<ScpiSession> supply;
   std::unique_ptr<ScpiSession> thermometer;
   std::unique_ptr<ScpiSession> analyser;
+  std::unique_ptr<ScpiSession> counter;
 };
 
 LiveLadder::LiveLadder(Session& session, LiveBench& bench, ImportQueue& queue, QObject* parent)
@@ -38,14 +39,14 @@ std::vector<int> LiveLadder::due(int only) const {
 
 Refusal LiveLadder::obstacle(int only) const {
   const PlannedTest* t = session_.planned();
-  if (t == nullptr) return {tr("No test is open."), tr("Open one from the course")};
+  if (t == nullptr) return {tr("No test is open."), tr("Open one from the test plan")};
   if (const auto no = session_.refusal(t->test.id)) return *no;
   if (bench_.is_in_use() && !is_running())
-    return {tr("The instruments are in use."), tr("Stop looking first")};
+    return {tr("The instruments are in use."), tr("Stop the live view first")};
   const bool is_full_output = only == std::numeric_limits<int>::max();
   for (const Role role : {Role::generator, Role::sampler}) {
     if (!bench_.answers(role))
-      return {tr("No %1 answers.").arg(qt_text(std::string(role_kind(role).title)).toLower()),
+      return {tr("No %1 is connected.").arg(qt_text(std::string(role_kind(role).title)).toLower()),
               tr("Connect one on the bench, or use the simulated bench")};
   }
   if (!t->hookup || !t->test.drive || !t->planned)
@@ -61,7 +62,7 @@ void LiveLadder::start(int only) {
   const std::vector<int> indices = due(only);
   points_.clear();
   if (no.what.isEmpty() && indices.empty())
-    no = {tr("Every step has its recording."), tr("Choose one and take it again")};
+    no = {tr("Every step has its recording."), tr("Choose one and measure it again")};
   if (!no.what.isEmpty()) {
     emit failed(no.what, no.what_to_do);
     return;
@@ -86,7 +87,7 @@ void LiveLadder::start(int only) {
 
 Refusal LiveLadder::full_output_obstacle() const {
   if (session_.two_tone() == nullptr)
-    return {tr("Full output belongs to a two-tone test."), tr("Open one")};
+    return {tr("Maximum output is found in a two-tone test."), tr("Open one")};
   return obstacle(std::numeric_limits<int>::max());
 }
 
@@ -134,6 +135,7 @@ void LiveLadder::begin(const RunPlan& plan, std::function<void(TakenStep&&)> tak
   with->supply = bench_.open(Role::supply);
   with->thermometer = bench_.open(Role::thermometer);
   with->analyser = bench_.open(Role::spectrum_analyser);
+  with->counter = bench_.open(Role::counter);
   RunEvents events;
   events.state = [this, number](const RunState& s) {
     QMetaObject::invokeMethod(
@@ -147,7 +149,8 @@ void LiveLadder::begin(const RunPlan& plan, std::function<void(TakenStep&&)> tak
   run_ = std::make_shared<LadderRun>(
       plan,
       RunInstruments{with->generator.get(), with->sampler.get(), with->power_meter.get(),
-                     with->supply.get(), with->thermometer.get(), with->analyser.get()},
+                     with->supply.get(), with->thermometer.get(), with->analyser.get(),
+                     with->counter.get()},
       events, BenchTime(bench_.time_factor()));
   install_last_words();
   bench_.set_in_use(true);
@@ -180,8 +183,8 @@ void LiveLadder::see(const RunState& state) {
     emit failed(tr("RF may still be on: %1 does not confirm that it is off.")
                     .arg(qt_text(state.unconfirmed.front())),
                 tr("Switch it off by hand"));
-  else if (state.kind == RunState::Kind::paused && state.what != "paused")
-    emit failed(tr("The ladder pauses, RF is off. %1").arg(qt_text(state.what)), {});
+  else if (state.kind == RunState::Kind::paused && !state.is_asked)
+    emit failed(tr("Paused, RF is off. %1").arg(qt_text(state.what)), {});
   emit changed();
 }
 
@@ -189,9 +192,10 @@ void LiveLadder::keep(Id test, Id step, TakenStep& taken) {
   taken.info.recorded_at = utc_now();
   taken.info.cautions = taken.cautions;
   if (taken.trace)
-    queue_.add_taken(test, step, std::move(*taken.trace));
+    queue_.add_taken(test, step, std::move(*taken.trace), std::move(taken.readings));
   else
-    queue_.add_taken(test, step, std::move(taken.samples), taken.info, taken.full_scale_dbm);
+    queue_.add_taken(test, step, std::move(taken.samples), taken.info, taken.full_scale_dbm,
+                     std::move(taken.readings));
   emit changed();
 }
 
@@ -215,8 +219,8 @@ void LiveLadder::finish() {
     emit full_output_ended();
   else if (state_.unconfirmed.empty())
     emit told(state_.kind == RunState::Kind::done
-                  ? tr("%1 steps taken, RF is off").arg(taken_)
-                  : tr("Stopped after %1 of %2 steps, RF is off; what was taken is kept")
+                  ? tr("%1 steps measured, RF is off").arg(taken_)
+                  : tr("Stopped after %1 of %2 steps, RF is off; what was measured is kept")
                         .arg(taken_)
                         .arg(steps_.size()));
   emit changed();
@@ -270,12 +274,12 @@ QString LiveLadder::words() const {
     case RunState::Kind::checking:
       return tr("Checking the level for %1").arg(at);
     case RunState::Kind::taking:
-      return tr("Taking %1%2").arg(at, seconds());
+      return tr("Measuring %1%2").arg(at, seconds());
     case RunState::Kind::paused:
       if (!state_.unconfirmed.empty())
         return tr("RF may still be on at %1: switch it off by hand, then go on")
             .arg(qt_text(state_.unconfirmed.front()));
-      return state_.what == "paused" ? tr("Paused at %1, RF is off").arg(at) : qt_text(state_.what);
+      return state_.is_asked ? tr("Paused at %1, RF is off").arg(at) : qt_text(state_.what);
     case RunState::Kind::done:
       return tr("Done");
     case RunState::Kind::stopped:

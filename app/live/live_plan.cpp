@@ -25,9 +25,6 @@ constexpr double kShortLengthS = 0.2;
 constexpr double kFirstDriveDbm = -42.0;
 /// Nobody knows yet where full output lies; the hook-up has to stand what is allowed.
 constexpr double kOverFullOutputDb = 1.0;
-constexpr double kNoiseLengthS = 8.0;
-/// The peaks of noise are drawn anew each time.
-constexpr double kOverNoiseDb = 2.0;
 
 /// A step's name as an output: "30 W"; nullopt if it is none.
 std::optional<double> output_of_name(const Step& step) {
@@ -59,11 +56,10 @@ TakingNow usual(const TwoToneTest&) {
 TakingNow usual(const PurityTest&) {
   return {kWideLengthS, kWideRateHz, RunPlan().settle_s, 0.0};
 }
-TakingNow usual(const SpreadTest&) {
-  return {kNoiseLengthS, kNarrowRateHz, RunPlan().settle_s, 0.0};
-}
-TakingNow usual(const GeneralTest&) {
-  return {};
+TakingNow usual(const GeneralTest& t) {
+  if (t.method->run == nullptr) return {};
+  const RunRecipe recipe = t.method->run(t.evidence.settings);
+  return {recipe.length_s, recipe.rate_hz, RunPlan().settle_s, 0.0};
 }
 TakingNow usual(const std::monostate&) {
   return {};
@@ -125,34 +121,33 @@ void fill(const PurityTest& t, const std::vector<int>& due, LivePlan& plan) {
   }
 }
 
-void fill(const SpreadTest& t, const std::vector<int>& due, LivePlan& plan) {
-  const SpreadSettings& s = t.settings;
-  if (s.stimulus == SpreadStimulus::own_recording) {
-    plan.refusal = {QObject::tr("A generator cannot play your own recording."),
-                    QObject::tr("Play it yourself at each step, and add what was recorded")};
+void fill(const GeneralTest& t, const std::vector<int>& due, LivePlan& plan) {
+  if (t.method->run == nullptr) {
+    plan.refusal = {QObject::tr("This test takes typed readings only."),
+                    QObject::tr("Type what the meters show into the grid")};
     return;
   }
-  plan.run.stimulus.kind = s.stimulus == SpreadStimulus::notched_noise
+  const RunRecipe recipe = t.method->run(t.evidence.settings);
+  if (!recipe.refusal.empty()) {
+    plan.refusal = {qt_text(recipe.refusal), qt_text(recipe.what_to_do)};
+    return;
+  }
+  plan.run.stimulus.kind = recipe.stimulus == RunRecipe::Stimulus::notched_noise
                                ? RunStimulus::Kind::notched_noise
                                : RunStimulus::Kind::speech_noise;
-  plan.run.stimulus.band_hz = s.band_hz;
-  plan.run.stimulus.notch_hz = s.notch_hz;
-  plan.run.most_output_dbm = t.test.drive->pep_dbm + kOverNoiseDb;
+  plan.run.stimulus.band_hz = recipe.band_hz;
+  plan.run.stimulus.notch_hz = recipe.notch_hz;
+  plan.run.most_output_dbm = t.test.drive->pep_dbm + recipe.over_plan_db;
   for (const int i : due) {
     const Step& step = t.steps[static_cast<std::size_t>(i)];
     RunStep one;
     one.setting = step.label;
-    // Steps over settings are all taken at the planned drive.
+    // Steps over settings are all measured at the planned drive.
     one.output_pep_dbm = output_of_name(step).value_or(t.test.drive->pep_dbm);
     plan.run.most_output_dbm =
-        std::max(plan.run.most_output_dbm, *one.output_pep_dbm + kOverNoiseDb);
+        std::max(plan.run.most_output_dbm, *one.output_pep_dbm + recipe.over_plan_db);
     plan.run.steps.push_back(one);
   }
-}
-
-void fill(const GeneralTest&, const std::vector<int>&, LivePlan& plan) {
-  plan.refusal = {QObject::tr("This test is typed, not taken from instruments."),
-                  QObject::tr("Type what the meters show into the grid")};
 }
 
 void fill(const std::monostate&, const std::vector<int>&, LivePlan&) {}
@@ -164,14 +159,15 @@ std::vector<int> live_due(const LoadedTest& test, int only) {
   const PlannedTest* t = planned_of(test);
   if (t == nullptr) return due;
   if (only >= 0) return {only};
-  if (std::holds_alternative<GeneralTest>(test)) return due;
+  const auto* general = std::get_if<GeneralTest>(&test);
+  if (general != nullptr && general->method->run == nullptr) return due;
   for (std::size_t i = 0; i < t->steps.size(); ++i) {
     if (!t->steps[i].capture) due.push_back(static_cast<int>(i));
   }
-  if (const auto* spread = std::get_if<SpreadTest>(&test)) {
+  if (general != nullptr) {
     // Between steps over settings somebody has to turn a knob: one at a time.
     const bool is_over_settings = std::any_of(due.begin(), due.end(), [&](int i) {
-      return !output_of_name(spread->steps[static_cast<std::size_t>(i)]);
+      return !output_of_name(general->steps[static_cast<std::size_t>(i)]);
     });
     if (is_over_settings) due.resize(1);
     return due;

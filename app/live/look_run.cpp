@@ -23,16 +23,17 @@ LookRun::~LookRun() {
 
 Refusal LookRun::obstacle() const {
   if (!bench_.answers(Role::sampler))
-    return {tr("No sampler answers."), tr("Connect one on the bench, or use the simulated bench")};
+    return {tr("No sampler is connected."),
+            tr("Connect one on the bench, or use the simulated bench")};
   if (bench_.is_in_use() && !is_running())
-    return {tr("The instruments are in use."), tr("Let the ladder end, or stop it")};
+    return {tr("The instruments are in use."), tr("Wait for the measurement to end, or stop it")};
   return {};
 }
 
 Refusal LookRun::key_obstacle() const {
   const PlannedTest* t = session_.planned();
   if (!bench_.answers(Role::generator))
-    return {tr("No generator answers."), tr("Key by hand, or connect one on the bench")};
+    return {tr("No generator is connected."), tr("Key by hand, or connect one on the bench")};
   if (t == nullptr || !t->hookup || !t->test.drive || !t->planned)
     return {tr("This test has no hook-up with a planned drive."),
             tr("Say in the hook-up editor what is driven, and how hard")};
@@ -114,7 +115,7 @@ void LookRun::see() {
     emit changed();
   }
   if (!frame_.what.empty() && frame_.what != last_what_)
-    emit failed(qt_text(frame_.what), tr("RF is keyed again only when you say so"));
+    emit failed(qt_text(frame_.what), tr("RF is keyed again only on your command"));
   last_what_ = frame_.what;
   emit updated();
 }

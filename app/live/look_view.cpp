@@ -19,7 +19,7 @@ LookView::LookView(Session& session, LiveBench& bench, QWidget* parent)
       session_(session),
       run_(new LookRun(session, bench, this)),
       plot_(new LookPlot),
-      look_(new PushButton(tr("Look"), ButtonRank::secondary)),
+      look_(new PushButton(tr("Live view"), ButtonRank::secondary)),
       key_(new PushButton(tr("Key"), ButtonRank::secondary)),
       drive_(new QuantityField(tr("Drive"), Quantity::level, QuantityField::bare_box)),
       averaging_(new Chip(tr("Average"))),
@@ -48,13 +48,13 @@ LookView::LookView(Session& session, LiveBench& bench, QWidget* parent)
   column->addLayout(second);
   column->addWidget(plot_, 1);
   for (const unsigned n : {1U, 4U, 8U, 32U, 128U})
-    averaging_->menu()->addAction(n == 1 ? tr("the latest alone") : tr("%1 segments").arg(n), this,
-                                  [this, n] {
-                                    run_->set_averages(n);
-                                    refresh();
-                                  });
+    averaging_->menu()->addAction(n == 1 ? tr("off") : tr("%1 segments").arg(n), this, [this, n] {
+      run_->set_averages(n);
+      refresh();
+    });
   averaging_->menu()->addSeparator();
-  averaging_->menu()->addAction(tr("Begin anew"), QKeySequence("Backspace"), run_, &LookRun::clear);
+  averaging_->menu()->addAction(tr("Restart averaging"), QKeySequence("Backspace"), run_,
+                                &LookRun::clear);
   for (const double khz : {48.0, 250.0, 1000.0})
     span_->menu()->addAction(qt_text(frequency_text(khz * 1e3)), this, [this, khz] {
       run_->set_rate(khz * 1e3);
@@ -62,8 +62,8 @@ LookView::LookView(Session& session, LiveBench& bench, QWidget* parent)
       refresh();
     });
   // What stops RF stays where it is, whatever is written on it.
-  key_->keep_room_for({tr("Key"), tr("Again to key"), tr("Unkey, RF off")});
-  look_->keep_room_for({tr("Look"), tr("Stop looking")});
+  key_->keep_room_for({tr("Key"), tr("Press again to transmit"), tr("RF off")});
+  look_->keep_room_for({tr("Live view"), tr("Stop")});
   connect(look_, &QAbstractButton::clicked, this, [this] {
     if (run_->is_running())
       run_->end();
@@ -120,21 +120,20 @@ bool LookView::disarm() {
 void LookView::refresh() {
   const Refusal no = run_->obstacle();
   const Refusal no_key = run_->key_obstacle();
-  look_->setText(run_->is_running() ? tr("Stop looking") : tr("Look"));
+  look_->setText(run_->is_running() ? tr("Stop") : tr("Live view"));
   look_->setEnabled(run_->is_running() || no.what.isEmpty());
-  key_->setText(run_->is_keyed() ? tr("Unkey, RF off")
-                : is_armed_      ? tr("Again to key")
+  key_->setText(run_->is_keyed() ? tr("RF off")
+                : is_armed_      ? tr("Press again to transmit")
                                  : tr("Key"));
   key_->setEnabled(run_->is_running() && (run_->is_keyed() || no_key.what.isEmpty()));
-  key_->setToolTip(no_key.what.isEmpty() ? tr("Keys the transmitter; Esc takes RF away at once")
+  key_->setToolTip(no_key.what.isEmpty() ? tr("Keys the transmitter; Esc switches RF off at once")
                                          : no_key.what + ' ' + no_key.what_to_do);
   averaging_->set_value(run_->averages() == 1 ? tr("none") : QString::number(run_->averages()));
   span_->set_value(qt_text(frequency_text(run_->rate_hz())));
   if (run_->is_running()) return;
-  plot_->set_empty(
-      no.what.isEmpty()
-          ? tr("Look shows what the sampler hears, many times a second, while you adjust.")
-          : no.what + ' ' + no.what_to_do + '.');
+  plot_->set_empty(no.what.isEmpty() ? tr("The live view shows what the sampler receives, many "
+                                          "times a second, while you adjust.")
+                                     : no.what + ' ' + no.what_to_do + '.');
   readout_->setText({});
 }
 

@@ -44,7 +44,7 @@ LadderPlot::LadderPlot(QWidget* parent) : QCustomPlot(parent) {
   setFocusPolicy(Qt::StrongFocus);
   setMinimumHeight(220);
   setMouseTracking(true);
-  setAccessibleName(tr("Ladder over output power"));
+  setAccessibleName(tr("Products over output power"));
   dress_plot(*this, QMargins(38, 30, 54, 26));
   yAxis->setTicker(QSharedPointer<DecibelTicker>::create());
   xAxis->setTicker(QSharedPointer<WattTicker>::create(false));
@@ -235,7 +235,7 @@ void LadderPlot::keyPressEvent(QKeyEvent* event) {
 }
 
 bool LadderPlot::save_picture(const QString& path, QString* reason) {
-  return save_plot(*this, path, tr("Ladder over output power"), reason);
+  return save_plot(*this, path, tr("Products over output power"), reason);
 }
 
 }  // namespace heron

@@ -2,6 +2,7 @@
 
 #include <QKeyEvent>
 #include <algorithm>
+#include <cmath>
 #include <set>
 
 #include "app/paint/figure_text.h"
@@ -16,6 +17,7 @@ namespace {
 
 constexpr int kLeft = 52;
 constexpr int kRight = 96;
+constexpr int kRightOfCurves = 140;  // they are called like their steps
 constexpr int kTop = 28;
 constexpr int kBottom = 26;
 constexpr int kStripHeight = 92;  // with its words
@@ -62,10 +64,14 @@ class PlotOverlay : public QCPAbstractItem {
     for (std::size_t i = 0; i < view_->rects_.size(); ++i) {
       const PlotPanel& panel = view_->plot_.panels[i];
       QCPAxisRect* rect = view_->rects_[i];
-      if (is_behind_)
+      if (is_behind_) {
+        for (const PlotRange& range : panel.ranges) {
+          if (is_shown(range)) draw_range(*painter, rect, range);
+        }
         draw_cursor(*painter, rect, panel);
-      else
+      } else {
         draw_panel(*painter, rect, panel, i + 1 == view_->rects_.size());
+      }
     }
     if (!is_behind_ && !view_->plot_.has_points() && !view_->rects_.empty()) draw_empty(*painter);
   }
@@ -77,6 +83,52 @@ class PlotOverlay : public QCPAbstractItem {
   }
   static double y_of(QCPAxisRect* rect, double y) {
     return rect->axis(QCPAxis::atLeft)->coordToPixel(y);
+  }
+
+  /// Of all steps, or of the chosen one.
+  template <class Mark>
+  bool is_shown(const Mark& mark) const {
+    return !mark.step || mark.step == view_->chosen_;
+  }
+
+  static double inside(QCPAxisRect* rect, double x) {
+    return std::clamp(x_of(rect, x), static_cast<double>(rect->left()),
+                      static_cast<double>(rect->right()));
+  }
+
+  void draw_range(QCPPainter& p, QCPAxisRect* rect, const PlotRange& range) const {
+    const QRectF r(rect->rect());
+    const double left = inside(rect, range.from);
+    const double right = inside(rect, range.to);
+    if (right - left < 2.0) return;
+    if (range.is_tinted) p.fillRect(QRectF(left, r.top(), right - left, r.height()), theme().strip);
+    p.setFont(type_font(Type::label));
+    p.setPen(theme().mute);
+    const QString words = qt_text(range.word);
+    if (right - left > QFontMetricsF(p.font()).horizontalAdvance(words) + 6)
+      p.drawText(QRectF(left, r.bottom() - 18, right - left, 16), Qt::AlignCenter, words);
+    p.setPen(QPen(theme().hairStrong, 1, Qt::DashLine));
+    for (const double x : {left, right}) p.drawLine(QPointF(x, r.top()), QPointF(x, r.bottom()));
+  }
+
+  void draw_bracket(QCPPainter& p, QCPAxisRect* rect, const PlotBracket& bracket) const {
+    const QRectF r(rect->rect());
+    const double left = inside(rect, bracket.from);
+    const double right = inside(rect, bracket.to);
+    const double y = r.top() + 12;
+    p.setPen(QPen(theme().ink, 1.5));
+    p.drawLine(QPointF(left, y), QPointF(right, y));
+    for (const double x : {left, right}) p.drawLine(QPointF(x, y - 5), QPointF(x, y + 5));
+    QFont strong = type_font(Type::label);
+    strong.setWeight(QFont::DemiBold);
+    p.setFont(strong);
+    const QString words = qt_text(bracket.words);
+    const double w = QFontMetricsF(strong).horizontalAdvance(words);
+    const double at =
+        std::clamp((left + right - w) / 2, r.left(), std::max(r.left(), r.right() - w));
+    p.fillRect(QRectF(at - 4, y + 4, w + 8, 17), theme().sheet);
+    p.setPen(theme().ink);
+    p.drawText(QPointF(at, y + 17), words);
   }
 
   void draw_cursor(QCPPainter& p, QCPAxisRect* rect, const PlotPanel& panel) const {
@@ -97,6 +149,12 @@ class PlotOverlay : public QCPAbstractItem {
     p.setFont(type_font(Type::label));
     p.setPen(theme().slate);
     p.drawText(QRectF(15, r.top() - 25, 300, 18), Qt::AlignVCenter, qt_text(panel.y.title));
+    if (rect == view_->rects_.front() && !view_->plot_.note.empty()) {
+      p.setPen(theme().mute);
+      p.drawText(QRectF(r.right() - 420, r.top() - 25, 420, 18), Qt::AlignRight | Qt::AlignVCenter,
+                 qt_text(view_->plot_.note));
+      p.setPen(theme().slate);
+    }
     if (is_last) {
       const QCPRange range = rect->axis(QCPAxis::atBottom)->range();
       const PlotScale scale(range.lower, range.upper, view_->plot_.x.is_logarithmic);
@@ -104,13 +162,14 @@ class PlotOverlay : public QCPAbstractItem {
       QFont strong = type_font(Type::label);
       strong.setWeight(QFont::DemiBold);
       p.setFont(strong);
-      p.drawText(QRectF(r.right() + 12, r.bottom() + 6, kRight - 16, 18), Qt::AlignVCenter,
+      p.drawText(QRectF(r.right() + 12, r.bottom() + 6, view_->right_ - 16, 18), Qt::AlignVCenter,
                  qt_text(base.empty() ? view_->plot_.x.title : scale.unit(base)));
     }
     p.setClipRect(r.adjusted(-6, -2, 6, 2));
     const auto loose = std::count_if(panel.layers.begin(), panel.layers.end(), is_loose);
     double aside = -kAside * static_cast<double>(loose - 1) / 2.0;
     for (const PlotLayer& layer : panel.layers) {
+      if (layer.kind == PlotLayer::Kind::curve) continue;
       if (layer.kind != PlotLayer::Kind::trace) {
         draw_level(p, rect, layer);
         continue;
@@ -119,9 +178,12 @@ class PlotOverlay : public QCPAbstractItem {
       if (is_loose(layer)) aside += kAside;
     }
     p.setClipping(false);
+    for (const PlotBracket& bracket : panel.brackets) {
+      if (is_shown(bracket)) draw_bracket(p, rect, bracket);
+    }
     double y = r.top() + 8;
     for (const PlotLayer& layer : panel.layers) {
-      if (layer.points.empty()) continue;
+      if (layer.is_empty()) continue;
       draw_name(p, r, layer, y);
       y += kNameHeight;
     }
@@ -182,7 +244,8 @@ class PlotOverlay : public QCPAbstractItem {
   }
 
   void draw_name(QCPPainter& p, const QRectF& r, const PlotLayer& layer, double y) const {
-    if (layer.kind == PlotLayer::Kind::trace)
+    const bool is_chosen = layer.step && layer.step == view_->chosen_;
+    if (layer.kind == PlotLayer::Kind::trace || layer.kind == PlotLayer::Kind::curve)
       p.setPen(trace_pen(theme(), layer.trace));
     else
       p.setPen(QPen(theme().ink, 2));
@@ -193,8 +256,8 @@ class PlotOverlay : public QCPAbstractItem {
     } else {
       p.drawLine(QPointF(r.right() + 12, y), QPointF(r.right() + 28, y));
     }
-    p.setPen(theme().slate);
-    p.setFont(type_font(Type::label));
+    p.setPen(is_chosen ? theme().ink : theme().slate);
+    p.setFont(type_font(is_chosen ? Type::control_chosen : Type::label));
     draw_elided(p, QRectF(r.right() + 33, y - 8, view_->width() - r.right() - 37, 16),
                 Qt::AlignVCenter, qt_text(layer.name));
   }
@@ -224,19 +287,31 @@ PlotView::PlotView(QWidget* parent) : QCustomPlot(parent) {
 }
 
 void PlotView::set_plot(const Plot& plot, std::optional<std::size_t> chosen) {
-  const bool same_panels = plot.panels.size() == plot_.panels.size() && !rects_.empty() &&
-                           plot.x.is_logarithmic == plot_.x.is_logarithmic;
+  const bool has_curves = !plot.panels.empty() && !plot.panels.front().layers.empty() &&
+                          plot.panels.front().layers.front().kind == PlotLayer::Kind::curve;
+  const int right = has_curves ? kRightOfCurves : kRight;
+  const bool same_panels = right == right_ && plot.panels.size() == plot_.panels.size() &&
+                           !rects_.empty() && plot.x.is_logarithmic == plot_.x.is_logarithmic;
   const auto count = [](const Plot& p) {
     std::size_t n = 0;
     for (const PlotPanel& panel : p.panels) {
-      for (const PlotLayer& layer : panel.layers) n += layer.points.size();
+      for (const PlotLayer& layer : panel.layers)
+        n += layer.points.size() + (layer.curve ? layer.curve->y.size() : 0);
     }
     return n;
   };
   const bool same_points = same_panels && count(plot) == count(plot_);
   plot_ = plot;
   chosen_ = chosen;
+  right_ = right;
   setAccessibleName(qt_text(plot.title));
+  QStringList words;
+  for (const PlotPanel& panel : plot.panels) {
+    for (const PlotBracket& b : panel.brackets) {
+      if (!b.step || b.step == chosen) words << qt_text(b.words);
+    }
+  }
+  setAccessibleDescription(words.join(QStringLiteral(", ")));
   if (!same_panels) build_panels();
   fill();
   // What somebody looks closer at stays while only figures change.
@@ -253,7 +328,7 @@ void PlotView::build_panels() {
     rect->setupFullAxesBox(false);
     rect->setAutoMargins(QCP::msNone);
     const bool is_last = i + 1 == plot_.panels.size();
-    rect->setMargins(QMargins(kLeft, kTop, kRight, is_last ? kBottom : 4));
+    rect->setMargins(QMargins(kLeft, kTop, right_, is_last ? kBottom : 4));
     if (i > 0) {
       rect->setMinimumSize(0, kStripHeight);
       rect->setMaximumSize(QWIDGETSIZE_MAX, kStripHeight);
@@ -295,13 +370,22 @@ void PlotView::fill() {
   clearPlottables();
   for (std::size_t i = 0; i < rects_.size(); ++i) {
     for (const PlotLayer& layer : plot_.panels[i].layers) {
-      if (layer.kind != PlotLayer::Kind::trace || !layer.is_joined) continue;
+      const bool is_curve = layer.kind == PlotLayer::Kind::curve;
+      if (!is_curve && (layer.kind != PlotLayer::Kind::trace || !layer.is_joined)) continue;
       auto* graph =
           new QCPGraph(rects_[i]->axis(QCPAxis::atBottom), rects_[i]->axis(QCPAxis::atLeft));
       QVector<QCPGraphData> points;
       for (const PlotPoint& p : layer.points) points.append({p.x, p.y});
-      graph->data()->set(points);
+      if (is_curve) {
+        points.reserve(static_cast<qsizetype>(layer.curve->y.size()));
+        for (std::size_t k = 0; k < layer.curve->y.size(); ++k) {
+          const double y = static_cast<double>(layer.curve->y[k]) - layer.curve_zero;
+          if (std::isfinite(y)) points.append({layer.curve->x(k), y});
+        }
+      }
+      graph->data()->set(points, true);
       graph->setProperty("trace", layer.trace);
+      if (is_curve) graph->setProperty("weight", layer.step && layer.step == chosen_ ? 2.0 : 1.1);
     }
   }
 }
@@ -317,6 +401,15 @@ void PlotView::show_all() {
   replot(rpQueuedReplot);
 }
 
+/// A curve that is chosen is drawn thicker, and solid.
+QPen PlotView::pen_of(const Theme& theme, const QCPGraph& graph) {
+  QPen pen = trace_pen(theme, graph.property("trace").toInt());
+  if (!graph.property("weight").isValid()) return pen;
+  pen.setWidthF(graph.property("weight").toDouble());
+  if (pen.widthF() > 1.5) pen.setStyle(Qt::SolidLine);
+  return pen;
+}
+
 void PlotView::follow_theme() {
   const Theme& t = theme_of(this);
   setBackground(t.sheet);
@@ -329,8 +422,7 @@ void PlotView::follow_theme() {
     }
   }
   for (int i = 0; i < plottableCount(); ++i) {
-    if (auto* graph = qobject_cast<QCPGraph*>(plottable(i)))
-      graph->setPen(trace_pen(t, graph->property("trace").toInt()));
+    if (auto* graph = qobject_cast<QCPGraph*>(plottable(i))) graph->setPen(pen_of(t, *graph));
   }
   replot(rpQueuedReplot);
 }
@@ -343,6 +435,8 @@ std::vector<std::size_t> PlotView::steps() const {
       for (const PlotPoint& p : layer.points) {
         if (p.step && layer.kind == PlotLayer::Kind::trace) found.emplace(p.x, *p.step);
       }
+      // Whole curves have no place: they come in the order of their steps.
+      if (layer.step) found.emplace(static_cast<double>(*layer.step), *layer.step);
     }
   }
   std::vector<std::size_t> list;

@@ -2,6 +2,7 @@
 
 #include <qcustomplot.h>
 
+#include "app/theme/theme.h"
 #include "core/method/plot_scale.h"
 #include "core/method/result.h"
 
@@ -33,9 +34,11 @@ class PlotView : public QCustomPlot {
   void fill();
   void follow_theme();
   std::vector<std::size_t> steps() const;
+  static QPen pen_of(const Theme& theme, const QCPGraph& graph);
   Plot plot_;
   std::vector<QCPAxisRect*> rects_;
   std::optional<std::size_t> chosen_;
+  int right_ = 0;  ///< px beside the panels, for names
   QPoint pressed_at_;
 };
 

@@ -142,7 +142,7 @@ void FilterCard::paintEvent(QPaintEvent* event) {
   p.setFont(type_font(Type::heading));
   p.setPen(t.ink);
   draw_elided(p, QRectF(16, 10, other_->x() - 20, 20), Qt::AlignVCenter,
-              f.is_enough ? tr("A filter that does it") : tr("No filter alone"));
+              f.is_enough ? tr("Filter that would comply") : tr("No filter complies"));
   p.setFont(type_font(Type::control));
   p.setPen(t.slate);
   draw_elided(p, QRectF(16, 30, width() - 32, 18), Qt::AlignVCenter,

@@ -18,13 +18,13 @@ QString line_name(const PurityLine& line) {
     case LineKind::harmonic:
       return QObject::tr("%1 harmonic").arg(qt_text(ordinal(line.harmonic)));
     case LineKind::spurious:
-      return QObject::tr("not a harmonic");
+      return QObject::tr("non-harmonic");
     case LineKind::instrument:
-      return QObject::tr("the instrument\u2019s");
+      return QObject::tr("instrument");
     case LineKind::suppressed_carrier:
-      return QObject::tr("the dial\u2019s carrier");
+      return QObject::tr("residual carrier");
     case LineKind::opposite_sideband:
-      return QObject::tr("other sideband");
+      return QObject::tr("opposite sideband");
     case LineKind::wide:
       return QObject::tr("wide noise");
   }
@@ -82,8 +82,8 @@ QVariant PurityModel::data(const QModelIndex& index, int role) const {
 
 QVariant PurityModel::headerData(int section, Qt::Orientation orientation, int role) const {
   if (orientation != Qt::Horizontal || role != Qt::DisplayRole) return {};
-  static const char* heads[kColumns] = {"MHz", "What it is", "As read",    "Loss corr.", "dBc",
-                                        "dBm", "Limit",      "Margin, dB", "Verdict"};
+  static const char* heads[kColumns] = {"MHz", "What it is", "As measured", "Path corr.", "dBc",
+                                        "dBm", "Limit",      "Margin, dB",  "Verdict"};
   return tr(heads[section]);
 }
 

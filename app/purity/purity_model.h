@@ -50,7 +50,7 @@ class PurityDelegate : public RowDelegate {
                   const Theme& theme) const override;
 };
 
-/// "2nd harmonic", "carrier", "not a harmonic", "made by the instrument"
+/// "2nd harmonic", "carrier", "non-harmonic", "made by the instrument"
 QString line_name(const PurityLine& line);
 
 }  // namespace heron

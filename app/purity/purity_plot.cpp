@@ -113,7 +113,7 @@ class PurityOverlay : public QCPAbstractItem {
         std::any_of(plot_->picture_.analysis->lines.begin(), plot_->picture_.analysis->lines.end(),
                     [](const PurityLine& l) { return l.correction_db != 0.0; });
     QStringList notes;
-    if (is_corrected) notes << QObject::tr("corrected for the hook-up, tick = as read");
+    if (is_corrected) notes << QObject::tr("corrected for the hook-up, tick = as measured");
     if (!plot_->picture_.mask.is_none()) notes << QString::fromUtf8(kOwnLicence);
     p.drawText(QRectF(r.right() - 460, 2, 460, 18), Qt::AlignRight | Qt::AlignVCenter,
                notes.join(QString::fromUtf8(" · ")));
@@ -169,7 +169,7 @@ class PurityOverlay : public QCPAbstractItem {
     }
   }
 
-  static QString carrier_words() { return QObject::tr("carrier, stands at 0 dB"); }
+  static QString carrier_words() { return QObject::tr("carrier = 0 dBc"); }
 
   QRectF carrier_words_box() const {
     const PurityAnalysis& a = *plot_->picture_.analysis;

@@ -38,7 +38,7 @@ PuritySheet::PuritySheet(const SheetContext& with, QWidget* parent)
       filter_(new FilterCard),
       mask_(new Chip(tr("Mask"))),
       carrier_(new Chip(tr("Carrier"))),
-      evidence_(new Chip(tr("From"))) {
+      evidence_(new Chip(tr("Source"))) {
   build();
   connect_all();
 }
@@ -186,8 +186,8 @@ void PuritySheet::refresh() {
   picture.empty_words =
       !t->obstacle.empty() ? t->obstacle + ". " + t->advice + "."
       : !t->may_be_keyed()
-          ? tr("Nothing is taken into a hook-up that does not stand the drive.").toStdString()
-          : tr("Nothing taken yet. Drop recordings of the carrier and of each harmonic here, or "
+          ? tr("Nothing is measured through a hook-up that is over its ratings.").toStdString()
+          : tr("Nothing measured yet. Drop recordings of the carrier and of each harmonic here, or "
                "an analyser\u2019s CSV trace; or type the lines.")
                 .toStdString();
   plot_->set_picture(std::move(picture));
@@ -208,7 +208,7 @@ void PuritySheet::refresh_verdict(const PurityTest* t) {
     content.sentence =
         t->obstacle.empty()
             ? tr("No figure yet. It takes the carrier and at least one place beside it.")
-            : tr("What was taken cannot be put together yet: %1.").arg(qt_text(t->obstacle));
+            : tr("What was measured cannot be combined yet: %1.").arg(qt_text(t->obstacle));
     verdict_->set_content(content);
     return;
   }
@@ -256,7 +256,7 @@ void PuritySheet::refresh_remarks(const PurityTest* t) {
                        "Nothing says yet whether " +
                            line_name(*t->analysis->worst()).toStdString() +
                            " is the device\u2019s or the instrument\u2019s.",
-                       "Take it once more with 10 dB more attenuation, under From"});
+                       "Measure it again with 10 dB more attenuation, under Source"});
   sort_remarks(remarks);
   remarks_->set_remarks(remarks);
   remarks_->setVisible(t->analysis.has_value() || !remarks.empty());

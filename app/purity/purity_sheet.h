@@ -42,7 +42,7 @@ class PuritySheet : public Sheet {
   const PlannedTest* mine() const override { return session_.purity(); }
   bool is_taken() const override;
   ShownPart shown_part() const override;
-  QString take_words() const override { return tr("Take the lines"); }
+  QString take_words() const override { return tr("Measure the lines"); }
   QString add_words() const override;
   void add_evidence() override;
   QCustomPlot* drop_target() override { return plot_; }

@@ -117,32 +117,32 @@ void PuritySheet::fill_evidence_menu(const PurityTest& t) {
   if (!t.steps.empty()) menu->addSeparator();
   for (std::size_t i = 0; i < t.steps.size(); ++i) {
     const bool has = t.steps[i].capture.has_value();
-    QMenu* of = menu->addMenu(qt_text(t.steps[i].label) + (has ? QString() : tr(", not taken")));
-    of->addAction(tr("Take it from the instruments"), this, [this, i] {
+    QMenu* of = menu->addMenu(qt_text(t.steps[i].label) + (has ? QString() : tr(", not measured")));
+    of->addAction(tr("Measure it with the instruments"), this, [this, i] {
         live_->start(static_cast<int>(i));
       })->setEnabled(!live_->is_running() && live_->obstacle(static_cast<int>(i)).what.isEmpty());
-    of->addAction(has ? tr("Take it again from a file\u2026") : tr("Take it from a file\u2026"),
-                  this, [this, i] {
-                    const QString file = QFileDialog::getOpenFileName(this, tr("The recording"), {},
-                                                                      recording_filter());
-                    if (!file.isEmpty()) queue_->replace(file, static_cast<int>(i));
-                  });
+    of->addAction(
+        has ? tr("Replace its recording\u2026") : tr("Add its recording\u2026"), this, [this, i] {
+          const QString file =
+              QFileDialog::getOpenFileName(this, tr("The recording"), {}, recording_filter());
+          if (!file.isEmpty()) queue_->replace(file, static_cast<int>(i));
+        });
     of->addAction(tr("Once more with more attenuation\u2026"), this, [this, i] {
         ask_self_test(i);
       })->setEnabled(has);
-    of->addAction(tr("Call it\u2026"), this, [this, i] {
+    of->addAction(tr("Rename\u2026"), this, [this, i] {
       const auto label =
-          ask(this, tr("Where it was taken"),
+          ask(this, tr("Where it was recorded"),
               tr("A frequency in the name is taken as the centre of recordings that do not say."),
-              tr("Name"), qt_text(session_.purity()->steps[i].label), tr("Keep"));
+              tr("Name"), qt_text(session_.purity()->steps[i].label), tr("Save"));
       if (label) session_.set_step_label(i, *label);
     });
     if (t.steps[i].self_test)
-      of->addAction(tr("Take the self-test off"), this, [this, i] { session_.remove_beside(i); });
+      of->addAction(tr("Remove the self-test"), this, [this, i] { session_.remove_beside(i); });
     of->addAction(tr("Remove it"), this, [this, i] { session_.remove_step(i); });
   }
   // Without a full scale only this says what a recording beside the carrier's is relative to.
-  QAction* gain = menu->addAction(tr("All were taken on one gain"));
+  QAction* gain = menu->addAction(tr("All were recorded at one gain setting"));
   gain->setCheckable(true);
   gain->setChecked(t.settings.is_same_gain);
   connect(gain, &QAction::toggled, this, [this](bool on) {
@@ -159,10 +159,10 @@ void PuritySheet::ask_sweep() {
   AskDialog dialog(tr("A sweep from the analyser"),
                    tr("Keys one tone at %1 into %2 while the analyser sweeps over carrier and "
                       "harmonics. Hot parts and open connectors burn: local codes and your licence "
-                      "come first. Esc takes RF away at once.")
+                      "come first. Esc switches RF off at once.")
                        .arg(qt_text(watts_text(t->test.drive->pep_dbm)),
                             qt_text(t->hookup->chain.parts.front().name)),
-                   {}, tr("Key it"), {}, this);
+                   {}, tr("Transmit"), {}, this);
   if (dialog.exec() == QDialog::Accepted) take_sweep();
 }
 
@@ -250,7 +250,7 @@ void PuritySheet::ask_carrier() {
   const PurityTest* t = session_.purity();
   if (t == nullptr) return;
   const auto asked = ask_quantity(this, tr("The carrier"),
-                                  tr("Where it stands, to 50 ppm: everything is relative to it, "
+                                  tr("Its frequency, to 50 ppm: everything is relative to it, "
                                      "and harmonics are its multiples."),
                                   tr("Frequency"), qt_text(frequency_text(t->carrier_hz)),
                                   tr("Use it"), Quantity::frequency);

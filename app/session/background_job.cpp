@@ -35,7 +35,7 @@ void BackgroundJob::run() {
     });
   } catch (const std::exception& error) {
     qWarning("%s: %s", qPrintable(name_), error.what());
-    say([this, what = tr("%1 could not be worked on").arg(name_),
+    say([this, what = tr("%1 could not be processed").arg(name_),
          advice = tr("Try again; if it stays so, the file may be damaged")] {
       emit failed(what, advice);
     });

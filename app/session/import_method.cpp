@@ -65,20 +65,17 @@ ImportMethod method_of(const PurityTest& t, const std::string& step,
   return m;
 }
 
-ImportMethod method_of(const SpreadTest& t, const std::string&, std::optional<double>) {
+/// Nothing where no recording is evidence of it.
+ImportMethod method_of(const GeneralTest& t, const std::string&, std::optional<double>) {
+  if (t.method->analyse == nullptr) return {};
   ImportMethod m;
-  m.id = "spread";
-  m.of_recording = [settings = t.settings](const CaptureOpener& open,
-                                           const std::optional<TimeSpan>& part,
-                                           const Progress& progress, const std::stop_token& stop) {
-    return to_json(analyse_spread(open, settings, part, progress, stop));
+  m.id = t.method->record;
+  m.of_recording = [analyse = t.method->analyse, settings = t.evidence.settings](
+                       const CaptureOpener& open, const std::optional<TimeSpan>& part,
+                       const Progress& progress, const std::stop_token& stop) {
+    return analyse(open, settings, part, progress, stop);
   };
   return m;
-}
-
-/// No recording is evidence of these.
-ImportMethod method_of(const GeneralTest&, const std::string&, std::optional<double>) {
-  return {};
 }
 
 ImportMethod method_of(const std::monostate&, const std::string&, std::optional<double>) {

@@ -184,8 +184,8 @@ std::optional<ImportMethod> ImportQueue::method_for(Id test, Id step,
   const LoadedTest& loaded = test == session_.test_id() ? session_.loaded() : other;
   const PlannedTest* planned = planned_of(loaded);
   if (planned == nullptr) {
-    emit failed(tr("The test that this was taken for cannot be read; nothing was kept."),
-                tr("Open it and take the step again"));
+    emit failed(tr("The test that this was measured for cannot be read; nothing was kept."),
+                tr("Open it and measure the step again"));
     return std::nullopt;
   }
   std::string label;
@@ -196,19 +196,22 @@ std::optional<ImportMethod> ImportQueue::method_for(Id test, Id step,
 }
 
 void ImportQueue::add_taken(Id test, Id step, std::vector<std::complex<float>> samples,
-                            CaptureInfo info, double full_scale_dbm) {
+                            CaptureInfo info, double full_scale_dbm,
+                            std::vector<Reading> readings) {
   auto method = method_for(test, step, full_scale_dbm);
   if (!method) return;
   Item item{info.name, {}, {test, step}, std::move(*method)};
+  item.place.readings = std::move(readings);
   const double rate = info.sample_rate_hz;
   item.samples = memory_capture(std::move(samples), rate, std::move(info));
   queue(std::move(item));
 }
 
-void ImportQueue::add_taken(Id test, Id step, SpectrumTrace trace) {
+void ImportQueue::add_taken(Id test, Id step, SpectrumTrace trace, std::vector<Reading> readings) {
   auto method = method_for(test, step, std::nullopt);
   if (!method) return;
   Item item{trace.name, {}, {test, step}, std::move(*method)};
+  item.place.readings = std::move(readings);
   item.trace = std::move(trace);
   queue(std::move(item));
 }

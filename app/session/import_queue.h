@@ -29,11 +29,12 @@ class ImportQueue : public QObject {
   /// The same step once more, with so much more attenuation before the recorder: a self-test; with
   /// 0 dB a repeat, whose scatter enters the uncertainty.
   void add_beside(const QString& path, int step, AddedAttenuation added);
-  /// Samples that a live instrument has just taken for a step; full scale in dBm at its input.
+  /// Samples that a live instrument has just taken for a step; full scale in dBm at its input. What
+  /// other instruments read with it is kept with it.
   void add_taken(Id test, Id step, std::vector<std::complex<float>> samples, CaptureInfo info,
-                 double full_scale_dbm);
+                 double full_scale_dbm, std::vector<Reading> readings);
   /// A sweep that a live analyser has just taken for a step.
-  void add_taken(Id test, Id step, SpectrumTrace trace);
+  void add_taken(Id test, Id step, SpectrumTrace trace, std::vector<Reading> readings);
   /// Measures another part of a step's recording; nullopt: the part that is found by itself.
   void measure_part(int step, const std::optional<TimeSpan>& part);
   bool is_busy() const { return job_ != nullptr; }

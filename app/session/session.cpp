@@ -15,36 +15,32 @@ namespace {
 
 constexpr int kTyping = 1;  // edits that follow each other as a text is typed
 
-/// One change with its reverse. A failing change is reported, not thrown through Qt.
+/// One change with its reverse; each says whether it could be done. One that could not is reported,
+/// not thrown through Qt, and leaves the stack: what stands there can be undone.
 class Edit : public QUndoCommand {
  public:
-  Edit(const QString& text, std::function<void()> redo, std::function<void()> undo, Id typed_in)
+  using Step = std::function<bool()>;
+  Edit(const QString& text, Step redo, Step undo, Id typed_in)
       : QUndoCommand(text), redo_(std::move(redo)), undo_(std::move(undo)), typed_in_(typed_in) {}
-  void redo() override { redo_(); }
-  void undo() override { undo_(); }
+  void redo() override { setObsolete(!redo_()); }
+  void undo() override { setObsolete(!undo_()); }
   int id() const override { return typed_in_ != 0 ? kTyping : -1; }
   bool mergeWith(const QUndoCommand* later) override {
     const auto* edit = static_cast<const Edit*>(later);
-    if (edit->typed_in_ != typed_in_) return false;
+    if (edit->typed_in_ != typed_in_ || edit->isObsolete()) return false;
     if (typed_in_ > 0) {
       redo_ = edit->redo_;
       return true;
     }
-    redo_ = [first = redo_, then = edit->redo_] {
-      first();
-      then();
-    };
-    undo_ = [first = undo_, then = edit->undo_] {
-      then();
-      first();
-    };
+    redo_ = [first = redo_, then = edit->redo_] { return first() && then(); };
+    undo_ = [first = undo_, then = edit->undo_] { return then() && first(); };
     setText(QObject::tr("%1 recordings").arg(++count_));
     return true;
   }
 
  private:
-  std::function<void()> redo_;
-  std::function<void()> undo_;
+  Step redo_;
+  Step undo_;
   Id typed_in_;  ///< the test whose note is being typed, below 0 a batch; 0 for every other change
   int count_ = 1;
 };
@@ -131,7 +127,7 @@ std::optional<Refusal> Session::refusal(Id test) const {
     const Test t = heron::test(*shack_, test);
     if (!t.is_signed()) return std::nullopt;
     return Refusal{tr("This test is signed off by %1.").arg(qt_text(t.signed_by)),
-                   tr("Take the signature back to change it.")};
+                   tr("Withdraw the signature to change it.")};
   } catch (const InputError& error) {
     return Refusal{qt_text(error.what_happened()), qt_text(error.advice)};
   }
@@ -149,13 +145,16 @@ void Session::edit_test(Id test, const QString& text, const Change& redo, const 
     try {
       shack_->write_together([&] { change(); });
       after_change(test);
+      return true;
     } catch (const InputError& error) {
       emit refused(qt_text(error.what_happened()), qt_text(error.advice));
       emit test_changed();
+      return false;
     }
   };
   undo_.push(new Edit(
-      text, [guarded, redo] { guarded(redo); }, [guarded, undo] { guarded(undo); }, typed_in));
+      text, [guarded, redo] { return guarded(redo); }, [guarded, undo] { return guarded(undo); },
+      typed_in));
 }
 
 void Session::set_note(const QString& note) {
@@ -245,7 +244,7 @@ void Session::sign(const QString& name) {
 void Session::take_back_signature() {
   const Test before = shown();
   edit(
-      tr("signature taken back"), [this, id = test_] { sign_test(*shack_, id, "", ""); },
+      tr("withdrawal of the signature"), [this, id = test_] { sign_test(*shack_, id, "", ""); },
       [this, before] { sign_test(*shack_, before.id, before.signed_by, before.signed_at); }, true);
 }
 

@@ -49,7 +49,6 @@ class Session : public QObject {
   const PlannedTest* planned() const { return planned_of(shown_); }
   const TwoToneTest* two_tone() const { return std::get_if<TwoToneTest>(&shown_); }
   const PurityTest* purity() const { return std::get_if<PurityTest>(&shown_); }
-  const SpreadTest* spread() const { return std::get_if<SpreadTest>(&shown_); }
   const GeneralTest* general() const { return std::get_if<GeneralTest>(&shown_); }
 
   /// Reads the shown test again after a change that is no edit.
@@ -119,6 +118,7 @@ class Session : public QObject {
     QString new_step = {};
     std::optional<AddedAttenuation> added = std::nullopt;  ///< beside the step's own
     Id batch = 0;  ///< recordings of one batch, one after the other, are one press of undo
+    std::vector<Reading> readings = {};  ///< that instruments gave with it
   };
   /// A recording that is stored and analysed becomes the step's current one. Returns the step; 0 if
   /// it was refused.

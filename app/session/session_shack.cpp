@@ -110,6 +110,7 @@ Id Session::attach(const Place& place, const StoredCapture& capture,
   struct Kept {
     Id step = 0;
     Id step_capture = 0;
+    std::vector<Id> readings;
   };
   auto kept = std::make_shared<Kept>();
   // The recording may land after another test was opened: it belongs to the one it was dropped on.
@@ -119,6 +120,7 @@ Id Session::attach(const Place& place, const StoredCapture& capture,
         if (kept->step_capture != 0) {
           if (place.step == 0) set_step_removed(*shack_, kept->step, false);
           set_step_capture_removed(*shack_, kept->step_capture, false);
+          for (const Id id : kept->readings) set_reading_removed(*shack_, id, false);
           return;
         }
         Attachment attachment;
@@ -131,10 +133,13 @@ Id Session::attach(const Place& place, const StoredCapture& capture,
         const Id attached = attach_capture(*shack_, step, capture, attachment);
         save_result(*shack_, attached, analysis.method, analysis.record);
         if (hookup != 0 && analysis.method == "two_tone") pin_frequencies(*shack_, place.test);
-        *kept = {step, attached};  // only when all are written
+        std::vector<Id> readings;
+        for (const Reading& r : place.readings) readings.push_back(add_reading(*shack_, step, r));
+        *kept = {step, attached, std::move(readings)};  // only when all are written
       },
       [this, kept, place] {
         set_step_capture_removed(*shack_, kept->step_capture, true);
+        for (const Id id : kept->readings) set_reading_removed(*shack_, id, true);
         if (place.step == 0) set_step_removed(*shack_, kept->step, true);
       },
       false, place.batch);

@@ -29,14 +29,14 @@ TakingNow taking_typed(const QStringList& texts) {
   t.rate_hz =
       read_in_range(texts[1], Quantity::frequency, QObject::tr("sample rate"), kTakenRateHz);
   t.settle_s = read_in_range(texts[2], Quantity::duration, QObject::tr("settling"), kTakenSettleS);
-  t.most_drive_dbm =
-      read_in_range(texts[3], Quantity::level, QObject::tr("most drive"), kTakenDriveDbm);
+  t.most_drive_dbm = read_in_range(texts[3], Quantity::level,
+                                   QObject::tr("maximum generator level"), kTakenDriveDbm);
   const double frames = t.length_s * t.rate_hz;
   if (frames > kMostTakenFrames)
     throw InputError("recording", "",
                      engineering_text(frames, "samples", 3) + " are more than " +
                          engineering_text(kMostTakenFrames, "", 3),
-                     "Take it shorter, or with a lower rate");
+                     "Record for less time, or at a lower rate");
   return t;
 }
 
@@ -54,16 +54,17 @@ std::optional<TakingSettings> ask_taking(QWidget* parent, const TakingNow& now,
     return QString::number(value, 'g', 9) + " " + unit;
   };
   AskDialog dialog(
-      QObject::tr("Taking from instruments"),
-      QObject::tr("How each recording of this test is taken. The generator is never set above the "
-                  "most drive: keep it below what the device\u2019s input stands."),
+      QObject::tr("Measurement settings"),
+      QObject::tr(
+          "How each recording of this test is made. The generator is never set above the maximum "
+          "generator level: keep it below what the device\u2019s input is rated for."),
       {quantity_field(QObject::tr("Length of a recording"), number(now.length_s, "s"),
                       Quantity::duration),
        quantity_field(QObject::tr("Sample rate, I and Q"), number(now.rate_hz / 1e3, "kHz"),
                       Quantity::frequency),
-       quantity_field(QObject::tr("Settling before each look"), number(now.settle_s, "s"),
+       quantity_field(QObject::tr("Settling before each check"), number(now.settle_s, "s"),
                       Quantity::duration),
-       quantity_field(QObject::tr("Most drive"), number(now.most_drive_dbm, "dBm"),
+       quantity_field(QObject::tr("Max. generator level"), number(now.most_drive_dbm, "dBm"),
                       Quantity::level)},
       QObject::tr("Use it"), complaint_about([](const QStringList& t) { taking_typed(t); }),
       parent);

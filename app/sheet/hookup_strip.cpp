@@ -84,7 +84,7 @@ void HookupStrip::add_chain(const StripContent& content) {
     if (at.max_key_down_s)
       node.note = *at.max_key_down_s > 0.0
                       ? tr("%1 max").arg(qt_text(duration_text(std::floor(*at.max_key_down_s))))
-                      : tr("too much");
+                      : tr("0 s max");
     if (i + 1 < result.nodes.size()) {
       node.level = dbm_text(result.nodes[i + 1].level_dbm);
       node.level_u = u_text(2.0 * result.nodes[i + 1].u_db);

@@ -75,7 +75,7 @@ LadderPicture ladder_picture(const TwoToneTest& t, const QString& convention, in
                   "No step has an output yet: type it for each step, or give the hook-up a "
                   "recorder with a known full scale.")
             : QObject::tr(
-                  "No step is taken yet: drop recordings here, or type readings into the grid.");
+                  "No step is measured yet: drop recordings here, or type readings into the grid.");
   }
   return picture;
 }
@@ -197,14 +197,14 @@ std::optional<VerdictCardContent> ceiling_verdict(const TwoToneTest& t, const QS
     Limit rounded = *limit;
     rounded.value = std::round(rounded.value * 10.0) / 10.0;
     content.limit = QObject::tr("limit %1").arg(qt_text(limit_text(rounded)));
-    content.sentence = is_unread ? QObject::tr("Nobody read IM%1 there.").arg(*at->unread_order)
+    content.sentence = is_unread ? QObject::tr("IM%1 was not read there.").arg(*at->unread_order)
                                  : qt_text(verdict_sentence(j, "dB"));
     const LadderAdvice advice = ladder_advice(t);
     if (advice.at_limit && !advice.at_limit->is_surely_at_least)
       content.sentence += advice.at_limit->sure_dbm
-                              ? QObject::tr(" The last watt that surely passes is %1.")
+                              ? QObject::tr(" It passes with certainty up to %1.")
                                     .arg(watts(*advice.at_limit->sure_dbm))
-                              : QObject::tr(" No step surely passes.");
+                              : QObject::tr(" No step passes with certainty.");
   } else {
     content.sentence = QObject::tr("No limit is chosen, so nothing is judged: choose one above.");
   }

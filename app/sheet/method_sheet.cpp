@@ -28,12 +28,14 @@ QString view_text(std::string_view text) {
 MethodSheet::MethodSheet(const SheetContext& with, QWidget* parent)
     : Sheet(with, parent),
       plot_(new PlotView),
-      table_(new FigureTable(tr("What was worked out"))),
+      table_(new FigureTable(tr("Results"))),
       results_(new ResultModel(this)),
       evidence_(new EvidenceModel),
       grid_(new TypedGrid(tr("Readings typed by hand"), evidence_)),
       stack_(new QStackedWidget),
       below_(new Segmented(tr("Below the plot"), {tr("Results"), tr("Readings")})),
+      views_(new Segmented(tr("Trace"), {tr("all")})),
+      settings_(new Chip({})),
       limit_(new Chip(tr("Limit"))),
       more_(new Chip({})),
       readings_(new ReadingsCard) {
@@ -46,7 +48,8 @@ void MethodSheet::build() {
   auto* controls = new QWidget;
   auto* chips = sheet_controls(controls);
   chips->addWidget(below_);
-  for (Chip* chip : {limit_, more_}) chips->addWidget(chip);
+  chips->addWidget(views_);
+  for (Chip* chip : {settings_, limit_, more_}) chips->addWidget(chip);
   chips->addStretch();
   table_->setModel(results_);
   table_->setItemDelegate(new ResultDelegate(table_));
@@ -55,12 +58,12 @@ void MethodSheet::build() {
   stack_->addWidget(table_);
   stack_->addWidget(grid_);
   stack_->setFixedHeight(30 + kRows * 29 + 2);
-  readings_->show_output(false);
   build_frame(controls, plot_, stack_, {readings_});
 }
 
 void MethodSheet::connect_all() {
   connect(below_, &Segmented::chosen, this, &MethodSheet::show_below);
+  connect(views_, &Segmented::chosen, this, [this] { refresh(); });
   connect(table_, &FigureTable::row_chosen, this, &MethodSheet::choose_step);
   connect(grid_, &FigureTable::row_chosen, this, [this](int row) {
     const GeneralTest* t = session_.general();
@@ -86,16 +89,60 @@ void MethodSheet::copy_table() {
 
 const Answer* MethodSheet::shown_answer() const {
   const GeneralTest* t = session_.general();
-  return t != nullptr ? t->answer_of(static_cast<std::size_t>(std::max(0, step_))) : nullptr;
+  return t != nullptr ? t->result.answer_at(static_cast<std::size_t>(std::max(0, step_)),
+                                            view().toStdString())
+                      : nullptr;
+}
+
+bool MethodSheet::takes_recordings() const {
+  const GeneralTest* t = session_.general();
+  return t != nullptr && t->method->analyse != nullptr;
+}
+
+QString MethodSheet::view() const {
+  const GeneralTest* t = session_.general();
+  if (t == nullptr || t->result.views.empty()) return {};
+  const auto last = static_cast<int>(t->result.views.size()) - 1;
+  return qt_text(t->result.views[static_cast<std::size_t>(std::clamp(views_->current(), 0, last))]);
 }
 
 bool MethodSheet::is_taken() const {
   const GeneralTest* t = session_.general();
-  return t != nullptr && !t->result.answers.empty();
+  if (t == nullptr) return false;
+  const auto i = static_cast<std::size_t>(step_);
+  if (takes_recordings()) return i < t->evidence.steps.size() && t->evidence.steps[i].analysis;
+  return !t->result.answers.empty();
+}
+
+Sheet::ShownPart MethodSheet::shown_part() const {
+  const GeneralTest* t = session_.general();
+  const auto i = static_cast<std::size_t>(step_);
+  if (t == nullptr || i >= t->evidence.steps.size() || !t->evidence.steps[i].analysis) return {};
+  return {t->evidence.steps[i].analysis->parts(), step_};
+}
+
+QString MethodSheet::take_words() const {
+  return live_->due().size() == 1 ? tr("Measure this step") : tr("Measure all steps");
+}
+
+QString MethodSheet::add_words() const {
+  const GeneralTest* t = session_.general();
+  if (!takes_recordings()) return tr("Type the readings");
+  if (t->steps.empty()) return tr("Add a recording");
+  return tr("Add a recording for %1").arg(qt_text(t->steps[static_cast<std::size_t>(step_)].label));
+}
+
+QString MethodSheet::add_consequence() const {
+  return takes_recordings() ? tr("WAV or SigMF; or drop it here")
+                            : tr("Into the grid; or paste them there");
 }
 
 /// Where the next reading goes: the first cell of the grid that is empty.
 void MethodSheet::add_evidence() {
+  if (takes_recordings()) {
+    ask_recordings();
+    return;
+  }
   show_below(1);
   for (int r = 0; r < evidence_->rowCount(); ++r) {
     for (int c = 0; c < evidence_->columnCount(); ++c) {
@@ -106,6 +153,11 @@ void MethodSheet::add_evidence() {
       return;
     }
   }
+}
+
+void MethodSheet::show_view(int which) {
+  views_->set_current(which);
+  refresh();
 }
 
 void MethodSheet::show_below(int which) {
@@ -119,8 +171,16 @@ void MethodSheet::refresh() {
   if (t != nullptr && t->test.id != shown_test_) {
     shown_test_ = t->test.id;
     step_ = static_cast<int>(t->headline_step().value_or(0));
+    QStringList views;
+    for (const std::string& v : t->result.views) views << qt_text(v);
+    views_->set_choices(views);
+    views_->setVisible(views.size() > 1);
     // Nothing read yet: the grid is what is needed.
-    show_below(t->result.answers.empty() ? 1 : 0);
+    const bool has_grid = !t->method->fields.empty();
+    below_->setVisible(has_grid);
+    show_below(has_grid && t->result.answers.empty() ? 1 : 0);
+    // Where the grid has no output, and recordings have no level, it is typed here.
+    readings_->show_output(!has_grid);
   }
   if (t != nullptr)
     step_ = std::clamp(step_, 0, std::max(0, static_cast<int>(t->steps.size()) - 1));
@@ -129,27 +189,46 @@ void MethodSheet::refresh() {
   StripContent strip;
   strip.test = t;
   strip.step = static_cast<std::size_t>(step_);
-  strip.is_read_by_hand = true;
-  if (const Answer* a = shown_answer()) {
-    strip.output = a->figure.unit == "dBm" ? std::optional(a->figure) : std::nullopt;
+  strip.is_read_by_hand = !takes_recordings();
+  strip.is_taken = takes_recordings() ? is_taken() : shown_answer() != nullptr;
+  if (strip.step < t->steps.size() && t->steps[strip.step].output) {
+    strip.output = to_figure(to_reading(*t->steps[strip.step].output), "Output");
     strip.is_output_typed = true;
-    strip.is_taken = true;
   }
   strip_->set_step(device_name(), strip);
-  if (!t->result.plots.empty())
-    plot_->set_plot(t->result.plots.front(), static_cast<std::size_t>(step_));
-  plot_->setVisible(!t->result.plots.empty());
-  if (!t->result.tables.empty()) results_->set_table(t->result.tables.front());
-  if (results_->margin_column() >= 0)
-    static_cast<TableHead*>(table_->horizontalHeader())
-        ->set_gauge(results_->margin_column(), results_->table().margin_span);
+  show_plot(*t);
+  show_table(*t);
   evidence_->set_test(*t, !session_.refusal(t->test.id).has_value());
   fit_columns();
   table_->choose_row(step_);
   readings_->set_test(t, step_, session_.shack().is_read_only());
+  readings_->setVisible(!live_->is_running());
   refresh_menus(*t);
   refresh_verdict(*t);
   refresh_remarks(*t);
+}
+
+void MethodSheet::show_plot(const GeneralTest& t) {
+  const auto found =
+      std::find_if(t.result.plots.begin(), t.result.plots.end(),
+                   [this](const Plot& p) { return is_in_view(p.view, view().toStdString()); });
+  plot_->setVisible(found != t.result.plots.end());
+  if (found == t.result.plots.end()) return;
+  Plot plot = *found;
+  if (!plot.has_points() && !t.may_be_keyed())
+    plot.empty_words =
+        tr("Nothing is measured through a hook-up that is over its ratings.").toStdString();
+  plot_->set_plot(plot, static_cast<std::size_t>(step_));
+}
+
+void MethodSheet::show_table(const GeneralTest& t) {
+  const auto found = std::find_if(
+      t.result.tables.begin(), t.result.tables.end(),
+      [this](const ResultTable& one) { return is_in_view(one.view, view().toStdString()); });
+  if (found != t.result.tables.end()) results_->set_table(*found);
+  if (results_->margin_column() >= 0)
+    static_cast<TableHead*>(table_->horizontalHeader())
+        ->set_gauge(results_->margin_column(), results_->table().margin_span);
 }
 
 void MethodSheet::fit_columns() {
@@ -164,9 +243,12 @@ void MethodSheet::refresh_verdict(const GeneralTest& t) {
   if (i < t.steps.size()) content.where = tr("At %1").arg(qt_text(t.steps[i].label));
   const Answer* a = shown_answer();
   if (a == nullptr) {
-    content.sentence = t.steps.empty()
-                           ? tr("No figure yet: type a step and its readings into the grid.")
-                           : tr("No figure yet: type what was read at this step into the grid.");
+    content.sentence =
+        takes_recordings()
+            ? (is_taken() ? tr("No figure could be calculated. The remarks say why.")
+                          : tr("No figure yet: record this step and drop the file on the sheet."))
+        : t.steps.empty() ? tr("No figure yet: type a step and its readings into the grid.")
+                          : tr("No figure yet: type what was read at this step into the grid.");
     verdict_->set_content(content);
     return;
   }
@@ -191,7 +273,9 @@ void MethodSheet::refresh_verdict(const GeneralTest& t) {
 
 void MethodSheet::refresh_remarks(const GeneralTest& t) {
   std::vector<Remark> remarks = plan_remarks();
-  remarks.insert(remarks.end(), t.result.remarks.begin(), t.result.remarks.end());
+  const std::vector<Remark> own =
+      t.result.remarks_at(static_cast<std::size_t>(step_), view().toStdString());
+  remarks.insert(remarks.end(), own.begin(), own.end());
   sort_remarks(remarks);
   remarks_->set_remarks(remarks);
   remarks_->setVisible(!remarks.empty());
@@ -201,61 +285,6 @@ void MethodSheet::refresh_remarks(const GeneralTest& t) {
     caution_->set_words(tr("Before keying"), view_text(t.method->caution));
     caution_->show();
   }
-}
-
-void MethodSheet::refresh_menus(const GeneralTest& t) {
-  limit_->set_value(t.test.limit ? qt_text(limit_text(*t.test.limit)) : tr("none"));
-  limit_->menu()->clear();
-  limit_->menu()->addAction(tr("A limit\u2026"), this, &MethodSheet::ask_limit);
-  limit_->menu()
-      ->addAction(tr("Keep this limit as the device\u2019s specification"), this,
-                  [this] { session_.keep_limit_as_specification(); })
-      ->setEnabled(t.test.limit.has_value());
-  limit_->menu()->addAction(tr("No limit"), this, [this] { session_.set_limit(std::nullopt); });
-  QMenu* menu = more_->menu();
-  menu->clear();
-  menu->addAction(tr("Add a step\u2026"), this, &MethodSheet::ask_step);
-  const auto step = static_cast<std::size_t>(step_);
-  if (step < t.steps.size()) {
-    menu->addAction(tr("Call this step\u2026"), this, [this, step] {
-      const auto label = ask(this, tr("What was set"), tr("A name for this step."), tr("Step"),
-                             qt_text(session_.general()->steps[step].label), tr("Keep"));
-      if (label) session_.set_step_label(step, *label);
-    });
-    menu->addAction(tr("Remove this step"), this, [this, step] { session_.remove_step(step); });
-  }
-  menu->addAction(tr("Describe the conditions\u2026"), this, &Sheet::ask_conditions);
-}
-
-void MethodSheet::ask_step() {
-  const GeneralTest* t = session_.general();
-  if (t == nullptr) return;
-  const auto label = ask(this, tr("Add a step"), tr("A name that says what is set."), tr("Step"),
-                         view_text(t->method->step_example), tr("Add"), [](const QString& s) {
-                           return s.isEmpty() ? tr("Type a name.") : QString();
-                         });
-  if (label) session_.add_step(*label);
-}
-
-void MethodSheet::ask_limit() {
-  const GeneralTest* t = session_.general();
-  if (t == nullptr) return;
-  const Method& m = *t->method;
-  QuantityOptions options;
-  options.default_unit = std::string(m.limit_unit);
-  const auto asked =
-      ask_quantity(this, m.limit_sense == Sense::at_least ? tr("At least") : tr("At most"),
-                   tr("All steps are judged by it; one with a specification of its own by that."),
-                   tr("Limit"), t->test.limit ? qt_text(t->test.limit->typed) : QString(),
-                   tr("Use it"), m.limit_quantity, options);
-  if (!asked) return;
-  Limit limit;
-  limit.name = "own limit";
-  limit.sense = m.limit_sense;
-  limit.value = asked->value;
-  limit.unit = m.limit_unit;
-  limit.typed = asked->typed.toStdString();
-  session_.set_limit(limit);
 }
 
 void MethodSheet::choose_step(int step) {

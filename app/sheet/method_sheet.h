@@ -12,6 +12,8 @@ class QStackedWidget;
 
 namespace heron {
 
+class BackgroundJob;
+
 /// The sheet of any method that has a row in the table: answers, plot, and below it what was
 /// worked out or the grid that readings are typed into.
 class MethodSheet : public Sheet {
@@ -24,6 +26,11 @@ class MethodSheet : public Sheet {
   void copy_table() override;
   std::vector<QWidget*> stops() override;
   int chosen_step() const override { return step_; }
+  /// Another view of the same result, such as max-hold instead of the average.
+  void show_view(int which);
+  /// Chooses a value of a setting that needs a recording of the user's own: it is copied into the
+  /// shack, so that it stays the same.
+  void use_own_file(const SettingField& field, const SettingChoice& choice, const QString& path);
   void choose_step(int step);
   /// 0 = what was worked out, 1 = the grid of readings.
   void show_below(int which);
@@ -34,16 +41,20 @@ class MethodSheet : public Sheet {
   TypedGrid* grid() { return grid_; }
   EvidenceModel* evidence() { return evidence_; }
   Segmented* below() { return below_; }
+  Segmented* views() { return views_; }
+  Chip* settings() { return settings_; }
   Chip* limit() { return limit_; }
   Chip* more() { return more_; }
 
  protected:
   const PlannedTest* mine() const override { return session_.general(); }
   bool is_taken() const override;
-  QString take_words() const override { return {}; }
-  QString add_words() const override { return tr("Type the readings"); }
-  QString add_consequence() const override { return tr("Into the grid; or paste them there"); }
+  QString take_words() const override;
+  QString add_words() const override;
+  QString add_consequence() const override;
   void add_evidence() override;
+  ShownPart shown_part() const override;
+  void step_attached(std::size_t step) override { choose_step(static_cast<int>(step)); }
   QCustomPlot* drop_target() override { return plot_; }
   void resizeEvent(QResizeEvent* event) override;
 
@@ -52,10 +63,24 @@ class MethodSheet : public Sheet {
   void connect_all();
   void fit_columns();
   void refresh_menus(const GeneralTest& t);
+  void add_step_actions(QMenu* menu, const GeneralTest& t);
   void refresh_verdict(const GeneralTest& t);
   void refresh_remarks(const GeneralTest& t);
+  void refresh_settings(const GeneralTest& t);
+  void add_setting(QMenu* menu, const SettingField& field);
+  void add_choices(QMenu* menu, const SettingField& field);
+  nlohmann::json setting(const SettingField& field) const;
+  /// Refuses what the method says cannot be.
+  void set_setting(const SettingField& field, const nlohmann::json& changed);
+  void ask_own_file(const SettingField& field, const SettingChoice& choice);
+  void save_own_file(const SettingChoice& choice);
+  void ask_setting(const SettingField& field);
   void ask_limit();
   void ask_step();
+  void show_plot(const GeneralTest& t);
+  void show_table(const GeneralTest& t);
+  QString view() const;
+  bool takes_recordings() const;
   const Answer* shown_answer() const;
 
   PlotView* plot_;
@@ -65,9 +90,12 @@ class MethodSheet : public Sheet {
   TypedGrid* grid_;
   QStackedWidget* stack_;
   Segmented* below_;
+  Segmented* views_;
+  Chip* settings_;
   Chip* limit_;
   Chip* more_;
   ReadingsCard* readings_;
+  BackgroundJob* job_ = nullptr;
   int step_ = 0;
   Id shown_test_ = 0;
 };

@@ -37,7 +37,7 @@ void PairCard::set_test(const TwoToneTest* test, std::optional<double> exciter_d
   const QString out = qt_text(watts_text(at->amplifier_dbm));
   if (at->power_sum_db) {
     value_ = tr("%1 to %2 dB").arg(qt_text(number_text(*at->power_sum_db, 1)), top);
-    caption_ = tr("%1 out, adding in power to in phase").arg(out);
+    caption_ = tr("%1 out, from power sum to in phase").arg(out);
   } else {
     value_ = tr("< %1 dB").arg(top);
     caption_ = tr("%1 out, even in phase").arg(out);

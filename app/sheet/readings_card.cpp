@@ -5,6 +5,7 @@
 
 #include "app/theme/qt_text.h"
 #include "app/widget/words.h"
+#include "core/method/live_quantity.h"
 #include "report/document.h"
 
 namespace heron {
@@ -14,8 +15,9 @@ ReadingsCard::ReadingsCard(QWidget* parent)
       head_(new Words(tr("Output of this step"), Type::label, Tone::mute)),
       output_(new QuantityField(tr("Output power of this step"), Quantity::level)),
       note_(new QPlainTextEdit),
+      read_along_(new Words({}, Type::label, Tone::slate)),
       signature_(new Words({}, Type::body, Tone::slate)),
-      take_back_(new PushButton(tr("Take the signature back"), ButtonRank::link)) {
+      take_back_(new PushButton(tr("Withdraw the signature"), ButtonRank::link)) {
   setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Maximum);
   QuantityOptions watts;
   watts.default_unit = "W";
@@ -26,12 +28,14 @@ ReadingsCard::ReadingsCard(QWidget* parent)
   column->setSpacing(4);
   column->addWidget(head_);
   column->addWidget(output_);
+  read_along_->setWordWrap(true);
+  column->addWidget(read_along_);
   column->addSpacing(4);
   column->addWidget(new Words(tr("Note"), Type::label, Tone::mute));
   note_->setFixedHeight(44);
   note_->setAccessibleName(tr("Note"));
   note_->setTabChangesFocus(true);
-  note_->setPlaceholderText(tr("What was set, changed or odd"));
+  note_->setPlaceholderText(tr("What was set, changed or noticed"));
   note_->setFont(type_font(Type::body));
   note_->installEventFilter(this);
   column->addWidget(note_);
@@ -68,6 +72,11 @@ void ReadingsCard::set_test(const PlannedTest* test, int step, bool read_only) {
     head_->setText(tr("Output of this step"));
     output_->set_typed({}, other_step);
   }
+  const QString along =
+      has_step ? qt_text(live_readings_text(test->steps[static_cast<std::size_t>(step)].readings))
+               : QString();
+  read_along_->setText(along.isEmpty() ? along : tr("Read with it: %1").arg(along));
+  read_along_->setVisible(!along.isEmpty());
   stored_note_ = test != nullptr ? qt_text(test->test.note) : QString();
   if ((other_test || !note_->hasFocus()) && note_->toPlainText() != stored_note_)
     note_->setPlainText(stored_note_);
@@ -78,6 +87,10 @@ void ReadingsCard::set_test(const PlannedTest* test, int step, bool read_only) {
         tr("Signed off by %1, %2")
             .arg(qt_text(test->test.signed_by), qt_text(readable_time(test->test.signed_at))));
   }
+}
+
+QString ReadingsCard::read_along() const {
+  return read_along_->text();
 }
 
 void ReadingsCard::show_output(bool shown) {

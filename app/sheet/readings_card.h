@@ -20,6 +20,7 @@ class ReadingsCard : public Card {
   void show_output(bool shown);
   QuantityField* output() { return output_; }
   QPlainTextEdit* note() { return note_; }
+  QString read_along() const;
   /// Hands over what is still being typed.
   void flush();
 
@@ -37,6 +38,7 @@ class ReadingsCard : public Card {
   QLabel* head_;
   QuantityField* output_;
   QPlainTextEdit* note_;
+  QLabel* read_along_;  ///< what instruments read with the recording
   QLabel* signature_;
   PushButton* take_back_;
   QString stored_note_;

@@ -180,11 +180,11 @@ void Sheet::refresh_head() {
     action = tr("Measuring %1 of %2")
                  .arg(std::min(live_->taken() + 1, live_->count()))
                  .arg(live_->count());
-    consequence = tr("Esc takes RF away at once");
+    consequence = tr("Esc switches RF off at once");
     is_possible = false;
   } else if (bench_->is_in_use()) {
-    action = tr("Looking");
-    consequence = tr("Stop looking to take anything");
+    action = tr("Live view running");
+    consequence = tr("Stop it before measuring");
     is_possible = false;
   } else if (may_take_live()) {
     const auto due = live_->due();
@@ -194,8 +194,8 @@ void Sheet::refresh_head() {
       consequence = tr("Esc cancels");
     else
       consequence = due.size() == 1
-                        ? tr("Keys 1 step for some 5 s into %1").arg(into)
-                        : tr("Keys %1 steps, some 5 s each, into %2").arg(due.size()).arg(into);
+                        ? tr("Keys 1 step for about 5 s into %1").arg(into)
+                        : tr("Keys %1 steps, about 5 s each, into %2").arg(due.size()).arg(into);
   } else if (!is_taken()) {
     action = add_words();
     consequence = add_consequence();
@@ -232,12 +232,12 @@ void Sheet::refresh_caution() {
   if (most > 0.0)
     caution_->set_words(
         tr("%1 is time-limited").arg(part),
-        tr("%1 of key-down from cold at %2, then let it cool. F9 starts the clock above. "
+        tr("%1 of key-down from cold at %2, then let it cool. F9 starts the transmit timer above. "
            "Hot parts and open connectors burn: local codes and your licence come first.")
             .arg(qt_text(duration_text(std::floor(most))), at));
   else
     caution_->set_words(
-        tr("%1 does not stand this").arg(part),
+        tr("%1 is over its rating").arg(part),
         tr("Do not key at %1 into this hook-up. Change it, or lower the drive.").arg(at));
 }
 
@@ -261,7 +261,7 @@ std::vector<Remark> Sheet::plan_remarks() const {
   }
   for (const Vouched& v : t->vouched)
     remarks.push_back({"vouched", Severity::caution,
-                       v.by + " answered for keying into an unsafe hook-up at " +
+                       v.by + " overrode the ratings of an unsafe hook-up at " +
                            watts_text(v.pep_dbm) + ": " + v.why,
                        ""});
   return remarks;
@@ -319,24 +319,24 @@ bool Sheet::disarm() {
 }
 
 void Sheet::add_take_actions(QMenu* menu, int step) {
-  menu->addAction(tr("Take this step from the instruments"), this,
+  menu->addAction(tr("Measure this step with the instruments"), this,
                   [this, step] { live_->start(step); })
       ->setEnabled(!live_->is_running() && live_->obstacle(step).what.isEmpty());
-  menu->addAction(tr("Taking from instruments\u2026"), this, &Sheet::ask_taking);
+  menu->addAction(tr("Measurement settings\u2026"), this, &Sheet::ask_taking);
 }
 
 void Sheet::add_record_actions(QMenu* menu) {
   const PlannedTest* t = mine();
   if (t == nullptr) return;
   menu->addSeparator();
-  menu->addAction(tr("Taking from instruments\u2026"), this, &Sheet::ask_taking);
+  menu->addAction(tr("Measurement settings\u2026"), this, &Sheet::ask_taking);
   menu->addAction(tr("Note\u2026"), this, [this] {
     const auto note = ask(this, tr("Note"), tr("What should be remembered of this test."),
-                          tr("Note"), qt_text(mine()->test.note), tr("Keep"));
+                          tr("Note"), qt_text(mine()->test.note), tr("Save"));
     if (note) session_.set_note(*note);
   });
   menu->addAction(tr("Describe the conditions\u2026"), this, &Sheet::ask_conditions);
-  menu->addAction(tr("Take the signature back"), this, [this] { session_.take_back_signature(); })
+  menu->addAction(tr("Withdraw the signature"), this, [this] { session_.take_back_signature(); })
       ->setEnabled(t->test.is_signed() && !session_.shack().is_read_only());
 }
 

@@ -66,9 +66,9 @@ void Sheet::ask_signature() {
   }
   const auto name =
       ask(this, tr("Sign off this test"),
-          tr("Figures, limit and note stay as they are until the signature is taken back."),
+          tr("Figures, limit and note stay as they are until the signature is withdrawn."),
           tr("Name"), {}, tr("Sign off"), [](const QString& t) {
-            return t.isEmpty() ? tr("Type the name of who vouches for it.") : QString();
+            return t.isEmpty() ? tr("Type the name of the person responsible.") : QString();
           });
   if (!name) return;
   flush();
@@ -82,7 +82,7 @@ void Sheet::ask_path() {
       ask(this, tr("The path to the recorder"),
           tr("Pads, cables and taps between device and recorder, in words. A hook-up "
              "built from parts says more."),
-          tr("Path"), qt_text(t->test.hookup), tr("Keep"));
+          tr("Path"), qt_text(t->test.hookup), tr("Save"));
   if (words) session_.set_hookup(*words);
 }
 
@@ -91,7 +91,7 @@ void Sheet::ask_conditions() {
   if (t == nullptr) return;
   const auto words =
       ask(this, tr("The conditions of this test"), tr("Band, supply, bias and whatever was set."),
-          tr("Conditions"), qt_text(t->test.conditions), tr("Keep"));
+          tr("Conditions"), qt_text(t->test.conditions), tr("Save"));
   if (words) session_.set_conditions(*words);
 }
 
@@ -102,7 +102,7 @@ void Sheet::ask_taking() {
   const auto wished = heron::ask_taking(this, taking_now(session_.loaded()),
                                         taking_settings_from_json(t->test.settings));
   if (wished)
-    session_.set_settings(tr("how it is taken"),
+    session_.set_settings(tr("measurement settings"),
                           with_taking_settings(mine()->test.settings, *wished));
 }
 
@@ -112,7 +112,7 @@ void Sheet::show_strip_menu(const QPoint& at) {
   menu.addAction(tr("Open the hook-up\tCtrl+H"), this, &Sheet::hookup_asked);
   menu.addAction(tr("Describe the path\u2026"), this, &Sheet::ask_path);
   menu.addAction(tr("Describe the conditions\u2026"), this, &Sheet::ask_conditions);
-  menu.addAction(tr("Taking from instruments\u2026"), this, &Sheet::ask_taking);
+  menu.addAction(tr("Measurement settings\u2026"), this, &Sheet::ask_taking);
   menu.exec(strip_->mapToGlobal(at));
 }
 

@@ -95,16 +95,16 @@ void TwoToneSheet::refresh_plot(const TwoToneTest* t) {
   const TwoToneAnalysis* a = chosen_analysis();
   if (a == nullptr) {
     plot_->set_empty(
-        t == nullptr         ? tr("Choose a test in the course, or add one.")
-        : !t->may_be_keyed() ? tr("Nothing is taken into a hook-up that does not stand the drive.")
+        t == nullptr         ? tr("Choose a test in the test plan, or add one.")
+        : !t->may_be_keyed() ? tr("Nothing is measured through a hook-up that is over its ratings.")
         : may_take_live()
-            ? tr("Nothing taken yet: Ctrl Return takes the ladder from the instruments.")
+            ? tr("Nothing measured yet: Ctrl Return measures all steps with the instruments.")
             : tr("No recording at this step: drop a WAV, SigMF or CSV file here."),
         t == nullptr ? std::nullopt : t->test.limit, shown_convention());
     return;
   }
   if (a->spectrum.y.empty()) {
-    plot_->set_empty(tr("Typed readings have no spectrum. The ladder shows them."), t->test.limit,
+    plot_->set_empty(tr("Typed readings have no spectrum: see Over power."), t->test.limit,
                      shown_convention());
     return;
   }
@@ -206,7 +206,7 @@ void TwoToneSheet::choose_product(int order, bool upper) {
 
 void TwoToneSheet::lay_out_controls() {
   const int total = window()->width();
-  relative_words_->setVisible(total >= 1440);
+  relative_words_->setVisible(total >= (is_ladder() ? 1600 : 1440));
   table_words_->setVisible(total >= 1440 && !is_ladder());
   controls_->setSpacing(total < 1200 ? 2 : 8);
   controls_->setContentsMargins(total < 1200 ? 8 : 19, 2, total < 1200 ? 6 : 19, 14);
@@ -227,7 +227,7 @@ void TwoToneSheet::resizeEvent(QResizeEvent* event) {
   lay_out_controls();
   // What has no room is in the row's tool tip and in what is copied.
   if (is_narrow)
-    ladder_table_->set_columns({126, 74, 64, 64, 0, 0, 100, -1, 90});
+    ladder_table_->set_columns({126, 74, 64, 64, 0, 0, 100, -1, 98});
   else
     ladder_table_->set_columns({142, 74, 64, 64, 66, total < 1440 ? 0 : 66, 108, -1, 98});
   right_->setFixedWidth(right_column_width(total));

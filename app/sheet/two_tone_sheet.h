@@ -63,7 +63,7 @@ class TwoToneSheet : public Sheet {
   const PlannedTest* mine() const override { return session_.two_tone(); }
   bool is_taken() const override { return chosen_analysis() != nullptr; }
   ShownPart shown_part() const override;
-  QString take_words() const override { return tr("Take the ladder"); }
+  QString take_words() const override { return tr("Measure all steps"); }
   QString add_words() const override;
   QCustomPlot* drop_target() override { return plot_; }
   void step_attached(std::size_t step) override { choose_step(static_cast<int>(step)); }

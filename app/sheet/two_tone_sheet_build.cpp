@@ -39,7 +39,7 @@ void TwoToneSheet::build_plots() {
 QWidget* TwoToneSheet::build_controls() {
   auto* box = new QWidget;
   auto* row = controls_ = sheet_controls(box);
-  view_ = new Segmented(tr("Show"), {tr("Spectrum"), tr("Ladder"), tr("Live")});
+  view_ = new Segmented(tr("Show"), {tr("Spectrum"), tr("Over power"), tr("Live")});
   row->addWidget(view_);
   relative_words_ = new Words(tr("Relative to"), Type::control, Tone::mute);
   row->addWidget(relative_words_);
@@ -65,7 +65,7 @@ QWidget* TwoToneSheet::build_controls() {
 QWidget* TwoToneSheet::build_tables() {
   tables_ = new QStackedWidget;
   ladder_model_ = new LadderModel(this);
-  ladder_table_ = new FigureTable(tr("Ladder of drive steps"));
+  ladder_table_ = new FigureTable(tr("Drive steps"));
   ladder_table_->setModel(ladder_model_);
   ladder_table_->setItemDelegate(new LadderDelegate(ladder_table_));
   ladder_table_->setContextMenuPolicy(Qt::CustomContextMenu);

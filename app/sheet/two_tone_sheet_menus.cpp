@@ -51,7 +51,7 @@ void TwoToneSheet::refresh_limit_menu(const TwoToneTest* t) {
     session_.set_limit(Limit{"common practice", Sense::at_most, -36.0, "dB", kRePep, 20.0});
   });
   menu->addAction(tr("Another limit\u2026"), this, &TwoToneSheet::ask_limit);
-  menu->addAction(tr("Keep this limit as the device's specification"), this,
+  menu->addAction(tr("Save this limit as the device's specification"), this,
                   [this] { session_.keep_limit_as_specification(); })
       ->setEnabled(t->test.limit.has_value());
   menu->addAction(tr("No limit"), this, [this] { session_.set_limit(std::nullopt); });
@@ -65,10 +65,10 @@ void TwoToneSheet::refresh_more_menu(const TwoToneTest* t) {
   QMenu* recorder =
       menu->addMenu(tr("Recorder: %1")
                         .arg(u > 0 ? QString::fromUtf8("± ") + qt_text(number_text(u, 1)) + " dB"
-                                   : tr("as the bench says")));
+                                   : tr("as stated on the bench")));
   for (const double expanded : {0.0, 0.2, 0.4, 0.7, 1.0}) {
     recorder->addAction(
-        expanded == 0.0 ? tr("as the bench says")
+        expanded == 0.0 ? tr("as stated on the bench")
                         : QString::fromUtf8("± ") + QString::number(expanded) + " dB between lines",
         this, [this, expanded] { session_.set_linearity(expanded / 2.0); });
   }
@@ -83,7 +83,8 @@ void TwoToneSheet::refresh_more_menu(const TwoToneTest* t) {
   menu->addSeparator();
   menu->addAction(tr("Add recordings\u2026"), this, &TwoToneSheet::ask_recordings);
   add_take_actions(menu, step_);
-  menu->addAction(tr("Find full output with one tone\u2026"), this, &TwoToneSheet::ask_full_output)
+  menu->addAction(tr("Find maximum output with one tone\u2026"), this,
+                  &TwoToneSheet::ask_full_output)
       ->setEnabled(!live_->is_running() && live_->full_output_obstacle().what.isEmpty());
   const bool has_capture = !t->steps.empty() && t->steps[static_cast<std::size_t>(step_)].capture;
   menu->addAction(tr("Self-test of the recorder\u2026"), this, &TwoToneSheet::ask_self_test)

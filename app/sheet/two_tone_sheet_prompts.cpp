@@ -21,7 +21,7 @@ namespace heron {
 void TwoToneSheet::ask_limit() {
   const QString convention = shown_convention();
   const auto asked = ask_quantity(
-      this, tr("Another limit"), tr("No product may stand higher than this, %1.").arg(convention),
+      this, tr("Another limit"), tr("No product may be higher than this, %1.").arg(convention),
       tr("Limit, dB %1").arg(convention), QString::fromUtf8("−30"), tr("Use it"), Quantity::limit);
   if (!asked) return;
   Limit limit{"own limit", Sense::at_most, asked->value, "dB", convention.toStdString(), 20.0};
@@ -32,8 +32,8 @@ void TwoToneSheet::ask_limit() {
 void TwoToneSheet::ask_linearity() {
   const auto asked =
       ask_quantity(this, tr("How good is the recorder?"),
-                   tr("How far its level scale may bend between two lines, as a 95 % "
-                      "interval. It enters every figure."),
+                   tr("Linearity of its level scale between two lines, as a 95 % interval. It "
+                      "enters every figure."),
                    QString::fromUtf8("± dB"), "0.7 dB", tr("Use it"), Quantity::uncertainty);
   if (asked) session_.set_linearity(asked->value / 2.0, asked->typed);
 }
@@ -60,11 +60,11 @@ void TwoToneSheet::ask_wanted_output() {
   QuantityOptions options;
   options.default_unit = "W";
   options.is_two_tone = true;
-  const auto asked = ask_quantity(this, tr("Out of %1").arg(qt_text(t->amplifier_name)),
-                                  tr("What the exciter has to give for an output of the amplifier, "
-                                     "and how clean both are then."),
-                                  tr("Wanted output, PEP"), tr("55 W"), tr("Work it out"),
-                                  Quantity::level, options);
+  const auto asked =
+      ask_quantity(this, tr("Out of %1").arg(qt_text(t->amplifier_name)),
+                   tr("What the exciter has to give for an output of the amplifier, "
+                      "and how clean both are then."),
+                   tr("Wanted output, PEP"), tr("55 W"), tr("Calculate"), Quantity::level, options);
   if (!asked) return;
   const auto at = driven_at_output(t->driven, asked->value);
   if (!at) {
@@ -90,13 +90,13 @@ void TwoToneSheet::ask_full_output() {
   const TwoToneTest* t = session_.two_tone();
   if (t == nullptr || !t->hookup || !t->test.drive) return;
   AskDialog dialog(
-      tr("Find full output"),
+      tr("Find maximum output"),
       tr("Keys one tone in short steps into %1, harder each time, until the output follows no "
          "more; at most %2 come out. Hot parts and open connectors burn: local codes and your "
-         "licence come first. Esc takes RF away at once.")
+         "licence come first. Esc switches RF off at once.")
           .arg(qt_text(t->hookup->chain.parts.front().name),
                qt_text(watts_text(t->test.drive->pep_dbm + 1.0))),
-      {}, tr("Key it"), {}, this);
+      {}, tr("Transmit"), {}, this);
   if (dialog.exec() == QDialog::Accepted) find_full_output();
 }
 
@@ -203,12 +203,12 @@ void TwoToneSheet::show_ladder_menu(const QPoint& at) {
   });
   if (!t->steps.empty()) {
     const auto step = static_cast<std::size_t>(step_);
-    menu.addAction(tr("Take this step again\u2026"), this, [this] {
+    menu.addAction(tr("Replace this step\u2019s recording\u2026"), this, [this] {
       const QString file =
           QFileDialog::getOpenFileName(this, tr("The new recording"), {}, recording_filter());
       if (!file.isEmpty()) queue_->replace(file, step_);
     });
-    menu.addAction(tr("Take the recording off this step"), this,
+    menu.addAction(tr("Remove the recording from this step"), this,
                    [this, step] { session_.remove_capture(step); })
         ->setEnabled(t->steps[step].capture.has_value());
     menu.addAction(tr("Add a repeat of this step\u2026"), this,
@@ -219,11 +219,11 @@ void TwoToneSheet::show_ladder_menu(const QPoint& at) {
                    })
         ->setEnabled(t->steps[step].capture.has_value());
     if (t->steps[step].self_test || !t->steps[step].repeats.empty())
-      menu.addAction(tr("Take self-test and repeats off this step"), this,
+      menu.addAction(tr("Remove self-test and repeats from this step"), this,
                      [this, step] { session_.remove_beside(step); });
     const auto& capture = t->steps[step].capture;
     if (capture && t->hookup && capture->hookup_version_id != t->hookup->id)
-      menu.addAction(tr("It was taken on the present hook-up"), this, [this, step] {
+      menu.addAction(tr("It was recorded through the present hook-up"), this, [this, step] {
         const StepCapture& c = *session_.two_tone()->steps[step].capture;
         BenchEdits(session_).take_on_present(session_.test_id(), c.id, c.hookup_version_id);
       });

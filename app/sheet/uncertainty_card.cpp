@@ -37,7 +37,7 @@ double round_above(double value) {
 
 UncertaintyCard::UncertaintyCard(const Figure& figure, const QString& where,
                                  std::optional<double> margin, QWidget* window)
-    : FloatingCard(tr("Where does the ± come from"), window),
+    : FloatingCard(tr("Uncertainty budget"), window),
       figure_(figure),
       where_(where),
       margin_(margin),
@@ -180,7 +180,7 @@ void UncertaintyCard::paintEvent(QPaintEvent* event) {
   p.drawPolygon(QPolygonF({c + QPointF(-5, -4.5), c + QPointF(5.5, 0), c + QPointF(-5, 4.5)}));
   p.setFont(type_font(Type::current));
   p.setPen(t.ink);
-  p.drawText(QRectF(40, y + 36, kWidth - 60, 18), Qt::AlignVCenter, tr("What would help most"));
+  p.drawText(QRectF(40, y + 36, kWidth - 60, 18), Qt::AlignVCenter, tr("Largest improvement"));
   p.setFont(type_font(Type::body));
   p.drawText(QRectF(40, y + 56, kWidth - 60, 40), Qt::TextWordWrap,
              qt_text(help_sentence(budget_, figure_.unit, margin_)));

@@ -8,7 +8,7 @@
 
 namespace heron {
 
-/// Where does the ± come from: the budget of one figure, ranked, with what would help most.
+/// Uncertainty budget: the budget of one figure, ranked, with what would help most.
 class UncertaintyCard : public FloatingCard {
   Q_OBJECT
  public:

@@ -56,15 +56,15 @@ class CommandDelegate : public QStyledItemDelegate {
 CommandBox::CommandBox(QWidget* parent)
     : QWidget(parent, Qt::Popup), edit_(new QLineEdit), list_(new QListWidget) {
   resize(520, 400);
-  setAccessibleName(tr("Find or do"));
+  setAccessibleName(tr("Search or command"));
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(1, 10, 1, 8);
   column->setSpacing(8);
   auto* box = new QVBoxLayout;
   box->setContentsMargins(12, 0, 12, 0);
   edit_->setFixedHeight(34);
-  edit_->setPlaceholderText(tr("A device, a test, or what to do"));
-  edit_->setAccessibleName(tr("Find or do"));
+  edit_->setPlaceholderText(tr("A device, a test or a command"));
+  edit_->setAccessibleName(tr("Search or command"));
   edit_->installEventFilter(this);
   box->addWidget(edit_);
   column->addLayout(box);

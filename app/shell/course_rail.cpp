@@ -23,7 +23,7 @@ namespace {
 
 QString headline_text(const Test& test) {
   if (!test.damage.empty()) return QObject::tr("damaged: %1").arg(qt_text(test.damage));
-  if (!test.headline) return QObject::tr("not taken");
+  if (!test.headline) return QObject::tr("not measured");
   const FormattedFigure f = format_figure(test.headline->figure, Rounding::compact, 1);
   return qt_text(f.shown()) + " " + qt_text(test.headline->figure.unit) +
          (test.headline->figure.convention == "re PEP" ? " PEP"
@@ -236,7 +236,7 @@ CourseRail::CourseRail(QWidget* parent)
   column->setSpacing(0);
   auto* head = new QHBoxLayout;
   head->setContentsMargins(16, 0, 16, 0);
-  head->addWidget(new Words(tr("The course"), Type::heading));
+  head->addWidget(new Words(tr("Test plan"), Type::heading));
   head->addStretch();
   head->addWidget(count_);
   column->addLayout(head);
@@ -246,7 +246,7 @@ CourseRail::CourseRail(QWidget* parent)
   list_->setFrameShape(QFrame::NoFrame);
   list_->setMouseTracking(true);
   watch_keyboard_focus(list_);
-  list_->setAccessibleName(tr("The course"));
+  list_->setAccessibleName(tr("Test plan"));
   list_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
   list_->setContextMenuPolicy(Qt::CustomContextMenu);
   list_->viewport()->setAutoFillBackground(false);
@@ -302,7 +302,7 @@ void CourseRail::set_course(const std::vector<Test>& course, Id current,
   total_ = static_cast<int>(course.size());
   taken_ = static_cast<int>(std::count_if(course.begin(), course.end(),
                                           [](const Test& t) { return t.headline.has_value(); }));
-  count_->setText(tr("%1 of %2 taken").arg(taken_).arg(total_));
+  count_->setText(tr("%1 of %2 measured").arg(taken_).arg(total_));
   const int row = model_->row_of(current);
   if (row >= 0) list_->setCurrentIndex(model_->index(row));
   set_in_hookup(in_hookup_);

@@ -71,7 +71,7 @@ void KeyClock::press() {
     return;
   }
   if (!has_chain_) {
-    emit refused(tr("The key-down clock has nothing to watch."),
+    emit refused(tr("The transmit timer has nothing to watch."),
                  tr("Give this test a hook-up and a drive first"));
     return;
   }
@@ -111,8 +111,8 @@ void KeyClock::tick() {
       words_ = rf_ == RfState::off                  ? tr("RF off")
                : rf_ == RfState::on                 ? tr("RF on: press for off")
                : rf_                                ? tr("RF unknown")
-               : has_chain_ && clock_.has_ratings() ? tr("Key-down clock")
-                                                    : tr("RF not controlled");
+               : has_chain_ && clock_.has_ratings() ? tr("Transmit timer")
+                                                    : tr("Manual keying");
       break;
     case KeyDownState::keyed:
       words_ = tr("Key down %1").arg(clock_text(reading_.keyed_s));
@@ -132,7 +132,7 @@ void KeyClock::tick() {
   QString more = rf_ == RfState::unknown
                      ? tr("Nothing has confirmed whether the generator's output is off. Test it on "
                           "the bench; Esc switches it off.")
-                 : rf_ ? tr("The program keys this bench. Esc takes RF away at once.")
+                 : rf_ ? tr("The program keys this bench. Esc switches RF off at once.")
                        : tr("This bench is not keyed by the program. Press, or F9, when "
                             "you key and when you stop.");
   if (!reading_.binding.empty()) more = qt_text(reading_.binding) + ". " + more;

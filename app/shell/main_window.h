@@ -17,7 +17,6 @@
 #include "app/shell/header_bar.h"
 #include "app/shell/message_bar.h"
 #include "app/shell/shack_view.h"
-#include "app/spread/spread_sheet.h"
 #include "app/widget/level_desk.h"
 #include "core/signal/stimulus.h"
 
@@ -56,7 +55,6 @@ class MainWindow : public QWidget {
   Session& session() { return session_; }
   TwoToneSheet* sheet() { return two_tone_; }
   PuritySheet* purity_sheet() { return purity_; }
-  SpreadSheet* spread_sheet() { return spread_; }
   MethodSheet* method_sheet() { return method_; }
   /// The one of the shown test.
   Sheet* current_sheet() const;
@@ -130,7 +128,6 @@ class MainWindow : public QWidget {
   QStackedWidget* sheets_ = nullptr;
   TwoToneSheet* two_tone_ = nullptr;
   PuritySheet* purity_ = nullptr;
-  SpreadSheet* spread_ = nullptr;
   MethodSheet* method_ = nullptr;
   HookupView* hookup_ = nullptr;
   BenchView* bench_ = nullptr;

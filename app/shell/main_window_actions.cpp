@@ -48,10 +48,10 @@ void MainWindow::fill_menus() {
   add(tr("Redo"), "Ctrl+Shift+Z", [this] { redo(); });
   add(tr("Clean up recordings\u2026"), "", [this] { ask_to_clean_up(); });
   menu->addSeparator();
-  add(tr("Night theme on or off"), "Ctrl+T", [this] { set_dark(!is_dark()); });
+  add(tr("Dark theme on or off"), "Ctrl+T", [this] { set_dark(!is_dark()); });
   add(tr("The bench"), "Ctrl+B", [this] { show_bench(); });
-  add(tr("Level desk"), "Ctrl+L", [this] { open_level_desk(); });
-  add(tr("Find or do\u2026"), "Ctrl+K", [this] { commands_->open(commands()); });
+  add(tr("Level converter"), "Ctrl+L", [this] { open_level_desk(); });
+  add(tr("Search or command\u2026"), "Ctrl+K", [this] { commands_->open(commands()); });
   menu->addSeparator();
   add(tr("About Even Heron"), "", [this] { show_about(); });
   add(tr("Quit"), "Ctrl+Q", [this] { close(); });
@@ -82,7 +82,7 @@ std::vector<Command> MainWindow::commands() {
     list.push_back({tr("Open a shack"), tr("do"), "Ctrl O", [this] { ask_for_shack(); }});
     list.push_back({tr("New shack"), tr("do"), {}, [this] { ask_for_new_shack(); }});
     list.push_back(
-        {tr("Night theme on or off"), tr("do"), "Ctrl T", [this] { set_dark(!is_dark()); }});
+        {tr("Dark theme on or off"), tr("do"), "Ctrl T", [this] { set_dark(!is_dark()); }});
     list.push_back({tr("Quit"), tr("do"), "Ctrl Q", [this] { close(); }});
     return list;
   }
@@ -116,7 +116,7 @@ std::vector<Command> MainWindow::commands() {
   };
   add(tr("Go to the shack"), "Ctrl 0", [this] { show_shack(); });
   add(tr("Go to the bench"), "Ctrl B", [this] { show_bench(); });
-  add(tr("Level desk: convert a level"), "Ctrl L", [this] { open_level_desk(); });
+  add(tr("Level converter"), "Ctrl L", [this] { open_level_desk(); });
   add(live_.is_simulated() ? tr("Back to the real bench") : tr("Use the simulated bench"), {},
       [this] { live_.use_simulation(!live_.is_simulated()); });
   for (const RoleKind& kind : role_kinds()) {
@@ -129,7 +129,7 @@ std::vector<Command> MainWindow::commands() {
   for (const BenchEntry& e : bench(session_.shack()))
     list.push_back(
         {qt_text(e.item.part.name), tr("bench"), {}, [this, id = e.id] { show_bench(id); }});
-  add(tr("Night theme on or off"), "Ctrl T", [this] { set_dark(!is_dark()); });
+  add(tr("Dark theme on or off"), "Ctrl T", [this] { set_dark(!is_dark()); });
   add(tr("Add a device"), {}, [this] { ask_for_device(); });
   add(tr("Open a shack"), "Ctrl O", [this] { ask_for_shack(); });
   add(tr("New shack"), {}, [this] { ask_for_new_shack(); });
@@ -153,12 +153,11 @@ std::vector<Command> MainWindow::commands() {
     }
     add(tr("Open the hook-up of this test"), "Ctrl H",
         [this] { show_hookup(0, session_.test_id()); });
-    add(tr("Key-down clock: key or unkey"), "F9", [this] { header_->key_clock()->click(); });
+    add(tr("Transmit timer: start or stop"), "F9", [this] { header_->key_clock()->click(); });
     add(tr("Describe the path of this test"), {}, [this] { current_sheet()->ask_path(); });
     add(tr("Describe the conditions of this test"), {},
         [this] { current_sheet()->ask_conditions(); });
-    add(tr("Where does the \u00b1 come from"), "Ctrl U",
-        [this] { current_sheet()->show_budget(); });
+    add(tr("Uncertainty budget"), "Ctrl U", [this] { current_sheet()->show_budget(); });
     add(tr("Copy the figure"), "Ctrl Shift C", [this] { current_sheet()->copy_figure(); });
     add(tr("Copy the table"), {}, [this] { current_sheet()->copy_table(); });
     for (const char* ending : {"pdf", "html", "csv", "json", "zip"}) {
@@ -182,7 +181,7 @@ void MainWindow::ask_for_new_shack() {
   const auto place =
       ask(this, tr("New shack"),
           tr("The whole collection of devices, evaluations and recordings lives in this folder."),
-          tr("What the place is called"), tr("My bench"), tr("Make it"), not_empty);
+          tr("Name of the place"), tr("My bench"), tr("Create"), not_empty);
   if (place) open_or_create_shack(folder, *place);
 }
 
@@ -233,7 +232,7 @@ void MainWindow::ask_for_device() {
 
 void MainWindow::ask_to_edit_device(Id id) {
   const Device now = device(session_.shack(), id);
-  const auto device = ask_device(this, tr("Edit %1").arg(qt_text(now.name)), tr("Keep"), now);
+  const auto device = ask_device(this, tr("Edit %1").arg(qt_text(now.name)), tr("Save"), now);
   if (device) session_.set_device(id, *device);
 }
 
@@ -248,7 +247,7 @@ void MainWindow::ask_to_rename_evaluation() {
   const Id id = session_.evaluation_id();
   if (id == 0) return;
   const auto title = ask(this, tr("Rename this evaluation"), {}, tr("Title"),
-                         qt_text(evaluation(session_.shack(), id).title), tr("Keep"), not_empty);
+                         qt_text(evaluation(session_.shack(), id).title), tr("Save"), not_empty);
   if (!title) return;
   session_.rename_evaluation(id, *title);
   show_evaluation(id, session_.test_id());
@@ -272,7 +271,7 @@ void MainWindow::ask_to_clean_up() {
     }
     const QString size = QLocale::c().formattedDataSize(static_cast<qint64>(unused.bytes));
     if (!confirm(this, tr("Clean up"),
-                 tr("Used by nothing any more, because they or what they belonged to were removed: "
+                 tr("No longer used, because they or what they belonged to were removed: "
                     "%1. Deleting them frees %2. That cannot be undone, nor can what was done "
                     "before.")
                      .arg(shortened(unused.names), size),
@@ -301,7 +300,7 @@ void MainWindow::redo() {
   if (!stack.canRedo()) return;
   const QString what = stack.redoText();
   stack.redo();
-  messages_->tell(tr("Done again: %1").arg(what));
+  messages_->tell(tr("Redone: %1").arg(what));
 }
 
 void MainWindow::ask_for_evaluation(Id id) {
@@ -372,7 +371,7 @@ void MainWindow::show_about() {
           "later. "
           "Fonts: Inter and JetBrains Mono, SIL Open Font License 1.1. Plots by QCustomPlot, "
           "spectra by FFTW."),
-       tr("Back to work"));
+       tr("Close"));
 }
 
 }  // namespace heron

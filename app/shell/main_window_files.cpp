@@ -153,7 +153,7 @@ void MainWindow::add_imported(const QString& name,
 bool MainWindow::work_on(const QString& path, const QString& words, BackgroundJob::Work work,
                          const std::function<void()>& then) {
   if (job_ != nullptr) {
-    messages_->complain(tr("%1 is still being worked on").arg(job_->name()),
+    messages_->complain(tr("%1 is still being processed").arg(job_->name()),
                         tr("Wait for it, or stop it first"));
     return false;
   }

@@ -121,14 +121,14 @@ QVariant ShackModel::data(const QModelIndex& index, int role) const {
   if (index.column() == columnCount() - 1) {
     const int old = out_of_date_count(r);
     return old > 0                    ? tr("%1 out of date").arg(old)
-           : r.latest_evaluation == 0 ? tr("nothing taken")
+           : r.latest_evaluation == 0 ? tr("nothing measured")
                                       : tr("nothing due");
   }
   const ShackCell& c = r.cells[static_cast<std::size_t>(index.column() - 1)];
   const QString name = QString::fromUtf8(characteristic(index.column()).test.data());
   if (!c.is_wanted) return role == Qt::DisplayRole ? QString() : tr("%1: not asked for").arg(name);
   const QString limit = c.limit ? tr(", limit %1").arg(qt_text(limit_text(*c.limit))) : QString();
-  if (!c.headline) return tr("%1: not taken%2").arg(name, limit);
+  if (!c.headline) return tr("%1: not measured%2").arg(name, limit);
   return tr("%1: %2, %3%4, %5")
       .arg(name, cell_figure(*c.headline), qt_text(verdict_word(cell_verdict(c))), limit,
            age_text(c.headline->taken_at));
@@ -197,7 +197,7 @@ void ShackDelegate::paint_cell(QPainter& p, const QRectF& box, const ShackCell& 
   if (!cell.headline) {
     p.setFont(type_font(Type::label));
     p.setPen(t.mute);
-    p.drawText(QPointF(box.left() + 18, y + 4), QObject::tr("not taken"));
+    p.drawText(QPointF(box.left() + 18, y + 4), QObject::tr("not measured"));
     if (cell.limit) {
       const std::string words = limit_text(*cell.limit);
       p.drawText(QPointF(box.left() + 4, y + 25), qt_text(words));

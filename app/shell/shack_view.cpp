@@ -29,7 +29,7 @@ class VerdictKey : public QWidget {
     QPainter p(this);
     p.setRenderHint(QPainter::Antialiasing);
     const Theme& t = theme_of(this);
-    const std::pair<Verdict, QString> entries[] = {{Verdict::not_taken, tr("not taken")},
+    const std::pair<Verdict, QString> entries[] = {{Verdict::not_taken, tr("not measured")},
                                                    {Verdict::stale, tr("out of date")},
                                                    {Verdict::fail, tr("fail")},
                                                    {Verdict::too_close, tr("too close")},
@@ -60,9 +60,9 @@ ShackView::ShackView(Session& session, QWidget* parent)
       model_(new ShackModel(this)),
       due_(new ShackList(tr("Due next"), tr("oldest first"),
                          tr("Nothing is older than twelve months."))),
-      recent_(
-          new ShackList(tr("Since last time"), tr("hollow mark = before"),
-                        tr("A figure taken again in a later evaluation shows its change here."))) {
+      recent_(new ShackList(
+          tr("Since last time"), tr("hollow mark = before"),
+          tr("A figure measured again in a later evaluation shows its change here."))) {
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(16, 18, 16, 8);
   column->setSpacing(8);
@@ -163,8 +163,7 @@ void ShackView::refresh() {
       const double span = cell.limit ? cell.limit->span : what.span;
       const Judgement& j = cell.headline->judgement;
       if (cell_verdict(cell) == Verdict::stale)
-        due.push_back({name,
-                       tr("%1 old, wanted every 12 mo").arg(age_text(cell.headline->taken_at)),
+        due.push_back({name, tr("%1 old, interval 12 mo").arg(age_text(cell.headline->taken_at)),
                        MarginMark{Verdict::stale, 0.0, 0.0, Bound::none, std::nullopt}, span, false,
                        cell.evaluation, cell.test});
       if (cell.before) {

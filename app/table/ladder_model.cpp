@@ -60,7 +60,7 @@ QVariant LadderModel::data(const QModelIndex& index, int role) const {
   const Row& r = row(index.row());
   if (role == Qt::AccessibleTextRole && index.column() == kStep) {
     return tr("%1, worst %2 dB, %3")
-        .arg(r.step, r.worst.isEmpty() ? tr("not taken") : r.worst,
+        .arg(r.step, r.worst.isEmpty() ? tr("not measured") : r.worst,
              qt_text(verdict_word(r.mark.verdict)));
   }
   if (role == Qt::ToolTipRole && r.is_taken) {
@@ -90,7 +90,7 @@ QVariant LadderModel::data(const QModelIndex& index, int role) const {
       return r.has_limit && r.is_taken ? qt_text(number_text(r.mark.margin, 1, true)) : QString();
     case kVerdict:
       if (r.is_damaged) return tr("damaged");
-      if (!r.is_taken) return tr("not taken");
+      if (!r.is_taken) return tr("not measured");
       if (r.worst.isEmpty()) return tr("no products");
       return r.has_limit ? qt_text(verdict_word(r.mark.verdict)) : tr("no limit");
     default:

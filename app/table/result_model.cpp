@@ -38,7 +38,11 @@ int ResultModel::margin_column() const {
 
 std::vector<int> ResultModel::widths(int window_px) const {
   std::vector<int> all;
-  for (const TableColumn& c : table_.columns) all.push_back(window_px < c.from_px ? 0 : c.width);
+  constexpr int kWidePx = 1200;
+  for (const TableColumn& c : table_.columns) {
+    const bool is_narrow = window_px < kWidePx && c.narrow > 0;
+    all.push_back(window_px < c.from_px ? 0 : is_narrow ? c.narrow : c.width);
+  }
   return all;
 }
 

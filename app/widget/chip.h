@@ -12,6 +12,7 @@ class Chip : public PaintedButton {
  public:
   explicit Chip(const QString& label, QWidget* parent = nullptr);
   void set_value(const QString& value);
+  void set_label(const QString& label) { label_ = label; }
   /// Where there is little room the value stands alone.
   void show_label(bool shown);
   QString value() const { return value_; }

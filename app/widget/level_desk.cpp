@@ -30,7 +30,7 @@ constexpr double kRowsTop = kHeadTop + 30;
 }  // namespace
 
 LevelDesk::LevelDesk(QWidget* window)
-    : FloatingCard(tr("Level desk"), window),
+    : FloatingCard(tr("Level converter"), window),
       entry_(new QLineEdit(this)),
       tones_(new Segmented(tr("Drive is"), {tr("one tone"), tr("two tones")}, this)),
       impedance_(new Chip(tr("In"), this)),

@@ -109,8 +109,8 @@ void RemarkList::rebuild() {
   for (std::size_t i = 0; i < shown; ++i)
     column->addWidget(new RemarkRow(remarks_[i], i == 0, body_));
   if (remarks_.empty()) {
-    auto* none = new Words(tr("Nothing to remark: set-up and device look as they should."),
-                           Type::body, Tone::slate, body_);
+    auto* none = new Words(tr("No remarks: set-up and device look as expected."), Type::body,
+                           Tone::slate, body_);
     none->setWordWrap(true);
     none->setContentsMargins(16, 0, 16, 0);
     column->addWidget(none);

@@ -20,6 +20,13 @@ Segmented::Segmented(const QString& name, const QStringList& choices, QWidget* p
   set_current(0);
 }
 
+void Segmented::set_choices(const QStringList& choices) {
+  if (choices.isEmpty() || choices == choices_) return;
+  choices_ = choices;
+  set_current(0);
+  updateGeometry();
+}
+
 void Segmented::set_current(int index) {
   current_ = std::clamp(index, 0, static_cast<int>(choices_.size()) - 1);
   setAccessibleName(name_ + ": " + choices_[current_]);

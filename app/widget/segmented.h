@@ -13,6 +13,8 @@ class Segmented : public QWidget {
   int current() const { return current_; }
   QString current_text() const { return choices_[current_]; }
   void set_current(int index);  ///< without a signal
+  /// Other choices, if they differ; then the first is chosen, without a signal.
+  void set_choices(const QStringList& choices);
   QSize sizeHint() const override;
   QSize minimumSizeHint() const override { return sizeHint(); }
 

@@ -34,7 +34,7 @@ void VerdictCard::set_content(const VerdictCardContent& content) {
   content_ = content;
   const bool has_u = !content.uncertainty.isEmpty();
   why_->setVisible(has_u || !content.why.isEmpty());
-  why_->setText(content.why.isEmpty() ? QString::fromUtf8("What makes up ± ") +
+  why_->setText(content.why.isEmpty() ? QString::fromUtf8("Uncertainty budget, ± ") +
                                             content.uncertainty + " " + content.unit
                                       : content.why);
   why_->setAccessibleName(why_->text());

@@ -178,10 +178,10 @@ std::vector<BenchField> bench_fields(const std::string& sort) {
     add("u_db", is_instrument ? "\u00b1 of its level" : "\u00b1 of the gain",
         "95 % interval on the day of calibration", Quantity::uncertainty);
   if (sort == "generator")
-    add("level_means", "The dial means", "dBm into a match, or volts as EMF or PD", {},
+    add("level_means", "Dial calibrated in", "dBm into a match, or volts as EMF or PD", {},
         {"dbm", "emf", "pd"});
   if (sort == "sampler" || sort == "spectrum_analyser")
-    add("linearity_u_db", "\u00b1 between lines", "how far its scale may bend, 95 % interval",
+    add("linearity_u_db", "\u00b1 linearity", "linearity between two lines, 95 % interval",
         Quantity::uncertainty);
   if (sort == "counter") {
     add("timebase_ppm", "Timebase", "its limit of error", Quantity::relative);
@@ -191,7 +191,7 @@ std::vector<BenchField> bench_fields(const std::string& sort) {
   if (!is_instrument || is_level_meter || sort == "generator")
     add("vswr", "VSWR", "at its ports; or the return loss in dB", Quantity::vswr);
   if (has_input && sort != "counter") {
-    add("max_input_w", "Continuous rating", "average power it stands for ever", Quantity::power);
+    add("max_input_w", "Continuous rating", "average power without time limit", Quantity::power);
     add("time_constant_s", "Time constant", "of heating; unknown makes the rating absolute",
         Quantity::duration);
   }
@@ -199,15 +199,15 @@ std::vector<BenchField> bench_fields(const std::string& sort) {
     add("max_input_dbm", is_instrument ? "Damage level" : "Peak rating", "peak envelope, absolute",
         Quantity::level);
   if (is_level_meter || sort == "counter") {
-    add("best_low", "Best input from", "lower end of its best window", Quantity::level);
-    add("best_high", "Best input to", "upper end of its best window", Quantity::level);
+    add("best_low", "Input range from", "lower end of its input range", Quantity::level);
+    add("best_high", "Input range to", "upper end of its input range", Quantity::level);
   }
   if (sort == "sampler")
     add("full_scale_dbm", "Full scale", "a full-scale sinusoid at its input", Quantity::level);
   if (is_instrument)
     add("resolution", "Resolution", "last digit of the display, such as 0.1 mV", {});
   add("calibrated", "Calibrated", "the day, such as 2026-03-14", {});
-  add("interval_months", "Wanted every", "months between calibrations", Quantity::interval);
+  add("interval_months", "Calibration interval", "months between calibrations", Quantity::interval);
   if (!is_instrument || is_level_meter || sort == "generator")
     add("ageing_u_db_per_month", "Ages by, a month",
         "not stated: its \u00b1 comes again within one interval", Quantity::uncertainty);

@@ -112,7 +112,7 @@ std::vector<BenchItem> bench_from_text(const std::string& text, const std::strin
   fields.require_format(kFormat, "a bench file");
   const json* list = fields.find("items");
   if (list == nullptr || !list->is_array())
-    fields.refuse("items", "there is no list of things", "Export the bench again");
+    fields.refuse("items", "there is no list of items", "Export the bench again");
   std::vector<BenchItem> items;
   for (const json& record : *list)
     items.push_back(

@@ -38,7 +38,7 @@ void check_chain(const Chain& chain, const Drive& drive) {
         throw InputError(subject, fmt::format("part {}", i + 1),
                          fmt::format("{} is already part {}: the chain would run in a circle",
                                      chain.parts[i].name, j + 1),
-                         "Take one of the two out");
+                         "Remove one of the two");
     }
   }
 }
@@ -47,11 +47,12 @@ void check_chain(const Chain& chain, const Drive& drive) {
 void rate(ChainNode& node, const Part& part, const Drive& drive) {
   const double crest = peak_to_average_db(drive);
   const double highest_dbm = node.level_dbm + 2.0 * node.u_db;
-  const auto bind = [&](double rating_dbm, const char* limit) {
+  const auto bind = [&](double rating_dbm, const char* limit, bool is_assumed = false) {
     if (node.rating_dbm && *node.rating_dbm <= rating_dbm) return;
     node.rating_dbm = rating_dbm;
     node.margin_db = rating_dbm - node.level_dbm;
     node.limit = limit;
+    node.is_peak_assumed = is_assumed;
   };
   if (part.max_input_w) {
     const ThermalRating rating{*part.max_input_w, part.time_constant_s};
@@ -62,7 +63,7 @@ void rate(ChainNode& node, const Part& part, const Drive& drive) {
   }
   if (const auto peak = peak_rating_dbm(part)) {
     if (highest_dbm > *peak) node.max_key_down_s = 0.0;
-    bind(*peak, part.max_input_dbm ? "absolute" : "assumed peak");
+    bind(*peak, part.max_input_dbm ? "absolute" : "assumed peak", !part.max_input_dbm);
   }
 }
 
@@ -70,9 +71,9 @@ void add_window_remark(ChainResult& result, const Part& part, const ChainNode& n
   if (!part.best_input_dbm) {
     result.remarks.push_back(
         {"window_missing", Severity::note,
-         fmt::format("{} does not state its best window: whether {} dBm suit it is not known.",
-                     part.name, number_text(node.level_dbm, 1)),
-         "Enter its best window on the bench"});
+         fmt::format("{} states no input range: whether {} dBm suit it is not known.", part.name,
+                     number_text(node.level_dbm, 1)),
+         "Enter its input range on the bench"});
     return;
   }
   const auto [low, high] = *part.best_input_dbm;
@@ -80,16 +81,16 @@ void add_window_remark(ChainResult& result, const Part& part, const ChainNode& n
   const double change = std::round(node.level_dbm - middle);
   if (node.level_dbm > high) {
     result.remarks.push_back({"above_best_window", Severity::caution,
-                              fmt::format("{} dBm into {} is {} dB above its best window.",
+                              fmt::format("{} dBm into {} is {} dB above its input range.",
                                           number_text(node.level_dbm, 1), part.name,
                                           number_text(node.level_dbm - high, 1)),
                               fmt::format("Add {:.0f} dB of attenuation", change)});
   } else if (node.level_dbm < low) {
     result.remarks.push_back({"below_best_window", Severity::note,
-                              fmt::format("{} dBm into {} is {} dB below its best window.",
+                              fmt::format("{} dBm into {} is {} dB below its input range.",
                                           number_text(node.level_dbm, 1), part.name,
                                           number_text(low - node.level_dbm, 1)),
-                              fmt::format("Take {:.0f} dB of attenuation out", -change)});
+                              fmt::format("Remove {:.0f} dB of attenuation", -change)});
   }
 }
 
@@ -104,30 +105,31 @@ void add_full_scale_remark(ChainResult& result, const Part& part, const ChainNod
 }
 
 void add_safety_remark(ChainResult& result, const Part& part, const ChainNode& node) {
-  if (node.limit == "assumed peak" && node.margin_db && *node.margin_db < 2.0 * node.u_db)
+  if (node.is_peak_assumed && node.margin_db && *node.margin_db < 2.0 * node.u_db)
     result.remarks.push_back(
         {"peak_rating_assumed", Severity::note,
          fmt::format("{} states no peak rating: however short, no more than ten times its average "
                      "one, {}, is taken.",
                      part.name, engineering_text(kPeakOverAverage * *part.max_input_w, "W", 3)),
-         "Enter its peak rating if it stands more"});
+         "Enter its peak rating if it is rated for more"});
   if (!node.margin_db || *node.margin_db >= 2.0 * node.u_db) return;
   if (*node.margin_db >= 0.0) {
     result.remarks.push_back(
         {"rating_too_close", Severity::caution,
-         fmt::format("{} gets {} \u00b1 {} dBm and stands {} dBm ({} rating): it may be too much.",
-                     node.name, number_text(node.level_dbm, 1), number_text(2.0 * node.u_db, 1),
-                     number_text(*node.rating_dbm, 1), node.limit),
+         fmt::format(
+             "{}: {} \u00b1 {} dBm, rated for {} dBm ({} rating): it may be over its rating.",
+             node.name, number_text(node.level_dbm, 1), number_text(2.0 * node.u_db, 1),
+             number_text(*node.rating_dbm, 1), node.limit),
          "Reduce the power by a dB, or put more attenuation before it"});
     return;
   }
   const std::string key_down =
       node.max_key_down_s && *node.max_key_down_s > 0.0
-          ? fmt::format(" From cold it stands {:.0f} s.", std::floor(*node.max_key_down_s))
+          ? fmt::format(" From cold at most {:.0f} s.", std::floor(*node.max_key_down_s))
           : "";
   result.remarks.push_back(
       {"overload", Severity::fault,
-       fmt::format("{} gets {} dBm and stands {} dBm ({} rating): {} dB too much.{}", node.name,
+       fmt::format("{}: {} dBm, rated for {} dBm ({} rating): {} dB over its rating.{}", node.name,
                    number_text(node.level_dbm, 1), number_text(*node.rating_dbm, 1), node.limit,
                    number_text(-*node.margin_db, 1), key_down),
        "Do not key it: reduce the power, or put more attenuation before it"});
@@ -177,7 +179,7 @@ void add_rating_remark(ChainResult& result, const Part& part, const ChainNode& n
 /// Of one part; an instrument ends the chain and passes nothing on.
 double gain_db(const Part& part, double frequency_hz) {
   if (!part.is_gain_known)
-    throw InputError("part \u201c" + part.name + "\u201d", "", "nobody has said what it loses",
+    throw InputError("part \u201c" + part.name + "\u201d", "", "its loss is not stated",
                      "Enter its loss on the bench");
   return find_part_kind(part.kind)->ends_chain
              ? 0.0

@@ -47,6 +47,7 @@ struct ChainNode {
   std::optional<double> margin_db;   ///< rating - level
   std::string limit;                 ///< what binds: "continuous", "key-down", "absolute"; or empty
   std::optional<double> max_key_down_s;  ///< from cold; nullopt = unlimited
+  bool is_peak_assumed = false;          ///< no peak rating is stated, and the assumed one binds
   bool is_unrated = false;               ///< nothing says whether it is rated for this level
 };
 

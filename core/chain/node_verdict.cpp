@@ -25,8 +25,8 @@ void bind_limit(NodeVerdict& v, double limit_dbm, double level_dbm, bool is_aver
   v.limit = words;
 }
 
-/// The window of an end: the worse of the two sides.
-void judge_window(NodeVerdict& v, const Part& part, const ChainNode& node) {
+/// The input range of an end: the worse of the two sides.
+void judge_range(NodeVerdict& v, const Part& part, const ChainNode& node) {
   if (!part.best_input_dbm) return;
   const auto [low, high] = *part.best_input_dbm;
   const double above = node.level_dbm - high;
@@ -36,7 +36,8 @@ void judge_window(NodeVerdict& v, const Part& part, const ChainNode& node) {
   v.margin_db = above > 0.0 ? -above : -below;
   v.limit_dbm = above > 0.0 ? high : low;
   v.is_average = false;
-  v.limit = above > 0.0 ? "best window: too high" : "best window: too low";
+  v.range = above > 0.0 ? RangePlace::too_high : RangePlace::too_low;
+  v.limit = above > 0.0 ? "input range: too high" : "input range: too low";
 }
 
 }  // namespace
@@ -60,12 +61,13 @@ NodeVerdict judge_node(const Part& part, const ChainNode& node, const Drive& dri
   if (part.full_scale_dbm) bind_limit(v, *part.full_scale_dbm, node.level_dbm, false, "full scale");
   if (!v.margin_db) {
     if (ends && part.best_input_dbm) v.verdict = Verdict::pass;
-    judge_window(v, part, node);
+    judge_range(v, part, node);
     if (!v.margin_db && ends && part.best_input_dbm) {
       const auto [low, high] = *part.best_input_dbm;
       v.margin_db = std::min(high - node.level_dbm, node.level_dbm - low);
       v.limit_dbm = high;
-      v.limit = "best window";
+      v.range = RangePlace::inside;
+      v.limit = "input range";
     }
     if (v.limit.empty()) v.limit = "no rating stated";
     return v;
@@ -73,7 +75,7 @@ NodeVerdict judge_node(const Part& part, const ChainNode& node, const Drive& dri
   if (*v.margin_db > expanded) {
     v.verdict = Verdict::pass;
   } else if (*v.margin_db > 0.0 || (v.is_average && !node.max_key_down_s)) {
-    // Just at its rating, which it stands for ever.
+    // Just at its rating, which has no time limit.
     v.verdict = Verdict::too_close;
   } else if (v.is_average && node.max_key_down_s && *node.max_key_down_s > 0.0) {
     const bool holds = drive.key_down_s && *drive.key_down_s <= *node.max_key_down_s;
@@ -83,7 +85,7 @@ NodeVerdict judge_node(const Part& part, const ChainNode& node, const Drive& dri
   } else {
     v.verdict = *v.margin_db < -expanded ? Verdict::fail : Verdict::too_close;
   }
-  if (ends && v.verdict == Verdict::pass) judge_window(v, part, node);
+  if (ends && v.verdict == Verdict::pass) judge_range(v, part, node);
   return v;
 }
 

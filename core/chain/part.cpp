@@ -80,7 +80,7 @@ void check_part(const Part& part) {
   require_positive(part, "max_input_w", part.max_input_w);
   require_positive(part, "time_constant_s", part.time_constant_s);
   if (part.time_constant_s && !part.max_input_w)
-    refuse(part, "time_constant_s", "it stands without a continuous rating",
+    refuse(part, "time_constant_s", "it is given without a continuous rating",
            "Give max_input_w too");
   if (part.max_input_dbm && !std::isfinite(*part.max_input_dbm))
     refuse(part, "max_input_dbm", "it is not a number", "Leave it out if it is not known");

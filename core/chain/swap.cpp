@@ -46,9 +46,10 @@ std::string sentence_of(const ChainSwap& swap, const Rating& now, const Rating& 
                                  : fmt::format("Swap {} for {}", swap.taken_out, swap.put_in);
   const std::string level = number_text(then.end_level_dbm, 1, true) + " dBm";
   if (!now.is_safe && then.distance <= 1.0)
-    return fmt::format("{}: every part stands it, and {} gets {}.", change, end.name, level);
-  if (!now.is_safe) return fmt::format("{}: every part stands it.", change);
-  return fmt::format("{}: {} lands in its best window at {}.", change, end.name, level);
+    return fmt::format("{}: every part is within its rating, and {} receives {}.", change, end.name,
+                       level);
+  if (!now.is_safe) return fmt::format("{}: every part is within its rating.", change);
+  return fmt::format("{}: {} is inside its input range at {}.", change, end.name, level);
 }
 
 }  // namespace

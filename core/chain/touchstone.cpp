@@ -82,7 +82,7 @@ class Reader {
     if (promised_ && *promised_ != result_.points.size()) {
       line_number_ = 0;
       refuse(
-          fmt::format("it promises {} frequencies and has {}", *promised_, result_.points.size()),
+          fmt::format("it announces {} frequencies and has {}", *promised_, result_.points.size()),
           "Copy the file again");
     }
     return result_;
@@ -139,7 +139,7 @@ class Reader {
     const auto count = [&]() -> std::size_t {
       const auto v = values.empty() ? std::nullopt : number_in(values.front());
       if (!v || *v < 1.0 || *v > 1e7 || *v != std::floor(*v))
-        refuse("[" + key + "] wants a whole number", "Copy the file again");
+        refuse("[" + key + "] needs a whole number", "Copy the file again");
       return static_cast<std::size_t>(*v);
     };
     if (key == "version") {
@@ -186,7 +186,7 @@ class Reader {
       const auto value = number_in(word);
       if (!value)
         refuse("\u201c" + std::string(word.substr(0, 20)) + "\u201d is not a number",
-               "Copy the file again, or take the line out");
+               "Copy the file again, or remove the line");
       values.push_back(*value);
     }
     // Version 1 puts noise parameters behind the network, five a line, from a lower frequency on.

@@ -58,11 +58,11 @@ std::string verdict_word(Verdict verdict) {
     case Verdict::stale:
       return "Out of date";
     case Verdict::not_taken:
-      return "Not taken";
+      return "Not measured";
     case Verdict::incomplete:
       return "Not all judged";
   }
-  return "Not taken";
+  return "Not measured";
 }
 
 std::string verdict_id(Verdict verdict) {
@@ -105,7 +105,7 @@ std::string verdict_sentence(const Judgement& j, const std::string& unit) {
                              : by + side + ", but the uncertainty reaches across it.")
                  : "Noise hides whether the limit is met: lower the noise or raise the level.";
     case Verdict::stale:
-      return "Something changed since this was taken.";
+      return "Something changed since this was measured.";
     case Verdict::not_taken:
       return "No figure yet.";
     case Verdict::incomplete:

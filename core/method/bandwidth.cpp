@@ -125,7 +125,7 @@ std::vector<double> offsets_inside(BandwidthAnalysis& a, const BandwidthSettings
     else if (!settings.offsets_hz.empty())
       a.remarks.push_back(
           {"window_outside", Severity::caution,
-           fmt::format("The window at {} Hz reaches beyond the recording: its power "
+           fmt::format("The adjacent channel at {} Hz reaches beyond the recording: its power "
                        "is not known.",
                        number_text(offset, 0, true)),
            "Record with a higher rate"});
@@ -173,12 +173,11 @@ void add_remarks(BandwidthAnalysis& a, const Spectrum& s, double floor, const La
          "Bring the level nearer to full scale"});
   const double left_out_db = db_from_power_ratio((1.0 - a.fraction) / 2.0);
   if (!settings.channel_hz && !a.adjacent.empty())
-    a.remarks.push_back(
-        {"edges_beside", Severity::note,
-         fmt::format("The channel is the occupied bandwidth: up to {} dB of its own power lie "
-                     "beside it by definition.",
-                     number_text(left_out_db, 1)),
-         "Name the channel\u2019s width to see less"});
+    a.remarks.push_back({"edges_beside", Severity::note,
+                         fmt::format("The channel is the occupied bandwidth: up to {} dB of its "
+                                     "own power lie in the adjacent channels by definition.",
+                                     number_text(left_out_db, 1)),
+                         "Name the channel\u2019s width to see less"});
   const double inside = signal_in(s, trace, floor, layout.near);
   const double outside = signal_in(s, trace, floor, layout.search) - inside;
   if (settings.middle_hz && reading.channel < 0.9 * inside)
@@ -287,7 +286,7 @@ BandwidthAnalysis analyse_bandwidth(const MeasuredPart& part, const BandwidthSet
               (1.0 + 3.0 / std::sqrt(s.statistics.k_eff * std::max(width / s.rbw_hz(), 1.0)));
   if (!stands_out) {
     a.remarks.push_back({"nothing_found", Severity::fault,
-                         "Nothing stands 3 dB above what looks like the floor: the recording is "
+                         "Nothing rises 3 dB above what looks like the floor: the recording is "
                          "noise, or the signal fills all of it.",
                          "Check the level, or record with a higher rate"});
     return a;

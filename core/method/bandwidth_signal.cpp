@@ -88,7 +88,7 @@ void name_image(BandwidthAnalysis& a, const Spectrum& s, TraceView trace, double
   });
   a.remarks.push_back(
       {"image", Severity::caution,
-       fmt::format("{} dB below the signal something stands at its mirror image, {}: the "
+       fmt::format("{} dB below the signal there is something at its mirror image, {}: the "
                    "recorder\u2019s, or another signal.",
                    number_text(-db_from_power_ratio(share), 0), place_text(mirror)),
        "Name the channel and its middle, so that only they count"});

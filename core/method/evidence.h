@@ -1,11 +1,14 @@
 #pragma once
 
 #include <cstdint>
+#include <nlohmann/json.hpp>
 #include <optional>
 #include <string>
 #include <vector>
 
+#include "core/chain/chain.h"
 #include "core/judge/limit.h"
+#include "core/method/analysis.h"
 #include "core/quantity/figure.h"
 
 namespace heron {
@@ -67,12 +70,15 @@ struct Series {
 struct EvidenceStep {
   std::string label;
   std::vector<Condition> conditions;
-  std::vector<Reading> readings;  ///< in the order they were kept
+  std::vector<Reading> readings;                ///< in the order they were kept
+  AnalysisPtr analysis = nullptr;               ///< of its recording, by the method
+  std::optional<Chain> path = std::nullopt;     ///< what that was made through; else as recorded
+  std::optional<Figure> beside = std::nullopt;  ///< of `Method::beside` at a step of this name
 };
 
 /// What was done and read in one test, whatever it measures.
 struct Evidence {
-  std::vector<Condition> settings;  ///< of the test, by the method's own fields
+  nlohmann::json settings;  ///< of the test, by the method's own fields
   std::optional<Limit> limit;
   std::vector<EvidenceStep> steps;
   std::vector<Event> events;

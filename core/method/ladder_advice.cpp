@@ -15,9 +15,9 @@ void advise_limit(LadderAdvice& advice, const std::vector<LadderTrace>& traces,
   advice.at_limit = output_at_limit(traces, limit.value);
   if (!advice.at_limit) {
     if (!traces.empty())
-      advice.remarks.push_back(
-          {"never_passes", Severity::note,
-           fmt::format("No step of the ladder keeps to {}.", limit_text(limit)), ""});
+      advice.remarks.push_back({"never_passes", Severity::note,
+                                fmt::format("No step meets the limit, {}.", limit_text(limit)),
+                                ""});
     return;
   }
   const OutputAtLimit& at = *advice.at_limit;
@@ -26,19 +26,19 @@ void advise_limit(LadderAdvice& advice, const std::vector<LadderTrace>& traces,
   };
   if (at.is_surely_at_least) {
     advice.remarks.push_back({"limit_beyond", Severity::note,
-                              fmt::format("Even {} keeps to the limit: the highest step taken.",
+                              fmt::format("Even {}, the highest step measured, meets the limit.",
                                           watts_below(at.output_dbm)),
                               ""});
     return;
   }
-  const std::string sure =
-      at.sure_dbm ? "The last watt that surely passes is " + watts_below(*at.sure_dbm) + "."
-                  : "No step surely passes.";
+  const std::string sure = at.sure_dbm
+                               ? "It passes with certainty up to " + watts_below(*at.sure_dbm) + "."
+                               : "No step passes with certainty.";
   if (at.is_at_least) {
     advice.remarks.push_back(
         {"limit_near", Severity::note,
-         fmt::format("At {}, the highest step taken, {}. {}", watts_text(at.output_dbm),
-                     at.unread_order ? fmt::format("nobody read IM{}", *at.unread_order)
+         fmt::format("At {}, the highest step measured, {}. {}", watts_text(at.output_dbm),
+                     at.unread_order ? fmt::format("IM{} was not read", *at.unread_order)
                                      : std::string("the limit is too close to call"),
                      sure),
          ""});
@@ -60,8 +60,9 @@ void advise_driven(LadderAdvice& advice, const DrivenAmplifier& driven, const st
   if (driven.points.empty()) {
     advice.remarks.push_back(
         {"driven_unknown", Severity::caution,
-         fmt::format("The ladders of the exciter and of {} do not meet: nothing can be predicted.",
-                     name),
+         fmt::format(
+             "The drive ranges of the exciter and of {} do not overlap: nothing can be predicted.",
+             name),
          fmt::format("Name the steps of {} after their drive, such as 12 W, inside the exciter's "
                      "range",
                      name)});
@@ -94,10 +95,11 @@ void advise_driven(LadderAdvice& advice, const DrivenAmplifier& driven, const st
     advice.remarks.push_back(
         {"driven_differs", m.place > 0 ? Severity::caution : Severity::note,
          m.place > 0
-             ? fmt::format("Measured with {} at {}: {} dB, {} dB above what both alone can make. "
-                           "Supply, feedback or ALC?",
-                           name, watts_text(m.exciter_dbm), number_text(m.measured_db, 1),
-                           number_text(apart, 1))
+             ? fmt::format(
+                   "Measured with {} at {}: {} dB, {} dB above what both alone can produce. "
+                   "Supply, feedback or ALC?",
+                   name, watts_text(m.exciter_dbm), number_text(m.measured_db, 1),
+                   number_text(apart, 1))
              : fmt::format("Measured with {} at {}: {} dB, {} dB below the power sum: their "
                            "products partly cancel.",
                            name, watts_text(m.exciter_dbm), number_text(m.measured_db, 1),
@@ -141,7 +143,7 @@ LadderAdvice advise_ladder(const std::vector<LadderTrace>& traces,
           {"ceiling_outside", Severity::caution,
            fmt::format("The ceiling of {} lies outside the steps: nothing is known there.",
                        watts_text(*ceiling_dbm)),
-           "Take a step at the ceiling"});
+           "Measure a step at the ceiling"});
   }
   advise_driven(advice, driven, amplifier, ceiling_dbm);
   return advice;

@@ -37,10 +37,11 @@ void add_duplicates(std::vector<Remark>& remarks, const std::vector<LadderStep>&
       if (!is_recording(steps[i]) || !is_recording(steps[j]) ||
           !is_same(*steps[i].analysis, *steps[j].analysis))
         continue;
-      remarks.push_back({"same_recording", Severity::caution,
-                         fmt::format("{} and {} are the same recording: one of them was not taken.",
-                                     steps[i].label, steps[j].label),
-                         "Take the right recording for each"});
+      remarks.push_back(
+          {"same_recording", Severity::caution,
+           fmt::format("{} and {} are the same recording: one of them was not measured.",
+                       steps[i].label, steps[j].label),
+           "Choose the right recording for each"});
     }
   }
 }

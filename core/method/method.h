@@ -1,12 +1,16 @@
 #pragma once
 
+#include <span>
 #include <string>
 #include <string_view>
 #include <vector>
 
 #include "core/method/evidence.h"
 #include "core/method/result.h"
+#include "core/method/run_recipe.h"
+#include "core/progress.h"
 #include "core/quantity/parse_quantity.h"
+#include "core/signal/capture.h"
 
 namespace heron {
 
@@ -27,6 +31,42 @@ struct TypedField {
   int width = 90;           ///< px
 };
 
+/// One of the things that a setting may be.
+struct SettingChoice {
+  std::string_view id = {};
+  std::string_view words = {};
+  std::string_view file = {};  ///< it needs a recording of the user's own, kept as "FILE_hash"
+};
+
+/// One thing that is set for a whole test, kept under its key among the method's settings.
+struct SettingField {
+  enum class Kind { choice, quantity, range };
+  Kind kind = Kind::choice;
+  std::string_view key = {};
+  std::string_view head = {};  ///< "Channel width"
+  std::string_view hint = {};
+  std::vector<SettingChoice> choices = {};  ///< the first is usual
+  Quantity asked = Quantity::frequency;
+  std::string_view unit = {};
+  std::string_view usual = {};  ///< as JSON, of a quantity or range
+};
+
+/// What is asked for a limit of a test.
+struct LimitField {
+  std::string head = {};
+  std::string hint = {};
+  std::string label = {};
+  std::string example = {};
+  Quantity asked = Quantity::power;
+  std::string unit = {};
+  Sense sense = Sense::at_least;
+  std::string convention = {};
+  double span = 20.0;       ///< full scale of the margin line, at least
+  double span_share = 0.0;  ///< and at least this share of the limit
+};
+/// The limit that somebody typed.
+Limit limit_of(const LimitField& field, double value, const std::string& typed);
+
 /// One row: all that is special of what a test measures. Whatever else reads, shows, prints and
 /// keeps a test does it through this.
 struct Method {
@@ -34,15 +74,34 @@ struct Method {
   std::string_view step_head = {};     ///< what a step is called: "Band and setting"
   std::string_view step_example = {};  ///< "14 MHz, full power"
   std::vector<TypedField> fields = {};
-  std::string_view limit_unit = {};  ///< of a bare number typed as a limit
-  Quantity limit_quantity = Quantity::power;
-  Sense limit_sense = Sense::at_least;
+  std::string_view settings_key = {};  ///< where its settings are among those of a test
+  std::vector<SettingField> settings = {};
+  /// The most telling of them in a word or two.
+  std::string (*setting_words)(const nlohmann::json& settings) = nullptr;
+  /// Why settings cannot be; empty if they can. Each takes all settings of a test.
+  std::string (*check)(const nlohmann::json& settings) = nullptr;
+  LimitField (*limit)(const nlohmann::json& settings) = nullptr;
   std::string_view caution = {};  ///< before anything is keyed; empty = none of its own
+  std::string_view beside = {};   ///< method whose figure at a step of the same name is shown too
+  // Recordings, where they are evidence of it: how one is analysed, in the background, and how what
+  // it said is read again (InputError if damaged).
+  std::string_view record = {};         ///< what the shack calls its records
+  std::string_view record_format = {};  ///< what they call themselves
+  nlohmann::json (*analyse)(const CaptureOpener& open, const nlohmann::json& settings,
+                            const std::optional<TimeSpan>& part, const Progress& progress,
+                            const std::stop_token& stop) = nullptr;
+  AnalysisPtr (*read_record)(const nlohmann::json& record) = nullptr;
+  /// What instruments do at each step; nullptr = it cannot be run on them.
+  RunRecipe (*run)(const nlohmann::json& settings) = nullptr;
   Result (*evaluate)(const Evidence& evidence) = nullptr;
 };
 
+/// All that have a row, in the order of the characteristics.
+std::span<const Method* const> methods();
 /// The method of a test; nullptr of one that has no row here.
 const Method* find_method(std::string_view id);
+/// The method whose records call themselves so; nullptr if none here does.
+const Method* find_method_of_record(std::string_view format);
 
 /// What was typed for a field as a reading or condition; InputError with what works.
 Reading read_typed(const TypedField& field, const std::string& typed);

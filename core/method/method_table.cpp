@@ -2,9 +2,11 @@
 
 #include <algorithm>
 #include <array>
+#include <cmath>
 
 #include "core/method/method.h"
 #include "core/method/output/output_method.h"
+#include "core/method/spread/spread_method.h"
 
 namespace heron {
 
@@ -39,11 +41,38 @@ const Characteristic* find_characteristic(std::string_view id) {
   return found == all.end() ? nullptr : &*found;
 }
 
+std::span<const Method* const> methods() {
+  static const std::array<const Method*, 3> all{&output_method(), &noise_method(),
+                                                &bandwidth_method()};
+  return all;
+}
+
 const Method* find_method(std::string_view id) {
-  static const std::array<const Method*, 1> all{&output_method()};
+  const auto all = methods();
   const auto found =
       std::find_if(all.begin(), all.end(), [&](const Method* m) { return m->id == id; });
   return found == all.end() ? nullptr : *found;
+}
+
+const Method* find_method_of_record(std::string_view format) {
+  const auto all = methods();
+  const auto found = std::find_if(all.begin(), all.end(), [&](const Method* m) {
+    return !format.empty() && m->record_format == format;
+  });
+  return found == all.end() ? nullptr : *found;
+}
+
+Limit limit_of(const LimitField& field, double value, const std::string& typed) {
+  Limit limit;
+  limit.name = "own limit";
+  limit.sense = field.sense;
+  // A depth is a depth, whichever sign it was typed with.
+  limit.value = field.sense == Sense::at_least && field.unit == "dB" ? std::abs(value) : value;
+  limit.unit = field.unit;
+  limit.convention = field.convention;
+  limit.span = std::max(field.span, field.span_share * std::abs(value));
+  limit.typed = typed;
+  return limit;
 }
 
 }  // namespace heron

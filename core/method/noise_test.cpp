@@ -151,8 +151,9 @@ Result to_result(const NoiseTestAnalysis& a) {
 }
 
 std::string noise_against_tones() {
-  return "Two tones keep the transmitter at one peak, noise and speech cross all levels up to it: "
-         "they weigh another part of its curve, so their figures differ and are not compared.";
+  return "Two tones hold the transmitter at one envelope peak, noise and speech cover all levels "
+         "up to it: they weight its transfer curve differently, so the figures differ and are not "
+         "compared.";
 }
 
 }  // namespace heron

@@ -22,9 +22,9 @@ std::string covered_text(const std::string& product, const ProductMeter::Neighbo
                          bool may_cancel) {
   const double needed = seconds_to_part(std::max(neighbour.distance_hz, 1e-6));
   const std::string how = needed < 3600.0
-                              ? fmt::format("{} s of record would part them",
+                              ? fmt::format("{} s of recording would resolve them",
                                             number_text(needed * 1.1, needed < 10.0 ? 1 : 0))
-                              : std::string("no record parts them");
+                              : std::string("no recording resolves them");
   return fmt::format(
       "{} lies {} Hz from {}: {}; {}.", product,
       number_text(neighbour.distance_hz, neighbour.distance_hz < 10.0 ? 2 : 0), neighbour.name,

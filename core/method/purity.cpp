@@ -37,7 +37,7 @@ std::pair<const PuritySource*, const PurityReading*> joint_carrier_of(
   }
   throw InputError(
       sources.empty() ? "purity" : sources.front().name, "carrier",
-      fmt::format("nothing stands at {}{}", engineering_text(carrier_hz, "Hz", 6),
+      fmt::format("there is no line at {}{}", engineering_text(carrier_hz, "Hz", 6),
                   strongest == nullptr ? ""
                                        : ", the strongest line is at " +
                                              engineering_text(strongest->frequency_hz, "Hz", 8)),
@@ -51,11 +51,10 @@ void add_scale_remarks(PurityAnalysis& a, const std::vector<PurityScale>& scales
     if (!scale.can_refer()) {
       a.remarks.push_back(
           {"no_carrier", Severity::caution,
-           fmt::format(
-               "{}: it does not show the carrier, and that it was taken with the gain of {} "
-               "is not known: it is left out.",
-               scale.source->name, joint.name),
-           "State the recorder\u2019s full scale, or that all were taken on one gain"});
+           fmt::format("{}: it does not show the carrier, and that it was recorded at the gain of "
+                       "{} is not known: it is left out.",
+                       scale.source->name, joint.name),
+           "State the recorder\u2019s full scale, or that all were recorded at one gain setting"});
     } else if (a.is_absolute && scale.is_own_carrier && !scale.is_power_given && a.carrier_dbm &&
                std::abs(scale.reference_dbm - *a.carrier_dbm) > kSameCarrierDb) {
       a.remarks.push_back(
@@ -78,7 +77,7 @@ void add_remarks(PurityAnalysis& a) {
   if (!a.unjudged.empty())
     a.remarks.push_back({"not_all_judged", Severity::caution,
                          "Not all of the mask is judged: " + unjudged_text(a.unjudged) + ".",
-                         "Take what is missing, or use a mask that ends where you look"});
+                         "Measure what is missing, or use a mask that ends where you measure"});
   int harmless = 0;
   const double near = spurious_domain_hz(a.carrier_hz);
   for (const PurityLine& line : a.lines) {
@@ -88,7 +87,7 @@ void add_remarks(PurityAnalysis& a) {
     harmless += is_doubted && is_harmless ? 1 : 0;
     if (is_doubted && !is_harmless)
       a.remarks.push_back({"own_line", Severity::caution,
-                           fmt::format("{}: it stands where {} would be.", where, line.doubt),
+                           fmt::format("{}: it lies where {} would be.", where, line.doubt),
                            "Record again with another centre frequency"});
     if (line.kind == LineKind::spurious && line.judgement &&
         std::abs(line.frequency_hz - a.carrier_hz) < near &&
@@ -102,10 +101,10 @@ void add_remarks(PurityAnalysis& a) {
            ""});
     if (line.is_bound && line.judgement && line.judgement->verdict != Verdict::pass)
       a.remarks.push_back({"floor_over_mask", Severity::caution,
-                           fmt::format("The floor at {} stands at {} dBc: too high to see whether "
+                           fmt::format("The floor at {} is {} dBc: too high to see whether "
                                        "the mask is kept.",
                                        where, number_text(line.floor_dbc, 1)),
-                           "Take it with a smaller bandwidth, or notch the carrier"});
+                           "Measure it with a smaller bandwidth, or notch the carrier"});
   }
   if (harmless > 0)
     a.remarks.push_back({"own_line", Severity::note,
@@ -129,7 +128,7 @@ std::string line_kind_name(LineKind kind) {
     case LineKind::instrument:
       return "instrument";
     case LineKind::suppressed_carrier:
-      return "suppressed carrier";
+      return "residual carrier";
     case LineKind::opposite_sideband:
       return "opposite sideband";
     case LineKind::wide:

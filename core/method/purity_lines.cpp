@@ -196,7 +196,7 @@ class LinePlace {
                        "one counts.",
                        where, number_text(best->line.level_dbc, 1), best->line.source,
                        number_text(low.line.level_dbc, 1), low.line.source),
-           "Take both again with the device settled"});
+           "Measure both again with the device settled"});
       return best->line;
     }
     for (const PurityScale& scale : scales) {

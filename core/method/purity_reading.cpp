@@ -104,7 +104,7 @@ void note_wandering(PuritySource& source, const WanderingLine& carrier, double b
     source.remarks.push_back(
         {"carrier_drift", Severity::caution,
          fmt::format("{}: the carrier drifted by {} Hz during the recording: lines were measured "
-                     "{} Hz wide, what stands nearer to it is not told apart.",
+                     "{} Hz wide, what lies nearer to it is not resolved.",
                      source.name, number_text(carrier.drift_hz, 0, true), width),
          "Let the transmitter warm up, or record for less long"});
   else
@@ -112,7 +112,7 @@ void note_wandering(PuritySource& source, const WanderingLine& carrier, double b
         {"carrier_wide", Severity::caution,
          fmt::format(
              "{}: the carrier is {} Hz wide (modulated, or unsteady): lines were measured as "
-             "wide, what stands nearer to it is not told apart.",
+             "wide, what lies nearer to it is not resolved.",
              source.name, width),
          "Send an unmodulated carrier"});
 }
@@ -301,7 +301,7 @@ PuritySource read_purity(const SpectrumTrace& trace, const PurityReadingSettings
                      "dBm, and lines relative to it are at most what they read.",
                      source.name, engineering_text(flat_hz, "Hz", 2),
                      number_text(lines.front().level_dbm, 1)),
-         "Raise the reference level or add attenuation, clear the hold, and take it again"});
+         "Raise the reference level or add attenuation, clear the hold, and measure it again"});
   if (!trace.rbw_hz)
     source.remarks.push_back(
         {"rbw_unknown", Severity::caution,
@@ -316,7 +316,7 @@ PuritySource read_purity(const SpectrumTrace& trace, const PurityReadingSettings
              "{}: points stand {} apart, the RBW is {}: a line can hide between two points.",
              source.name, engineering_text(spacing, "Hz", 3),
              engineering_text(reader.rbw_hz(), "Hz", 3)),
-         "Take more points, or several smaller spans"});
+         "Use more points, or several smaller spans"});
   return source;
 }
 

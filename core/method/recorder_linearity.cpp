@@ -20,7 +20,7 @@ void add_linearity_remark(std::vector<Remark>& remarks, const RecorderLinearity&
     remarks.push_back({"linearity_left_out", Severity::caution,
                        "The recorder's linearity is left out: the \u00b1 holds only for a perfect "
                        "recorder.",
-                       "State how far its scale may bend"});
+                       "State its linearity"});
   } else if (linearity.is_assumed) {
     remarks.push_back(
         {"linearity_assumed", Severity::note,
@@ -28,7 +28,7 @@ void add_linearity_remark(std::vector<Remark>& remarks, const RecorderLinearity&
                       "assumed."
                     : "No hook-up is described: path and recorder are assumed, with \u00b1 0.5 dB "
                       "between lines.",
-         has_hookup ? "State its \u00b1 between lines on the bench" : "Describe the hook-up"});
+         has_hookup ? "State its linearity on the bench" : "Describe the hook-up"});
   }
 }
 

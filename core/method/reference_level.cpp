@@ -27,7 +27,7 @@ std::vector<DrivePoint> ordered(std::span<const DrivePoint> points) {
   std::vector<DrivePoint> sorted(points.begin(), points.end());
   for (const DrivePoint& p : sorted) {
     if (!std::isfinite(p.drive_dbm) || !std::isfinite(p.output_dbm))
-      throw InputError("full output", "", "a level is not a number", "Take that reading again");
+      throw InputError("maximum output", "", "a level is not a number", "Read it again");
   }
   std::sort(sorted.begin(), sorted.end(),
             [](const DrivePoint& a, const DrivePoint& b) { return a.drive_dbm < b.drive_dbm; });
@@ -105,9 +105,9 @@ Knee knee_of(const std::vector<LimiterCurve>& curves, double lowest_dbm) {
 std::optional<FullOutput> find_full_output(std::span<const DrivePoint> points) {
   const std::vector<DrivePoint> p = ordered(points);
   if (p.size() < 3)
-    throw InputError("full output", "",
+    throw InputError("maximum output", "",
                      std::to_string(p.size()) + " drives do not show where the output stops rising",
-                     "Take at least three");
+                     "Measure at least three");
   if (!is_flat_at_the_end(p)) return std::nullopt;
   std::vector<LimiterPoint> near = upper_points(p);
   const Interval rough = knee_of(limiter_curves(near), p.front().drive_dbm).drive;
@@ -140,20 +140,21 @@ Result to_result(const FullOutput& full, const std::vector<Contribution>& level)
   Result r;
   r.method = "full-output";
   r.headline_id = "full_output";
-  Figure output{"full_output", "Full output", full.output_dbm, "dBm", "PEP", level, Bound::none};
+  Figure output{"full_output", "Maximum output", full.output_dbm, "dBm", "PEP", level, Bound::none};
   output.contributions.push_back(
       {"scatter of the readings, and where it stops rising", full.u_output_db, Scope::independent});
   const Contribution place{"curves that fit the readings", full.u_drive_db, Scope::independent};
   const Bound bound = full.is_bound ? Bound::upper : Bound::none;
-  r.figures = {output,
-               {"drive", "Drive of full output", full.drive_dbm, "dBm", "one tone", {place}, bound},
-               {"each_tone",
-                "Drive of each of two tones",
-                full.each_tone_dbm,
-                "dBm",
-                "each tone",
-                {place},
-                bound}};
+  r.figures = {
+      output,
+      {"drive", "Drive at maximum output", full.drive_dbm, "dBm", "one tone", {place}, bound},
+      {"each_tone",
+       "Drive of each of two tones",
+       full.each_tone_dbm,
+       "dBm",
+       "each tone",
+       {place},
+       bound}};
   return r;
 }
 

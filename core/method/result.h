@@ -1,6 +1,7 @@
 #pragma once
 
 #include <cstddef>
+#include <memory>
 #include <optional>
 #include <string>
 #include <utility>
@@ -34,6 +35,7 @@ struct Answer {
   std::optional<Limit> limit = std::nullopt;   ///< as it was stated
   std::optional<Judgement> judgement = std::nullopt;
   std::string sentence;       ///< under the figure
+  std::string view = {};      ///< shown in this view only; empty = in all
   double margin_span = 20.0;  ///< full scale of its margin line
   std::optional<std::size_t> step = std::nullopt;
 };
@@ -46,6 +48,7 @@ struct TableColumn {
   CellKind kind = CellKind::figure;
   int width = 90;   ///< px, -1 takes the slack
   int from_px = 0;  ///< not shown in a narrower window
+  int narrow = 0;   ///< px where the window is narrower than 1200; 0 = the same
 };
 struct TableCell {
   std::string text = {};  ///< empty = a dash
@@ -63,6 +66,7 @@ struct ResultTable {
   std::string note;  ///< how to read it, a sentence or two
   double margin_span = 20.0;
   std::string margin_unit = "dB";
+  std::string view = {};  ///< as of an answer
 };
 
 /// What a plot is drawn of.
@@ -74,14 +78,33 @@ struct PlotPoint {
   std::optional<std::size_t> step = std::nullopt;
 };
 struct PlotLayer {
-  /// trace: points with their ±, joined or not; limit: a level from point to point; guide: the
-  /// same, only for comparison.
-  enum class Kind { trace, limit, guide };
+  /// trace: points with their ±, joined or not; curve: a whole curve of one step; limit: a level
+  /// from point to point; guide: the same, only for comparison.
+  enum class Kind { trace, curve, limit, guide };
   Kind kind = Kind::trace;
   std::string name;
   int trace = 1;          ///< of the trace set
   bool is_joined = true;  ///< of a limit: else a short piece at each point
   std::vector<PlotPoint> points;
+  std::shared_ptr<const Curve> curve = nullptr;
+  double curve_zero = 0.0;                         ///< what of the curve is drawn at 0
+  std::optional<std::size_t> step = std::nullopt;  ///< of a curve
+  bool is_empty() const { return points.empty() && curve == nullptr; }
+};
+/// A part of the x axis with a word, tinted or between lines; of one step, or of all.
+struct PlotRange {
+  double from = 0.0;
+  double to = 0.0;
+  std::string word;
+  bool is_tinted = false;
+  std::optional<std::size_t> step = std::nullopt;
+};
+/// A width between two places, with its words; of one step.
+struct PlotBracket {
+  double from = 0.0;
+  double to = 0.0;
+  std::string words;
+  std::optional<std::size_t> step = std::nullopt;
 };
 struct PlotAxis {
   std::string title;  ///< "Output, W"
@@ -92,12 +115,16 @@ struct PlotAxis {
 struct PlotPanel {
   PlotAxis y;
   std::vector<PlotLayer> layers;
+  std::vector<PlotRange> ranges = {};
+  std::vector<PlotBracket> brackets = {};
 };
 struct Plot {
   std::string title;
   PlotAxis x;
   std::vector<PlotPanel> panels;  ///< over one x axis, the first is the main one
   std::string empty_words;        ///< what to do while there is nothing to show
+  std::string note = {};          ///< what holds for all of it, at the upper right
+  std::string view = {};          ///< as of an answer
 
   bool has_points() const;
 };
@@ -108,6 +135,13 @@ struct StepFigure {
   Figure figure;
   std::optional<Limit> limit = std::nullopt;
   std::optional<Judgement> judgement = std::nullopt;
+};
+
+/// What is said about one step only, in a view (as of an answer).
+struct StepRemarks {
+  std::size_t step = 0;
+  std::string view;
+  std::vector<Remark> remarks;
 };
 
 /// What every method returns, so that the rail, the shack, the report and the command line are
@@ -123,24 +157,22 @@ struct Result {
   std::vector<ResultTable> tables;
   std::vector<Plot> plots;
   std::vector<StepFigure> step_figures;
+  std::vector<StepRemarks> step_remarks;
+  /// What held for all steps, for the report: "Stimulus", "notched noise".
+  std::vector<std::pair<std::string, std::string>> conditions;
+  std::vector<std::string> views;  ///< to choose from; the first is shown first
 
   const Figure* headline() const;
+  /// Of all of it and of a step, in a view; worst first.
+  std::vector<Remark> remarks_at(std::optional<std::size_t> step, const std::string& view) const;
+  /// What a view says of a step; nullptr if nothing was measured there.
+  const Answer* answer_at(std::size_t step, const std::string& view) const;
+  std::string first_view() const;  ///< empty where there is only one
 };
 
-inline bool Plot::has_points() const {
-  for (const PlotPanel& panel : panels) {
-    for (const PlotLayer& layer : panel.layers) {
-      if (layer.kind == PlotLayer::Kind::trace && !layer.points.empty()) return true;
-    }
-  }
-  return false;
-}
-
-inline const Figure* Result::headline() const {
-  for (const Figure& figure : figures) {
-    if (figure.id == headline_id) return &figure;
-  }
-  return nullptr;
+/// Whether something is shown in a view.
+inline bool is_in_view(const std::string& its, const std::string& view) {
+  return its.empty() || its == view;
 }
 
 }  // namespace heron

@@ -87,7 +87,7 @@ SsbSuppression measure_ssb_suppression(const CaptureOpener& whole, const SsbSett
   const Tones tones = find_tones(s, lines, settings);
   if (tones.lines.empty()) {
     a.remarks.push_back({"no_tones", Severity::fault,
-                         "No tone stands beside the carrier\u2019s place: nothing to compare with.",
+                         "There is no tone beside the carrier: nothing to compare with.",
                          "Drive the transmitter with one or two tones"});
     return a;
   }

@@ -25,7 +25,7 @@ void level_remarks(TwoToneAnalysis& a, const TwoToneObservations& seen) {
         {"level_low", Severity::caution,
          fmt::format("The peak is only {} dBFS: {} dB of the recorder's range lie idle.",
                      db(a.peak_dbfs), db(-a.peak_dbfs, 0)),
-         "Take attenuation out until the peak stands near \u221210 dBFS"});
+         "Remove attenuation until the peak is near \u221210 dBFS"});
   }
   if (seen.rounding_dbc && *seen.rounding_dbc > -80.0)
     a.remarks.push_back(
@@ -61,7 +61,7 @@ void tone_remarks(TwoToneAnalysis& a, const TwoToneSettings& settings) {
   if (a.capture.is_complex && !settings.tones_hz && a.tones[1].frequency_hz < settings.carrier_hz)
     a.remarks.push_back(
         {"lower_sideband", Severity::note,
-         fmt::format("Both tones stand below the carrier, at {} and {} Hz: right for "
+         fmt::format("Both tones lie below the carrier, at {} and {} Hz: right for "
                      "lower sideband, else I and Q are exchanged.",
                      db(a.tones[0].frequency_hz, 0), db(a.tones[1].frequency_hz, 0)),
          ""});
@@ -120,7 +120,7 @@ void product_remarks(TwoToneAnalysis& a, const TwoToneObservations& seen) {
   if (a.image_dbc && *a.image_dbc > -40.0) {
     a.remarks.push_back(
         {"image", Severity::caution,
-         fmt::format("The sampler's mirror image stands at {} dBc: it limits the usable range.",
+         fmt::format("The sampler's image is at {} dBc: it limits the usable range.",
                      db(*a.image_dbc)),
          "Balance I and Q, or tune the sampler so that the image falls elsewhere"});
   }
@@ -148,7 +148,7 @@ void product_remarks(TwoToneAnalysis& a, const TwoToneObservations& seen) {
 void no_pair_remark(TwoToneAnalysis& a, const TwoToneObservations& seen) {
   if (a.tones.empty()) {
     a.remarks.push_back({"no_tone", Severity::fault,
-                         "No tone stands out of the noise: the recording shows no two-tone signal.",
+                         "No tone rises out of the noise: the recording shows no two-tone signal.",
                          "Check the hook-up and the centre frequency, then record again"});
     return;
   }
@@ -156,18 +156,19 @@ void no_pair_remark(TwoToneAnalysis& a, const TwoToneObservations& seen) {
   if (seen.is_mirrored) {
     a.remarks.push_back(
         {"tones_mirrored", Severity::fault,
-         fmt::format("Nothing stands at {} Hz, but both tones stand on the other side of 0 Hz: the "
+         fmt::format("There is no line at {} Hz, but both tones lie on the other side of 0 Hz: the "
                      "other sideband is sent, or I and Q are exchanged.",
                      db(*seen.missing_hz, 0)),
          "Name the tones with the other sign, or exchange I and Q in the recorder"});
     return;
   }
   if (seen.missing_hz) {
-    a.remarks.push_back({"tone_missing", Severity::fault,
-                         fmt::format("Nothing stands within {} Hz of {} Hz, where a tone was asked "
-                                     "for; the strongest line is at {} Hz.",
-                                     db(seen.reach_hz, 0), db(*seen.missing_hz, 0), at),
-                         "Name the tones as they lie in the recording (0 Hz is its centre)"});
+    a.remarks.push_back(
+        {"tone_missing", Severity::fault,
+         fmt::format("There is no line within {} Hz of {} Hz, where a tone was asked "
+                     "for; the strongest line is at {} Hz.",
+                     db(seen.reach_hz, 0), db(*seen.missing_hz, 0), at),
+         "Name the tones as they lie in the recording (0 Hz is its centre)"});
     return;
   }
   if (!seen.rivals.empty()) {

@@ -26,7 +26,7 @@ void add_remarks(TwoToneAnalysis& a, const SpectrumTrace& trace, double rbw_hz, 
          fmt::format("Points stand {} apart, the RBW is {}: a peak can hide between two points.",
                      engineering_text(trace.spacing_hz(), "Hz", 3),
                      engineering_text(rbw_hz, "Hz", 3)),
-         "Take the trace with more points or a smaller span"});
+         "Sweep again with more points or a smaller span"});
 }
 
 std::string at(double hz) {
@@ -50,7 +50,7 @@ std::optional<std::pair<TracePeak, TracePeak>> tones_of(TwoToneAnalysis& a,
         fmt::format("The tones are {} apart, the RBW is {}: the filter does not tell "
                     "them apart.",
                     engineering_text(spacing_hz, "Hz", 3), engineering_text(rbw, "Hz", 3)),
-        "Take the trace with an RBW of a fifth of the spacing or less");
+        "Sweep again with an RBW of a fifth of the spacing or less");
   };
   if (settings.tones_hz) {
     for (const double hz : {settings.tones_hz->first, settings.tones_hz->second}) {
@@ -63,7 +63,7 @@ std::optional<std::pair<TracePeak, TracePeak>> tones_of(TwoToneAnalysis& a,
   }
   if (peaks.empty())
     return refuse("no_tone", "No line stands out of the trace: it shows no two-tone signal.",
-                  "Check the hook-up and the span, then take the trace again");
+                  "Check the hook-up and the span, then sweep again");
   std::vector<SpectralLine> lines;
   for (const TracePeak& peak : peaks)
     lines.push_back({peak.frequency_hz, power_ratio_from_db(peak.level_dbm)});
@@ -73,7 +73,7 @@ std::optional<std::pair<TracePeak, TracePeak>> tones_of(TwoToneAnalysis& a,
                                             settings.tones_hz->second, trace.resolution_hz());
     if (!asked.pair)
       return refuse("tone_missing",
-                    fmt::format("Nothing stands within {} of {}, where a tone was asked for; the "
+                    fmt::format("There is no line within {} of {}, where a tone was asked for; the "
                                 "strongest line is at {}.",
                                 engineering_text(asked.reach_hz, "Hz", 3), at(*asked.missing_hz),
                                 at(peaks[0].frequency_hz)),
@@ -88,12 +88,12 @@ std::optional<std::pair<TracePeak, TracePeak>> tones_of(TwoToneAnalysis& a,
                                   return at(rival.first.frequency_hz) + " and " +
                                          at(rival.second.frequency_hz);
                                 }),
-                    "Name the tones, or take the trace without the other carriers");
+                    "Name the tones, or sweep again without the other carriers");
     if (!choice.pair)
       return refuse("one_tone",
                     "The trace shows one strong line, not two tones: there is no "
                     "intermodulation to measure.",
-                    "Drive the device with both tones and take the trace again");
+                    "Drive the device with both tones and sweep again");
     pair = choice.pair;
   }
   const auto peak_of = [](const SpectralLine& line) {

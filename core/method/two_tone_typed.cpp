@@ -97,8 +97,8 @@ void doubt_products(const std::vector<TypedStep>& steps, std::vector<ReadingDoub
         if (p.order != order) continue;
         if (p.level_db > -8.0)
           doubts.push_back({i, order,
-                            fmt::format("IM{} only {} dB down: as strong as no usable transmitter "
-                                        "makes it. The right convention?",
+                            fmt::format("IM{} only {} dB down: stronger than any usable "
+                                        "transmitter produces it. The right convention?",
                                         order, number_text(-p.level_db, 1))});
         if (steps[i].output_dbm && !p.is_bound)
           points.push_back({i, *steps[i].output_dbm, p.level_db});

@@ -21,7 +21,7 @@ struct Budget {
   std::vector<BudgetRow> rows;  ///< parts below 2 % of U squared are folded into "others"
   double expanded = 0.0;        ///< U of the figure
   double step_to_step = 0.0;    ///< U of a difference between two such figures on one hook-up
-  /// What would help most: the largest part halved.
+  /// Largest improvement: the largest part halved.
   std::string largest;
   double expanded_if_halved = 0.0;
 };

@@ -56,6 +56,11 @@ std::string figure_text(const Figure& figure, Rounding rounding) {
   return figure.unit.empty() ? out : out + " " + figure.unit;
 }
 
+std::string figure_cell(const Figure& figure, int fallback_decimals, bool plus_sign) {
+  const FormattedFigure f = format_figure(figure, Rounding::compact, fallback_decimals, plus_sign);
+  return f.shown() + (f.uncertainty.empty() ? "" : " \u00b1 " + f.uncertainty);
+}
+
 std::string engineering_text(double value, const std::string& unit, int significant) {
   if (!std::isfinite(value)) return "\u2013";
   struct Prefix {

@@ -34,6 +34,9 @@ FormattedFigure format_figure(const Figure& figure, Rounding rounding = Rounding
 /// "−30.42 ± 0.70 dB", "≤ −48.4 dB".
 std::string figure_text(const Figure& figure, Rounding rounding = Rounding::two_digits);
 
+/// As a table shows it, rounded for a screen and without its unit: "−30.4 ± 0.7".
+std::string figure_cell(const Figure& figure, int fallback_decimals, bool plus_sign = false);
+
 /// Engineering notation with a unit: 14.2 MHz, 650 Hz, 12.7 mV.
 std::string engineering_text(double value, const std::string& unit, int significant = 4);
 

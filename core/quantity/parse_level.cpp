@@ -177,7 +177,7 @@ TypedLevel parse_level(std::string_view raw, const LevelInputOptions& options) {
     quantity += " mean, peak envelope";
   }
   if (!std::isfinite(typed.level.value) || std::abs(typed.level.value) > 400.0) {
-    refuse(raw, "no bench has a level of this size");
+    refuse(raw, "this level is not plausible on a bench");
   }
   typed.understood = quantity + " = " + number_text(typed.level.value, 2) + " dBm";
   return typed;

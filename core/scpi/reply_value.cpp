@@ -76,7 +76,7 @@ double number_reply(std::string_view text, const std::string& subject) {
   if (std::abs(std::abs(value) - kOverRange) < 1e34)
     refuse_reply(subject, "it says over range", "Reduce the level or choose a higher range");
   if (std::abs(value) > kOverRange)
-    refuse_reply(subject, "it has no valid reading", "Take it again");
+    refuse_reply(subject, "it has no valid reading", "Measure it again");
   return value;
 }
 

@@ -236,7 +236,7 @@ class ImportQueueTest : public QObject {
     QVERIFY(failed.wait(5000));
     QVERIFY(failed[0][0].toString().contains("tape.wav"));
     QCOMPARE(failed[0][0].toString(), kind == 0 ? QString("tape.wav, byte 12: it is torn")
-                                                : QString("tape.wav could not be worked on"));
+                                                : QString("tape.wav could not be processed"));
     QVERIFY(!failed[0][1].toString().isEmpty());
   }
 };

@@ -87,7 +87,7 @@ class LadderPictureTest : public QObject {
 
   void an_empty_ladder_says_what_is_missing() {
     TwoToneTest t = made_test({std::nullopt, std::nullopt}, pep_limit(-30));
-    QVERIFY(ladder_picture(t, kRePep, 0, true).empty_words.contains("No step is taken"));
+    QVERIFY(ladder_picture(t, kRePep, 0, true).empty_words.contains("No step is measured"));
     t = three_steps();
     for (auto& output : t.outputs) output.reset();
     QVERIFY(ladder_picture(t, kRePep, 0, true).empty_words.contains("output"));
@@ -102,7 +102,7 @@ class LadderPictureTest : public QObject {
     QVERIFY(card.has_value());
     QVERIFY(card->where.contains("25.0 W"));
     QVERIFY(card->explanation.contains("between steps"));
-    QVERIFY2(card->sentence.contains("surely passes is"), qPrintable(card->sentence));
+    QVERIFY2(card->sentence.contains("with certainty up to"), qPrintable(card->sentence));
     // On a step it is that step's figure.
     t.ladder_settings.ceiling_dbm = to_dbm(Watt{20.0}).value;
     const auto step = ceiling_verdict(t, kRePep);

@@ -19,7 +19,7 @@ class LiveTest : public QObject {
     window.w().live_bench()->use_simulation(true);
     QCOMPARE(window.w().header()->bench_words(), QString("Simulated"));
     QCOMPARE(window.w().key_clock()->words(), QString("RF off"));
-    QCOMPARE(window.w().sheet()->primary()->text(), QString("Take the ladder"));
+    QCOMPARE(window.w().sheet()->primary()->text(), QString("Measure all steps"));
     // Esc takes the first press back.
     press(window.w(), window.window.get(), Qt::Key_Return, Qt::ControlModifier);
     QVERIFY(window.w().sheet()->is_armed());
@@ -264,7 +264,7 @@ class LiveTest : public QObject {
     window.w().live_bench()->use_simulation(true);
     window.w().session().set_step_label(2, "somewhat louder");
     QVERIFY(window.live().obstacle().what.contains("somewhat louder"));
-    QVERIFY(!window.w().sheet()->primary()->text().contains("Take the ladder"));
+    QVERIFY(!window.w().sheet()->primary()->text().contains("Measure all steps"));
   }
 
   void a_test_signal_is_written_with_the_reason_for_its_path() {

@@ -72,7 +72,7 @@ class ModelsTest : public QObject {
         QCOMPARE(row.deciding, worst->order <= 9 ? (worst->order - 3) / 2 : -1);
         QVERIFY(!model.row(1).is_taken);
         QVERIFY(model.row(1).worst.isEmpty());
-        QVERIFY(model.index(1, LadderModel::kVerdict).data().toString() == "not taken");
+        QVERIFY(model.index(1, LadderModel::kVerdict).data().toString() == "not measured");
       }
     }
   }

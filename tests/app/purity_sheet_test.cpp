@@ -228,7 +228,7 @@ class PuritySheetTest : public QObject {
     QCOMPARE(sheet.primary()->text(), QString("Plan the harmonics"));
     sheet.primary_action();
     QCOMPARE(window.session().purity()->steps.size(), std::size_t{7});
-    QCOMPARE(sheet.primary()->text(), QString("Take the lines"));
+    QCOMPARE(sheet.primary()->text(), QString("Measure the lines"));
     sheet.primary_action();
     QVERIFY(sheet.is_armed());
     QVERIFY(!window.live_bench()->simulation()->bench().is_keyed());

@@ -3,9 +3,11 @@
 
 #include <QSignalSpy>
 #include <QtTest>
+#include <SQLiteCpp/SQLiteCpp.h>
 #include <random>
 
 #include "core/error.h"
+#include "core/method/spread/spread_settings.h"
 #include "core/method/two_tone_json.h"
 #include "store/exchange.h"
 #include "tests/store/made_shack.h"
@@ -115,6 +117,46 @@ class SessionTest : public QObject {
     }
   }
 
+  /// A disk that takes no more: nothing is changed, and no step stands on the stack for it.
+  void a_change_that_fails_leaves_no_step_on_the_stack() {
+    MadeShack made;
+    made.shack.reset();
+    Session session;
+    session.open(made.folder.path());
+    session.show_evaluation(made.evaluation_id);
+    const auto note = [&] { return test(session.shack(), made.test_id).note; };
+    const auto set_broken = [&](bool is_broken) {
+      session.shack().write([&](SQLite::Database& db) {
+        db.exec(is_broken ? "CREATE TEMP TRIGGER broken BEFORE UPDATE OF note ON test BEGIN SELECT "
+                            "RAISE(ABORT, 'no'); END"
+                          : "DROP TRIGGER broken");
+      });
+    };
+    session.set_convention(kReOneTone);
+    QCOMPARE(session.undo_stack().count(), 1);
+    set_broken(true);
+    QSignalSpy refused(&session, &Session::refused);
+    session.set_note("lost");
+    QCOMPARE(refused.count(), 1);
+    QVERIFY(note().empty());
+    QCOMPARE(session.undo_stack().count(), 1);
+    set_broken(false);
+    session.set_note("kept");
+    QCOMPARE(session.undo_stack().count(), 2);
+    set_broken(true);
+    session.set_note("kept, and typed on");
+    QCOMPARE(session.undo_stack().count(), 2);
+    session.undo_stack().undo();
+    QCOMPARE(refused.count(), 3);
+    QCOMPARE(note(), std::string("kept"));
+    // The one before it can still be undone.
+    QCOMPARE(session.undo_stack().count(), 1);
+    set_broken(false);
+    session.undo_stack().undo();
+    QVERIFY(test(session.shack(), made.test_id).convention != kReOneTone);
+    QCOMPARE(note(), std::string("kept"));
+  }
+
   /// The same for tests of every other kind, whose settings hold more than a ladder's.
   void undo_is_exact_for_every_kind_of_test_data() {
     QTest::addColumn<QString>("kind");
@@ -148,8 +190,8 @@ class SessionTest : public QObject {
         if (i % 3 == 0) s.mask = Mask{"none", "", {}};
         session.set_settings("lines", with_purity_settings(t.test.settings, s));
       }
-      if (pick == 5 && session.spread() != nullptr) {
-        SpreadSettings s = session.spread()->settings;
+      if (pick == 5 && session.general() != nullptr) {
+        SpreadSettings s = spread_settings_from_json(t.test.settings);
         s.channel_hz += 100.0;
         s.sideband = i % 2 == 0 ? Sideband::lower : Sideband::upper;
         session.set_settings("channel", with_spread_settings(t.test.settings, s));

@@ -1,7 +1,6 @@
-#include "app/spread/spread_sheet.h"
-
 #include <random>
 
+#include "core/method/spread/spread_analysis.h"
 #include "core/signal/write_wav.h"
 #include "tests/app/open_window.h"
 
@@ -40,19 +39,40 @@ struct SpreadWindow : OpenWindow {
     session().add_test(characteristic, "Spread", "14.200 MHz");
   }
   Session& session() { return window->session(); }
-  SpreadSheet& sheet() { return *window->spread_sheet(); }
-  const SpreadTest& test() { return *session().spread(); }
+  MethodSheet& sheet() { return *window->method_sheet(); }
+  const GeneralTest& test() { return *session().general(); }
+  SpreadSettings settings() { return spread_settings_from_json(test().evidence.settings); }
+  const SpreadAnalysis* analysis(std::size_t step) {
+    return dynamic_cast<const SpreadAnalysis*>(test().evidence.steps[step].analysis.get());
+  }
   void add(const QStringList& paths) {
     sheet().add_recordings(paths);
     QTRY_VERIFY_WITH_TIMEOUT(!sheet().is_busy(), 30000);
   }
   void play(SpreadStimulus stimulus) {
-    SpreadSettings s = test().settings;
+    SpreadSettings s = settings();
     s.stimulus = stimulus;
     session().set_settings("stimulus", with_spread_settings(test().test.settings, s));
   }
-  QString cell(int row, int column) {
-    return sheet().table()->model()->index(row, column).data().toString();
+  /// An entry of the settings' menu.
+  void press(const QString& words) {
+    for (QAction* action : sheet().settings()->menu()->actions()) {
+      if (action->text() == words) {
+        action->trigger();
+        return;
+      }
+    }
+    QFAIL(qPrintable(words));
+  }
+  int column(const char* id) {
+    const auto& columns = sheet().results()->table().columns;
+    for (std::size_t c = 0; c < columns.size(); ++c) {
+      if (columns[c].id == id) return static_cast<int>(c);
+    }
+    return -1;
+  }
+  QString cell(int row, const char* id) {
+    return sheet().results()->index(row, column(id)).data().toString();
   }
 };
 
@@ -72,20 +92,23 @@ class SpreadSheetTest : public QObject {
     w.add({write_noise(w.files.filePath("narrow.wav"), 300, 2100, false),
            write_noise(w.files.filePath("wide.wav"), 300, 2700, false)});
     QCOMPARE(w.test().steps.size(), std::size_t{2});
-    QCOMPARE(w.cell(0, SpreadModel::kStep), QString("narrow"));
-    QVERIFY2(w.cell(0, SpreadModel::kOccupied).startsWith("178"),
-             qPrintable(w.cell(0, SpreadModel::kOccupied)));
-    QCOMPARE(w.cell(0, SpreadModel::kVerdict), QString("Pass"));
-    QCOMPARE(w.cell(1, SpreadModel::kVerdict), QString("Fail"));
-    QVERIFY(w.cell(0, SpreadModel::kRatio).isEmpty());
-    QVERIFY(w.sheet().table()->isColumnHidden(SpreadModel::kRatio));
-    QVERIFY(!w.sheet().table()->isColumnHidden(SpreadModel::kOccupied));
-    QCOMPARE(w.sheet().plot()->picture().traces.size(), std::size_t{2});
+    QCOMPARE(w.cell(0, "step"), QString("narrow"));
+    QVERIFY2(w.cell(0, "occupied").startsWith("178"), qPrintable(w.cell(0, "occupied")));
+    QCOMPARE(w.cell(0, "verdict"), QString("Pass"));
+    QCOMPARE(w.cell(1, "verdict"), QString("Fail"));
+    // Each question has its own figures.
+    QCOMPARE(w.column("ratio"), -1);
+    QVERIFY(!w.sheet().below()->isVisible());
+    const PlotPanel& panel = w.sheet().plot()->plot().panels.front();
+    QCOMPARE(panel.layers.size(), std::size_t{2});
+    QVERIFY(panel.layers[1].curve->y.size() > 1000);
+    QCOMPARE(panel.brackets.size(), std::size_t{2});
     w.sheet().choose_step(1);
     QCOMPARE(w.sheet().verdict()->content().mark.verdict, Verdict::fail);
-    QCOMPARE(w.sheet().plot()->picture().chosen, 1);
+    QVERIFY2(w.sheet().plot()->accessibleDescription().contains("99 % of the power: 237"),
+             qPrintable(w.sheet().plot()->accessibleDescription()));
     // A max-hold is another figure: the limit for the average does not judge it.
-    w.sheet().show_hold(Hold::max);
+    w.sheet().show_view(1);
     QVERIFY(w.sheet().verdict()->content().explanation.contains("max-hold"));
     QCOMPARE(w.sheet().verdict()->content().mark.verdict, Verdict::not_taken);
     QVERIFY(w.sheet().verdict()->content().sentence.contains("average"));
@@ -99,10 +122,9 @@ class SpreadSheetTest : public QObject {
     w.session().add_step("30 W");
     w.add({write_noise(w.files.filePath("n.wav"), 300, 2700, true)});
     QCOMPARE(w.test().steps.size(), std::size_t{1});
-    QVERIFY(!w.cell(0, SpreadModel::kRatio).isEmpty());
-    QVERIFY(w.cell(0, SpreadModel::kTones).contains(QString::fromUtf8("±")));
-    QVERIFY(!w.sheet().table()->isColumnHidden(SpreadModel::kTones));
-    QVERIFY(w.sheet().table()->isColumnHidden(SpreadModel::kOccupied));
+    QVERIFY(!w.cell(0, "ratio").isEmpty());
+    QVERIFY(w.cell(0, "tones").contains(QString::fromUtf8("±")));
+    QCOMPARE(w.column("occupied"), -1);
     QCOMPARE(w.sheet().verdict()->content().mark.verdict, Verdict::pass);
     QVERIFY2(w.sheet().remarks()->text().contains("Two tones at 30 W"),
              qPrintable(w.sheet().remarks()->text()));
@@ -113,6 +135,24 @@ class SpreadSheetTest : public QObject {
     QCOMPARE(w.test().test.note, std::string("bias 320 mA"));
     w.session().undo_stack().undo();
     QVERIFY(w.test().test.note.empty());
+  }
+
+  /// From the menu of the chip, as anybody would.
+  void settings_are_chosen_from_the_chip() {
+    SpreadWindow w("noise");
+    QCOMPARE(w.sheet().settings()->value(), QString("notched noise"));
+    w.press("Speech-shaped noise");
+    QVERIFY(w.settings().stimulus == SpreadStimulus::speech_noise);
+    QCOMPARE(w.sheet().settings()->value(), QString("speech-shaped noise"));
+    w.press("Lower sideband");
+    QVERIFY(w.settings().sideband == Sideband::lower);
+    // What was set before stays.
+    QVERIFY(w.settings().stimulus == SpreadStimulus::speech_noise);
+    w.session().undo_stack().undo();
+    QVERIFY(w.settings().sideband == Sideband::upper);
+    // A limit is asked for what is judged then.
+    QCOMPARE(w.test().method->limit(w.test().evidence.settings).label,
+             std::string("Adjacent-channel power, dB"));
   }
 
   void a_trace_is_refused_with_what_does() {
@@ -130,21 +170,22 @@ class SpreadSheetTest : public QObject {
   void a_recording_of_ones_own_stays_the_stimulus() {
     SpreadWindow w("noise");
     const QString speech = write_noise(w.files.filePath("my voice.wav"), 200, 3000, false);
-    w.sheet().use_own_stimulus(speech);
-    QTRY_VERIFY_WITH_TIMEOUT(w.test().settings.stimulus == SpreadStimulus::own_recording, 20000);
-    QCOMPARE(w.sheet().stimulus()->value(), QString("my voice.wav"));
+    const SettingField& field = w.test().method->settings.front();
+    w.sheet().use_own_file(field, field.choices.back(), speech);
+    QTRY_VERIFY_WITH_TIMEOUT(w.settings().stimulus == SpreadStimulus::own_recording, 20000);
+    QCOMPARE(w.sheet().settings()->value(), QString("my voice.wav"));
     QVERIFY(QFile::remove(speech));
-    QVERIFY(std::filesystem::exists(capture_path(w.session().shack(), w.test().settings.own_hash)));
+    QVERIFY(std::filesystem::exists(capture_path(w.session().shack(), w.settings().own_hash)));
     // Power beside the channel is the figure then.
     w.add({write_noise(w.files.filePath("sent.wav"), 300, 2700, false)});
-    QVERIFY2(w.test().analyses.size() == 1 && w.test().analyses[0],
+    QVERIFY2(w.test().steps.size() == 1 && w.analysis(0) != nullptr,
              qPrintable(w.window->messages()->text()));
-    QVERIFY(!w.test().analyses[0]->noise);
+    QVERIFY(!w.analysis(0)->noise);
     QVERIFY(w.sheet().verdict()->content().explanation.contains("re channel"));
     w.session().undo_stack().undo();  // the recording with its step
     QVERIFY(w.test().steps.empty());
     w.session().undo_stack().undo();
-    QVERIFY(w.test().settings.stimulus == SpreadStimulus::notched_noise);
+    QVERIFY(w.settings().stimulus == SpreadStimulus::notched_noise);
   }
 };
 

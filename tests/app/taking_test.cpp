@@ -2,6 +2,7 @@
 
 #include "app/live/instruments_card.h"
 #include "app/live/live_plan.h"
+#include "core/method/live_quantity.h"
 #include "store/exchange.h"
 #include "tests/app/live_window.h"
 
@@ -28,7 +29,7 @@ class TakingTest : public QObject {
     QTRY_VERIFY_WITH_TIMEOUT(!window.live().is_running(), 40000);
     QTRY_VERIFY_WITH_TIMEOUT(!window.w().sheet()->is_busy(), 20000);
     QCOMPARE(window.taken(), 2);
-    sim::SimBench& bench = window.server().bench();
+    sim::SimWorld& bench = window.server().bench();
     QVERIFY(!bench.is_keyed());
     const auto amplifier = bench.amplifier();
     QVERIFY(amplifier.has_value());
@@ -40,6 +41,22 @@ class TakingTest : public QObject {
       QVERIFY(window.test().analyses[step]->worst() != nullptr);
     }
     QVERIFY(amplifier->temperature_c() > 22.01);
+    // What the other instruments read is kept with each step, told, and undone with it.
+    for (const Step& step : window.test().steps) {
+      for (const char* quantity :
+           {kSupplyVoltage, kSupplyCurrent, kTemperature, kPowerMeter, kGeneratorLevel}) {
+        const Reading* r = find_reading(step.readings, quantity);
+        QVERIFY2(r != nullptr, quantity);
+        QVERIFY(r->source == ReadingSource::live && !r->instrument.empty() && !r->at.empty());
+      }
+    }
+    QVERIFY(find_reading(window.test().steps[1].readings, kSupplyCurrent)->value > 1.0);
+    const QString told = window.w().sheet()->readings()->read_along();
+    QVERIFY2(told.contains(" V, ") && told.contains(QString::fromUtf8("°C")), qPrintable(told));
+    window.w().session().undo_stack().undo();
+    QVERIFY(find_reading(window.test().steps[1].readings, kSupplyCurrent) == nullptr);
+    window.w().session().undo_stack().redo();
+    QVERIFY(find_reading(window.test().steps[1].readings, kSupplyCurrent) != nullptr);
     // Another evaluation, another device: the same bench without it.
     LiveWindow other;
     other.w().live_bench()->set_time_factor(200.0);
@@ -68,7 +85,7 @@ class TakingTest : public QObject {
     QCOMPARE(plan.run.most_generator_dbm, -18.0);
     for (const auto& [typed, says] :
          {std::pair{QStringList{"2 s", "1 kHz", "0.1 s", "-18 dBm"}, "8 kHz"},
-          {{"500 s", "10 MHz", "0.1 s", "-18 dBm"}, "shorter"},
+          {{"500 s", "10 MHz", "0.1 s", "-18 dBm"}, "less time"},
           {{"2 s", "96 kHz", "0.1 s", "50 dBm"}, "20 dBm"},
           {{"two", "96 kHz", "0.1 s", "-18 dBm"}, "two"}}) {
       hint.clear();

@@ -63,7 +63,7 @@ class WindowTest : public QObject {
   void a_dropped_recording_is_analysed_and_stays() {
     QTest::keyClick(sheet()->ladder_table(), Qt::Key_Down);
     QCOMPARE(sheet()->chosen_step(), 1);
-    QVERIFY(verdict().contains("Not taken"));
+    QVERIFY(verdict().contains("Not measured"));
     const QString wav = open_->made.folder.filePath("loud.wav");
     write_wav(wav, -18.0);
     drop(sheet(), wav);
@@ -85,11 +85,11 @@ class WindowTest : public QObject {
     write_wav(wav, -30.0);
     drop(sheet(), wav);
     wait_until_read();
-    QVERIFY(!verdict().contains("Not taken"));
+    QVERIFY(!verdict().contains("Not measured"));
     QTest::keyClick(open_->window.get(), Qt::Key_Z, Qt::ControlModifier);
-    QVERIFY(verdict().contains("Not taken"));
+    QVERIFY(verdict().contains("Not measured"));
     QTest::keyClick(open_->window.get(), Qt::Key_Z, Qt::ControlModifier | Qt::ShiftModifier);
-    QVERIFY(!verdict().contains("Not taken"));
+    QVERIFY(!verdict().contains("Not measured"));
   }
 
   void the_convention_changes_every_figure_and_no_verdict() {
@@ -275,7 +275,7 @@ class WindowTest : public QObject {
     open_->window->import_from(open_->made.folder.filePath("report.zip"));
     QVERIFY(open_->window->messages()->is_working());
     open_->window->import_from(open_->made.folder.filePath("report.zip"));  // one at a time
-    QVERIFY(open_->window->messages()->text().contains("still being worked on"));
+    QVERIFY(open_->window->messages()->text().contains("still being processed"));
     // The same evaluation is here already: that is noticed, and asked.
     heron::testing::confirm_next();
     QTRY_VERIFY(open_->window->session().evaluation_id() != open_->made.evaluation_id);
@@ -297,7 +297,7 @@ class WindowTest : public QObject {
   void the_command_box_finds_devices_tests_and_actions() {
     QTest::keyClick(open_->window.get(), Qt::Key_K, Qt::ControlModifier);
     QTRY_VERIFY(open_->window->command_box()->isVisible());
-    QTest::keyClicks(open_->window->command_box()->edit(), "night");
+    QTest::keyClicks(open_->window->command_box()->edit(), "dark");
     QCOMPARE(open_->window->command_box()->shown().size(), 1);
     QTest::keyClick(open_->window->command_box()->edit(), Qt::Key_Return);
     QVERIFY(open_->window->is_dark());
@@ -332,7 +332,7 @@ class WindowTest : public QObject {
     answer_next("Evaluation one");
     emit open_->window->shack_view()->new_evaluation_asked(open_->made.device_id);
     QCOMPARE(open_->window->session().course().size(), 1U);
-    QVERIFY(verdict().contains("Not taken"));
+    QVERIFY(verdict().contains("Not measured"));
     QVERIFY(sheet()->primary()->text().contains("Add a recording"));
     QVERIFY(open_->window->session().two_tone()->test.limit.has_value());
   }

@@ -200,7 +200,7 @@ class OutputPowerTest : public QObject {
     const ResultTable& table = r.tables.at(0);
     QCOMPARE(table.rows.size(), 2U);
     for (const auto& row : table.rows) QCOMPARE(row.cells.size(), table.columns.size());
-    QCOMPARE(table.rows[1].cells.back().text, std::string("not taken"));
+    QCOMPARE(table.rows[1].cells.back().text, std::string("not measured"));
     QVERIFY(table.rows[0].cells[2].is_deciding && !table.rows[0].cells[1].is_deciding);
     QVERIFY(r.plots.at(0).has_points());
     // No power, and a milliwatt.

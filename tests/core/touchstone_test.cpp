@@ -129,7 +129,7 @@ class TouchstoneTest : public QObject {
         << QByteArray(
                "[Version] 2.0\n# GHz S MA R 50\n[Number of Ports] 2\n"
                "[Number of Frequencies] 3\n[Network Data]\n1 .1 0 .5 0 .5 0 .2 0\n")
-        << "promises 3";
+        << "announces 3";
     QTest::newRow("open keyword") << QByteArray("[Version 2.0\n") << "not closed";
     QTest::newRow("reference") << QByteArray("# MHz S MA R zero\n") << "reference";
   }

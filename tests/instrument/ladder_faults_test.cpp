@@ -1,3 +1,4 @@
+#include "core/method/live_quantity.h"
 #include "tests/instrument/run_stage.h"
 
 using namespace heron;
@@ -165,7 +166,8 @@ class LadderFaultsTest : public QObject {
     QVERIFY(stage.is_complete);
     QVERIFY(!stage.server.bench().is_keyed());
     QCOMPARE(stage.taken.size(), stage.plan.steps.size());
-    QVERIFY(stage.taken[0].readings.contains("power_meter_dbm"));
+    QVERIFY(find_reading(stage.taken[0].readings, kPowerMeter) != nullptr);
+    QVERIFY(find_reading(stage.taken.back().readings, kPowerMeter) == nullptr);
     int told = 0;
     for (const TakenStep& t : stage.taken) {
       QVERIFY(!t.samples.empty());

@@ -1,5 +1,6 @@
 #include <QElapsedTimer>
 
+#include "core/method/live_quantity.h"
 #include "core/method/noise_test.h"
 #include "core/method/two_tone.h"
 #include "core/signal/memory_capture.h"
@@ -24,7 +25,12 @@ class LadderRunTest : public QObject {
       const TakenStep& t = stage.taken[i];
       QCOMPARE(t.index, i);
       QVERIFY(std::abs(t.pep_dbm - *stage.plan.steps[i].output_pep_dbm) < 0.31);
-      QVERIFY(t.readings.contains("power_meter_dbm"));
+      QVERIFY(find_reading(t.readings, kPowerMeter) != nullptr);
+      QCOMPARE(find_reading(t.readings, kGeneratorLevel)->value, t.generator_dbm);
+      for (const Reading& r : t.readings) {
+        QCOMPARE(r.source, ReadingSource::live);
+        QVERIFY(!r.unit.empty() && r.at.size() == 20 && !r.instrument.empty());
+      }
       const TwoToneAnalysis a = analyse_two_tone(memory_capture(t.samples, 48000.0, t.info));
       QCOMPARE(a.tones.size(), std::size_t{2});
       QVERIFY(!a.products.empty());
@@ -83,7 +89,7 @@ class LadderRunTest : public QObject {
     stage.plan.chain.parts[0].max_input_w = 1.0;
     stage.start();
     QTRY_VERIFY_WITH_TIMEOUT(stage.now() == RunState::Kind::paused, 20000);
-    QVERIFY2(stage.what.find("does not stand") != std::string::npos, stage.what.c_str());
+    QVERIFY2(stage.what.find("is not rated for") != std::string::npos, stage.what.c_str());
     const auto lines = stage.server.heard("generator");
     QVERIFY(std::find(lines.begin(), lines.end(), "OUTP ON") == lines.end());
     stage.run_thread.request_stop();
@@ -205,7 +211,8 @@ class LadderRunTest : public QObject {
     const TakenStep& t = stage.taken[0];
     QCOMPARE(t.full_scale_dbm, 0.0);
     QVERIFY(!t.cautions.empty());
-    QVERIFY2(t.cautions[0].find("its own word counts") != std::string::npos, t.cautions[0].c_str());
+    QVERIFY2(t.cautions[0].find("the instrument\u2019s value is used") != std::string::npos,
+             t.cautions[0].c_str());
     // Levels follow what the sampler says.
     QVERIFY(std::abs(t.pep_dbm - *stage.plan.steps[0].output_pep_dbm) < 0.31);
   }

@@ -140,8 +140,8 @@ class LiveLookTest : public QObject {
     l.start();
     l.running.load()->set_level(-26.0);
     l.running.load()->key(true);
-    QTRY_VERIFY_WITH_TIMEOUT(QString::fromStdString(l.now().what).contains("has had its key-down"),
-                             15000);
+    QTRY_VERIFY_WITH_TIMEOUT(
+        QString::fromStdString(l.now().what).contains("has reached its key-down time"), 15000);
     QVERIFY(!l.server.bench().is_keyed());
     l.running.load()->key(true);
     SOON(QString::fromStdString(l.now().what).contains("cool down"));

@@ -81,7 +81,7 @@ class OtherSectionsTest : public QObject {
     add_purity_with(made, {28.43e6});
     const ReportDocument d = gather_report(*made.shack, made.evaluation_id);
     const ReportSection* s = section_called(d, "Harmonics <and> spurs");
-    QCOMPARE(s->answer, std::string("not taken"));
+    QCOMPARE(s->answer, std::string("not measured"));
     QVERIFY(std::any_of(s->remarks.begin(), s->remarks.end(),
                         [](const Remark& r) { return r.code == "obstacle"; }));
   }
@@ -100,11 +100,11 @@ class OtherSectionsTest : public QObject {
     QCOMPARE(d.sections.size(), std::size_t{5});
     for (const char* kind : {"purity", "noise", "bandwidth", "drift"}) {
       const ReportSection* s = section_called(d, kind);
-      QVERIFY2(s != nullptr && s->answer == "not taken", kind);
+      QVERIFY2(s != nullptr && s->answer == "not measured", kind);
       QVERIFY(!s->question.empty());
       QCOMPARE(s->judgement.verdict, Verdict::not_taken);
     }
-    QCOMPARE(section_called(d, "noise")->table.rows[0].back(), std::string("not taken"));
+    QCOMPARE(section_called(d, "noise")->table.rows[0].back(), std::string("not measured"));
     QVERIFY(!report_html(d).empty());
   }
 };

@@ -20,7 +20,7 @@ class BenchPhysicsTest : public QObject {
   Q_OBJECT
  private slots:
   void the_level_control_holds_the_peak() {
-    SimBench bench(bench_config(1));
+    SimWorld bench(bench_config(1));
     tell(bench, "generator", "SOUR:FUNC:TONE 1000");
     tell(bench, "generator", "OUTP ON");
     double previous = 0.0;
@@ -37,7 +37,7 @@ class BenchPhysicsTest : public QObject {
   }
 
   void orders_take_turns_over_drive() {
-    SimBench bench(bench_config(1));
+    SimWorld bench(bench_config(1));
     tell(bench, "generator", "SOUR:FUNC:DUAL 650,1850");
     tell(bench, "generator", "OUTP ON");
     std::vector<int> strongest;
@@ -55,7 +55,7 @@ class BenchPhysicsTest : public QObject {
   }
 
   void no_audio_no_power() {
-    SimBench bench(bench_config(1));
+    SimWorld bench(bench_config(1));
     QVERIFY(!bench.is_keyed());
     const Samples x = take(bench, kDial, 48000.0, 4800);
     double power = 0.0;
@@ -69,7 +69,7 @@ class BenchPhysicsTest : public QObject {
   }
 
   void it_heats_and_loses_gain() {
-    SimBench bench(bench_config(1));
+    SimWorld bench(bench_config(1));
     tell(bench, "generator", "SOUR:FUNC:TONE 1000;SOUR:POW -30");
     tell(bench, "generator", "OUTP ON");
     const double cold = bench.device().pep_w();
@@ -84,7 +84,7 @@ class BenchPhysicsTest : public QObject {
 
   void a_limited_supply_bends_the_signal() {
     const auto worst = [](const char* limit) {
-      SimBench bench(bench_config(1));
+      SimWorld bench(bench_config(1));
       tell(bench, "supply", std::string("SOUR:CURR ") + limit);
       tell(bench, "generator", "SOUR:FUNC:DUAL 650,1850;SOUR:POW -24");
       tell(bench, "generator", "OUTP ON");
@@ -135,9 +135,9 @@ class BenchPhysicsTest : public QObject {
   }
 
   void the_same_seed_gives_the_same_bench() {
-    const SimBench a(bench_config(5));
-    const SimBench b(bench_config(5));
-    const SimBench c(bench_config(6));
+    const SimWorld a(bench_config(5));
+    const SimWorld b(bench_config(5));
+    const SimWorld c(bench_config(6));
     QCOMPARE(a.truth().part_error_db.at("power pad"), b.truth().part_error_db.at("power pad"));
     QVERIFY(a.truth().sampler_error_db != c.truth().sampler_error_db);
   }

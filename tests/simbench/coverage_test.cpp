@@ -34,7 +34,7 @@ struct Coverage {
   QString text() const { return QString("%1 of %2").arg(inside).arg(all); }
 };
 
-TwoToneAnalysis analysed(SimBench& bench, std::size_t frames = 96000) {
+TwoToneAnalysis analysed(SimWorld& bench, std::size_t frames = 96000) {
   TwoToneSettings settings;
   settings.threads = 1;
   settings.full_scale_dbm = 0.0;
@@ -62,7 +62,7 @@ TrueStep true_step(const Truth& t) {
 }
 
 /// 300 kHz round a frequency, as the analyser sees it.
-SpectrumTrace swept(SimBench& bench, double center_hz) {
+SpectrumTrace swept(SimWorld& bench, double center_hz) {
   constexpr std::size_t kPoints = 1501;
   tell(bench, "spectrum_analyser",
        "SENS:FREQ:CENT " + std::to_string(center_hz) +
@@ -81,7 +81,7 @@ struct NoiseLook {
   const char* stimulus;
   std::size_t seconds = 4;
   CaptureOpener operator()(std::uint64_t seed) const {
-    SimBench bench(bench_config(seed));
+    SimWorld bench(bench_config(seed));
     tell(bench, "generator", std::string(stimulus) + ";SOUR:POW -24");
     tell(bench, "generator", "OUTP ON");
     return memory_capture(take(bench, kDial, 48000.0, 48000 * seconds), 48000.0);
@@ -109,7 +109,7 @@ class CoverageTest : public QObject {
         made.amplifier.emplace();
         made.chain.parts[1].gain = Gain(-30.0);
       }
-      SimBench bench(made);
+      SimWorld bench(made);
       tell(bench, "generator",
            "SOUR:FUNC:DUAL 650,1850;SOUR:POW " +
                std::to_string((has_amplifier ? -40.0 : -34.0) + 0.12 * static_cast<double>(seed)));
@@ -150,7 +150,7 @@ class CoverageTest : public QObject {
     // The truth over drive, finely; it is the same on all benches.
     std::vector<TrueStep> truth;
     {
-      SimBench bench(bench_config(1));
+      SimWorld bench(bench_config(1));
       tell(bench, "generator", "SOUR:FUNC:DUAL 650,1850");
       tell(bench, "generator", "OUTP ON");
       for (double dbm = -40.0; dbm <= -22.0; dbm += 0.1) {
@@ -160,7 +160,7 @@ class CoverageTest : public QObject {
     }
     const double far_below = truth.front().pep_dbm - 6.02 - truth.front().third_dbc / 2.0;
     for (std::uint64_t seed = 1; seed <= draws(50); ++seed) {
-      SimBench bench(bench_config(seed));
+      SimWorld bench(bench_config(seed));
       tell(bench, "generator", "SOUR:FUNC:DUAL 650,1850");
       tell(bench, "generator", "OUTP ON");
       const auto drive = [&](double dbm) {
@@ -228,7 +228,7 @@ class CoverageTest : public QObject {
     for (std::uint64_t seed = 1; seed <= draws(40); ++seed) {
       SimConfig c = bench_config(seed);
       c.analyser_u_db = 0.5;
-      SimBench bench(c);
+      SimWorld bench(c);
       tell(bench, "generator", "SOUR:FUNC:TONE 1000;SOUR:POW -26");
       tell(bench, "generator", "OUTP ON");
       const double suppressed = bench.device().carrier_hz();
@@ -259,7 +259,7 @@ class CoverageTest : public QObject {
           const double truth = Truth(bench, line.harmonic).dbm(1000.0 * line.harmonic) - reference;
           harmonics.count(line.level_dbc - truth, line_figure(line).u());
         }
-        for (const auto& spur : bench.config().transmitter.spurs) {
+        for (const auto designed = bench.config().transmitter.spurs; const auto& spur : designed) {
           if (line.kind == LineKind::spurious &&
               std::abs(line.frequency_hz - suppressed - spur.offset_hz) < 500.0)
             spurs.count(line.level_dbc - spur.dbc, line_figure(line).u());
@@ -275,7 +275,7 @@ class CoverageTest : public QObject {
   void suppression_covers_the_truth() {
     Coverage lines;
     for (std::uint64_t seed = 1; seed <= draws(30); ++seed) {
-      SimBench bench(bench_config(seed));
+      SimWorld bench(bench_config(seed));
       tell(bench, "generator", "SOUR:FUNC:DUAL 650,1850;SOUR:POW -31");
       tell(bench, "generator", "OUTP ON");
       const double center = kDial - 7e3;
@@ -304,7 +304,7 @@ class CoverageTest : public QObject {
     Coverage output;
     Coverage drive;
     for (std::uint64_t seed = 1; seed <= draws(60); ++seed) {
-      SimBench bench(bench_config(seed));
+      SimWorld bench(bench_config(seed));
       tell(bench, "device", "POW " + std::to_string(5.0 + 0.4 * static_cast<double>(seed)));
       tell(bench, "generator", "SOUR:FUNC:TONE 1000");
       tell(bench, "generator", "OUTP ON");

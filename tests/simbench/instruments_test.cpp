@@ -1,5 +1,6 @@
 #include <QtTest>
 #include <set>
+#include <thread>
 
 #include "core/scpi/reply_reader.h"
 #include "core/scpi/reply_value.h"
@@ -13,17 +14,17 @@ using namespace heron::testing;
 
 namespace {
 
-double ask(SimBench& bench, const char* instrument, const char* query) {
+double ask(SimWorld& bench, const char* instrument, const char* query) {
   return number_reply(*bench.speak(instrument, query), instrument);
 }
 
-void play(SimBench& bench, const std::string& stimulus, double level_dbm) {
+void play(SimWorld& bench, const std::string& stimulus, double level_dbm) {
   tell(bench, "generator", stimulus + ";SOUR:POW " + std::to_string(level_dbm));
   tell(bench, "generator", "OUTP ON");
 }
 
 /// Mean power of what lies between two offsets from the dial, dBFS.
-double power_between(SimBench& bench, double from_hz, double to_hz) {
+double power_between(SimWorld& bench, double from_hz, double to_hz) {
   WelchSettings welch;
   welch.segment = 4096;
   welch.threads = 1;
@@ -43,10 +44,46 @@ double power_between(SimBench& bench, double from_hz, double to_hz) {
 class SimInstrumentsTest : public QObject {
   Q_OBJECT
  private slots:
+  /// Each instrument has a thread of its own while somebody else changes what stands there.
+  void any_thread_may_speak_to_any_instrument() {
+    SimConfig config = bench_config(5);
+    config.time_factor = 50.0;
+    SimWorld world(config);
+    const std::pair<const char*, const char*> talk[] = {
+        {"generator", "SOUR:FUNC:DUAL 650,1850;SOUR:POW -30;OUTP ON"},
+        {"sampler", "SENS:COUN 2048;READ:IQ?;STAT:OVER?;SENS:RANG?"},
+        {"spectrum_analyser", "SENS:SWE:POIN 201;READ:TRAC?;STAT:OVER?"},
+        {"power_meter", "READ?"},
+        {"counter", "READ?"},
+        {"voltmeter", "READ?;NO:SUCH"},
+        {"supply", "MEAS:VOLT?;MEAS:CURR?;SYST:ERR?"},
+        {"step_attenuator", "INP:ATT 10;INP:ATT?"},
+        {"device", "POW 20;KEYED?"}};
+    {
+      std::vector<std::jthread> threads;
+      for (const auto& [name, line] : talk)
+        threads.emplace_back([&world, name = name, line = line] {
+          for (int i = 0; i < 12; ++i) world.speak(name, line);
+        });
+      for (int i = 0; i < 40; ++i) {
+        Chain chain = config.chain;
+        chain.parts[0].name = i % 2 == 0 ? "power pad" : "another pad";
+        chain.parts.back().full_scale_dbm = static_cast<double>(i % 5);
+        world.set_chain(chain);
+        world.set_amplifier(i % 3 == 0 ? std::optional(AmplifierDesign{}) : std::nullopt);
+        QCOMPARE(world.config().chain.parts[0].name, chain.parts[0].name);
+        QVERIFY(world.truth().part_error_db.contains(chain.parts[0].name));
+        world.set_time_factor(20.0 + i);
+      }
+    }
+    tell(world, "generator", "OUTP OFF");
+    QVERIFY(!world.is_keyed());
+  }
+
   void every_instrument_says_who_it_is_and_what_it_did_not_understand() {
-    SimBench bench(bench_config(3));
+    SimWorld bench(bench_config(3));
     std::set<std::string> names;
-    for (const std::string& name : SimBench::instruments()) {
+    for (const std::string& name : SimWorld::instruments()) {
       names.insert(*bench.speak(name, "*IDN?"));
       QCOMPARE(*bench.speak(name, "*OPC?"), std::string("1"));
       QVERIFY(!bench.speak(name, "NO:SUCH:THING 1"));
@@ -57,7 +94,7 @@ class SimInstrumentsTest : public QObject {
       bench.speak(name, "*CLS");
       QCOMPARE(*bench.speak(name, "SYST:ERR?"), std::string("0,\"No error\""));
     }
-    QCOMPARE(names.size(), SimBench::instruments().size());
+    QCOMPARE(names.size(), SimWorld::instruments().size());
     QVERIFY(!bench.speak("nothing", "*IDN?"));
   }
 
@@ -78,7 +115,7 @@ class SimInstrumentsTest : public QObject {
   void values_out_of_range_are_refused_and_change_nothing() {
     QFETCH(QString, instrument);
     QFETCH(QString, line);
-    SimBench bench(bench_config(1));
+    SimWorld bench(bench_config(1));
     const double before = 30.0 + db_from_power_ratio(std::max(bench.device().pep_w(), 1e-9));
     QVERIFY(!bench.speak(instrument.toStdString(), line.toStdString()));
     QVERIFY(!bench.speak(instrument.toStdString(), "SYST:ERR?")->starts_with("0,"));
@@ -88,7 +125,7 @@ class SimInstrumentsTest : public QObject {
 
   void the_power_meter_reads_the_mean_behind_its_coupler_and_says_over_range() {
     for (std::uint64_t seed = 1; seed <= 20; ++seed) {
-      SimBench bench(bench_config(seed));
+      SimWorld bench(bench_config(seed));
       QVERIFY(ask(bench, "power_meter", "READ?") < -50.0);  // its own noise
       play(bench, "SOUR:FUNC:TONE 1000", -30.0);
       const double truth = 30.0 + db_from_power_ratio(bench.device().mean_power_w()) - 40.0;
@@ -97,14 +134,14 @@ class SimInstrumentsTest : public QObject {
     }
     SimConfig close = bench_config(1);
     close.coupler_db = -10.0;
-    SimBench bench(close);
+    SimWorld bench(close);
     play(bench, "SOUR:FUNC:TONE 1000", -20.0);
     QCOMPARE(*bench.speak("power_meter", "READ?"), std::string("9.9E37"));
   }
 
   void the_counter_counts_whole_cycles_with_its_own_timebase() {
     for (std::uint64_t seed = 1; seed <= 20; ++seed) {
-      SimBench bench(bench_config(seed));
+      SimWorld bench(bench_config(seed));
       play(bench, "SOUR:FUNC:TONE 1000", -30.0);
       const double truth = bench.device().carrier_hz() + 1000.0;
       for (const double gate : {0.1, 1.0, 10.0}) {
@@ -116,7 +153,7 @@ class SimInstrumentsTest : public QObject {
   }
 
   void the_step_attenuator_takes_off_what_it_says_within_its_error() {
-    SimBench bench(bench_config(4));
+    SimWorld bench(bench_config(4));
     play(bench, "SOUR:FUNC:TONE 1000", -30.0);
     const double none = power_between(bench, 900.0, 1100.0);
     for (const double db : {10.0, 20.0, 30.0}) {
@@ -128,7 +165,7 @@ class SimInstrumentsTest : public QObject {
   }
 
   void the_audio_filter_and_the_compressor_shape_what_is_sent() {
-    SimBench bench(bench_config(1));
+    SimWorld bench(bench_config(1));
     play(bench, "SOUR:FUNC:SPE 100,5000", -26.0);
     const double wide = power_between(bench, 2400.0, 2900.0);
     tell(bench, "device", "FILT 300,1800");
@@ -148,7 +185,7 @@ class SimInstrumentsTest : public QObject {
   void an_amplifier_stands_behind_the_transmitter_and_can_be_taken_away() {
     SimConfig c = bench_config(2);
     c.chain.parts[1].gain = Gain(-40.0);
-    SimBench bench(c);
+    SimWorld bench(c);
     play(bench, "SOUR:FUNC:TONE 1000", -44.0);
     const double alone = power_between(bench, 900.0, 1100.0);
     bench.set_amplifier(AmplifierDesign{});
@@ -177,7 +214,7 @@ class SimInstrumentsTest : public QObject {
     SimConfig c = bench_config(2);
     c.amplifier.emplace();
     c.chain.parts[1].gain = Gain(-40.0);
-    SimBench bench(c);
+    SimWorld bench(c);
     const auto levels = [&](double drive) {
       play(bench, "SOUR:FUNC:TONE 1000", drive);
       return std::pair{Truth(bench, 1).dbm(1000.0), Truth(bench, 2).dbm(2000.0)};
@@ -190,7 +227,7 @@ class SimInstrumentsTest : public QObject {
   }
 
   void the_analyser_shows_carrier_and_harmonics_at_their_places() {
-    SimBench bench(bench_config(5));
+    SimWorld bench(bench_config(5));
     play(bench, "SOUR:FUNC:TONE 1000", -26.0);
     tell(bench, "spectrum_analyser",
          "SENS:FREQ:CENT 29.4e6;SENS:FREQ:SPAN 50e6;SENS:BAND 10000;SENS:SWE:POIN 10001");
@@ -225,7 +262,7 @@ class SimInstrumentsTest : public QObject {
   void the_sampler_says_over_range_and_clips() {
     SimConfig c = bench_config(1);
     c.chain.parts[1].gain = Gain(0.0);
-    SimBench bench(c);
+    SimWorld bench(c);
     play(bench, "SOUR:FUNC:TONE 1000", -40.0);
     take(bench, kDial, 48000.0, 4800);
     QCOMPARE(ask(bench, "sampler", "STAT:OVER?"), 0.0);
@@ -241,7 +278,7 @@ class SimInstrumentsTest : public QObject {
   }
 
   void what_is_in_front_of_the_dial_is_heard_where_it_stands() {
-    SimBench bench(bench_config(1));
+    SimWorld bench(bench_config(1));
     play(bench, "SOUR:FUNC:TONE 1000", -30.0);
     bench.set_dial(7.1e6);
     QVERIFY(power_between(bench, -24000.0, 24000.0) < -60.0);

@@ -10,13 +10,13 @@
 #include <vector>
 
 #include "core/quantity/levels.h"
-#include "simbench/sim_bench.h"
+#include "simbench/sim_world.h"
 #include "tests/core/made_chain.h"
 
 namespace heron::testing {
 
-using sim::SimBench;
 using sim::SimConfig;
+using sim::SimWorld;
 
 using Samples = std::vector<std::complex<float>>;
 
@@ -35,12 +35,12 @@ inline SimConfig bench_config(std::uint64_t seed) {
   return c;
 }
 
-inline void tell(SimBench& bench, const char* instrument, const std::string& line) {
+inline void tell(SimWorld& bench, const char* instrument, const std::string& line) {
   if (bench.speak(instrument, line)) qFatal("an answer to %s", line.c_str());
   if (*bench.speak(instrument, "SYST:ERR?") != "0,\"No error\"") qFatal("%s", line.c_str());
 }
 
-inline Samples take(SimBench& bench, double center_hz, double rate_hz, std::size_t frames) {
+inline Samples take(SimWorld& bench, double center_hz, double rate_hz, std::size_t frames) {
   tell(bench, "sampler",
        "SENS:FREQ:CENT " + std::to_string(center_hz) + ";SENS:RATE " + std::to_string(rate_hz) +
            ";SENS:COUN " + std::to_string(frames));
@@ -54,7 +54,7 @@ inline Samples take(SimBench& bench, double center_hz, double rate_hz, std::size
 /// periods.
 class Truth {
  public:
-  explicit Truth(SimBench& bench, int zone = 1) {
+  explicit Truth(SimWorld& bench, int zone = 1) {
     sim::TransmitterDesign clean = bench.config().transmitter;
     clean.noise_dbc_hz = -300.0;
     clean.spurs.clear();

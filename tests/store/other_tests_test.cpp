@@ -5,6 +5,7 @@
 #include "core/error.h"
 #include "core/judge/mask_text.h"
 #include "core/method/purity_json.h"
+#include "core/method/spread/spread_analysis.h"
 #include "core/signal/stimulus.h"
 #include "store/exchange.h"
 #include "store/taking.h"
@@ -213,11 +214,13 @@ class OtherTestsTest : public QObject {
                   to_json(analyse_spread(capture_opener(capture_path(*made.shack, kept.hash)),
                                          speech_settings())));
     }
-    const auto loaded = std::get<SpreadTest>(refresh_headline(*made.shack, wide));
-    const auto narrow = spread_figure("bandwidth", *loaded.analyses[0]);
-    QVERIFY(std::abs(narrow->value - 0.99 * 1800.0) < 15.0);
-    QCOMPARE(loaded.judgements[0]->verdict, Verdict::pass);
-    QCOMPARE(loaded.judgements[1]->verdict, Verdict::fail);
+    const auto loaded = std::get<GeneralTest>(refresh_headline(*made.shack, wide));
+    const Answer* narrow = loaded.result.answer_at(0, "average");
+    QVERIFY(std::abs(narrow->figure.value - 0.99 * 1800.0) < 15.0);
+    QCOMPARE(narrow->judgement->verdict, Verdict::pass);
+    QCOMPARE(loaded.result.answer_at(1, "average")->judgement->verdict, Verdict::fail);
+    // What the average has to keep says nothing about max-hold.
+    QVERIFY(!loaded.result.answer_at(1, "max-hold")->judgement);
     QCOMPARE(test(*made.shack, wide).headline->at, std::string("wide"));
 
     // Notched noise is about its notch; a step called like one of the two-tone test stands beside.
@@ -231,18 +234,20 @@ class OtherTestsTest : public QObject {
     const Id attached = attach_capture(*made.shack, step, kept);
     save_result(*made.shack, attached, "spread",
                 to_json(analyse_spread(capture_opener(capture_path(*made.shack, kept.hash)), {})));
-    const SpreadTest noise = load_spread_test(*made.shack, notched);
-    QVERIFY(noise.analyses[0]->noise.has_value());
-    QCOMPARE(noise.judgements[0]->verdict, Verdict::pass);
-    QVERIFY(noise.two_tone[0].has_value());
-    QCOMPARE(noise.two_tone[0]->convention, std::string(kRePep));
+    const GeneralTest noise = std::get<GeneralTest>(load_test(*made.shack, notched));
+    const auto& kept_analysis =
+        dynamic_cast<const SpreadAnalysis&>(*noise.evidence.steps[0].analysis);
+    QVERIFY(kept_analysis.noise.has_value());
+    QCOMPARE(noise.result.answers[0].judgement->verdict, Verdict::pass);
+    QCOMPARE(noise.evidence.steps[0].beside->convention, std::string(kRePep));
     // A limit for another figure judges nothing.
     set_test_limit(*made.shack, notched, Limit{"x", Sense::at_most, -30.0, "dB", "re channel", 20});
-    QVERIFY(!load_spread_test(*made.shack, notched).judgements[0]);
-    auto damaged = to_json(*noise.analyses[0]);
+    const auto again = std::get<GeneralTest>(load_test(*made.shack, notched));
+    QVERIFY(!again.result.answers[0].judgement);
+    auto damaged = to_json(kept_analysis);
     damaged["average"].erase("rbw_hz");
     QVERIFY_THROWS_EXCEPTION(InputError, spread_from_json(damaged));
-    QVERIFY(to_json(spread_from_json(to_json(*noise.analyses[0]))) == to_json(*noise.analyses[0]));
+    QVERIFY(to_json(spread_from_json(to_json(kept_analysis))) == to_json(kept_analysis));
   }
 
   void a_sweep_stays_one_whatever_it_is_called() {

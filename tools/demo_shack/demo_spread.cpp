@@ -3,6 +3,7 @@
 #include <cmath>
 #include <fmt/format.h>
 
+#include "core/method/spread/spread_analysis.h"
 #include "core/quantity/levels.h"
 #include "core/signal/memory_capture.h"
 #include "simbench/transmitter.h"

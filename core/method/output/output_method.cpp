@@ -23,19 +23,13 @@ constexpr double kMeterU = 0.1;    // dB: a hand-held power meter, some 5 % eith
 constexpr double kVoltsU = 0.005;  // of the reading
 constexpr double kAmperesU = 0.01;
 
-std::string cell_text(const Figure& f, int decimals) {
-  // Of a difference the sign is what matters.
-  const bool has_sign = f.unit == "dB";
-  const FormattedFigure t = format_figure(f, Rounding::compact, decimals, has_sign);
-  return t.shown() + (t.uncertainty.empty() ? "" : " \u00b1 " + t.uncertainty);
-}
-
 std::string cell_text(const std::optional<Figure>& f, int decimals) {
-  return f ? cell_text(*f, decimals) : std::string();
+  // Of a difference the sign is what matters.
+  return f ? figure_cell(*f, decimals, f->unit == "dB") : std::string();
 }
 
 std::string watt_cell(const std::optional<Figure>& level) {
-  return level ? cell_text(in_watts(*level), 1) : std::string();
+  return level ? figure_cell(in_watts(*level), 1) : std::string();
 }
 
 OutputReading reading_at(const EvidenceStep& step, ReadingRole role, double time_s) {
@@ -90,7 +84,7 @@ ResultTable table_of(const OutputPower& all) {
         {r.judgement ? number_text(r.judgement->margin, 2, true) : std::string(), r.judgement},
         {r.judgement    ? verdict_word(r.judgement->verdict)
          : r.is_taken() ? std::string("no limit")
-                        : std::string("not taken"),
+                        : std::string("not measured"),
          r.judgement}};
     table.rows.push_back(std::move(row));
   }
@@ -208,6 +202,20 @@ std::vector<OutputStep> output_steps(const Evidence& evidence) {
   return steps;
 }
 
+namespace {
+
+LimitField power_limit(const nlohmann::json&) {
+  LimitField f;
+  f.head = "At least";
+  f.hint = "All steps are judged by it; one with a specification of its own by that.";
+  f.label = "Limit";
+  f.example = "30 W";
+  f.unit = "W";
+  return f;
+}
+
+}  // namespace
+
 const Method& output_method() {
   using Kind = TypedField::Kind;
   constexpr auto kHot = ReadingRole::after;
@@ -288,10 +296,10 @@ const Method& output_method() {
                   .unit = "dBm",
                   .typed_unit = "W",
                   .width = 68}},
-      .limit_unit = "W",
+      .limit = power_limit,
       .caution =
           "A keyed transmitter can burn and its load gets hot: key only into a load that is "
-          "rated for it, no longer than it stands. Local codes and your licence come first.",
+          "rated for it, no longer than it is rated for. Local codes and your licence come first.",
       .evaluate = evaluate_output};
   return method;
 }

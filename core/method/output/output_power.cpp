@@ -140,7 +140,8 @@ void remark_droop(const OutputRow& row, std::vector<Remark>& remarks) {
     text += fmt::format("; the supply fell by {} V, which is worth {} dB",
                         number_text(-*row.sag_v, 2), number_text(share, 2));
     if (row.droop->value < 0.0 && share < std::min(0.5 * row.droop->value, -kWorthSayingDb))
-      action = "Read the volts at the device\u2019s terminals, shorten the lead, and take it again";
+      action =
+          "Read the volts at the device\u2019s terminals, shorten the lead, and measure it again";
   }
   remarks.push_back({"droop", Severity::note, text + ".", action});
 }

@@ -1,0 +1,87 @@
+#include "simbench/sim_analyser.h"
+
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+
+#include "core/quantity/levels.h"
+#include "core/signal/memory_capture.h"
+#include "core/signal/welch.h"
+#include "simbench/sim_output.h"
+
+namespace heron::sim {
+
+SimAnalyser::SimAnalyser(SharedState& state) : SimInstrument(state, "spectrum_analyser") {
+  set("SENS:FREQ:CENT",
+      [this](SimState&, const Arguments& a) { setting_.center_hz = number_at(a, 0, 1e3, 1e10); });
+  set("SENS:FREQ:SPAN",
+      [this](SimState&, const Arguments& a) { setting_.span_hz = number_at(a, 0, 100.0, 1e10); });
+  set("SENS:BAND",
+      [this](SimState&, const Arguments& a) { setting_.rbw_hz = number_at(a, 0, 10.0, 3e6); });
+  set("SENS:SWE:POIN", [this](SimState&, const Arguments& a) {
+    setting_.points = static_cast<std::size_t>(number_at(a, 0, 101.0, 100001.0));
+  });
+  read("STAT:OVER?", [this] { return was_over_ ? "1" : "0"; });
+  read("READ:TRAC?", [this] { return trace(); });
+}
+
+std::string SimAnalyser::trace() {
+  auto held = state().now();
+  const SimState seen = *held;
+  const SimOutput output(seen);
+  const Setting a = setting_;
+  const double start = held.now_s();
+  std::mt19937_64 random(held->random());
+  // A swept filter has to settle at every place.
+  held.pass(0.05 + 2.5 * a.span_hz / (a.rbw_hz * a.rbw_hz));
+  held.release();
+
+  const double spacing = a.span_hz / static_cast<double>(a.points - 1);
+  const double from = a.center_hz - a.span_hz / 2.0;
+  // Noise of its own in the filter: displayed average noise -150 dBm/Hz, one sweep's scatter.
+  std::exponential_distribution<double> one_sweep(1.0);
+  const double own_noise = power_ratio_from_db(-150.0) * 1.0645 * a.rbw_hz;
+  std::vector<double> power(a.points);
+  for (double& p : power) p = own_noise * one_sweep(random);
+  // Each zone in the span as a recording of its own, seen through a Gaussian filter.
+  constexpr double kRate = 400e3;
+  constexpr std::size_t kSegment = 1U << 15U;
+  const double carrier = output.device().carrier_hz();
+  for (int zone = 1; zone <= 10 && output.device().is_keyed(); ++zone) {
+    const double middle = zone * carrier;
+    if (middle < from - kRate / 2.0 || middle > from + a.span_hz + kRate / 2.0) continue;
+    std::vector<std::complex<float>> x(2 * kSegment);
+    output.fill(middle, kRate, start, x, random);
+    WelchSettings welch;
+    welch.segment = kSegment;
+    welch.threads = 1;
+    const Spectrum s = welch_spectrum(memory_capture(x, kRate), welch);
+    const double gain = seen.true_gain_db(middle) + seen.truth.analyser_error_db + 30.0;
+    const double scale = power_ratio_from_db(gain);
+    for (std::size_t k = 0; k < s.power.size(); ++k) {
+      const double p = static_cast<double>(s.power[k]) * scale;
+      if (p < 1e-22) continue;
+      const double hz = middle + s.frequency_hz(k);
+      const double reach = 3.6 * a.rbw_hz;  // -156 dB
+      const auto first = static_cast<std::ptrdiff_t>(std::ceil((hz - reach - from) / spacing));
+      const auto last = static_cast<std::ptrdiff_t>(std::floor((hz + reach - from) / spacing));
+      for (std::ptrdiff_t i = std::max<std::ptrdiff_t>(0, first);
+           i <= std::min<std::ptrdiff_t>(last, static_cast<std::ptrdiff_t>(a.points) - 1); ++i) {
+        const double off = from + static_cast<double>(i) * spacing - hz;
+        power[static_cast<std::size_t>(i)] +=
+            p * power_ratio_from_db(-3.0103 * std::pow(2.0 * off / a.rbw_hz, 2.0));
+      }
+    }
+  }
+  std::string reply;
+  bool over = false;
+  for (const double p : power) {
+    const double dbm = db_from_power_ratio(p);
+    over = over || dbm > 10.0;
+    reply += fmt::format("{}{:.2f}", reply.empty() ? "" : ",", dbm);
+  }
+  was_over_ = over;
+  return reply;
+}
+
+}  // namespace heron::sim

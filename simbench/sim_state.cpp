@@ -1,0 +1,99 @@
+#include "simbench/sim_state.h"
+
+#include "core/quantity/levels.h"
+#include "simbench/random_source.h"
+
+namespace heron::sim {
+namespace {
+
+/// The error of a thing is its own: drawn from the bench's seed and its name (FNV-1a).
+double error_of(const std::string& name, double sigma, std::uint64_t seed) {
+  std::uint64_t hash = 14695981039346656037U;
+  for (const char c : name) hash = (hash ^ static_cast<unsigned char>(c)) * 1099511628211U;
+  std::mt19937_64 random(seed * 0x9E3779B97F4A7C15U ^ hash);
+  return drawn_error(random, sigma);
+}
+
+}  // namespace
+
+SimState::SimState(SimConfig as_stated)
+    : config(std::move(as_stated)), random(config.seed), device(config.transmitter) {
+  if (config.amplifier) amplifier.emplace(*config.amplifier);
+  const auto error = [this](const char* name, double sigma) {
+    return error_of(name, sigma, config.seed);
+  };
+  audio.sequence = config.seed;
+  truth.coupler_error_db = error("coupler of the power meter", config.coupler_u_db);
+  truth.sampler_error_db = error("the sampler's scale", config.sampler_u_db);
+  truth.analyser_error_db = error("the analyser's scale", config.analyser_u_db);
+  truth.power_meter_error_db = error("the power meter's scale", config.power_meter_u_db);
+  truth.attenuator_db_per_db = error("step attenuator", config.attenuator_u_db) / 30.0;
+  std::uniform_real_distribution<double> within(-1.0, 1.0);
+  truth.timebase_ppm = config.counter_timebase_ppm * within(random);
+  set_chain(Chain(config.chain));
+}
+
+void SimState::set_chain(const Chain& chain) {
+  config.chain = chain;
+  // The sampler is set as the hook-up says.
+  if (const Part* recorder = recorder_of(chain); recorder != nullptr && recorder->full_scale_dbm)
+    config.sampler_full_scale_dbm = *recorder->full_scale_dbm;
+  truth.part_error_db.clear();
+  for (const Part& part : chain.parts)
+    truth.part_error_db[part.name] = error_of(part.name, part.u_db, config.seed);
+}
+
+void SimState::key() {
+  device.audio = audio;
+  if (!is_audio_on || !is_supply_on) device.audio.kind = AudioSignal::Kind::off;
+}
+
+double SimState::true_gain_db(double frequency_hz) const {
+  double gain = 0.0;
+  for (const Part& part : config.chain.parts) {
+    if (find_part_kind(part.kind)->ends_chain) continue;
+    const auto error = truth.part_error_db.find(part.name);
+    gain += part.gain.at(frequency_hz, part.name) +
+            (error == truth.part_error_db.end() ? 0.0 : error->second);
+  }
+  return gain - attenuation_db * (1.0 + truth.attenuator_db_per_db);
+}
+
+double SimState::output_w() const {
+  const double alone = device.mean_power_w();
+  return amplifier ? amplifier->power_out_w(alone, device.carrier_hz()) : alone;
+}
+
+void SimState::live(double seconds) {
+  if (amplifier) {
+    const double in = device.mean_power_w();
+    amplifier->live(seconds, in, amplifier->power_out_w(in, device.carrier_hz()));
+  }
+  device.live(seconds);
+}
+
+SharedState::SharedState(SimConfig config)
+    : state_(std::move(config)),
+      started_(std::chrono::steady_clock::now()),
+      time_factor_(state_.config.time_factor) {}
+
+SharedState::Held SharedState::now() {
+  Held held(*this);
+  const double wall =
+      std::chrono::duration<double>(std::chrono::steady_clock::now() - started_).count();
+  const double now = wall * time_factor_ + extra_s_;
+  const double passed = now - lived_s_;
+  if (passed > 0.0) {
+    state_.live(passed);
+    lived_s_ = now;
+  }
+  return held;
+}
+
+void SharedState::Held::set_time_factor(double factor) {
+  shared_.extra_s_ = shared_.lived_s_;
+  shared_.started_ = std::chrono::steady_clock::now();
+  shared_.time_factor_ = factor;
+}
+
+}  // namespace heron::sim

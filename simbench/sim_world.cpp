@@ -1,0 +1,86 @@
+#include "simbench/sim_world.h"
+
+#include "simbench/sim_analyser.h"
+#include "simbench/sim_meters.h"
+#include "simbench/sim_sampler.h"
+#include "simbench/sim_sources.h"
+
+namespace heron::sim {
+
+SimWorld::SimWorld(SimConfig config) : state_(std::move(config)) {
+  instruments_.push_back(std::make_unique<SimGenerator>(state_));
+  instruments_.push_back(std::make_unique<SimSampler>(state_));
+  instruments_.push_back(std::make_unique<SimAnalyser>(state_));
+  instruments_.push_back(std::make_unique<SimPowerMeter>(state_));
+  instruments_.push_back(std::make_unique<SimCounter>(state_));
+  instruments_.push_back(std::make_unique<SimVoltmeter>(state_));
+  instruments_.push_back(std::make_unique<SimSupply>(state_));
+  instruments_.push_back(std::make_unique<SimThermometer>(state_));
+  instruments_.push_back(std::make_unique<SimStepAttenuator>(state_));
+  instruments_.push_back(std::make_unique<SimFrontPanel>(state_));
+}
+
+const std::vector<std::string>& SimWorld::instruments() {
+  static const std::vector<std::string> names{
+      "generator", "sampler", "spectrum_analyser", "power_meter",     "counter",
+      "voltmeter", "supply",  "thermometer",       "step_attenuator", "device"};
+  return names;
+}
+
+std::optional<std::string> SimWorld::speak(const std::string& instrument, const std::string& line) {
+  for (const auto& i : instruments_) {
+    if (i->name() == instrument) return i->speak(line);
+  }
+  return std::nullopt;
+}
+
+SimConfig SimWorld::config() const {
+  return state_.held()->config;
+}
+
+SimTruth SimWorld::truth() const {
+  return state_.held()->truth;
+}
+
+Transmitter SimWorld::device() {
+  return state_.now()->device;
+}
+
+bool SimWorld::is_keyed() {
+  return state_.held()->device.is_keyed();
+}
+
+double SimWorld::now_s() {
+  return state_.now().now_s();
+}
+
+void SimWorld::set_time_factor(double factor) {
+  state_.now().set_time_factor(factor);
+}
+
+void SimWorld::set_chain(const Chain& chain) {
+  state_.held()->set_chain(chain);
+}
+
+void SimWorld::set_amplifier(const std::optional<AmplifierDesign>& design) {
+  auto s = state_.now();
+  s->config.amplifier = design;
+  if (!design)
+    s->amplifier.reset();
+  else if (!s->amplifier || s->amplifier->design() != *design)
+    s->amplifier.emplace(*design);
+}
+
+std::optional<Amplifier> SimWorld::amplifier() {
+  return state_.now()->amplifier;
+}
+
+void SimWorld::set_loose_connector(double db) {
+  state_.held()->loose_db = db;
+}
+
+void SimWorld::set_dial(double hz) {
+  state_.now()->device.settings.dial_hz = hz;
+}
+
+}  // namespace heron::sim

@@ -1,0 +1,48 @@
+#pragma once
+
+#include <memory>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "simbench/sim_instrument.h"
+#include "simbench/sim_state.h"
+
+namespace heron::sim {
+
+/// Simulated devices with the instruments round them. Any thread may speak to any instrument.
+class SimWorld {
+ public:
+  explicit SimWorld(SimConfig config);
+
+  /// "generator", "sampler", "spectrum_analyser", "power_meter", "counter", "voltmeter", "supply",
+  /// "thermometer", "step_attenuator", "device".
+  static const std::vector<std::string>& instruments();
+
+  /// What an instrument answers to one line of SCPI, without line end; nullopt if no answer is due.
+  std::optional<std::string> speak(const std::string& instrument, const std::string& line);
+
+  SimConfig config() const;
+  SimTruth truth() const;
+  /// A copy of the device as it is now.
+  Transmitter device();
+  bool is_keyed();
+  double now_s();
+  void set_time_factor(double factor);
+  void set_chain(const Chain& chain);
+  /// Puts an amplifier behind the transmitter, or takes it away. The same one stays as warm as it
+  /// is.
+  void set_amplifier(const std::optional<AmplifierDesign>& design);
+  /// A copy of it as it is now; nullopt if there is none.
+  std::optional<Amplifier> amplifier();
+  /// Every other look of the sampler loses so much.
+  void set_loose_connector(double db);
+  /// Where the transmitter's dial stands.
+  void set_dial(double hz);
+
+ private:
+  mutable SharedState state_;  ///< locks itself
+  std::vector<std::unique_ptr<SimInstrument>> instruments_;
+};
+
+}  // namespace heron::sim
