@@ -347,7 +347,7 @@ void PlotView::build_panels() {
     x->setTickLabels(is_last);
     x->setScaleType(plot_.x.is_logarithmic ? QCPAxis::stLogarithmic : QCPAxis::stLinear);
     x->setTicker(QSharedPointer<ScaleTicker>::create(plot_.x.is_logarithmic, 8));
-    y->setTicker(QSharedPointer<ScaleTicker>::create(false, i == 0 ? 5 : 2));
+    y->setTicker(QSharedPointer<ScaleTicker>::create(false, i == 0 ? 6 : 2));
     y->setBasePen(Qt::NoPen);
     y->grid()->setAntialiased(false);
     y->grid()->setZeroLinePen(Qt::NoPen);

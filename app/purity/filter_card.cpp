@@ -26,7 +26,7 @@ constexpr double kDeepestDb = -90.0;
 }  // namespace
 
 FilterCard::FilterCard(QWidget* parent)
-    : Card(parent), other_(new PushButton(tr("Next order"), ButtonRank::link, this)) {
+    : Card(parent), other_(new PushButton(tr("Next"), ButtonRank::link, this)) {
   setFixedHeight(226);
   hide();
   connect(other_, &QAbstractButton::clicked, this,

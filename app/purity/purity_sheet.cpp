@@ -295,9 +295,9 @@ void PuritySheet::resizeEvent(QResizeEvent* event) {
   Sheet::resizeEvent(event);
   const int total = window()->width();
   if (total < 1200)
-    table_->set_columns({84, 114, 70, 72, 112, 0, 50, -1, 98});
+    table_->set_columns({78, 108, 86, 72, 108, 0, 50, -1, 98});
   else
-    table_->set_columns({82, 112, 70, 70, 112, 60, 52, -1, 98});
+    table_->set_columns({78, 106, 86, 72, 108, 60, 52, -1, 98});
   right_->setFixedWidth(right_column_width(total));
 }
 

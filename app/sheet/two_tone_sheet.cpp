@@ -206,9 +206,9 @@ void TwoToneSheet::choose_product(int order, bool upper) {
 
 void TwoToneSheet::lay_out_controls() {
   const int total = window()->width();
-  relative_words_->setVisible(total >= (is_ladder() ? 1600 : 1440));
-  table_words_->setVisible(total >= 1440 && !is_ladder());
-  controls_->setSpacing(total < 1200 ? 2 : 8);
+  relative_words_->setVisible(total >= 1600);
+  table_words_->setVisible(total >= 1520 && !is_ladder());
+  controls_->setSpacing(total < 1200 ? 2 : total < 1440 ? 5 : 8);
   controls_->setContentsMargins(total < 1200 ? 8 : 19, 2, total < 1200 ? 6 : 19, 14);
   for (QWidget* w : {static_cast<QWidget*>(driving_), static_cast<QWidget*>(ceiling_)})
     w->setVisible(is_ladder());
@@ -227,9 +227,9 @@ void TwoToneSheet::resizeEvent(QResizeEvent* event) {
   lay_out_controls();
   // What has no room is in the row's tool tip and in what is copied.
   if (is_narrow)
-    ladder_table_->set_columns({126, 74, 64, 64, 0, 0, 100, -1, 98});
+    ladder_table_->set_columns({122, 72, 62, 62, 0, 0, 98, -1, 111});
   else
-    ladder_table_->set_columns({142, 74, 64, 64, 66, total < 1440 ? 0 : 66, 108, -1, 98});
+    ladder_table_->set_columns({142, 74, 64, 64, 66, total < 1440 ? 0 : 66, 106, -1, 112});
   right_->setFixedWidth(right_column_width(total));
 }
 

@@ -56,7 +56,7 @@ class CommandDelegate : public QStyledItemDelegate {
 CommandBox::CommandBox(QWidget* parent)
     : QWidget(parent, Qt::Popup), edit_(new QLineEdit), list_(new QListWidget) {
   resize(520, 400);
-  setAccessibleName(tr("Search or command"));
+  setAccessibleName(tr("Find or run"));
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(1, 10, 1, 8);
   column->setSpacing(8);
@@ -64,7 +64,7 @@ CommandBox::CommandBox(QWidget* parent)
   box->setContentsMargins(12, 0, 12, 0);
   edit_->setFixedHeight(34);
   edit_->setPlaceholderText(tr("A device, a test or a command"));
-  edit_->setAccessibleName(tr("Search or command"));
+  edit_->setAccessibleName(tr("Find or run"));
   edit_->installEventFilter(this);
   box->addWidget(edit_);
   column->addLayout(box);

@@ -121,7 +121,7 @@ class BenchPill : public PaintedButton {
 class FindButton : public PaintedButton {
  public:
   explicit FindButton(QWidget* parent) : PaintedButton(parent) {
-    setAccessibleName(tr("Search or command, Ctrl K"));
+    setAccessibleName(tr("Find or run, Ctrl K"));
     setFocusPolicy(Qt::StrongFocus);
     resize(224, 28);
   }
@@ -139,7 +139,7 @@ class FindButton : public PaintedButton {
     p.drawEllipse(QPointF(15, 13), 4.2, 4.2);
     p.drawLine(QPointF(18.3, 16.3), QPointF(21, 19));
     p.setFont(type_font(Type::body));
-    p.drawText(QRectF(29, 0, 100, 28), Qt::AlignVCenter, tr("Search or command\u2026"));
+    p.drawText(QRectF(29, 0, 100, 28), Qt::AlignVCenter, tr("Find or run\u2026"));
     const QRectF key(width() - 48, 6, 42, 17);
     p.setPen(Qt::NoPen);
     p.setBrush(t.sunk);

@@ -51,7 +51,7 @@ void MainWindow::fill_menus() {
   add(tr("Dark theme on or off"), "Ctrl+T", [this] { set_dark(!is_dark()); });
   add(tr("The bench"), "Ctrl+B", [this] { show_bench(); });
   add(tr("Level converter"), "Ctrl+L", [this] { open_level_desk(); });
-  add(tr("Search or command\u2026"), "Ctrl+K", [this] { commands_->open(commands()); });
+  add(tr("Find or run\u2026"), "Ctrl+K", [this] { commands_->open(commands()); });
   menu->addSeparator();
   add(tr("About Even Heron"), "", [this] { show_about(); });
   add(tr("Quit"), "Ctrl+Q", [this] { close(); });

@@ -11,6 +11,11 @@
 #include "app/widget/painted_button.h"
 
 namespace heron {
+namespace {
+
+constexpr double kPadding = 16.0;  // px beside the words of a segment, both sides
+
+}  // namespace
 
 Segmented::Segmented(const QString& name, const QStringList& choices, QWidget* parent)
     : QWidget(parent), name_(name), choices_(choices) {
@@ -42,8 +47,8 @@ void Segmented::choose(int index) {
 QRectF Segmented::segment(int index) const {
   const QFontMetricsF metrics(type_font(Type::control_chosen));
   double x = 2;
-  for (int i = 0; i < index; ++i) x += std::ceil(metrics.horizontalAdvance(choices_[i])) + 20;
-  return {x, 2, std::ceil(metrics.horizontalAdvance(choices_[index])) + 20, 22};
+  for (int i = 0; i < index; ++i) x += std::ceil(metrics.horizontalAdvance(choices_[i])) + kPadding;
+  return {x, 2, std::ceil(metrics.horizontalAdvance(choices_[index])) + kPadding, 22};
 }
 
 QSize Segmented::sizeHint() const {

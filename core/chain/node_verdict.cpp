@@ -37,7 +37,7 @@ void judge_range(NodeVerdict& v, const Part& part, const ChainNode& node) {
   v.limit_dbm = above > 0.0 ? high : low;
   v.is_average = false;
   v.range = above > 0.0 ? RangePlace::too_high : RangePlace::too_low;
-  v.limit = above > 0.0 ? "input range: too high" : "input range: too low";
+  v.limit = above > 0.0 ? "above its input range" : "below its input range";
 }
 
 }  // namespace

@@ -50,15 +50,28 @@ int verify_digits(const QString& text) {
 int verify_cells(const FigureTable& table) {
   int count = 0;
   const bool is_ladder = qobject_cast<LadderModel*>(table.model()) != nullptr;
+  const auto* results = qobject_cast<const ResultModel*>(table.model());
   for (int column = 0; column < table.model()->columnCount(); ++column) {
     const int wide = table.columnWidth(column);
     if (table.isColumnHidden(column) || wide == 0) continue;
     // Names may be as long as somebody likes and are elided; margins are drawn.
-    if (column == 0 || (is_ladder && column == LadderModel::kMargin)) continue;
+    if (column == 0 || (is_ladder && column == LadderModel::kMargin) ||
+        (results != nullptr && column == results->margin_column()))
+      continue;
+    const bool is_verdict = column + 1 == table.model()->columnCount();
+    // The head of a margin line is drawn.
+    const QString head = table.model()->headerData(column, Qt::Horizontal).toString();
+    if (const double needed = QFontMetricsF(type_font(Type::label)).horizontalAdvance(head) + 8.0;
+        needed > wide + 1.0 && !head.startsWith("Margin"))
+      QTest::qFail(qPrintable(QString("%1: head \u201c%2\u201d needs %3 of %4 px")
+                                  .arg(table.accessibleName(), head)
+                                  .arg(needed)
+                                  .arg(wide)),
+                   __FILE__, __LINE__);
     for (int row = 0; row < table.model()->rowCount(); ++row) {
       const QString text = table.model()->index(row, column).data().toString();
       const double needed =
-          figure_text_width(text, Type::figure_chosen, Type::body) + (column == 0 ? 20.0 : 10.0);
+          figure_text_width(text, Type::figure_chosen, Type::body) + (is_verdict ? 26.0 : 10.0);
       ++count;
       if (needed > wide + 1.0)
         QTest::qFail(qPrintable(QString("%1, column %2: \u201c%3\u201d needs %4 of %5 px")

@@ -6,6 +6,7 @@
 #include "app/shell/main_window.h"
 #include "app/widget/chip.h"
 #include "app/widget/push_button.h"
+#include "app/widget/segmented.h"
 
 namespace heron::testing {
 
@@ -36,6 +37,12 @@ inline void verify_whole_words(MainWindow& window, int at_least) {
     ++checked;
     QVERIFY2(chip->sizeHint().width() <= chip->width() + 1,
              qPrintable("cut off: " + chip->accessibleName()));
+  }
+  for (const Segmented* choice : window.findChildren<Segmented*>()) {
+    if (!choice->isVisible()) continue;
+    ++checked;
+    QVERIFY2(choice->sizeHint().width() <= choice->width(),
+             qPrintable("cut off: " + choice->accessibleName()));
   }
   QVERIFY(checked >= at_least);
 }

@@ -65,7 +65,7 @@ ResultTable table_of(const OutputPower& all) {
                    {"efficiency", "Eff., %", CellKind::figure, 78, 1200},
                    {"meter_error", "Meter, dB", CellKind::figure, 96, 1200},
                    {"margin", "Margin", CellKind::margin, -1},
-                   {"verdict", "Verdict", CellKind::verdict, 96}};
+                   {"verdict", "Verdict", CellKind::verdict, 112, 0, 111}};
   for (std::size_t i = 0; i < all.rows.size(); ++i) {
     const OutputRow& r = all.rows[i];
     const auto plain = [](const std::optional<Figure>& f, int decimals) {

@@ -82,7 +82,10 @@ std::vector<SpreadStep> steps_of(const Evidence& evidence) {
 /// The figure that the test is about.
 std::optional<Figure> figure_of(const SpreadStep& s, bool is_width, Hold hold) {
   const BandwidthAnalysis& b = s.of(hold);
-  if (is_width) return b.occupied ? std::optional(width_figure(*b.occupied, hold)) : std::nullopt;
+  if (is_width) {
+    const Result r = to_result(b);
+    return r.headline() != nullptr ? std::optional(*r.headline()) : std::nullopt;
+  }
   if (s.kept->noise) return s.ratio;
   const AdjacentPower* worst = worst_adjacent(b);
   return worst != nullptr ? std::optional(adjacent_figure(*worst, hold, b.linearity))
@@ -158,7 +161,7 @@ ResultTable table_of(const Evidence& evidence, const std::vector<SpreadStep>& st
   table.margin_unit = is_width ? "Hz" : "dB";
   // Each question has its own figures: noise its notch and what two tones gave, the bandwidth its
   // widths.
-  table.columns = {{"step", "Step", CellKind::name, 116, 0, 76}};
+  table.columns = {{"step", "Step", CellKind::name, is_width ? 132 : 110, 0, is_width ? 96 : 70}};
   if (is_width) {
     table.columns.push_back({"occupied", "99 %, Hz", CellKind::figure, 100, 0, 88});
     table.columns.push_back({"x26", "\u221226 dB, Hz", CellKind::figure, 100, 0, 88});
@@ -170,7 +173,7 @@ ResultTable table_of(const Evidence& evidence, const std::vector<SpreadStep>& st
     table.columns.push_back({"tones", "Tones, dB PEP", CellKind::figure, 116, 0, 100});
   }
   table.columns.push_back({"margin", "Margin", CellKind::margin, -1});
-  table.columns.push_back({"verdict", "Verdict", CellKind::verdict, 98});
+  table.columns.push_back({"verdict", "Verdict", CellKind::verdict, 112, 0, 111});
   for (std::size_t i = 0; i < evidence.steps.size(); ++i) {
     const EvidenceStep& e = evidence.steps[i];
     const auto found =
@@ -191,7 +194,7 @@ ResultTable table_of(const Evidence& evidence, const std::vector<SpreadStep>& st
     }
     const auto j = s != nullptr ? judged(figure_of(*s, is_width, Hold::average), evidence.limit)
                                 : std::nullopt;
-    row.cells.push_back({j ? number_text(j->margin, 1, true) : std::string(), j});
+    row.cells.push_back({j ? number_text(j->margin, is_width ? 0 : 1, true) : std::string(), j});
     row.cells.push_back({j              ? verdict_word(j->verdict)
                          : s != nullptr ? std::string("no limit")
                                         : std::string("not measured"),
