@@ -71,6 +71,7 @@ std::string section(const ReportSection& s) {
   if (!s.limit.empty()) out += verdict(s.judgement.verdict, verdict_word(s.judgement.verdict), 16);
   out += fmt::format("</div><p>{}{}{}</p>", escaped(s.answer_label),
                      s.answer_label.empty() ? "" : ". ", escaped(s.judgement_sentence));
+  if (!s.further_tables.empty()) out += "<h3>" + escaped(s.table.title) + "</h3>";
   out += table(s.table);
   for (const ReportTable& t : s.further_tables)
     out += "<h3>" + escaped(t.title) + "</h3>" + table(t);

@@ -22,6 +22,7 @@ constexpr double kMainHeight = 220.0;
 constexpr double kStripHeight = 80.0;
 constexpr double kBetween = 34.0;
 constexpr double kBelow = 30.0;
+constexpr double kLetter = 6.2;  // about as wide as one
 constexpr const char* kFont = "font-family='Inter, sans-serif' font-size='11'";
 // The trace set of the screen, as it is in the light theme.
 constexpr std::array<const char*, 6> kTraces{"#24627F", "#D96A1C", "#5A5E1C",
@@ -42,7 +43,7 @@ class PanelSvg {
 
   std::string drawn(bool has_x_words, const PlotAxis& x_axis) const {
     std::string out = text(4, top_ - 12, panel_.y.title, "start", "#465B69");
-    for (const double tick : y_.ticks(4)) {
+    for (const double tick : y_.ticks(6)) {
       out +=
           fmt::format("<path d='M{:.1f} {:.1f}H{:.1f}' stroke='#DADFD8'/>", kLeft, y(tick), kRight);
       out += text(kLeft - 6, y(tick) + 4, y_.label(tick), "end", "#5A6C77");
@@ -102,7 +103,6 @@ class PanelSvg {
       out +=
           fmt::format("<path d='M{:.1f} {:.1f}V{:.1f}' stroke='#BCC5BF' stroke-dasharray='4 3'/>",
                       edge, top_, bottom_);
-    constexpr double kLetter = 6.2;  // about as wide as one
     if (right - left > kLetter * static_cast<double>(range.word.size()))
       out += text((left + right) / 2.0, bottom_ - 6, range.word, "middle", "#5A6C77");
     return out;
@@ -113,11 +113,15 @@ class PanelSvg {
     if (!place) return {};
     const auto [left, right] = *place;
     const double at = top_ + 12;
+    const double half = kLetter / 2.0 * static_cast<double>(bracket.words.size()) + 3.0;
+    const double middle = std::clamp((left + right) / 2.0, kLeft + half, kRight - half);
     return fmt::format(
                "<path d='M{0:.1f} {1:.1f}H{2:.1f}M{0:.1f} {3:.1f}v10M{2:.1f} {3:.1f}v10' "
                "stroke='#1B282F' stroke-width='1.5'/>",
                left, at, right, at - 5) +
-           text((left + right) / 2.0, at + 16, bracket.words, "middle", "#1B282F");
+           fmt::format("<rect x='{:.1f}' y='{:.1f}' width='{:.1f}' height='14' fill='#fff'/>",
+                       middle - half, at + 5, 2.0 * half) +
+           text(middle, at + 16, bracket.words, "middle", "#1B282F");
   }
 
   /// Lowest and highest of each unit of width.

@@ -125,6 +125,7 @@ void section(PageWriter& page, const ReportSection& s) {
   pairs(page, s.conditions);
   page.space(6);
   answer(page, s);
+  if (!s.further_tables.empty()) page.text(qt_text(s.table.title), report_face(10, 600), t.ink);
   table(page, s.table);
   for (const ReportTable& further : s.further_tables) {
     page.text(qt_text(further.title), report_face(10, 600), t.ink);
