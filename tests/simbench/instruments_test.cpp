@@ -62,8 +62,8 @@ class SimInstrumentsTest : public QObject {
     {
       std::vector<std::jthread> threads;
       for (const auto& [name, line] : talk)
-        threads.emplace_back([&world, name = name, line = line] {
-          for (int i = 0; i < 12; ++i) world.speak(name, line);
+        threads.emplace_back([&world, instrument = name, words = line] {
+          for (int i = 0; i < 12; ++i) world.speak(instrument, words);
         });
       for (int i = 0; i < 40; ++i) {
         Chain chain = config.chain;
