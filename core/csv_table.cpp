@@ -83,7 +83,7 @@ CsvTable parse_csv(std::string_view text, const std::string& name) {
                     row.cells.end(), [](const std::string& c) { return !c.empty(); }))
       throw InputError(name, "line " + std::to_string(number),
                        "it has " + std::to_string(row.cells.size()) + " columns, the head names " +
-                           std::to_string(table.heads.size()) + ": decimal commas?",
+                           std::to_string(table.heads.size()) + " (decimal commas?)",
                        "Write decimal points, or separate the columns with semicolons");
     // Heads begin with a word; a file may go without.
     if (is_first && !parse_number(row.cells.front())) {

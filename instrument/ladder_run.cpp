@@ -229,7 +229,7 @@ void LadderRun::take_samples(const RunStep& step, std::size_t index, TakenStep& 
   taken.samples.resize(plan_.frames);
   for (std::size_t i = 0; i < plan_.frames; ++i)
     taken.samples[i] = {samples_[2 * i], samples_[2 * i + 1]};
-  taken.info.name = "taken from " + sampler.name();
+  taken.info.name = "recorded with " + sampler.name();
   taken.info.format = "I and Q from " + sampler.name();
   taken.info.sample_rate_hz = plan_.rate_hz;
   taken.info.frames = static_cast<std::int64_t>(plan_.frames);
@@ -265,14 +265,14 @@ void LadderRun::take_sweep(const RunStep& step, std::size_t index, TakenStep& ta
     throw InstrumentError(InstrumentFault::over_range, analyser.name(), "",
                           "its input is overloaded", "Add attenuation before it, then go on");
   SpectrumTrace trace;
-  trace.name = "taken from " + analyser.name();
+  trace.name = "recorded with " + analyser.name();
   trace.rbw_hz = sweep.rbw_hz;
   trace.level_dbm = levels;
   const double spacing = (sweep.to_hz - sweep.from_hz) / static_cast<double>(sweep.points - 1);
   for (std::size_t i = 0; i < sweep.points; ++i)
     trace.frequency_hz.push_back(sweep.from_hz + static_cast<double>(i) * spacing);
   taken.trace = std::move(trace);
-  taken.info.name = "taken from " + analyser.name();
+  taken.info.name = "recorded with " + analyser.name();
 }
 
 void LadderRun::take(std::size_t index, RfGuard& guard, const std::stop_token& stop) {

@@ -133,7 +133,7 @@ void PuritySheet::fill_evidence_menu(const PurityTest& t) {
     of->addAction(tr("Rename\u2026"), this, [this, i] {
       const auto label =
           ask(this, tr("Where it was recorded"),
-              tr("A frequency in the name is taken as the centre of recordings that do not say."),
+              tr("A frequency in the name is used as the centre of recordings that do not say."),
               tr("Name"), qt_text(session_.purity()->steps[i].label), tr("Save"));
       if (label) session_.set_step_label(i, *label);
     });
@@ -201,8 +201,8 @@ void PuritySheet::type_lines() {
     lines_card_ = new TextCard(
         tr("Lines read off a screen"),
         tr("A line each: frequency and level, in dBc or in dBm at the instrument. \u201c<\u201d "
-           "for one that the noise hides; \u201c1 to 150 MHz < -65 dBc\u201d for where you looked "
-           "and saw nothing else."),
+           "for one that the noise hides; \u201c1 to 150 MHz < -65 dBc\u201d for a range with "
+           "nothing else in it."),
         tr("Use them"), window());
     lines_card_->set_reader(lines_understood);
     connect(lines_card_, &TextCard::accepted, this, [this] {

@@ -54,8 +54,8 @@ ImportMethod method_of(const PurityTest& t, const std::string& step,
     if (!own_hz)
       source.remarks.push_back(
           {"center_assumed", Severity::note,
-           "The recording does not say where it was taken: " + engineering_text(named_hz, "Hz", 6) +
-               " is taken as its centre.",
+           "The recording does not state its centre frequency: " +
+               engineering_text(named_hz, "Hz", 6) + " is used as its centre.",
            "Name the step by its frequency, such as 28.4 MHz, before adding it"});
     return to_json(source);
   };

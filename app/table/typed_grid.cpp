@@ -31,7 +31,7 @@ void TypedGrid::put(const QString& what, int row, int column,
     grid_->put_block(what, row, column, block);
   } catch (const InputError& error) {
     emit refused(qt_text(error.what_happened()),
-                 qt_text(error.advice) + tr(". Nothing was taken over"));
+                 qt_text(error.advice) + tr(". Nothing was changed"));
   }
 }
 

@@ -31,8 +31,8 @@ void check_chain(const Chain& chain, const Drive& drive) {
     check_part(chain.parts[i]);
     const PartKind* kind = find_part_kind(chain.parts[i].kind);
     if (kind->ends_chain && i + 1 < chain.parts.size())
-      throw InputError(subject, fmt::format("part {}", i + 1),
-                       "the instrument stands in the middle", "Put the instrument last");
+      throw InputError(subject, fmt::format("part {}", i + 1), "the instrument is in the middle",
+                       "Put the instrument last");
     for (std::size_t j = 0; j < i; ++j) {
       if (!chain.parts[i].bench_id.empty() && chain.parts[j].bench_id == chain.parts[i].bench_id)
         throw InputError(subject, fmt::format("part {}", i + 1),
@@ -109,7 +109,7 @@ void add_safety_remark(ChainResult& result, const Part& part, const ChainNode& n
     result.remarks.push_back(
         {"peak_rating_assumed", Severity::note,
          fmt::format("{} states no peak rating: however short, no more than ten times its average "
-                     "one, {}, is taken.",
+                     "one, {}, is assumed.",
                      part.name, engineering_text(kPeakOverAverage * *part.max_input_w, "W", 3)),
          "Enter its peak rating if it is rated for more"});
   if (!node.margin_db || *node.margin_db >= 2.0 * node.u_db) return;

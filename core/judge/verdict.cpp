@@ -109,7 +109,7 @@ std::string verdict_sentence(const Judgement& j, const std::string& unit) {
     case Verdict::not_taken:
       return "No figure yet.";
     case Verdict::incomplete:
-      return "What was seen is " + by + side + ", but not everything was looked at.";
+      return "What was seen is " + by + side + ", but not everything was measured.";
   }
   return {};
 }

@@ -115,7 +115,7 @@ void name_lines(BandwidthAnalysis& a, const Spectrum& s, FrequencyRange range, d
     a.remarks.push_back(
         {"few_lines", Severity::caution,
          fmt::format("{} lines hold nearly all of the power: a tone test, whose width is only "
-                     "where its lines stand.",
+                     "where its lines are.",
                      lines),
          "Play noise or speech for a width"});
 }

@@ -110,7 +110,7 @@ void add_remarks(PurityAnalysis& a) {
     a.remarks.push_back({"own_line", Severity::note,
                          fmt::format("{} {} where the recorder\u2019s own centre or a mirror image "
                                      "would be, and would pass even if the device made {}.",
-                                     harmless, harmless == 1 ? "line stands" : "lines stand",
+                                     harmless, harmless == 1 ? "line lies" : "lines lie",
                                      harmless == 1 ? "it" : "them"),
                          ""});
 }

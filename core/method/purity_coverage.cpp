@@ -129,7 +129,7 @@ std::string unjudged_text(const std::vector<Unjudged>& unjudged) {
     if (!text.empty()) text += "; ";
     switch (u.why) {
       case Unjudged::Why::range:
-        text += range + " was not looked at";
+        text += range + " was not measured";
         break;
       case Unjudged::Why::floor:
         text += "the floor from " + range + " is above the limit";
@@ -138,7 +138,7 @@ std::string unjudged_text(const std::vector<Unjudged>& unjudged) {
         text += "the limit from " + range + " needs the carrier\u2019s power";
         break;
       case Unjudged::Why::gap:
-        text += "a strong line at " + from + " stands in a gap of the mask";
+        text += "a strong line at " + from + " lies in a gap of the mask";
         break;
     }
   }

@@ -306,16 +306,15 @@ PuritySource read_purity(const SpectrumTrace& trace, const PurityReadingSettings
     source.remarks.push_back(
         {"rbw_unknown", Severity::caution,
          fmt::format(
-             "{}: it does not say its RBW: {} is taken, from the width of its strongest line.",
+             "{}: it does not say its RBW: {} is used, from the width of its strongest line.",
              source.name, engineering_text(reader.rbw_hz(), "Hz", 3)),
          "Add a line such as # rbw: 10 kHz to the file"});
   if (spacing > reader.rbw_hz() && trace.detector != TraceDetector::peak)
     source.remarks.push_back(
         {"points_wide", Severity::caution,
-         fmt::format(
-             "{}: points stand {} apart, the RBW is {}: a line can hide between two points.",
-             source.name, engineering_text(spacing, "Hz", 3),
-             engineering_text(reader.rbw_hz(), "Hz", 3)),
+         fmt::format("{}: points are {} apart, the RBW is {}: a line can hide between two points.",
+                     source.name, engineering_text(spacing, "Hz", 3),
+                     engineering_text(reader.rbw_hz(), "Hz", 3)),
          "Use more points, or several smaller spans"});
   return source;
 }

@@ -19,8 +19,8 @@ std::string_view trimmed_of(std::string_view text) {
 [[noreturn]] void refuse_line(std::string_view text, const std::string& why) {
   throw InputError(
       "line", std::string(text), why,
-      "Type a frequency and a level, such as 28.4 MHz -41.2 dBc or 28.4 MHz < -60 dBm; or what was "
-      "looked through, such as 1 MHz to 150 MHz < -65 dBc");
+      "Type a frequency and a level, such as 28.4 MHz -41.2 dBc or 28.4 MHz < -60 dBm; or a range "
+      "with nothing in it, such as 1 MHz to 150 MHz < -65 dBc");
 }
 
 /// Where the frequency ends: behind its unit, else behind the first word.
@@ -77,7 +77,7 @@ TypedLine parse_typed_line(std::string_view whole) {
     line.level = parse_quantity(level, Quantity::level).value;
   }
   if (line.is_dbc && line.level > 20.0)
-    refuse_line(whole, "a line stands below its carrier: a minus sign is missing");
+    refuse_line(whole, "a line lies below its carrier: a minus sign is missing");
   return line;
 }
 

@@ -60,9 +60,8 @@ std::vector<ToneCollision> tone_pair_collisions(double f1, double f2, double rbw
 std::string tone_pair_trouble(double f1, double f2, double low, double high) {
   constexpr double kLeastSpacingHz = 100.0;
   if (f2 - f1 < kLeastSpacingHz)
-    return fmt::format(
-        "the tones are {:g} Hz apart: products do not stand clear of them below {:g} Hz", f2 - f1,
-        kLeastSpacingHz);
+    return fmt::format("the tones are {:g} Hz apart: products are not clear of them below {:g} Hz",
+                       f2 - f1, kLeastSpacingHz);
   for (const double f : {f1, f2}) {
     if (f < low || f > high)
       return fmt::format("{:g} Hz lies outside the passband of {:g} to {:g} Hz", f, low, high);

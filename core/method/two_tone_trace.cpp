@@ -17,13 +17,13 @@ void add_remarks(TwoToneAnalysis& a, const SpectrumTrace& trace, double rbw_hz, 
   if (!is_rbw_known)
     a.remarks.push_back(
         {"rbw_unknown", Severity::caution,
-         fmt::format("The trace does not say its RBW: {} was taken from the width of the tones.",
+         fmt::format("The trace does not say its RBW: {} was derived from the width of the tones.",
                      engineering_text(rbw_hz, "Hz", 3)),
          "Add a line such as # rbw: 10 Hz to the file"});
   if (trace.spacing_hz() > rbw_hz)
     a.remarks.push_back(
         {"points_wide", Severity::caution,
-         fmt::format("Points stand {} apart, the RBW is {}: a peak can hide between two points.",
+         fmt::format("Points are {} apart, the RBW is {}: a peak can hide between two points.",
                      engineering_text(trace.spacing_hz(), "Hz", 3),
                      engineering_text(rbw_hz, "Hz", 3)),
          "Sweep again with more points or a smaller span"});
@@ -62,7 +62,7 @@ std::optional<std::pair<TracePeak, TracePeak>> tones_of(TwoToneAnalysis& a,
     if (!is_resolved(asked)) return unresolved(asked);
   }
   if (peaks.empty())
-    return refuse("no_tone", "No line stands out of the trace: it shows no two-tone signal.",
+    return refuse("no_tone", "No line rises out of the trace: it shows no two-tone signal.",
                   "Check the hook-up and the span, then sweep again");
   std::vector<SpectralLine> lines;
   for (const TracePeak& peak : peaks)

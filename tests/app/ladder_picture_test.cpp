@@ -172,7 +172,7 @@ class LadderPictureTest : public QObject {
              qPrintable(text(1, PartModel::kLimit)));
     QVERIFY(text(1, PartModel::kMarginDb).startsWith(QString::fromUtf8("−1.8")));
     QVERIFY(model.row(1).is_overdue);
-    QVERIFY2(text(2, PartModel::kLimit).contains("too high"),
+    QVERIFY2(text(2, PartModel::kLimit).contains("above its input range"),
              qPrintable(text(2, PartModel::kLimit)));
     QVERIFY(model.headerData(PartModel::kLoss, Qt::Horizontal, Qt::DisplayRole)
                 .toString()

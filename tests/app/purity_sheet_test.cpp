@@ -135,7 +135,7 @@ class PuritySheetTest : public QObject {
     QCOMPARE(w.test().mask.segments.size(), std::size_t{1});
     // Most of that range was not looked at.
     QCOMPARE(w.sheet().verdict()->content().mark.verdict, Verdict::incomplete);
-    QVERIFY(w.sheet().remarks()->text().contains("was not looked at"));
+    QVERIFY(w.sheet().remarks()->text().contains("was not measured"));
     QCOMPARE(w.session().course().back().headline->judgement.verdict, Verdict::incomplete);
     w.sheet().edit_mask();
     card->edit()->setPlainText("28.38 to 28.5 MHz: -35 dBc");

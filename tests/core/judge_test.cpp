@@ -53,7 +53,7 @@ class JudgeTest : public QObject {
     for (const double seen : {2000.0, 3050.0}) {
       const Judgement j = judge(figure(seen, 50.0, Bound::lower), limit(Sense::at_most, 3000.0));
       QCOMPARE(j.verdict, Verdict::incomplete);
-      QVERIFY(verdict_sentence(j, "Hz").find("not everything was looked at") != std::string::npos);
+      QVERIFY(verdict_sentence(j, "Hz").find("not everything was measured") != std::string::npos);
     }
     const Judgement broken =
         judge(figure(3200.0, 50.0, Bound::lower), limit(Sense::at_most, 3000.0));

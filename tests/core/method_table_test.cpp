@@ -175,6 +175,18 @@ class MethodTableTest : public QObject {
     QVERIFY(plain.answers.front().sentence.find(kNoisePowerRatio) != std::string::npos);
   }
 
+  /// The examples of the method's header.
+  void the_worked_examples_hold() {
+    Evidence e;
+    e.limit = Limit{"own", Sense::at_least, 30.0, "dB", kNoisePowerRatio, 20.0};
+    e.steps = {step("30 W", made_spread(2380.0, 46.0, true))};
+    QCOMPARE(method("noise").evaluate(e).answers.at(0).judgement->margin, 16.0);
+    e.limit = Limit{"own", Sense::at_most, 2800.0, "Hz", hold_name(Hold::average), 1000.0};
+    const Answer width = method("bandwidth").evaluate(e).answers.at(0);
+    QCOMPARE(width.judgement->margin, 420.0);
+    QCOMPARE(width.label, std::string("99 % bandwidth"));
+  }
+
   void settings_ask_for_the_limit_that_judges_them() {
     const Method& m = method("noise");
     QCOMPARE(m.limit(nlohmann::json::object()).sense, Sense::at_least);
