@@ -118,13 +118,13 @@ void print_table(const PurityAnalysis& a) {
   const PurityLine* carrier = a.carrier();
   fmt::print("carrier {} MHz{}\n", number_text(carrier->frequency_hz / 1e6, 6),
              a.carrier_dbm ? ", " + number_text(*a.carrier_dbm, 2) + " dBm" : "");
-  fmt::print("{:>14} {:<11} {:>10} {:>7} {:>9} {:>9}  {}\n", "MHz", "line", "dBc", "\u00b1 dB",
+  fmt::print("{:>14} {:<12} {:>10} {:>7} {:>9} {:>9}  {}\n", "MHz", "line", "dBc", "\u00b1 dB",
              "limit", "margin", "verdict");
   for (const PurityLine& line : a.lines) {
     if (line.kind == LineKind::carrier) continue;
     const std::string name =
-        line.harmonic > 0 ? fmt::format("{}. harmonic", line.harmonic) : line_kind_name(line.kind);
-    fmt::print("{:>14} {:<11} {:>10} {:>7} {:>9} {:>9}  {}\n",
+        line.harmonic > 0 ? ordinal(line.harmonic) + " harmonic" : line_kind_name(line.kind);
+    fmt::print("{:>14} {:<12} {:>10} {:>7} {:>9} {:>9}  {}\n",
                number_text(line.frequency_hz / 1e6, 6), name,
                (line.is_bound ? "\u2264 " : "") + number_text(line.level_dbc, 1),
                line.is_bound ? "" : number_text(line_figure(line).expanded(), 1),
