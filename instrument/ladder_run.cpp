@@ -17,6 +17,8 @@ namespace {
 /// Somebody asked to pause: the step begins anew afterwards.
 struct PauseAsked {};
 
+constexpr double kGateS = 1.0;  ///< of the counter, RF on
+
 Reading live_reading(const char* quantity, double value, const std::string& instrument) {
   Reading r;
   r.quantity = quantity;
@@ -184,19 +186,37 @@ void LadderRun::read_along(TakenStep& taken, RfGuard& guard, ScpiSession* sessio
   }
 }
 
+bool LadderRun::reads_counter() const {
+  return plan_.reads_along && plan_.stimulus.kind == RunStimulus::Kind::tone &&
+         with_.counter != nullptr && with_.counter->can(Role::counter, "set_gate") &&
+         !left_out_.contains(with_.counter);
+}
+
+void LadderRun::set_gate(TakenStep& taken) {
+  if (!reads_counter()) return;
+  try {
+    with_.counter->tell(Role::counter, "set_gate", {{"seconds", kGateS}});
+    with_.counter->settle();
+  } catch (const InstrumentError& error) {
+    left_out_.insert(with_.counter);
+    taken.cautions.push_back(error.what_happened() + "; the run goes on without it");
+  }
+}
+
 void LadderRun::read_others(TakenStep& taken, RfGuard& guard) {
   const auto read = [&](ScpiSession* session, Role role, const char* command,
                         const char* quantity) {
     read_along(taken, guard, session, role, command, quantity);
   };
-  read(with_.power_meter, Role::power_meter, "read", kPowerMeter);
-  read(with_.supply, Role::supply, "read_voltage", kSupplyVoltage);
-  read(with_.supply, Role::supply, "read_current", kSupplyCurrent);
-  read(with_.thermometer, Role::thermometer, "read", kTemperature);
-  // Of two tones or noise a counter shows nothing that means anything.
-  if (plan_.stimulus.kind == RunStimulus::Kind::tone)
-    read(with_.counter, Role::counter, "read", kCountedFrequency);
-  taken.readings.push_back(live_reading(kGeneratorLevel, generator_dbm_, with_.generator->name()));
+  if (plan_.reads_along) {
+    read(with_.power_meter, Role::power_meter, "read", kPowerMeter);
+    read(with_.supply, Role::supply, "read_voltage", kSupplyVoltage);
+    read(with_.supply, Role::supply, "read_current", kSupplyCurrent);
+    read(with_.thermometer, Role::thermometer, "read", kTemperature);
+    if (reads_counter()) read(with_.counter, Role::counter, "read", kCountedFrequency);
+    taken.readings.push_back(
+        live_reading(kGeneratorLevel, generator_dbm_, with_.generator->name()));
+  }
   ScpiSession& sampler = *with_.sampler;
   if (!sampler.can(Role::sampler, "is_over_range")) return;
   try {
@@ -298,6 +318,9 @@ void LadderRun::take(std::size_t index, RfGuard& guard, const std::stop_token& s
                   fmt::format("it needs {} dBm of drive, at most {} dBm are allowed",
                               number_text(first, 1), number_text(plan_.most_generator_dbm, 1)),
                   "Allow more drive, or skip this step");
+  TakenStep taken;
+  taken.index = index;
+  set_gate(taken);
   generator_dbm_ = first;
   tell_level(generator, first);
   generator.settle();
@@ -307,13 +330,11 @@ void LadderRun::take(std::size_t index, RfGuard& guard, const std::stop_token& s
   generator.tell(Role::generator, "output_on");
   generator.settle();
 
-  TakenStep taken;
-  taken.index = index;
   const double found = step.output_pep_dbm ? find_level(step, index, guard, stop)
                                            : settled_pep_dbm(index, guard, stop);
   taken.pep_dbm = steady_pep_dbm(found, index, guard, stop);
   compare_full_scale(taken);
-  check_key_down(index, length_s(step));
+  check_key_down(index, length_s(step) + (reads_counter() ? kGateS : 0.0));
   if (step.sweep)
     take_sweep(step, index, taken, guard);
   else

@@ -56,6 +56,7 @@ struct RunPlan {
   double most_generator_dbm = 0.0;     ///< never more than this
   double start_generator_dbm = -50.0;  ///< where a search begins
   double watchdog_s = 15.0;
+  bool reads_along = true;  ///< what else the instruments show is kept with each step
 };
 
 /// What one step gave.
@@ -145,6 +146,10 @@ class LadderRun {
   void take_samples(const RunStep& step, std::size_t index, TakenStep& taken, RfGuard& guard);
   void take_sweep(const RunStep& step, std::size_t index, TakenStep& taken, RfGuard& guard);
   void read_others(TakenStep& taken, RfGuard& guard);
+  /// Of two tones or noise a counter shows nothing that means anything; one whose gate cannot be
+  /// set would keep RF on for nobody knows how long.
+  bool reads_counter() const;
+  void set_gate(TakenStep& taken);
   void read_along(TakenStep& taken, RfGuard& guard, ScpiSession* session, Role role,
                   const char* command, const char* quantity);
   void leave(std::size_t step);  ///< mutex held

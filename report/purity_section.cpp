@@ -17,7 +17,7 @@ std::string purity_line_name(const PurityLine& l) {
 ReportTable lines_table(const PurityAnalysis& a) {
   ReportTable table;
   table.words = {1};
-  table.heads = {"MHz", "What it is", "As measured", "Loss, dB",
+  table.heads = {"MHz", "What it is", "As measured", "Path corr., dB",
                  "dBc", "dBm",        "Limit, dBc",  "Verdict"};
   for (const PurityLine& l : a.lines) {
     const std::string bound = l.is_bound ? "\u2264 " : "";

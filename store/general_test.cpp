@@ -103,9 +103,12 @@ std::optional<Headline> headline_of(const GeneralTest& t) {
   h.figure = a.shown.value_or(a.figure);
   h.at = a.where;
   // When it was recorded, or the last of it read, where that is known.
-  if (a.step && t.steps[*a.step].capture) h.taken_at = t.steps[*a.step].capture->taken_at;
-  for (const Step& s : t.steps) {
-    for (const Reading& r : s.readings) h.taken_at = std::max(h.taken_at, r.at);
+  if (a.step && t.steps[*a.step].capture) {
+    h.taken_at = t.steps[*a.step].capture->taken_at;
+  } else {
+    for (const Step& s : t.steps) {
+      for (const Reading& r : s.readings) h.taken_at = std::max(h.taken_at, r.at);
+    }
   }
   if (h.taken_at.empty()) h.taken_at = utc_now();
   if (a.judgement) h.judgement = *a.judgement;

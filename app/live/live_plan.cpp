@@ -193,6 +193,7 @@ RunPlan full_output_plan(const TwoToneTest& t) {
   first.setting = "one tone";
   first.generator_dbm = kFirstDriveDbm;
   run.steps = {first};
+  run.reads_along = false;  // only the levels count
   return run;
 }
 

@@ -23,7 +23,7 @@ struct VerdictCardContent {
   QString word;                            ///< in the pill; empty = the verdict's own
   QString worse = QObject::tr("worse");    ///< left end of the gauge
   QString better = QObject::tr("better");  ///< right end
-  QString why;                             ///< of the link; empty = "What makes up ± …"
+  QString why;                             ///< of the link; empty = "Uncertainty budget, ± …"
   MarginMark mark;
   double span = 20.0;
 };

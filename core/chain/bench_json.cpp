@@ -17,7 +17,7 @@ std::vector<PastCalibration> past_from_json(const JsonFields& fields) {
   std::vector<PastCalibration> past;
   const json* list = fields.find("past_calibrations");
   if (list == nullptr) return past;
-  if (!list->is_array()) fields.refuse("past_calibrations", "it is not a list", "Leave it out");
+  if (!list->is_array()) fields.refuse("past_calibrations", "it is not a list", "Omit it");
   for (const json& record : *list) {
     const JsonFields entry(record, fields.subject(),
                            fmt::format("{}, past calibration {}", fields.place(), past.size() + 1));
@@ -77,7 +77,7 @@ BenchItem bench_item_from_json(const json& record, const std::string& subject,
   if (fields.find("max_input_w") == nullptr) part.erase("time_constant_s");
   item.part = part_from_json(part, subject, place, [&](const std::string& file) -> std::string {
     fields.refuse("touchstone", "\u201c" + file + "\u201d cannot be read from here",
-                  "Leave it out and drop the file on the part");
+                  "Omit it and drop the file on the part");
   });
   item.part.time_constant_s = fields.number("time_constant_s");
   item.part.bench_id.clear();
@@ -91,7 +91,7 @@ BenchItem bench_item_from_json(const json& record, const std::string& subject,
   item.current_limit_a = fields.number("current_limit_a");
   item.past = past_from_json(fields);
   if (const json* typed = fields.find("typed")) {
-    if (!typed->is_object()) fields.refuse("typed", "it is not an object", "Leave it out");
+    if (!typed->is_object()) fields.refuse("typed", "it is not an object", "Omit it");
     for (const auto& [key, value] : typed->items()) {
       if (value.is_string()) item.typed[key] = value.get<std::string>();
     }

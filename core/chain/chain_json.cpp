@@ -35,7 +35,7 @@ Touchstone network_from_json(const JsonFields& fields, const json& record) {
   network.reference_ohm = inner.number("reference_ohm").value_or(50.0);
   const json* points = inner.find("points");
   if (points == nullptr || !points->is_array())
-    inner.refuse("points", "it is not a list", "Leave it out");
+    inner.refuse("points", "it is not a list", "Omit it");
   for (const json& p : *points) {
     const bool is_row =
         p.is_array() && p.size() == 9 &&
@@ -76,7 +76,7 @@ void read_gain(Part& part, const JsonFields& fields, const NetworkText& network)
   if (gain != nullptr && (!file.empty() || points != nullptr))
     fields.refuse("gain_db", "there is a Touchstone file too", "Keep one of the two");
   if (points != nullptr) {
-    if (!points->is_object()) fields.refuse("network", "it is not an object", "Leave it out");
+    if (!points->is_object()) fields.refuse("network", "it is not an object", "Omit it");
     part.network = network_from_json(fields, *points);
     part.gain = part.network->gain("part \u201c" + part.name + "\u201d");
   } else if (!file.empty()) {

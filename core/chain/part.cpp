@@ -17,7 +17,7 @@ namespace {
 
 void require_positive(const Part& part, const char* field, const std::optional<double>& value) {
   if (value && !(std::isfinite(*value) && *value > 0.0))
-    refuse(part, field, "it is not a number above 0", "Leave it out if it is not known");
+    refuse(part, field, "it is not a number above 0", "Omit it if it is not known");
 }
 
 }  // namespace
@@ -83,20 +83,19 @@ void check_part(const Part& part) {
     refuse(part, "time_constant_s", "it is given without a continuous rating",
            "Give max_input_w too");
   if (part.max_input_dbm && !std::isfinite(*part.max_input_dbm))
-    refuse(part, "max_input_dbm", "it is not a number", "Leave it out if it is not known");
+    refuse(part, "max_input_dbm", "it is not a number", "Omit it if it is not known");
   if (part.best_input_dbm && !(part.best_input_dbm->first < part.best_input_dbm->second))
     refuse(part, "best_input_dbm", "its lower end is not below its upper end",
            "Give [lowest, highest] in dBm");
   if (part.full_scale_dbm && !std::isfinite(*part.full_scale_dbm))
-    refuse(part, "full_scale_dbm", "it is not a number", "Leave it out if it is not known");
+    refuse(part, "full_scale_dbm", "it is not a number", "Omit it if it is not known");
   if (part.linearity_u_db && !(*part.linearity_u_db >= 0.0))
-    refuse(part, "linearity_u_db", "it is not a number of 0 or more",
-           "Leave it out if it is not known");
+    refuse(part, "linearity_u_db", "it is not a number of 0 or more", "Omit it if it is not known");
   if (part.calibration.interval_months && !(*part.calibration.interval_months > 0.0))
     refuse(part, "interval_months", "it is not a number above 0", "Give the months between two");
   if (part.calibration.ageing_u_db_per_month && !(*part.calibration.ageing_u_db_per_month >= 0.0))
     refuse(part, "ageing_u_db_per_month", "it is not a number of 0 or more",
-           "Leave it out if it is not known");
+           "Omit it if it is not known");
   if (!part.calibration.date.empty() &&
       !months_between(part.calibration.date, part.calibration.date))
     refuse(part, "calibrated", "it is not a date", "Write it like 2026-03-14");

@@ -1,6 +1,5 @@
 #include "core/method/kept_file.h"
 
-#include <algorithm>
 #include <nlohmann/json.hpp>
 
 namespace heron {

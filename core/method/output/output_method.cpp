@@ -3,6 +3,7 @@
 #include <cmath>
 #include <fmt/format.h>
 
+#include "core/method/live_quantity.h"
 #include "core/method/output/output_power.h"
 #include "core/quantity/format.h"
 #include "core/quantity/levels.h"
@@ -13,8 +14,8 @@ namespace {
 constexpr const char* kFrequency = "frequency";
 constexpr const char* kKeyDown = "key_down";
 constexpr const char* kOutput = "output";
-constexpr const char* kVolts = "supply_voltage";
-constexpr const char* kAmperes = "supply_current";
+constexpr const char* kVolts = kSupplyVoltage;
+constexpr const char* kAmperes = kSupplyCurrent;
 constexpr const char* kForward = "indicated_forward";
 constexpr const char* kReflected = "indicated_reflected";
 constexpr const char* kSpecified = "specified_output";
@@ -145,7 +146,7 @@ Answer answer_of(const OutputRow& r, std::size_t step) {
     a.judgement = r.judgement;
     a.sentence = verdict_sentence(*r.judgement, "dB");
   } else {
-    a.sentence = "No limit is chosen, so nothing is judged: choose one above.";
+    a.sentence = "No limit is chosen, so nothing is judged.";
   }
   return a;
 }
@@ -182,6 +183,16 @@ Result evaluate_output(const Evidence& evidence) {
   return result;
 }
 
+LimitField power_limit(const nlohmann::json&) {
+  LimitField f;
+  f.head = "At least";
+  f.hint = "All steps are judged by it; one with a specification of its own by that.";
+  f.label = "Limit";
+  f.example = "30 W";
+  f.unit = "W";
+  return f;
+}
+
 }  // namespace
 
 std::vector<OutputStep> output_steps(const Evidence& evidence) {
@@ -201,20 +212,6 @@ std::vector<OutputStep> output_steps(const Evidence& evidence) {
   }
   return steps;
 }
-
-namespace {
-
-LimitField power_limit(const nlohmann::json&) {
-  LimitField f;
-  f.head = "At least";
-  f.hint = "All steps are judged by it; one with a specification of its own by that.";
-  f.label = "Limit";
-  f.example = "30 W";
-  f.unit = "W";
-  return f;
-}
-
-}  // namespace
 
 const Method& output_method() {
   using Kind = TypedField::Kind;
@@ -299,7 +296,7 @@ const Method& output_method() {
       .limit = power_limit,
       .caution =
           "A keyed transmitter can burn and its load gets hot: key only into a load that is "
-          "rated for it, no longer than it is rated for. Local codes and your licence come first.",
+          "rated for it, and for no longer than that. Local codes and your licence come first.",
       .evaluate = evaluate_output};
   return method;
 }

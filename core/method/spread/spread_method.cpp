@@ -115,7 +115,7 @@ Answer answer_of(const SpreadStep& s, const Figure& figure, const std::optional<
   } else {
     a.sentence =
         limit ? "The limit is for " + limit->convention + ", so it does not judge this figure."
-              : "No limit is chosen, so nothing is judged: choose one above.";
+              : "No limit is chosen, so nothing is judged.";
   }
   return a;
 }
