@@ -17,10 +17,6 @@ std::optional<std::size_t> GeneralTest::headline_step() const {
   return result.answers.empty() ? std::nullopt : result.answers.front().step;
 }
 
-bool GeneralTest::has_evidence(std::size_t step) const {
-  return step < steps.size() && (steps[step].capture || !steps[step].readings.empty());
-}
-
 namespace {
 
 /// What of a step is in the units of its fields; anything else of the same name is damaged, told so
@@ -82,6 +78,7 @@ GeneralTest load_general_test(const Shack& shack, Id id, const Method& method) {
   for (Step& s : t.steps) {
     EvidenceStep step = sound_evidence(s, method);
     add_recording(shack, s, method, t, step);
+    step.is_damaged = !s.damage.empty();
     t.evidence.steps.push_back(std::move(step));
   }
   if (!method.beside.empty()) {

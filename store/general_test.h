@@ -14,8 +14,6 @@ struct GeneralTest : PlannedTest {
   Result result;
   /// The step that the headline is of.
   std::optional<std::size_t> headline_step() const;
-  /// Whether anything was read or recorded at a step.
-  bool has_evidence(std::size_t step) const;
 };
 
 GeneralTest load_general_test(const Shack& shack, Id test, const Method& method);

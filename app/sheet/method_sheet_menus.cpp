@@ -87,8 +87,7 @@ nlohmann::json MethodSheet::setting(const SettingField& field) const {
   if (own != t.evidence.settings.end() && own->is_object()) {
     if (const auto found = own->find(std::string(field.key)); found != own->end()) return *found;
   }
-  if (field.kind == SettingField::Kind::choice) return std::string(field.choices.front().id);
-  return nlohmann::json::parse(field.usual);
+  return t.method->usual_settings().at(std::string(field.key));
 }
 
 void MethodSheet::set_setting(const SettingField& field, const nlohmann::json& changed) {

@@ -73,6 +73,7 @@ struct EvidenceStep {
   std::vector<Reading> readings;                ///< in the order they were kept
   AnalysisPtr analysis = nullptr;               ///< of its recording, by the method
   std::optional<Chain> path = std::nullopt;     ///< what that was made through; else as recorded
+  bool is_damaged = false;                      ///< part of it cannot be read
   std::optional<Figure> beside = std::nullopt;  ///< of `Method::beside` at a step of this name
 };
 

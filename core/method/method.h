@@ -45,10 +45,9 @@ struct SettingField {
   std::string_view key = {};
   std::string_view head = {};  ///< "Channel width"
   std::string_view hint = {};
-  std::vector<SettingChoice> choices = {};  ///< the first is usual
+  std::vector<SettingChoice> choices = {};
   Quantity asked = Quantity::frequency;
   std::string_view unit = {};
-  std::string_view usual = {};  ///< as JSON, of a quantity or range
 };
 
 /// What is asked for a limit of a test.
@@ -61,6 +60,7 @@ struct LimitField {
   std::string unit = {};
   Sense sense = Sense::at_least;
   std::string convention = {};
+  bool is_depth = false;    ///< a magnitude, whichever sign it is typed with
   double span = 20.0;       ///< full scale of the margin line, at least
   double span_share = 0.0;  ///< and at least this share of the limit
 };
@@ -76,6 +76,7 @@ struct Method {
   std::vector<TypedField> fields = {};
   std::string_view settings_key = {};  ///< where its settings are among those of a test
   std::vector<SettingField> settings = {};
+  nlohmann::json (*usual_settings)() = nullptr;  ///< all of them, by their keys
   /// The most telling of them in a word or two.
   std::string (*setting_words)(const nlohmann::json& settings) = nullptr;
   /// Why settings cannot be; empty if they can. Each takes all settings of a test.

@@ -66,8 +66,7 @@ Limit limit_of(const LimitField& field, double value, const std::string& typed) 
   Limit limit;
   limit.name = "own limit";
   limit.sense = field.sense;
-  // A depth is a depth, whichever sign it was typed with.
-  limit.value = field.sense == Sense::at_least && field.unit == "dB" ? std::abs(value) : value;
+  limit.value = field.is_depth ? std::abs(value) : value;
   limit.unit = field.unit;
   limit.convention = field.convention;
   limit.span = std::max(field.span, field.span_share * std::abs(value));

@@ -11,6 +11,15 @@ const Figure* Result::headline() const {
   return nullptr;
 }
 
+TableCell verdict_cell(const std::optional<Judgement>& judgement, bool is_measured,
+                       bool is_damaged) {
+  return {is_damaged    ? "damaged"
+          : judgement   ? verdict_word(judgement->verdict)
+          : is_measured ? "no limit"
+                        : "not measured",
+          judgement};
+}
+
 std::vector<Remark> Result::remarks_at(std::optional<std::size_t> step,
                                        const std::string& view) const {
   std::vector<Remark> all = remarks;

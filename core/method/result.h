@@ -55,6 +55,9 @@ struct TableCell {
   std::optional<Judgement> judgement = std::nullopt;
   bool is_deciding = false;  ///< the cell that decides its row
 };
+/// The last cell of a row: the verdict, or why there is none.
+TableCell verdict_cell(const std::optional<Judgement>& judgement, bool is_measured,
+                       bool is_damaged);
 struct ResultTable {
   std::string title;
   std::vector<TableColumn> columns;

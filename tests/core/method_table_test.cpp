@@ -76,6 +76,10 @@ class MethodTableTest : public QObject {
     class Foreign : public Analysis {};
     for (const char* label : {"a", "b"}) blank.steps.push_back(step(label, nullptr));
     blank.steps.push_back(step("c", std::make_shared<const Foreign>()));
+    Evidence torn = blank;
+    torn.steps[1].is_damaged = true;
+    for (const ResultTable& t : m.evaluate(torn).tables)
+      QCOMPARE(t.rows[1].cells.back().text, std::string("damaged"));
     const Result r = m.evaluate(blank);
     QVERIFY(r.answers.empty());
     const std::set<std::string> views(r.views.begin(), r.views.end());
@@ -112,8 +116,13 @@ class MethodTableTest : public QObject {
     }
     for (const SettingField& f : m.settings) {
       QVERIFY(!f.key.empty() && !f.head.empty());
-      QVERIFY(f.kind == SettingField::Kind::choice ? f.choices.size() > 1 && f.usual.empty()
-                                                   : !nlohmann::json::parse(f.usual).is_null());
+      const nlohmann::json usual = m.usual_settings().at(std::string(f.key));
+      QVERIFY(f.kind == SettingField::Kind::quantity ? usual.is_number()
+              : f.kind == SettingField::Kind::range  ? usual.size() == 2
+                                                     : usual.is_string());
+      if (f.kind == SettingField::Kind::choice)
+        QVERIFY(std::any_of(f.choices.begin(), f.choices.end(),
+                            [&](const SettingChoice& c) { return usual == std::string(c.id); }));
     }
   }
 

@@ -42,6 +42,42 @@ class LadderRunTest : public QObject {
     QVERIFY(std::count(lines.begin(), lines.end(), "OUTP OFF") >= 4);
   }
 
+  /// A counter needs one tone and a gate that is known: it counts as key-down.
+  void a_counter_is_read_where_it_means_something_data() {
+    QTest::addColumn<bool>("is_one_tone");
+    QTest::addColumn<bool>("is_kept");
+    QTest::newRow("one tone") << true << true;
+    QTest::newRow("two tones") << false << true;
+    QTest::newRow("a search, of which nothing is kept") << true << false;
+  }
+  void a_counter_is_read_where_it_means_something() {
+    QFETCH(bool, is_one_tone);
+    QFETCH(bool, is_kept);
+    Stage stage;
+    stage.plan.steps.resize(1);
+    stage.plan.reads_along = is_kept;
+    if (is_one_tone) {
+      stage.plan.stimulus.kind = RunStimulus::Kind::tone;
+      stage.plan.stimulus.tones_hz.first = 1000.0;
+    }
+    stage.start();
+    stage.go_on_to_the_end();
+    QVERIFY2(stage.is_complete, stage.what.c_str());
+    const std::vector<std::string> heard = stage.server.heard("counter");
+    const auto said = [&](const char* line) {
+      return std::find(heard.begin(), heard.end(), line) != heard.end();
+    };
+    const Reading* r = find_reading(stage.taken[0].readings, kCountedFrequency);
+    QCOMPARE(r != nullptr, is_one_tone && is_kept);
+    QCOMPARE(said("SENS:FREQ:APER 1"), is_one_tone && is_kept);
+    QCOMPARE(said("READ?"), is_one_tone && is_kept);
+    QCOMPARE(stage.taken[0].readings.empty(), !is_kept);
+    // The reference of the simulated transmitter is 0.83 ppm low.
+    if (r != nullptr)
+      QVERIFY2(std::abs(r->value - (14.2e6 * (1.0 - 0.83e-6) + 1000.0)) < 2.5,
+               qPrintable(QString::number(r->value, 'f', 1)));
+  }
+
   void stop_pause_and_panic_switch_off_at_once_data() {
     QTest::addColumn<QString>("how");
     for (const char* how : {"stop", "pause", "panic"}) QTest::newRow(how) << how;

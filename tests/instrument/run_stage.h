@@ -59,6 +59,7 @@ struct Stage {
       auto sampler = open("sampler");
       auto meter = open("power_meter");
       auto analyser = open("spectrum_analyser");
+      auto counter = open("counter");
       RunEvents events;
       events.state = [this](const RunState& s) {
         // In the run's own thread: a test that waits and then acts may come too late.
@@ -81,9 +82,10 @@ struct Stage {
         const std::scoped_lock lock(mutex);
         taken.push_back(std::move(step));
       };
-      LadderRun made(
-          plan, {generator.get(), sampler.get(), meter.get(), nullptr, nullptr, analyser.get()},
-          events, BenchTime(server.bench().config().time_factor));
+      LadderRun made(plan,
+                     {generator.get(), sampler.get(), meter.get(), nullptr, nullptr, analyser.get(),
+                      counter.get()},
+                     events, BenchTime(server.bench().config().time_factor));
       run = &made;
       is_complete = made.run(stop);
       run = nullptr;

@@ -53,7 +53,7 @@ OutputReading reading_at(const EvidenceStep& step, ReadingRole role, double time
   return r;
 }
 
-ResultTable table_of(const OutputPower& all) {
+ResultTable table_of(const OutputPower& all, const Evidence& evidence) {
   ResultTable table;
   table.title = "Output per band and setting";
   table.margin_span = kPowerMarginSpanDb;
@@ -83,10 +83,7 @@ ResultTable table_of(const OutputPower& all) {
         {cell_text(r.efficiency, 0)},
         {cell_text(r.meter_error, 1)},
         {r.judgement ? number_text(r.judgement->margin, 2, true) : std::string(), r.judgement},
-        {r.judgement    ? verdict_word(r.judgement->verdict)
-         : r.is_taken() ? std::string("no limit")
-                        : std::string("not measured"),
-         r.judgement}};
+        verdict_cell(r.judgement, r.is_taken(), evidence.steps[i].is_damaged)};
     table.rows.push_back(std::move(row));
   }
   table.note =
@@ -160,7 +157,7 @@ Result evaluate_output(const Evidence& evidence) {
     result.remarks.push_back({"limit_unit", Severity::caution,
                               "The limit is in " + evidence.limit->unit + ": it judges no power.",
                               "Choose a limit in W or dBm"});
-  result.tables.push_back(table_of(all));
+  result.tables.push_back(table_of(all, evidence));
   result.plots.push_back(plot_of(all));
   if (const auto best = all.headline()) {
     // The headline first, then each step's own, so that a chosen step has its answer.
