@@ -17,6 +17,16 @@ using heron::testing::MadeShack;
 
 namespace {
 
+/// A made shack, opened in a session at its evaluation.
+struct OpenSession : MadeShack {
+  Session session;
+  OpenSession() {
+    shack.reset();
+    session.open(folder.path());
+    session.show_evaluation(evaluation_id);
+  }
+};
+
 /// Everything of a test that a person can change, as text.
 QString state_of(const Session& session, Id evaluation) {
   QString all;
@@ -119,13 +129,10 @@ class SessionTest : public QObject {
 
   /// A disk that takes no more: nothing is changed, and no step stands on the stack for it.
   void a_change_that_fails_leaves_no_step_on_the_stack() {
-    MadeShack made;
-    made.shack.reset();
-    Session session;
-    session.open(made.folder.path());
-    session.show_evaluation(made.evaluation_id);
-    const auto note = [&] { return test(session.shack(), made.test_id).note; };
-    const auto set_broken = [&](bool is_broken) {
+    OpenSession made;
+    Session& session = made.session;
+    const auto note = [&session, id = made.test_id] { return test(session.shack(), id).note; };
+    const auto set_broken = [&session](bool is_broken) {
       session.shack().write([&](SQLite::Database& db) {
         db.exec(is_broken ? "CREATE TEMP TRIGGER broken BEFORE UPDATE OF note ON test BEGIN SELECT "
                             "RAISE(ABORT, 'no'); END"
@@ -165,11 +172,8 @@ class SessionTest : public QObject {
   void undo_is_exact_for_every_kind_of_test() {
     QFETCH(QString, kind);
     std::mt19937 random(23);
-    MadeShack made;
-    made.shack.reset();
-    Session session;
-    session.open(made.folder.path());
-    session.show_evaluation(made.evaluation_id);
+    OpenSession made;
+    Session& session = made.session;
     QStringList states{state_of(session, made.evaluation_id)};
     session.add_test(kind.toStdString(), "Another", "14.2 MHz");
     QVERIFY(session.planned() != nullptr && session.two_tone() == nullptr);
@@ -206,11 +210,8 @@ class SessionTest : public QObject {
   }
 
   void a_signed_test_refuses_what_changes_its_figures() {
-    MadeShack made;
-    made.shack.reset();
-    Session session;
-    session.open(made.folder.path());
-    session.show_evaluation(made.evaluation_id);
+    OpenSession made;
+    Session& session = made.session;
     session.sign("Both of us");
     const QString before = state_of(session, made.evaluation_id);
     QSignalSpy refused(&session, &Session::refused);
@@ -231,11 +232,8 @@ class SessionTest : public QObject {
   }
 
   void the_headline_follows_every_edit() {
-    MadeShack made;
-    made.shack.reset();
-    Session session;
-    session.open(made.folder.path());
-    session.show_evaluation(made.evaluation_id);
+    OpenSession made;
+    Session& session = made.session;
     QCOMPARE(session.course()[0].headline->judgement.verdict, Verdict::pass);
     session.set_limit(Limit{"strict", Sense::at_most, -60.0, "dB", kRePep, 20.0});
     QCOMPARE(session.course()[0].headline->judgement.verdict, Verdict::fail);
@@ -385,11 +383,8 @@ class SessionTest : public QObject {
   }
 
   void another_part_of_a_recording_can_be_undone() {
-    MadeShack made;
-    made.shack.reset();
-    Session session;
-    session.open(made.folder.path());
-    session.show_evaluation(made.evaluation_id);
+    OpenSession made;
+    Session& session = made.session;
     const TimeSpan whole = session.two_tone()->analyses[0]->parts->measured;
     TwoToneSettings settings;
     settings.part = TimeSpan{0.5, 1.0};
@@ -407,11 +402,8 @@ class SessionTest : public QObject {
   }
 
   void a_limit_becomes_a_line_of_the_specification() {
-    MadeShack made;
-    made.shack.reset();
-    Session session;
-    session.open(made.folder.path());
-    session.show_evaluation(made.evaluation_id);
+    OpenSession made;
+    Session& session = made.session;
     session.set_limit(Limit{"own", Sense::at_most, -36.0, "dB", kRePep, 20.0});
     session.keep_limit_as_specification();
     QCOMPARE(device(session.shack(), made.device_id).specification.size(), 2U);

@@ -87,6 +87,14 @@ LimitField width_limit(const json&) {
 Method spread_method(std::string_view id, LimitField (*limit)(const json&),
                      Result (*evaluate)(const Evidence&)) {
   using Kind = SettingField::Kind;
+  const auto played = [](std::string_view key, std::string_view head) {
+    return SettingField{.kind = Kind::range,
+                        .key = key,
+                        .head = head,
+                        .hint =
+                            "As it is played, in audio frequencies. It counts for recordings "
+                            "added from now on."};
+  };
   return {
       .id = id,
       .step_head = "Step",
@@ -99,31 +107,15 @@ Method spread_method(std::string_view id, LimitField (*limit)(const json&),
             .choices = {{"notched_noise", "Notched noise, for the noise power ratio"},
                         {"speech_noise", "Speech-shaped noise"},
                         {"own_recording", "A recording of your own\u2026", "own"}}},
-           {
-               .kind = Kind::range,
-               .key = "band_hz",
-               .head = "Band",
-               .hint =
-                   "The band of the noise, as audio frequencies. It counts for recordings added "
-                   "from now on.",
-           },
-           {
-               .kind = Kind::range,
-               .key = "notch_hz",
-               .head = "Notch",
-               .hint = "The notch in it, as audio frequencies. It counts for recordings added from "
-                       "now on.",
-           },
-           {
-               .kind = Kind::quantity,
-               .key = "channel_hz",
-               .head = "Channel width",
-               .hint =
-                   "The width of the channel and of each adjacent channel. Recordings made before "
-                   "keep theirs until they are measured again.",
-               .asked = Quantity::frequency,
-               .unit = "Hz",
-           },
+           played("band_hz", "Band"),
+           played("notch_hz", "Notch"),
+           {.kind = Kind::quantity,
+            .key = "channel_hz",
+            .head = "Channel width",
+            .hint = "The width of the channel and of each adjacent channel. Recordings made before "
+                    "keep theirs until they are measured again.",
+            .asked = Quantity::frequency,
+            .unit = "Hz"},
            {.kind = Kind::choice,
             .key = "sideband",
             .head = "Sideband",
