@@ -14,7 +14,7 @@
 #include "core/judge/verdict.h"
 #include "core/method/bandwidth.h"
 #include "core/method/ladder_between.h"
-#include "core/method/purity_reading.h"
+#include "core/method/purity/purity_reading.h"
 #include "core/method/reference_level.h"
 #include "core/method/two_tone.h"
 #include "core/quantity/levels.h"

@@ -7,7 +7,7 @@
 #include "cli/recording_options.h"
 #include "cli/trace_file.h"
 #include "core/chain/chain_json.h"
-#include "core/method/purity_lines.h"
+#include "core/method/purity/purity_lines.h"
 #include "core/method/result_json.h"
 #include "core/quantity/format.h"
 #include "report/json.h"

@@ -2,14 +2,13 @@
 
 #include <algorithm>
 #include <cmath>
-#include <ctime>
-#include <fmt/chrono.h>
 #include <fmt/format.h>
 
 #include "core/method/live_quantity.h"
 #include "core/progress.h"
 #include "core/quantity/format.h"
 #include "core/quantity/levels.h"
+#include "instrument/live_reading.h"
 
 namespace heron {
 namespace {
@@ -18,19 +17,6 @@ namespace {
 struct PauseAsked {};
 
 constexpr double kGateS = 1.0;  ///< of the counter, RF on
-
-Reading live_reading(const char* quantity, double value, const std::string& instrument) {
-  Reading r;
-  r.quantity = quantity;
-  r.value = value;
-  for (const LiveQuantity& q : live_quantities()) {
-    if (q.id == quantity) r.unit = q.unit;
-  }
-  r.source = ReadingSource::live;
-  r.instrument = instrument;
-  r.at = fmt::format("{:%Y-%m-%dT%H:%M:%SZ}", fmt::gmtime(std::time(nullptr)));
-  return r;
-}
 
 }  // namespace
 

@@ -9,7 +9,6 @@
 #include "core/quantity/budget.h"
 #include "core/quantity/format.h"
 #include "core/quantity/parse_quantity.h"
-#include "report/purity_section.h"
 #include "report/section.h"
 #include "report/section_parts.h"
 #include "report/spectrum_picture.h"
@@ -153,10 +152,6 @@ void add_section(ReportDocument& doc, const Test&, const TwoToneTest& t) {
   add_figures(doc, t);
 }
 
-void add_section(ReportDocument& doc, const Test&, const PurityTest& t) {
-  add_purity_section(doc, t);
-}
-
 void add_section(ReportDocument& doc, const Test&, const GeneralTest& t) {
   add_section_of(doc, t);
 }
@@ -199,8 +194,9 @@ ReportDocument gather_report(const Shack& shack, Id id) {
     for (std::size_t i = before; i < doc.figures.size(); ++i) {
       doc.figures[i].signature = t.is_signed() ? t.signed_by + ", " + t.signed_at : "";
       if (t.drive) doc.figures[i].carrier_hz = t.drive->frequency_hz;
-      if (const auto* purity = std::get_if<PurityTest>(&loaded_test))
-        doc.figures[i].carrier_hz = purity->carrier_hz;
+      const auto* general = std::get_if<GeneralTest>(&loaded_test);
+      if (general != nullptr && general->result.carrier_hz)
+        doc.figures[i].carrier_hz = general->result.carrier_hz;
     }
   }
   doc.conventions = reading_rules();

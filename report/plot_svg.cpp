@@ -61,9 +61,11 @@ class PanelSvg {
     double name_y = top_ + 6;
     for (const PlotLayer& layer : panel_.layers) {
       if (layer.is_empty()) continue;
-      out += layer.kind == PlotLayer::Kind::curve   ? curve(layer)
-             : layer.kind == PlotLayer::Kind::trace ? trace(layer)
-                                                    : level(layer);
+      out += drawn(layer);
+      const bool is_named = layer.kind != PlotLayer::Kind::stem &&
+                            layer.kind != PlotLayer::Kind::mask &&
+                            layer.kind != PlotLayer::Kind::flag;
+      if (!is_named) continue;
       out += name(layer, name_y);
       name_y += 16;
     }
@@ -74,6 +76,81 @@ class PanelSvg {
  private:
   double x(double value) const { return kLeft + 8 + x_.share(value) * (kRight - kLeft - 16); }
   double y(double value) const { return bottom_ - y_.share(value) * (bottom_ - top_); }
+
+  std::string drawn(const PlotLayer& layer) const {
+    switch (layer.kind) {
+      case PlotLayer::Kind::curve:
+        return curve(layer);
+      case PlotLayer::Kind::trace:
+        return trace(layer);
+      case PlotLayer::Kind::stem:
+        return stems(layer);
+      case PlotLayer::Kind::mask:
+        return mask(layer);
+      case PlotLayer::Kind::flag:
+        return flags(layer);
+      case PlotLayer::Kind::limit:
+      case PlotLayer::Kind::guide:
+        return level(layer);
+    }
+    return {};
+  }
+
+  static std::string stem_colour(const PlotPoint& p) {
+    const bool is_bad = p.verdict == Verdict::fail || p.verdict == Verdict::too_close;
+    return p.is_pale ? "#5A6C77" : is_bad ? verdict_colour(p.verdict) : kTraces[0];
+  }
+
+  /// Each with its number at the foot, and a tick where it was read.
+  std::string stems(const PlotLayer& layer) const {
+    std::string out;
+    for (const PlotPoint& p : layer.points) {
+      const std::string colour = stem_colour(p);
+      out += fmt::format("<path d='M{:.1f} {:.1f}V{:.1f}' stroke='{}' stroke-width='1.6'/>", x(p.x),
+                         y(p.y), bottom_, colour);
+      if (p.before)
+        out += fmt::format("<path d='M{:.1f} {:.1f}h14' stroke='#5A6C77' stroke-width='1.2'/>",
+                           x(p.x) - 7.0, y(*p.before));
+      if (p.verdict == Verdict::not_taken || p.bound != Bound::none || p.is_pale)
+        out += fmt::format("<circle cx='{:.1f}' cy='{:.1f}' r='3.8' fill='#fff' stroke='{}'/>",
+                           x(p.x), y(p.y), colour);
+      else
+        out += fmt::format("<g transform='translate({:.1f} {:.1f}) scale(0.6)'>{}</g>",
+                           x(p.x) - 4.8, y(p.y) - 4.8, verdict_shape(p.verdict));
+      if (!p.word.empty()) out += text(x(p.x) + 4, bottom_ - 5, p.word, "start", "#1B282F");
+    }
+    return out;
+  }
+
+  /// Its pieces, upright where two meet, with the level over each.
+  std::string mask(const PlotLayer& layer) const {
+    std::string d;
+    std::string words;
+    for (std::size_t i = 0; i + 1 < layer.points.size(); i += 2) {
+      const PlotPoint& from = layer.points[i];
+      const PlotPoint& to = layer.points[i + 1];
+      const bool follows = i > 0 && layer.points[i - 1].x == from.x;
+      d +=
+          fmt::format("{}{:.1f} {:.1f}H{:.1f}", follows ? "L" : "M", x(from.x), y(from.y), x(to.x));
+      const std::string level = number_text(from.y, 1);
+      if (x(to.x) - x(from.x) > kLetter * static_cast<double>(level.size()))
+        words += text(x(from.x) + 5, y(from.y) - 5, level, "start", "#1B282F");
+    }
+    return fmt::format("<path d='{}' fill='none' stroke='#1B282F' stroke-width='2'/>", d) + words;
+  }
+
+  std::string flags(const PlotLayer& layer) const {
+    std::string out;
+    for (const PlotPoint& p : layer.points) {
+      out += fmt::format(
+          "<path d='M{0:.1f} {1:.1f}V{2:.1f}' stroke='{3}' stroke-width='2.4'/>"
+          "<path d='M{0:.1f} {4:.1f}l-5 10h10z' fill='{3}'/>",
+          x(p.x), top_ + 8, bottom_, kTraces[0], top_ - 2);
+      out += text(x(p.x) + 9, top_ + 8, layer.name, "start", "#465B69");
+      if (!p.word.empty()) out += text(x(p.x) + 9, top_ + 22, p.word, "start", "#1B282F");
+    }
+    return out;
+  }
 
   std::string path(const PlotLayer& layer) const {
     std::string out;

@@ -34,6 +34,18 @@ Plot printed(Plot plot, std::optional<std::size_t> step) {
   return plot;
 }
 
+/// What the answer was taken on; of a typed one the latest of all.
+std::optional<HookupVersion> taken_on(const GeneralTest& t) {
+  const auto step = t.headline_step();
+  if (step && t.taken_on[*step]) return t.taken_on[*step];
+  if (!t.method->is_joint) return std::nullopt;
+  std::optional<HookupVersion> latest;
+  for (const auto& taken : t.taken_on) {
+    if (taken) latest = taken;
+  }
+  return latest;
+}
+
 void add_figures(ReportDocument& doc, const GeneralTest& t) {
   for (const StepFigure& f : t.result.step_figures)
     doc.figures.push_back({t.test.title, f.step, f.figure,
@@ -44,21 +56,22 @@ void add_figures(ReportDocument& doc, const GeneralTest& t) {
 }  // namespace
 
 void add_section_of(ReportDocument& doc, const GeneralTest& t) {
-  const auto step = t.headline_step();
-  ReportSection s = section_head(t, step ? t.taken_on[*step] : std::nullopt,
-                                 t.test.drive ? t.test.drive->frequency_hz : 0.0);
+  const auto item = t.headline_item();
+  const double planned_hz = t.test.drive ? t.test.drive->frequency_hz : 0.0;
+  ReportSection s = section_head(t, taken_on(t), t.result.carrier_hz.value_or(planned_hz));
   for (const auto& condition : t.result.conditions) s.conditions.push_back(condition);
   if (t.test.limit)
     s.limit = (t.test.limit->name.empty() ? "" : t.test.limit->name + ", ") +
               limit_text(*t.test.limit) +
               (t.test.limit->convention.empty() ? "" : " " + t.test.limit->convention);
-  s.conditions.emplace_back("Limit", s.limit.empty() ? "none chosen" : s.limit);
+  if (t.method->mask == nullptr)
+    s.conditions.emplace_back("Limit", s.limit.empty() ? "none chosen" : s.limit);
   s.answer = "not measured";
   if (!t.result.answers.empty()) {
     const Answer& a = t.result.answers.front();
     const Figure& shown = a.shown ? *a.shown : a.figure;
     s.answer = figure_text(shown) + (shown.convention.empty() ? "" : " " + shown.convention);
-    s.answer_label = "At " + a.where + ". " + a.label;
+    s.answer_label = a.head.empty() ? "At " + a.where + ". " + a.label : a.head + ", " + a.label;
     if (a.limit && s.limit.empty()) s.limit = a.limit->name + ", " + limit_text(*a.limit);
     s.judgement = a.judgement.value_or(Judgement{});
     s.judgement_sentence = a.sentence;
@@ -73,9 +86,11 @@ void add_section_of(ReportDocument& doc, const GeneralTest& t) {
       s.further_tables.push_back(printed(t.result.tables[i]));
   }
   for (const Plot& plot : t.result.plots) {
-    if (plot.has_points() && is_in_view(plot.view, view)) s.plots.push_back(printed(plot, step));
+    if (plot.has_points() && is_in_view(plot.view, view)) s.plots.push_back(printed(plot, item));
   }
-  s.remarks = t.result.remarks_at(step, view);
+  s.remarks = t.result.remarks_at(item, view);
+  for (const ProposalCard& card : t.result.cards)
+    s.remarks.push_back({"proposal", Severity::note, card.choices[card.shown].words, ""});
   for (const std::string& input : t.result.inputs) doc.inputs.push_back(input);
   doc.sections.push_back(std::move(s));
   add_figures(doc, t);

@@ -21,7 +21,7 @@ std::string verdict_colour(Verdict verdict) {
   return "#5A6C77";
 }
 
-std::string verdict_svg(Verdict verdict, int size_px) {
+std::string verdict_shape(Verdict verdict) {
   const std::string colour = verdict_colour(verdict);
   std::string shape;
   switch (verdict) {
@@ -61,10 +61,14 @@ std::string verdict_svg(Verdict verdict, int size_px) {
           "<circle cx='8' cy='8' r='6.6' fill='none' stroke='{}' stroke-width='1.25'/>", colour);
       break;
   }
+  return shape;
+}
+
+std::string verdict_svg(Verdict verdict, int size_px) {
   return fmt::format(
       "<svg xmlns='http://www.w3.org/2000/svg' width='{0}' height='{0}' viewBox='0 0 16 16' "
       "aria-hidden='true'>{1}</svg>",
-      size_px, shape);
+      size_px, verdict_shape(verdict));
 }
 
 std::string escaped(const std::string& text) {

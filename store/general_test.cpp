@@ -13,7 +13,7 @@
 
 namespace heron {
 
-std::optional<std::size_t> GeneralTest::headline_step() const {
+std::optional<std::size_t> GeneralTest::headline_item() const {
   return result.answers.empty() ? std::nullopt : result.answers.front().step;
 }
 
@@ -49,16 +49,30 @@ EvidenceStep sound_evidence(Step& s, const Method& method) {
   return sound;
 }
 
-/// What the recording of a step says, and what it was made through.
-void add_recording(const Shack& shack, Step& step, const Method& method, GeneralTest& t,
-                   EvidenceStep& evidence) {
-  if (step.capture && method.read_record != nullptr)
-    evidence.analysis = read_or_damage(step.damage, "result", [&] {
-                          const auto record = load_result(shack, step.capture->id);
+AnalysisPtr analysis_of(const Shack& shack, Step& step, const Method& method,
+                        const StepCapture& capture) {
+  return read_or_damage(step.damage, "result",
+                        [&] {
+                          const auto record = load_result(shack, capture.id);
                           return record ? std::optional(method.read_record(*record)) : std::nullopt;
-                        }).value_or(nullptr);
+                        })
+      .value_or(nullptr);
+}
+
+/// What the recordings of a step say, and what they were made through.
+void add_recordings(const Shack& shack, Step& step, const Method& method, GeneralTest& t,
+                    EvidenceStep& evidence) {
+  if (step.capture && method.read_record != nullptr)
+    evidence.analysis = analysis_of(shack, step, method, *step.capture);
   t.taken_on.push_back(taken_on(shack, step));
   if (const auto& on = t.taken_on.back()) evidence.path = on->chain;
+  if (!method.has_self_test || !step.self_test || !step.self_test->added) return;
+  SecondTake again{analysis_of(shack, step, method, *step.self_test), step.self_test->added->db};
+  if (again.analysis == nullptr) return;
+  const auto on =
+      read_or_damage(step.damage, "hook-up", [&] { return taken_on(shack, *step.self_test); });
+  if (on) again.path = on->chain;
+  evidence.second_take = std::move(again);
 }
 
 }  // namespace
@@ -77,7 +91,7 @@ GeneralTest load_general_test(const Shack& shack, Id id, const Method& method) {
   if (!t.evidence.settings.is_object()) t.evidence.settings = nlohmann::json::object();
   for (Step& s : t.steps) {
     EvidenceStep step = sound_evidence(s, method);
-    add_recording(shack, s, method, t, step);
+    add_recordings(shack, s, method, t, step);
     step.is_damaged = !s.damage.empty();
     t.evidence.steps.push_back(std::move(step));
   }
@@ -88,8 +102,10 @@ GeneralTest load_general_test(const Shack& shack, Id id, const Method& method) {
     }
   }
   t.evidence.events = events(shack, id);
-  t.result = method.evaluate(t.evidence);
   load_plan(shack, t);
+  t.evidence.drive = t.test.drive;
+  if (t.hookup) t.evidence.hookup = t.hookup->chain;
+  t.result = method.evaluate(t.evidence);
   return t;
 }
 
@@ -100,7 +116,11 @@ std::optional<Headline> headline_of(const GeneralTest& t) {
   h.figure = a.shown.value_or(a.figure);
   h.at = a.where;
   // When it was recorded, or the last of it read, where that is known.
-  if (a.step && t.steps[*a.step].capture) {
+  if (t.method->is_joint) {
+    for (const Step& s : t.steps) {
+      if (s.capture) h.taken_at = std::max(h.taken_at, s.capture->taken_at);
+    }
+  } else if (a.step && t.steps[*a.step].capture) {
     h.taken_at = t.steps[*a.step].capture->taken_at;
   } else {
     for (const Step& s : t.steps) {

@@ -12,8 +12,9 @@ struct GeneralTest : PlannedTest {
   const Method* method = nullptr;
   Evidence evidence;
   Result result;
-  /// The step that the headline is of.
-  std::optional<std::size_t> headline_step() const;
+  /// What is chosen first, and the step that it is of.
+  std::optional<std::size_t> headline_item() const;
+  std::optional<std::size_t> headline_step() const { return result.step_of(headline_item()); }
 };
 
 GeneralTest load_general_test(const Shack& shack, Id test, const Method& method);

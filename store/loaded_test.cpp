@@ -3,7 +3,6 @@
 #include <nlohmann/json.hpp>
 #include <type_traits>
 
-#include "core/method/purity_json.h"
 #include "core/method/two_tone_json.h"
 
 namespace heron {
@@ -22,17 +21,12 @@ LoadedTest renewed(Shack& shack, T t) {
 LoadedTest load_test(const Shack& shack, Id id) {
   const std::string kind = test(shack, id).characteristic;
   if (kind == "two_tone") return load_two_tone_test(shack, id);
-  if (kind == "purity") return load_purity_test(shack, id);
   if (const Method* method = find_method(kind)) return load_general_test(shack, id, *method);
   return {};
 }
 
 std::string checked_method(const nlohmann::json& record) {
   const std::string format = record.is_object() ? record.value("format", std::string()) : "";
-  if (format == "even-heron-purity-source") {
-    purity_source_from_json(record);
-    return "purity";
-  }
   if (const Method* method = find_method_of_record(format)) {
     method->read_record(record);
     return std::string(method->record);

@@ -5,14 +5,13 @@
 #include <variant>
 
 #include "store/general_test.h"
-#include "store/purity_test.h"
 #include "store/two_tone_test.h"
 
 namespace heron {
 
 /// A test with its evidence, whatever it measures; the first = none, or of a kind that this version
 /// does not measure.
-using LoadedTest = std::variant<std::monostate, TwoToneTest, PurityTest, GeneralTest>;
+using LoadedTest = std::variant<std::monostate, TwoToneTest, GeneralTest>;
 
 /// The one place that knows which kind of test is read how.
 LoadedTest load_test(const Shack& shack, Id test);

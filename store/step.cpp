@@ -1,5 +1,6 @@
 #include "store/step.h"
 
+#include "core/method/place_name.h"
 #include "store/reading.h"
 #include "store/rows.h"
 
@@ -72,6 +73,10 @@ Reading to_reading(const TypedOutput& output) {
   r.u = output.u_db;
   r.typed = output.typed;
   return r;
+}
+
+std::optional<std::pair<double, double>> swept_hz(const Step& step) {
+  return step.sweep_hz ? step.sweep_hz : named_sweep_hz(step.label);
 }
 
 std::vector<Step> steps(const Shack& shack, Id test) {

@@ -59,6 +59,9 @@ struct Step {
   std::optional<std::pair<double, double>> sweep_hz;  ///< taken with an analyser over this range
 };
 
+/// What it covers with a sweep: as it was made, or as it is called; nullopt of any other.
+std::optional<std::pair<double, double>> swept_hz(const Step& step);
+
 std::vector<Step> steps(const Shack& shack, Id test);
 Id add_step(Shack& shack, Id test, const std::string& label,
             const std::optional<std::pair<double, double>>& sweep_hz = std::nullopt);

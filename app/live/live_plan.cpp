@@ -6,6 +6,7 @@
 
 #include "app/theme/qt_text.h"
 #include "core/error.h"
+#include "core/method/place_name.h"
 #include "core/quantity/parse_quantity.h"
 #include "store/clock.h"
 
@@ -14,8 +15,6 @@ namespace {
 
 constexpr double kNarrowRateHz = 48000.0;
 constexpr double kNarrowLengthS = 4.0;
-constexpr double kWideRateHz = 250e3;
-constexpr double kWideLengthS = 1.05;
 /// Aside of the line, so that the sampler's own centre does not stand on it.
 constexpr double kAsideHz = 31e3;
 constexpr double kOverPlanDb = 0.5;
@@ -53,12 +52,9 @@ std::optional<double> generator_of_name(const Step& step) {
 TakingNow usual(const TwoToneTest&) {
   return {kNarrowLengthS, kNarrowRateHz, RunPlan().settle_s, 0.0};
 }
-TakingNow usual(const PurityTest&) {
-  return {kWideLengthS, kWideRateHz, RunPlan().settle_s, 0.0};
-}
 TakingNow usual(const GeneralTest& t) {
   if (t.method->run == nullptr) return {};
-  const RunRecipe recipe = t.method->run(t.evidence.settings);
+  const RunRecipe recipe = t.method->run(t.evidence);
   return {recipe.length_s, recipe.rate_hz, RunPlan().settle_s, 0.0};
 }
 TakingNow usual(const std::monostate&) {
@@ -94,31 +90,36 @@ void fill(const TwoToneTest& t, const std::vector<int>& due, LivePlan& plan) {
         std::min(plan.run.most_output_dbm, *t.ladder_settings.ceiling_dbm + kOverPlanDb);
 }
 
-void fill(const PurityTest& t, const std::vector<int>& due, LivePlan& plan) {
-  // One tone: what comes out is a carrier beside the suppressed one.
-  plan.run.stimulus.kind = RunStimulus::Kind::tone;
-  plan.run.stimulus.tones_hz.first = std::abs(t.carrier_hz - plan.run.center_hz);
-  plan.run.most_output_dbm = t.test.drive->pep_dbm + kOverPlanDb;
-  if (plan.run.stimulus.tones_hz.first < 100.0 || plan.run.stimulus.tones_hz.first > 5000.0) {
-    plan.refusal = {QObject::tr("The carrier is not where a tone would put it."),
-                    QObject::tr("Set it 100 Hz to 5 kHz beside the planned frequency, under More")};
-    return;
-  }
+/// At each place that its steps are named after, or swept over in one go, all at the planned drive.
+void fill_places(const GeneralTest& t, const std::vector<int>& due, RunPlan& run) {
   for (const int i : due) {
     const Step& step = t.steps[static_cast<std::size_t>(i)];
     RunStep one;
     one.setting = step.label;
     one.output_pep_dbm = t.test.drive->pep_dbm;
-    if (const auto range = sweep_range_hz(step)) {
+    if (const auto range = swept_hz(step)) {
       one.sweep = RunSweep{range->first, range->second, kSweepRbwHz, kSweepPoints};
       // Two points in each resolution bandwidth, whatever the span.
       one.sweep->rbw_hz = std::max(
           kSweepRbwHz, 2.0 * (range->second - range->first) / static_cast<double>(kSweepPoints));
     } else {
-      one.center_hz = purity_center_hz(t, step.label) + kAsideHz;
+      one.center_hz =
+          named_frequency_hz(step.label).value_or(t.test.drive->frequency_hz) + kAsideHz;
     }
-    plan.run.steps.push_back(one);
+    run.steps.push_back(one);
   }
+}
+
+RunStimulus::Kind kind_of(RunRecipe::Stimulus stimulus) {
+  switch (stimulus) {
+    case RunRecipe::Stimulus::notched_noise:
+      return RunStimulus::Kind::notched_noise;
+    case RunRecipe::Stimulus::speech_noise:
+      return RunStimulus::Kind::speech_noise;
+    case RunRecipe::Stimulus::tone:
+      break;
+  }
+  return RunStimulus::Kind::tone;
 }
 
 void fill(const GeneralTest& t, const std::vector<int>& due, LivePlan& plan) {
@@ -127,17 +128,21 @@ void fill(const GeneralTest& t, const std::vector<int>& due, LivePlan& plan) {
                     QObject::tr("Type what the meters show into the grid")};
     return;
   }
-  const RunRecipe recipe = t.method->run(t.evidence.settings);
+  const RunRecipe recipe = t.method->run(t.evidence);
   if (!recipe.refusal.empty()) {
     plan.refusal = {qt_text(recipe.refusal), qt_text(recipe.what_to_do)};
     return;
   }
-  plan.run.stimulus.kind = recipe.stimulus == RunRecipe::Stimulus::notched_noise
-                               ? RunStimulus::Kind::notched_noise
-                               : RunStimulus::Kind::speech_noise;
+  plan.run.stimulus.kind = kind_of(recipe.stimulus);
   plan.run.stimulus.band_hz = recipe.band_hz;
   plan.run.stimulus.notch_hz = recipe.notch_hz;
+  if (recipe.stimulus == RunRecipe::Stimulus::tone)
+    plan.run.stimulus.tones_hz.first = recipe.tone_hz;
   plan.run.most_output_dbm = t.test.drive->pep_dbm + recipe.over_plan_db;
+  if (recipe.is_over_places) {
+    fill_places(t, due, plan.run);
+    return;
+  }
   for (const int i : due) {
     const Step& step = t.steps[static_cast<std::size_t>(i)];
     RunStep one;
@@ -164,7 +169,9 @@ std::vector<int> live_due(const LoadedTest& test, int only) {
   for (std::size_t i = 0; i < t->steps.size(); ++i) {
     if (!t->steps[i].capture) due.push_back(static_cast<int>(i));
   }
-  if (general != nullptr) {
+  const bool is_over_places =
+      general != nullptr && general->method->run(general->evidence).is_over_places;
+  if (general != nullptr && !is_over_places) {
     // Between steps over settings somebody has to turn a knob: one at a time.
     const bool is_over_settings = std::any_of(due.begin(), due.end(), [&](int i) {
       return !output_of_name(general->steps[static_cast<std::size_t>(i)]);

@@ -4,6 +4,7 @@
 
 #include "app/paint/figure_text.h"
 #include "app/plot/plot_view.h"
+#include "app/plot/stem_marks.h"
 #include "app/theme/fonts.h"
 #include "app/theme/qt_text.h"
 #include "app/theme/traces.h"
@@ -101,6 +102,7 @@ class PlotOverlay : public QCPAbstractItem {
   void draw_cursor(QCPPainter& p, QCPAxisRect* rect, const PlotPanel& panel) const {
     if (!view_->chosen_) return;
     for (const PlotLayer& layer : panel.layers) {
+      if (is_stem_mark(layer)) continue;  // a ring marks the chosen one
       for (const PlotPoint& point : layer.points) {
         if (point.step != view_->chosen_) continue;
         const double x = x_of(rect, point.x);
@@ -118,7 +120,10 @@ class PlotOverlay : public QCPAbstractItem {
     p.drawText(QRectF(15, r.top() - 25, 300, 18), Qt::AlignVCenter, qt_text(panel.y.title));
     if (rect == view_->rects_.front() && !view_->plot_.note.empty()) {
       p.setPen(theme().mute);
-      p.drawText(QRectF(r.right() - 420, r.top() - 25, 420, 18), Qt::AlignRight | Qt::AlignVCenter,
+      const double left = 25 + QFontMetricsF(p.font()).horizontalAdvance(qt_text(panel.y.title));
+      // Where no names stand at the right, there is more room.
+      const double right = view_->right_ < 60 ? view_->width() - 20.0 : r.right();
+      p.drawText(QRectF(left, r.top() - 25, right - left, 18), Qt::AlignRight | Qt::AlignVCenter,
                  qt_text(view_->plot_.note));
       p.setPen(theme().slate);
     }
@@ -136,7 +141,7 @@ class PlotOverlay : public QCPAbstractItem {
     const auto loose = std::count_if(panel.layers.begin(), panel.layers.end(), is_loose);
     double aside = -kAside * static_cast<double>(loose - 1) / 2.0;
     for (const PlotLayer& layer : panel.layers) {
-      if (layer.kind == PlotLayer::Kind::curve) continue;
+      if (layer.kind == PlotLayer::Kind::curve || is_stem_mark(layer)) continue;
       if (layer.kind != PlotLayer::Kind::trace) {
         draw_level(p, rect, layer);
         continue;
@@ -145,12 +150,13 @@ class PlotOverlay : public QCPAbstractItem {
       if (is_loose(layer)) aside += kAside;
     }
     p.setClipping(false);
+    draw_stem_marks(p, *rect, panel, view_->chosen_, theme());
     for (const PlotBracket& bracket : panel.brackets) {
       if (is_shown(bracket)) draw_bracket(p, rect, bracket);
     }
     double y = r.top() + 8;
     for (const PlotLayer& layer : panel.layers) {
-      if (layer.is_empty()) continue;
+      if (layer.is_empty() || is_stem_mark(layer)) continue;
       draw_name(p, r, layer, y);
       y += kNameHeight;
     }

@@ -6,6 +6,7 @@
 #include <set>
 
 #include "app/plot/plot_overlay.h"
+#include "app/plot/stem_marks.h"
 #include "app/theme/fonts.h"
 #include "app/theme/qt_text.h"
 #include "app/theme/theme.h"
@@ -17,10 +18,12 @@ namespace {
 constexpr int kLeft = 52;
 constexpr int kRight = 96;
 constexpr int kRightOfCurves = 140;  // they are called like their steps
+constexpr int kRightOfStems = 46;    // only the unit
 constexpr int kTop = 28;
 constexpr int kBottom = 26;
-constexpr int kStripHeight = 92;  // with its words
-constexpr double kReach = 14.0;   // px round a point that choose it
+constexpr int kStripHeight = 92;     // with its words
+constexpr double kReach = 14.0;      // px round a point that choose it
+constexpr double kStemReach = 24.0;  // px beside a stem
 
 /// 1-2-5 in the unit that suits what is shown.
 class ScaleTicker : public QCPAxisTicker {
@@ -44,6 +47,20 @@ class ScaleTicker : public QCPAxisTicker {
   PlotScale scale_{0.0, 1.0, false};
 };
 
+int room_for_names(const Plot& plot) {
+  if (plot.panels.empty() || plot.panels.front().layers.empty()) return kRight;
+  const PlotLayer& first = plot.panels.front().layers.front();
+  return first.kind == PlotLayer::Kind::curve ? kRightOfCurves
+         : is_stem_mark(first)                ? kRightOfStems
+                                              : kRight;
+}
+
+/// Of a stem all of its height counts.
+double distance_of(const PlotLayer& layer, const QPointF& at, const QPointF& pressed) {
+  return layer.kind == PlotLayer::Kind::stem ? std::abs(at.x() - pressed.x()) * kReach / kStemReach
+                                             : QLineF(at, pressed).length();
+}
+
 }  // namespace
 
 PlotView::PlotView(QWidget* parent) : QCustomPlot(parent) {
@@ -58,9 +75,7 @@ PlotView::PlotView(QWidget* parent) : QCustomPlot(parent) {
 }
 
 void PlotView::set_plot(const Plot& plot, std::optional<std::size_t> chosen) {
-  const bool has_curves = !plot.panels.empty() && !plot.panels.front().layers.empty() &&
-                          plot.panels.front().layers.front().kind == PlotLayer::Kind::curve;
-  const int right = has_curves ? kRightOfCurves : kRight;
+  const int right = room_for_names(plot);
   const bool same_panels = right == right_ && plot.panels.size() == plot_.panels.size() &&
                            !rects_.empty() && plot.x.is_logarithmic == plot_.x.is_logarithmic;
   const auto count = [](const Plot& p) {
@@ -198,16 +213,20 @@ void PlotView::follow_theme() {
   replot(rpQueuedReplot);
 }
 
-/// Those with a point, from left to right.
-std::vector<std::size_t> PlotView::steps() const {
+/// Those with a point, from left to right; or of stems only those that do not pass.
+std::vector<std::size_t> PlotView::steps(bool only_bad) const {
   std::set<std::pair<double, std::size_t>> found;
   for (const PlotPanel& panel : plot_.panels) {
     for (const PlotLayer& layer : panel.layers) {
       for (const PlotPoint& p : layer.points) {
-        if (p.step && layer.kind == PlotLayer::Kind::trace) found.emplace(p.x, *p.step);
+        const bool is_place =
+            layer.kind == PlotLayer::Kind::trace || layer.kind == PlotLayer::Kind::stem;
+        const bool is_left_out =
+            only_bad && (p.verdict == Verdict::pass || p.verdict == Verdict::not_taken);
+        if (p.step && is_place && !is_left_out) found.emplace(p.x, *p.step);
       }
       // Whole curves have no place: they come in the order of their steps.
-      if (layer.step) found.emplace(static_cast<double>(*layer.step), *layer.step);
+      if (layer.step && !only_bad) found.emplace(static_cast<double>(*layer.step), *layer.step);
     }
   }
   std::vector<std::size_t> list;
@@ -217,18 +236,28 @@ std::vector<std::size_t> PlotView::steps() const {
   return list;
 }
 
+/// The next on the way that is wanted; nullopt if there is none.
+std::optional<std::size_t> PlotView::next_step(bool is_on, bool only_bad) const {
+  std::vector<std::size_t> all = steps(false);
+  if (!is_on) std::reverse(all.begin(), all.end());
+  const std::vector<std::size_t> wanted = steps(only_bad);
+  const auto now = chosen_ ? std::find(all.begin(), all.end(), *chosen_) : all.end();
+  const auto next =
+      std::find_if(now == all.end() ? all.begin() : now + 1, all.end(), [&](std::size_t step) {
+        return std::find(wanted.begin(), wanted.end(), step) != wanted.end();
+      });
+  return next == all.end() ? std::nullopt : std::optional(*next);
+}
+
 void PlotView::keyPressEvent(QKeyEvent* event) {
-  const auto list = steps();
   const bool is_back = event->key() == Qt::Key_Left || event->key() == Qt::Key_Up;
   const bool is_on = event->key() == Qt::Key_Right || event->key() == Qt::Key_Down;
   if (event->key() == Qt::Key_Home) {
     show_all();
-  } else if ((is_back || is_on) && !list.empty()) {
-    const auto now = std::find(list.begin(), list.end(), chosen_.value_or(list.front()));
-    const auto at = now == list.end() ? 0 : now - list.begin();
-    const auto last = static_cast<std::ptrdiff_t>(list.size()) - 1;
-    emit step_chosen(static_cast<int>(list[static_cast<std::size_t>(
-        std::clamp<std::ptrdiff_t>(at + (is_on ? 1 : -1), 0, last))]));
+  } else if (is_back || is_on) {
+    // With Shift to the next that does not pass.
+    const bool only_bad = (event->modifiers() & Qt::ShiftModifier) != 0;
+    if (const auto next = next_step(is_on, only_bad)) emit step_chosen(static_cast<int>(*next));
   } else {
     QCustomPlot::keyPressEvent(event);
   }
@@ -250,7 +279,7 @@ void PlotView::mouseReleaseEvent(QMouseEvent* event) {
         if (!p.step) continue;
         const QPointF at(rects_[i]->axis(QCPAxis::atBottom)->coordToPixel(p.x),
                          rects_[i]->axis(QCPAxis::atLeft)->coordToPixel(p.y));
-        const double distance = QLineF(at, event->position()).length();
+        const double distance = distance_of(layer, at, event->position());
         if (distance >= nearest) continue;
         nearest = distance;
         step = p.step;

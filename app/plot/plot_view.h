@@ -33,7 +33,8 @@ class PlotView : public QCustomPlot {
   void build_panels();
   void fill();
   void follow_theme();
-  std::vector<std::size_t> steps() const;
+  std::vector<std::size_t> steps(bool only_bad) const;
+  std::optional<std::size_t> next_step(bool is_on, bool only_bad) const;
   static QPen pen_of(const Theme& theme, const QCPGraph& graph);
   Plot plot_;
   std::vector<QCPAxisRect*> rects_;

@@ -2,10 +2,8 @@
 
 #include <nlohmann/json.hpp>
 
-#include "core/method/purity_json.h"
 #include "core/method/two_tone_json.h"
 #include "core/method/two_tone_trace.h"
-#include "core/quantity/format.h"
 
 namespace heron {
 namespace {
@@ -35,46 +33,24 @@ ImportMethod method_of(const TwoToneTest& t, const std::string&, std::optional<d
   return m;
 }
 
-ImportMethod method_of(const PurityTest& t, const std::string& step,
-                       std::optional<double> full_scale) {
-  PurityReadingSettings settings;
-  settings.carrier_hz = t.carrier_hz;
-  settings.full_scale_dbm = full_scale;
-  ImportMethod m;
-  m.id = "purity";
-  m.of_recording = [settings, named_hz = purity_center_hz(t, step)](
-                       const CaptureOpener& open, const std::optional<TimeSpan>& part,
-                       const Progress& progress, const std::stop_token& stop) {
-    PurityReadingSettings how = settings;
-    how.part = part;
-    // What a recording says of itself counts more than how its step is called.
-    const auto own_hz = open()->info().center_hz;
-    how.center_hz = own_hz.value_or(named_hz);
-    PuritySource source = read_purity(open, how, progress, stop);
-    if (!own_hz)
-      source.remarks.push_back(
-          {"center_assumed", Severity::note,
-           "The recording does not state its centre frequency: " +
-               engineering_text(named_hz, "Hz", 6) + " is used as its centre.",
-           "Name the step by its frequency, such as 28.4 MHz, before adding it"});
-    return to_json(source);
-  };
-  m.of_trace = [settings](const SpectrumTrace& trace) {
-    return to_json(read_purity(trace, settings));
-  };
-  return m;
-}
-
 /// Nothing where no recording is evidence of it.
-ImportMethod method_of(const GeneralTest& t, const std::string&, std::optional<double>) {
+ImportMethod method_of(const GeneralTest& t, const std::string& step,
+                       std::optional<double> full_scale) {
   if (t.method->analyse == nullptr) return {};
+  const TakeContext context{t.evidence.settings, step, t.test.drive, full_scale, std::nullopt};
   ImportMethod m;
   m.id = t.method->record;
-  m.of_recording = [analyse = t.method->analyse, settings = t.evidence.settings](
+  m.of_recording = [analyse = t.method->analyse, context](
                        const CaptureOpener& open, const std::optional<TimeSpan>& part,
                        const Progress& progress, const std::stop_token& stop) {
-    return analyse(open, settings, part, progress, stop);
+    TakeContext with = context;
+    with.part = part;
+    return analyse(open, with, progress, stop);
   };
+  if (t.method->analyse_trace != nullptr)
+    m.of_trace = [analyse = t.method->analyse_trace, context](const SpectrumTrace& trace) {
+      return analyse(trace, context);
+    };
   return m;
 }
 

@@ -48,7 +48,6 @@ class Session : public QObject {
   const LoadedTest& loaded() const { return shown_; }
   const PlannedTest* planned() const { return planned_of(shown_); }
   const TwoToneTest* two_tone() const { return std::get_if<TwoToneTest>(&shown_); }
-  const PurityTest* purity() const { return std::get_if<PurityTest>(&shown_); }
   const GeneralTest* general() const { return std::get_if<GeneralTest>(&shown_); }
 
   /// Reads the shown test again after a change that is no edit.
@@ -94,6 +93,8 @@ class Session : public QObject {
   /// Returns its id; 0 if it was refused.
   Id add_step(const QString& label,
               const std::optional<std::pair<double, double>>& sweep_hz = std::nullopt);
+  /// Several at once, with the settings that go with them.
+  void plan_steps(const StepPlan& plan);
   void remove_step(std::size_t step);
   void remove_capture(std::size_t step);
   void add_test(const std::string& characteristic, const QString& title, const QString& conditions);
@@ -123,6 +124,8 @@ class Session : public QObject {
   /// A recording that is stored and analysed becomes the step's current one. Returns the step; 0 if
   /// it was refused.
   Id attach(const Place& place, const StoredCapture& capture, const AnalysisRecord& analysis);
+  /// What instruments showed at a step; of the same quantity and time the last counts.
+  void add_readings(Id test, Id step, const QString& what, const std::vector<Reading>& readings);
   /// What the same recording says when another part of it is measured.
   void set_analysis(Id test, Id step_capture, const AnalysisRecord& analysis);
   /// The step's self-test and repeats.

@@ -155,6 +155,15 @@ KeptCell kept_cell(const TypedField& field, const EvidenceStep& step) {
   return kept;
 }
 
+/// What instruments showed for a field of a step.
+void add_live_readings(const TypedField& field, const EvidenceStep& step, std::vector<Id>& ids) {
+  if (field.kind != TypedField::Kind::reading) return;
+  for (const Reading& r : step.readings) {
+    if (r.quantity == field.quantity && r.role == field.role && r.source != ReadingSource::typed)
+      ids.push_back(r.id);
+  }
+}
+
 void put_cells(Shack& shack, const KeptCells& to) {
   heron::set_step_label(shack, to.step, to.label);
   for (const KeptCell& cell : to.cells) {
@@ -178,6 +187,7 @@ void Session::set_fields(const QString& what, const std::vector<TypedCells>& typ
   // Read before anything is written: what cannot be read changes nothing.
   std::vector<KeptCells> after;
   std::vector<KeptCells> before;
+  std::vector<Id> read_live;  // goes too where a cell is emptied
   for (const TypedCells& step : typed) {
     KeptCells to{step.step, step.label.toStdString(), {}};
     for (const TypedCells::Cell& cell : step.cells) to.cells.push_back(read_cell(cell));
@@ -185,23 +195,27 @@ void Session::set_fields(const QString& what, const std::vector<TypedCells>& typ
     for (std::size_t i = 0; i < t->steps.size(); ++i) {
       if (t->steps[i].id != step.step) continue;
       KeptCells was{step.step, t->steps[i].label, {}};
-      for (const TypedCells::Cell& cell : step.cells)
+      for (const TypedCells::Cell& cell : step.cells) {
         was.cells.push_back(kept_cell(*cell.field, t->evidence.steps[i]));
+        if (cell.typed.empty()) add_live_readings(*cell.field, t->evidence.steps[i], read_live);
+      }
       before.push_back(std::move(was));
     }
   }
   auto added = std::make_shared<AddedSteps>(*shack_, test_);
   edit(
       what,
-      [this, after, added] {
+      [this, after, added, read_live] {
         added->begin();
+        for (const Id id : read_live) set_reading_removed(*shack_, id, true);
         for (KeptCells to : after) {
           if (to.step == 0) to.step = added->add(to.label);
           put_cells(*shack_, to);
         }
       },
-      [this, before, added] {
+      [this, before, added, read_live] {
         for (const KeptCells& was : before) put_cells(*shack_, was);
+        for (const Id id : read_live) set_reading_removed(*shack_, id, false);
         added->remove();
       });
 }
@@ -219,6 +233,21 @@ Id Session::add_step(const QString& label,
       },
       [this, id] { set_step_removed(*shack_, *id, true); });
   return *id;
+}
+
+void Session::plan_steps(const StepPlan& plan) {
+  auto added = std::make_shared<AddedSteps>(*shack_, test_);
+  edit(
+      tr("planned steps"),
+      [this, id = test_, plan, added] {
+        set_test_settings(*shack_, id, plan.settings);
+        added->begin();
+        for (const std::string& label : plan.steps) added->add(label);
+      },
+      [this, id = test_, before = planned()->test.settings, added] {
+        set_test_settings(*shack_, id, before);
+        added->remove();
+      });
 }
 
 void Session::remove_step(std::size_t step) {

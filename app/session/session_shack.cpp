@@ -5,6 +5,7 @@
 #include "core/method/two_tone.h"
 #include "store/exchange.h"
 #include "store/hookup.h"
+#include "store/reading.h"
 
 namespace heron {
 namespace {
@@ -144,6 +145,22 @@ Id Session::attach(const Place& place, const StoredCapture& capture,
       },
       false, place.batch);
   return kept->step_capture != 0 ? kept->step : 0;
+}
+
+void Session::add_readings(Id test, Id step, const QString& what,
+                           const std::vector<Reading>& readings) {
+  auto kept = std::make_shared<std::vector<Id>>();
+  edit_test(
+      test, what,
+      [this, kept, step, readings] {
+        for (const Id id : *kept) set_reading_removed(*shack_, id, false);
+        if (!kept->empty()) return;
+        for (const Reading& r : readings) kept->push_back(add_reading(*shack_, step, r));
+      },
+      [this, kept] {
+        for (const Id id : *kept) set_reading_removed(*shack_, id, true);
+      },
+      false);
 }
 
 void Session::set_analysis(Id test, Id step_capture, const AnalysisRecord& analysis) {

@@ -1,11 +1,13 @@
 #pragma once
 
 #include "app/plot/plot_view.h"
+#include "app/sheet/mask_menu.h"
 #include "app/sheet/readings_card.h"
 #include "app/sheet/sheet.h"
 #include "app/table/evidence_model.h"
 #include "app/table/result_model.h"
 #include "app/widget/chip.h"
+#include "app/widget/proposal_card.h"
 #include "app/widget/segmented.h"
 
 class QStackedWidget;
@@ -13,6 +15,8 @@ class QStackedWidget;
 namespace heron {
 
 class BackgroundJob;
+class MeterWatch;
+class TextCard;
 
 /// The sheet of any method that has a row in the table: answers, plot, and below it what was
 /// worked out or the grid that readings are typed into.
@@ -25,13 +29,25 @@ class MethodSheet : public Sheet {
   void show_budget() override;
   void copy_table() override;
   std::vector<QWidget*> stops() override;
-  int chosen_step() const override { return step_; }
+  /// Of all recordings together the first free step takes the next one.
+  int chosen_step() const override { return is_joint() ? 0 : chosen_; }
   /// Another view of the same result, such as max-hold instead of the average.
   void show_view(int which);
   /// Chooses a value of a setting that needs a recording of the user's own: it is copied into the
   /// shack, so that it stays the same.
   void use_own_file(const SettingField& field, const SettingChoice& choice, const QString& path);
-  void choose_step(int step);
+  /// A step of the test; or an item of the result, where its rows are not the steps.
+  void choose(int index);
+  int chosen() const { return chosen_; }
+  /// The steps that a test of this kind is usually made of.
+  void plan_steps();
+  /// One more step, taken by the analyser in one sweep.
+  void take_sweep();
+  /// Reads meters for the chosen step, at these times of its key-down.
+  void read_meters(const std::vector<ReadingRole>& roles);
+  bool can_read(ReadingRole role) const;
+  /// Text that means something, such as lines read off a screen.
+  void ask_text(const SettingField& field);
   /// 0 = what was worked out, 1 = the grid of readings.
   void show_below(int which);
 
@@ -45,6 +61,10 @@ class MethodSheet : public Sheet {
   Chip* settings() { return settings_; }
   Chip* limit() { return limit_; }
   Chip* more() { return more_; }
+  MaskMenu* masks() { return masks_; }
+  MeterWatch* watch() { return watch_; }
+  ProposalCardView* proposals() { return proposals_; }
+  TextCard* text_card() { return text_card_; }
 
  protected:
   const PlannedTest* mine() const override { return session_.general(); }
@@ -54,7 +74,9 @@ class MethodSheet : public Sheet {
   QString add_consequence() const override;
   void add_evidence() override;
   ShownPart shown_part() const override;
-  void step_attached(std::size_t step) override { choose_step(static_cast<int>(step)); }
+  void step_attached(std::size_t step) override {
+    if (!is_joint()) choose(static_cast<int>(step));
+  }
   QCustomPlot* drop_target() override { return plot_; }
   void resizeEvent(QResizeEvent* event) override;
 
@@ -62,14 +84,29 @@ class MethodSheet : public Sheet {
   void build();
   void connect_all();
   void fit_columns();
+  void begin_test(const GeneralTest& t);
+  void refresh_strip(const GeneralTest& t);
   void refresh_menus(const GeneralTest& t);
-  void add_step_actions(QMenu* menu, const GeneralTest& t);
+  void refresh_limit_menu(const GeneralTest& t);
+  void add_step_actions(QMenu* menu, const GeneralTest& t, std::size_t step);
+  void fill_joint_menu(QMenu* menu, const GeneralTest& t);
+  void connect_meters();
+  /// Whether that is what the one action does.
+  bool reads_meters() const;
+  void add_meter_actions(QMenu* menu, const GeneralTest& t, std::size_t step);
+  void keep_readings(const std::vector<Reading>& shown);
+  void ask_sweep();
+  void ask_self_test(std::size_t step);
+  bool can_plan() const;
   void refresh_verdict(const GeneralTest& t);
   void refresh_remarks(const GeneralTest& t);
   void refresh_settings(const GeneralTest& t);
   void add_setting(QMenu* menu, const SettingField& field);
   void add_choices(QMenu* menu, const SettingField& field);
+  void add_flag(QMenu* menu, const SettingField& field);
+  void ask_quantity_of(const SettingField& field);
   nlohmann::json setting(const SettingField& field) const;
+  void set_mask(const std::optional<Mask>& mask);
   /// Refuses what the method says cannot be.
   void set_setting(const SettingField& field, const nlohmann::json& changed);
   void ask_own_file(const SettingField& field, const SettingChoice& choice);
@@ -81,6 +118,9 @@ class MethodSheet : public Sheet {
   void show_table(const GeneralTest& t);
   QString view() const;
   bool takes_recordings() const;
+  bool is_joint() const;
+  /// The step of the test that what is chosen is of; nullopt: it was typed.
+  std::optional<std::size_t> step() const;
   const Answer* shown_answer() const;
 
   PlotView* plot_;
@@ -94,9 +134,17 @@ class MethodSheet : public Sheet {
   Chip* settings_;
   Chip* limit_;
   Chip* more_;
+  MaskMenu* masks_;
   ReadingsCard* readings_;
+  ProposalCardView* proposals_;
+  TextCard* text_card_ = nullptr;
+  MeterWatch* watch_;
+  TakingCard* watching_;
+  Id watched_test_ = 0;
+  Id watched_step_ = 0;
   BackgroundJob* job_ = nullptr;
-  int step_ = 0;
+  int chosen_ = 0;
+  bool is_chosen_ = false;  ///< by somebody
   Id shown_test_ = 0;
 };
 

@@ -61,11 +61,10 @@ void MainWindow::build() {
   rail_ = new CourseRail;
   const SheetContext with{session_, live_, queue_, ladder_};
   two_tone_ = new TwoToneSheet(with);
-  purity_ = new PuritySheet(with);
   method_ = new MethodSheet(with);
   hookup_ = new HookupView(session_);
   sheets_ = new QStackedWidget;
-  for (Sheet* sheet : std::initializer_list<Sheet*>{two_tone_, purity_, method_}) {
+  for (Sheet* sheet : std::initializer_list<Sheet*>{two_tone_, method_}) {
     sheets_->addWidget(sheet);
     connect(sheet, &Sheet::hookup_asked, this, [this] { show_hookup(0, session_.test_id()); });
     connect(sheet, &Sheet::test_asked, this,

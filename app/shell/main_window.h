@@ -7,7 +7,6 @@
 #include "app/live/instrument_panel.h"
 #include "app/live/live_bench.h"
 #include "app/live/live_ladder.h"
-#include "app/purity/purity_sheet.h"
 #include "app/session/background_job.h"
 #include "app/session/session.h"
 #include "app/sheet/method_sheet.h"
@@ -54,7 +53,6 @@ class MainWindow : public QWidget {
 
   Session& session() { return session_; }
   TwoToneSheet* sheet() { return two_tone_; }
-  PuritySheet* purity_sheet() { return purity_; }
   MethodSheet* method_sheet() { return method_; }
   /// The one of the shown test.
   Sheet* current_sheet() const;
@@ -127,7 +125,6 @@ class MainWindow : public QWidget {
   CourseRail* rail_ = nullptr;
   QStackedWidget* sheets_ = nullptr;
   TwoToneSheet* two_tone_ = nullptr;
-  PuritySheet* purity_ = nullptr;
   MethodSheet* method_ = nullptr;
   HookupView* hookup_ = nullptr;
   BenchView* bench_ = nullptr;

@@ -70,7 +70,6 @@ void MainWindow::show_live_bench() {
 }
 
 Sheet* MainWindow::current_sheet() const {
-  if (session_.purity() != nullptr) return purity_;
   if (session_.general() != nullptr) return method_;
   return two_tone_;
 }

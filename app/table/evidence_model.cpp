@@ -4,14 +4,6 @@
 #include "core/error.h"
 
 namespace heron {
-namespace {
-
-QString view_text(std::string_view text) {
-  return qt_text(std::string(text));
-}
-
-}  // namespace
-
 void EvidenceModel::set_test(const GeneralTest& t, bool can_edit) {
   // Cells keep their place while one of them is typed into.
   const bool same_shape =
@@ -50,7 +42,7 @@ void EvidenceModel::put_block(const QString& what, int row, int column,
           condition_typed(f, text.toStdString());
       } catch (const InputError& error) {
         throw InputError(error.subject,
-                         tr("row %1, %2").arg(at + 1).arg(view_text(f.head)).toStdString(),
+                         tr("row %1, %2").arg(at + 1).arg(qt_text(f.head)).toStdString(),
                          error.reason, error.advice);
       }
       to.cells.push_back({&f, text.toStdString()});
@@ -67,7 +59,7 @@ std::vector<int> EvidenceModel::widths() const {
 }
 
 QVariant EvidenceModel::data(const QModelIndex& index, int role) const {
-  if (role == Qt::ToolTipRole && index.column() > 0) return view_text(field(index.column()).hint);
+  if (role == Qt::ToolTipRole && index.column() > 0) return qt_text(field(index.column()).hint);
   if (role != Qt::DisplayRole && role != Qt::EditRole && role != Qt::AccessibleTextRole) return {};
   if (index.row() >= filled_rows())
     return index.column() == 0 && role != Qt::EditRole ? tr("a new step") : QString();
@@ -93,9 +85,9 @@ bool EvidenceModel::setData(const QModelIndex& index, const QVariant& value, int
 
 QVariant EvidenceModel::headerData(int section, Qt::Orientation orientation, int role) const {
   if (orientation != Qt::Horizontal || method_ == nullptr) return {};
-  if (role == Qt::ToolTipRole) return section > 0 ? view_text(field(section).hint) : QVariant();
+  if (role == Qt::ToolTipRole) return section > 0 ? qt_text(field(section).hint) : QVariant();
   if (role != Qt::DisplayRole) return {};
-  return view_text(section == 0 ? method_->step_head : field(section).head);
+  return qt_text(section == 0 ? method_->step_head : field(section).head);
 }
 
 Qt::ItemFlags EvidenceModel::flags(const QModelIndex& index) const {

@@ -79,7 +79,7 @@ void ResultDelegate::paint_cell(QPainter& p, const QRectF& cell, const QModelInd
       draw_verdict_cell(p, cell, content.judgement, qt_text(content.text), t);
       return;
     case CellKind::figure:
-      if (!content.is_deciding || chosen) break;
+      if (!content.is_deciding) break;
       draw_right_figure(p, cell, qt_text(content.text), true, t.ink);
       return;
   }

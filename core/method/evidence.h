@@ -66,13 +66,22 @@ struct Series {
   std::vector<Sample> samples;
 };
 
+/// The recording of a step once more, with more attenuation before the recorder: what falls by more
+/// than that is the recorder's own.
+struct SecondTake {
+  AnalysisPtr analysis = nullptr;
+  double added_db = 0.0;
+  std::optional<Chain> path = std::nullopt;
+};
+
 /// One step of a test with everything that was read at it.
 struct EvidenceStep {
   std::string label;
   std::vector<Condition> conditions;
-  std::vector<Reading> readings;                ///< in the order they were kept
-  AnalysisPtr analysis = nullptr;               ///< of its recording, by the method
-  std::optional<Chain> path = std::nullopt;     ///< what that was made through; else as recorded
+  std::vector<Reading> readings;             ///< in the order they were kept
+  AnalysisPtr analysis = nullptr;            ///< of its recording, by the method
+  std::optional<Chain> path = std::nullopt;  ///< what that was made through; else as recorded
+  std::optional<SecondTake> second_take = std::nullopt;
   bool is_damaged = false;                      ///< part of it cannot be read
   std::optional<Figure> beside = std::nullopt;  ///< of `Method::beside` at a step of this name
 };
@@ -82,7 +91,9 @@ struct Evidence {
   nlohmann::json settings;  ///< of the test, by the method's own fields
   std::optional<Limit> limit;
   std::vector<EvidenceStep> steps;
-  std::vector<Event> events;
+  std::vector<Event> events = {};
+  std::optional<Drive> drive = std::nullopt;   ///< as planned
+  std::optional<Chain> hookup = std::nullopt;  ///< for what is read next, and for what was typed
 };
 
 /// The last reading of a quantity and role; nullptr if there is none.

@@ -5,12 +5,14 @@
 #include <string_view>
 #include <vector>
 
+#include "core/judge/mask.h"
 #include "core/method/evidence.h"
 #include "core/method/result.h"
 #include "core/method/run_recipe.h"
 #include "core/progress.h"
 #include "core/quantity/parse_quantity.h"
 #include "core/signal/capture.h"
+#include "core/signal/trace_csv.h"
 
 namespace heron {
 
@@ -26,9 +28,10 @@ struct TypedField {
   std::string_view unit = {};        ///< it is kept in
   std::string_view typed_unit = {};  ///< of a bare number; empty = `unit`
   std::string_view convention = {};
-  double u = 0.0;           ///< standard uncertainty of a typed one, in `unit`
-  double u_relative = 0.0;  ///< and as a share of it
-  int width = 90;           ///< px
+  double u = 0.0;              ///< standard uncertainty of a typed one, in `unit`
+  double u_relative = 0.0;     ///< and as a share of it
+  int width = 90;              ///< px
+  std::string_view live = {};  ///< what an instrument shows for it, of `live_quantities`
 };
 
 /// One of the things that a setting may be.
@@ -38,16 +41,45 @@ struct SettingChoice {
   std::string_view file = {};  ///< it needs a recording of the user's own, kept as "FILE_hash"
 };
 
+/// Lines of text that mean something; each InputError names the line.
+struct SettingText {
+  nlohmann::json (*parse)(const std::string& text) = nullptr;
+  std::string (*written)(const nlohmann::json& kept) = nullptr;     ///< the reverse
+  std::string (*understood)(const nlohmann::json& kept) = nullptr;  ///< "3 lines. The last: ..."
+};
+
 /// One thing that is set for a whole test, kept under its key among the method's settings.
 struct SettingField {
-  enum class Kind { choice, quantity, range };
+  enum class Kind { choice, quantity, range, flag, text };
   Kind kind = Kind::choice;
   std::string_view key = {};
-  std::string_view head = {};  ///< "Channel width"
+  std::string_view head = {};  ///< "Channel width"; of a flag what it says
   std::string_view hint = {};
   std::vector<SettingChoice> choices = {};
   Quantity asked = Quantity::frequency;
   std::string_view unit = {};
+  std::string_view typed_unit = {};  ///< of a bare number; empty = none
+  std::string_view typed_key = {};   ///< where what was typed is kept
+  std::string_view none = {};        ///< says that it is left open; empty = it cannot be
+  std::string_view example = {};     ///< while it is open
+  SettingText text = {};
+  bool is_evidence = false;  ///< stands with the recordings, not with the settings
+};
+
+/// Steps that a test of this kind is usually made of, with the settings that go with them.
+struct StepPlan {
+  std::string words;  ///< "Plan the carrier and harmonics 2 to 7"
+  std::vector<std::string> steps;
+  nlohmann::json settings;  ///< all of the test's
+};
+
+/// What is known of a recording or trace before it is analysed.
+struct TakeContext {
+  nlohmann::json settings;  ///< of the test
+  std::string step;         ///< what its step is called
+  std::optional<Drive> drive;
+  std::optional<double> full_scale_dbm;  ///< of what took it
+  std::optional<TimeSpan> part;          ///< that somebody chose; else the method finds it
 };
 
 /// What is asked for a limit of a test.
@@ -78,22 +110,33 @@ struct Method {
   std::vector<SettingField> settings = {};
   nlohmann::json (*usual_settings)() = nullptr;  ///< all of them, by their keys
   /// The most telling of them in a word or two.
-  std::string (*setting_words)(const nlohmann::json& settings) = nullptr;
+  std::string (*setting_words)(const Evidence& evidence) = nullptr;
   /// Why settings cannot be; empty if they can. Each takes all settings of a test.
   std::string (*check)(const nlohmann::json& settings) = nullptr;
   LimitField (*limit)(const nlohmann::json& settings) = nullptr;
+  /// Where limits are a mask instead: the one in force. Kept among the settings as "mask": absent =
+  /// the usual one, null = none.
+  Mask (*mask)(const Evidence& evidence) = nullptr;
   std::string_view caution = {};  ///< before anything is keyed; empty = none of its own
   std::string_view beside = {};   ///< method whose figure at a step of the same name is shown too
   // Recordings, where they are evidence of it: how one is analysed, in the background, and how what
   // it said is read again (InputError if damaged).
   std::string_view record = {};         ///< what the shack calls its records
   std::string_view record_format = {};  ///< what they call themselves
-  nlohmann::json (*analyse)(const CaptureOpener& open, const nlohmann::json& settings,
-                            const std::optional<TimeSpan>& part, const Progress& progress,
-                            const std::stop_token& stop) = nullptr;
+  nlohmann::json (*analyse)(const CaptureOpener& open, const TakeContext& context,
+                            const Progress& progress, const std::stop_token& stop) = nullptr;
+  nlohmann::json (*analyse_trace)(const SpectrumTrace& trace, const TakeContext& context) = nullptr;
   AnalysisPtr (*read_record)(const nlohmann::json& record) = nullptr;
+  /// All recordings together are one answer: rows are what was found, not the steps.
+  bool is_joint = false;
+  std::string (*evidence_words)(const Evidence& evidence) = nullptr;  ///< "3 recordings, 2 typed"
+  std::string_view step_hint = {};  ///< what the name of a step is used for
+  bool has_self_test = false;       ///< a recording with more attenuation says whose a line is
+  StepPlan (*plan)(const Evidence& evidence) = nullptr;
+  /// How long a step stays keyed between its readings at and after, s; nullptr = there are none.
+  double (*hold_s)(const EvidenceStep& step) = nullptr;
   /// What instruments do at each step; nullptr = it cannot be run on them.
-  RunRecipe (*run)(const nlohmann::json& settings) = nullptr;
+  RunRecipe (*run)(const Evidence& evidence) = nullptr;
   Result (*evaluate)(const Evidence& evidence) = nullptr;
 };
 

@@ -6,6 +6,7 @@
 
 #include "core/method/method.h"
 #include "core/method/output/output_method.h"
+#include "core/method/purity/purity_method.h"
 #include "core/method/spread/spread_method.h"
 
 namespace heron {
@@ -42,7 +43,7 @@ const Characteristic* find_characteristic(std::string_view id) {
 }
 
 std::span<const Method* const> methods() {
-  static const std::array<const Method*, 3> all{&output_method(), &noise_method(),
+  static const std::array<const Method*, 4> all{&output_method(), &noise_method(), &purity_method(),
                                                 &bandwidth_method()};
   return all;
 }

@@ -17,14 +17,20 @@ double nice_step(double range, int wanted) {
   return 10.0 * decade;
 }
 
-std::vector<double> decade_ticks(double from, double to) {
-  std::vector<double> all;
-  for (double decade = std::pow(10.0, std::floor(std::log10(from))); decade <= to; decade *= 10.0) {
-    for (const double m : {1.0, 2.0, 5.0}) {
-      if (m * decade >= from && m * decade <= to) all.push_back(m * decade);
+std::vector<double> decade_ticks(double from, double to, int wanted) {
+  const auto ticks = [&](std::initializer_list<double> of_decade) {
+    std::vector<double> all;
+    for (double decade = std::pow(10.0, std::floor(std::log10(from))); decade <= to;
+         decade *= 10.0) {
+      for (const double m : of_decade) {
+        if (m * decade >= from && m * decade <= to) all.push_back(m * decade);
+      }
     }
-  }
-  return all;
+    return all;
+  };
+  const std::vector<double> few = ticks({1.0, 2.0, 5.0});
+  const bool are_enough = 5 * few.size() >= 3 * static_cast<std::size_t>(wanted);
+  return are_enough ? few : ticks({1.0, 2.0, 3.0, 4.0, 5.0, 6.0, 8.0});
 }
 
 PlotScale::PlotScale(double from, double to, bool is_logarithmic)
@@ -43,7 +49,7 @@ double PlotScale::share(double value) const {
 
 std::vector<double> PlotScale::ticks(int wanted) const {
   if (is_log_) {
-    const std::vector<double> decades = decade_ticks(from_, to_);
+    const std::vector<double> decades = decade_ticks(from_, to_, wanted);
     if (decades.size() >= 2) return decades;
   }
   std::vector<double> all;

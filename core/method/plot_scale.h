@@ -32,8 +32,8 @@ class PlotScale {
 
 /// 1, 2 or 5 times a power of ten, so that a range has about so many of it.
 double nice_step(double range, int wanted);
-/// 1, 2 and 5 of each decade between two values above 0.
-std::vector<double> decade_ticks(double from, double to);
+/// 1, 2 and 5 of each decade between two values above 0; where that is few, 1-2-3-4-5-6-8.
+std::vector<double> decade_ticks(double from, double to, int wanted = 0);
 
 /// Over everything in it with some room, or as it says itself.
 PlotScale x_scale(const Plot& plot);

@@ -38,6 +38,11 @@ const Answer* Result::answer_at(std::size_t step, const std::string& view) const
   return found == answers.end() ? nullptr : &*found;
 }
 
+std::optional<std::size_t> Result::step_of(std::optional<std::size_t> chosen) const {
+  if (items.empty() || !chosen) return chosen;
+  return *chosen < items.size() ? items[*chosen].step : std::nullopt;
+}
+
 std::string Result::first_view() const {
   return views.empty() ? std::string() : views.front();
 }
@@ -46,7 +51,9 @@ bool Plot::has_points() const {
   for (const PlotPanel& panel : panels) {
     for (const PlotLayer& layer : panel.layers) {
       if (layer.kind == PlotLayer::Kind::curve) return true;
-      if (layer.kind == PlotLayer::Kind::trace && !layer.points.empty()) return true;
+      const bool is_read =
+          layer.kind == PlotLayer::Kind::trace || layer.kind == PlotLayer::Kind::stem;
+      if (is_read && !layer.points.empty()) return true;
     }
   }
   return false;

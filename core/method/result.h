@@ -27,6 +27,7 @@ struct Curve {
 };
 
 /// One answer of a sheet. The first of a result is its headline, which the verdict is about.
+/// `step` here and below is what somebody chooses: a step of the test, or one of `Result::items`.
 struct Answer {
   Figure figure;                               ///< as it is judged
   std::optional<Figure> shown = std::nullopt;  ///< the same in the unit that people read
@@ -35,6 +36,7 @@ struct Answer {
   std::optional<Limit> limit = std::nullopt;   ///< as it was stated
   std::optional<Judgement> judgement = std::nullopt;
   std::string sentence;       ///< under the figure
+  std::string head = {};      ///< over it; empty: "At 14 MHz, full power"
   std::string view = {};      ///< shown in this view only; empty = in all
   double margin_span = 20.0;  ///< full scale of its margin line
   std::optional<std::size_t> step = std::nullopt;
@@ -79,11 +81,17 @@ struct PlotPoint {
   double expanded = 0.0;  ///< U of y
   Bound bound = Bound::none;
   std::optional<std::size_t> step = std::nullopt;
+  std::string word = {};                        ///< of a stem: at its foot
+  std::optional<double> before = std::nullopt;  ///< of a stem: as it was read
+  Verdict verdict = Verdict::not_taken;
+  bool is_pale = false;  ///< not the device's
 };
 struct PlotLayer {
-  /// trace: points with their ±, joined or not; curve: a whole curve of one step; limit: a level
-  /// from point to point; guide: the same, only for comparison.
-  enum class Kind { trace, curve, limit, guide };
+  /// trace: points with their ±, joined or not; stem: lines from below up to their points; curve: a
+  /// whole curve of one step; limit: a level from point to point; guide: the same, only for
+  /// comparison; mask: a limit in pieces, two points each, with its level over each; flag: a place
+  /// on x, told by its name and the word of its point.
+  enum class Kind { trace, stem, curve, limit, guide, mask, flag };
   Kind kind = Kind::trace;
   std::string name;
   int trace = 1;          ///< of the trace set
@@ -132,6 +140,30 @@ struct Plot {
   bool has_points() const;
 };
 
+/// Something that would help, and how far: a card beside the verdict.
+struct Proposal {
+  std::string title;     ///< "Filter that would comply"
+  std::string subtitle;  ///< what it is, a line
+  std::string words;     ///< all of it in two sentences, for paper and for those who do not see it
+  Plot plot;             ///< small; its stem falls from `before` to its point
+  std::string place;     ///< what changes: "2nd harmonic"
+  std::string change;    ///< "\u221241.2 \u2192 \u221256.0 dBc"
+  Judgement before;
+  Judgement after;
+  std::string note;  ///< what it costs
+};
+/// Proposals to look through; `shown` comes first.
+struct ProposalCard {
+  std::vector<Proposal> choices;
+  std::size_t shown = 0;
+};
+
+/// A row of a result whose rows are not its steps, such as a line found in all recordings together.
+struct ResultItem {
+  std::string name;
+  std::optional<std::size_t> step = std::nullopt;  ///< of the test, whose recording shows it
+};
+
 /// A figure and the step that it belongs to, for files.
 struct StepFigure {
   std::string step;
@@ -164,12 +196,19 @@ struct Result {
   /// What held for all steps, for the report: "Stimulus", "notched noise".
   std::vector<std::pair<std::string, std::string>> conditions;
   std::vector<std::string> views;  ///< to choose from; the first is shown first
+  std::vector<ResultItem> items;   ///< what can be chosen, where that is not the steps
+  std::vector<ProposalCard> cards;
+  std::optional<Figure> output;  ///< at the device, where it is one for all steps
+  bool is_output_typed = false;
+  std::optional<double> carrier_hz;  ///< that the figures are of, where it is not the planned one
 
   const Figure* headline() const;
   /// Of all of it and of a step, in a view; worst first.
   std::vector<Remark> remarks_at(std::optional<std::size_t> step, const std::string& view) const;
   /// What a view says of a step; nullptr if nothing was measured there.
   const Answer* answer_at(std::size_t step, const std::string& view) const;
+  /// The step of the test whose recording shows what is chosen.
+  std::optional<std::size_t> step_of(std::optional<std::size_t> chosen) const;
   std::string first_view() const;  ///< empty where there is only one
 };
 

@@ -1,5 +1,7 @@
 #pragma once
 
+#include <nlohmann/json.hpp>
+#include <optional>
 #include <string>
 #include <utility>
 
@@ -8,14 +10,20 @@ namespace heron {
 /// What instruments do at each step of a test: what is played, how much longer than planned power
 /// may peak, and how long is recorded.
 struct RunRecipe {
-  enum class Stimulus { notched_noise, speech_noise };
+  enum class Stimulus { notched_noise, speech_noise, tone };
   Stimulus stimulus = Stimulus::notched_noise;
-  std::pair<double, double> band_hz;
-  std::pair<double, double> notch_hz;
+  std::pair<double, double> band_hz = {};
+  std::pair<double, double> notch_hz = {};
+  double tone_hz = 0.0;       ///< of audio
   double over_plan_db = 0.5;  ///< PEP above the planned one at which RF goes off
   double length_s = 4.0;
   double rate_hz = 48000.0;
-  std::string refusal = {};  ///< why it cannot be run; empty = it can
+  /// Steps are places on the radio frequency axis that their names say, all at the planned drive.
+  bool is_over_places = false;
+  /// What an analyser could sweep over instead, in one step.
+  std::optional<std::pair<double, double>> sweep_hz = std::nullopt;
+  nlohmann::json settings = {};  ///< all of the test's that such a sweep needs; null = as they are
+  std::string refusal = {};      ///< why it cannot be run; empty = it can
   std::string what_to_do = {};
 };
 

@@ -95,6 +95,10 @@ std::string engineering_text(double value, const std::string& unit, int signific
   return digits + " " + prefix->symbol + unit;
 }
 
+std::string short_unit(const Figure& figure) {
+  return figure.unit == "dB" && figure.convention == "re carrier" ? "dBc" : figure.unit;
+}
+
 std::string ordinal(int number) {
   const int tens = number % 100;
   const int ones = tens >= 11 && tens <= 13 ? 0 : number % 10;

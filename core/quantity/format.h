@@ -40,6 +40,9 @@ std::string figure_cell(const Figure& figure, int fallback_decimals, bool plus_s
 /// Engineering notation with a unit: 14.2 MHz, 650 Hz, 12.7 mV.
 std::string engineering_text(double value, const std::string& unit, int significant = 4);
 
+/// Its unit, with the convention in it where there is a shorter name for both: dB re carrier = dBc.
+std::string short_unit(const Figure& figure);
+
 std::string ordinal(int number);  ///< "3rd"
 
 }  // namespace heron

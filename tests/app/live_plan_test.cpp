@@ -1,5 +1,6 @@
 #include "app/live/live_plan.h"
 
+#include "core/method/purity/purity_settings.h"
 #include "core/method/spread/spread_settings.h"
 #include "store/hookup.h"
 #include "store/taking.h"

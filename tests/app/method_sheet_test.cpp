@@ -3,8 +3,11 @@
 #include <QClipboard>
 #include <QUndoStack>
 
+#include "app/live/meter_watch.h"
+#include "core/quantity/levels.h"
 #include "report/gather.h"
 #include "report/html.h"
+#include "simbench/sim_server.h"
 #include "tests/app/open_window.h"
 
 using namespace heron;
@@ -160,6 +163,100 @@ class MethodSheetTest : public QObject {
     window().session().take_back_signature();
     type(0, 2, "40");
     QCOMPARE(cell(0, 2).data().toString(), QString("40"));
+  }
+
+  void meters_are_read_while_somebody_keys() {
+    // Coupler and power meter, as on the simulated bench; the coupler gets too hot after 49 s.
+    Chain chain;
+    Part coupler;
+    coupler.name = "coupler";
+    coupler.kind = "attenuator";
+    coupler.gain = Gain(-40.0);
+    coupler.u_db = 0.1;
+    coupler.max_input_w = 20.0;
+    coupler.time_constant_s = 45.0;
+    Part meter;
+    meter.name = "power meter";
+    meter.kind = "instrument";
+    meter.u_db = 0.15;
+    meter.max_input_w = 0.1;
+    chain.parts = {coupler, meter};
+    Shack& shack = window().session().shack();
+    const Id hookup = add_hookup(shack, "Meter", chain);
+    set_test_hookup_id(shack, shown().test.id, hookup);
+    set_test_drive(shack, shown().test.id, Drive{to_dbm(Watt{30.0}).value, false, 14.2e6, 10.0});
+    window().session().reload();
+    type(0, 0, "20 m");
+    QVERIFY(!sheet()->can_read(ReadingRole::at));
+    window().live_bench()->set_time_factor(200.0);
+    window().live_bench()->use_simulation(true);
+    QVERIFY(sheet()->can_read(ReadingRole::at));
+    QCOMPARE(sheet()->primary()->text(), QString("Read the meters"));
+    QSignalSpy failed(sheet(), &Sheet::failed);
+    const auto read = [&](const std::vector<ReadingRole>& roles) {
+      sheet()->read_meters(roles);
+      QTRY_VERIFY_WITH_TIMEOUT(!sheet()->watch()->is_running(), 20000);
+      QCoreApplication::processEvents();
+    };
+    read({ReadingRole::at});
+    QCOMPARE(failed.count(), 1);
+    QVERIFY2(failed[0][0].toString().contains("nothing is keyed"),
+             qPrintable(failed[0][0].toString()));
+    QVERIFY(shown().result.answers.empty());
+    // Somebody keys.
+    auto& bench = window().live_bench()->simulation()->bench();
+    for (const char* line : {"SOUR:FUNC:TONE 1000", "SOUR:POW -24", "OUTP ON"})
+      bench.speak("generator", line);
+    read({ReadingRole::at});
+    QCOMPARE(failed.count(), 1);
+    const double at_device = 30.0 + db_from_power_ratio(bench.device().pep_w());
+    const auto& readings = shown().evidence.steps[0].readings;
+    const Reading* cold = find_reading(readings, "output", ReadingRole::at);
+    QVERIFY(cold != nullptr && cold->source == ReadingSource::live && !cold->at.empty());
+    QVERIFY2(std::abs(cold->value - at_device) < 4.0 * cold->u,
+             qPrintable(QString("%1 %2").arg(cold->value).arg(at_device)));
+    QVERIFY(std::abs(find_reading(readings, "supply_voltage")->value - 13.8) < 0.6);
+    QVERIFY(!cell(0, 2).data().toString().isEmpty() && cell(0, 3).data().toString().isEmpty());
+    QVERIFY(bench.is_keyed());  // it switches nothing
+    // Without a key-down time it is a minute, which is too long for the coupler.
+    read({ReadingRole::at, ReadingRole::after});
+    QCOMPARE(failed.count(), 2);
+    QVERIFY2(failed[1][0].toString().contains("coupler stands"),
+             qPrintable(failed[1][0].toString()));
+    type(0, 4, "10 s");
+    read({ReadingRole::at, ReadingRole::after});
+    QCOMPARE(failed.count(), 2);
+    QVERIFY(find_reading(shown().evidence.steps[0].readings, "output", ReadingRole::after));
+    QVERIFY(!shown().result.tables[0].rows[0].cells[3].text.empty());  // the droop
+    bench.speak("generator", "OUTP OFF");
+    // One press of undo for both; what is emptied by hand is gone, and comes back.
+    window().session().undo_stack().undo();
+    QVERIFY(cell(0, 3).data().toString().isEmpty() && !cell(0, 2).data().toString().isEmpty());
+    type(0, 2, "");
+    QVERIFY(cell(0, 2).data().toString().isEmpty());
+    window().session().undo_stack().undo();
+    QVERIFY(!cell(0, 2).data().toString().isEmpty());
+    // Typed afterwards counts more than what was read before.
+    type(0, 2, "31");
+    QVERIFY(sheet()->verdict()->content().value.startsWith("31"));
+  }
+
+  void a_watch_that_is_stopped_keeps_nothing() {
+    type(0, 0, "20 m");
+    type(0, 4, "1000 s");
+    window().live_bench()->use_simulation(true);
+    auto& bench = window().live_bench()->simulation()->bench();
+    for (const char* line : {"SOUR:FUNC:TONE 1000", "SOUR:POW -24", "OUTP ON"})
+      bench.speak("generator", line);
+    sheet()->read_meters({ReadingRole::at, ReadingRole::after});
+    QVERIFY(sheet()->watch()->is_running());
+    QVERIFY(!sheet()->can_read(ReadingRole::at));
+    sheet()->watch()->stop();
+    QTRY_VERIFY_WITH_TIMEOUT(!sheet()->watch()->is_running(), 10000);
+    QVERIFY(shown().evidence.steps[0].readings.empty());
+    // Closing the window in the midst of it is no trouble either.
+    sheet()->read_meters({ReadingRole::at, ReadingRole::after});
+    open_.reset();
   }
 
   void recordings_are_refused_with_what_to_do_instead() {

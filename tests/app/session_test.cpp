@@ -7,6 +7,7 @@
 #include <random>
 
 #include "core/error.h"
+#include "core/method/purity/purity_settings.h"
 #include "core/method/spread/spread_settings.h"
 #include "core/method/two_tone_json.h"
 #include "store/exchange.h"
@@ -188,13 +189,13 @@ class SessionTest : public QObject {
       if (pick == 3 && !t.steps.empty())
         session.set_step_label(random() % t.steps.size(), QString("place %1").arg(i));
       if (pick == 4) session.set_conditions(QString("conditions %1").arg(i));
-      if (pick == 5 && session.purity() != nullptr) {
-        PurityTestSettings s = session.purity()->settings;
+      if (pick == 5 && kind == "purity") {
+        PurityTestSettings s = purity_settings_from_json(t.test.settings);
         s.lines.push_back(parse_typed_line(std::to_string(20 + i) + " MHz -50"));
         if (i % 3 == 0) s.mask = Mask{"none", "", {}};
         session.set_settings("lines", with_purity_settings(t.test.settings, s));
       }
-      if (pick == 5 && session.general() != nullptr) {
+      if (pick == 5 && kind != "purity") {
         SpreadSettings s = spread_settings_from_json(t.test.settings);
         s.channel_hz += 100.0;
         s.sideband = i % 2 == 0 ? Sideband::lower : Sideband::upper;

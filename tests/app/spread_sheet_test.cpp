@@ -103,7 +103,7 @@ class SpreadSheetTest : public QObject {
     QCOMPARE(panel.layers.size(), std::size_t{2});
     QVERIFY(panel.layers[1].curve->y.size() > 1000);
     QCOMPARE(panel.brackets.size(), std::size_t{2});
-    w.sheet().choose_step(1);
+    w.sheet().choose(1);
     QCOMPARE(w.sheet().verdict()->content().mark.verdict, Verdict::fail);
     QVERIFY2(w.sheet().plot()->accessibleDescription().contains("99 % of the power: 237"),
              qPrintable(w.sheet().plot()->accessibleDescription()));

@@ -4,7 +4,7 @@
 
 #include "core/method/bandwidth.h"
 #include "core/method/measured_part.h"
-#include "core/method/purity_reading.h"
+#include "core/method/purity/purity_reading.h"
 #include "core/method/two_tone.h"
 #include "core/signal/generate.h"
 #include "core/signal/memory_capture.h"

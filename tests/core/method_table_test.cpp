@@ -47,6 +47,13 @@ EvidenceStep step(const char* label, AnalysisPtr analysis) {
   return s;
 }
 
+nlohmann::json lines_of(const char* text) {
+  for (const SettingField& f : find_method("purity")->settings) {
+    if (f.text.parse != nullptr) return f.text.parse(text);
+  }
+  return {};
+}
+
 const Method& method(const char* id) {
   return *find_method(id);
 }
@@ -78,13 +85,15 @@ class MethodTableTest : public QObject {
     blank.steps.push_back(step("c", std::make_shared<const Foreign>()));
     Evidence torn = blank;
     torn.steps[1].is_damaged = true;
-    for (const ResultTable& t : m.evaluate(torn).tables)
-      QCOMPARE(t.rows[1].cells.back().text, std::string("damaged"));
+    if (!m.is_joint) {
+      for (const ResultTable& t : m.evaluate(torn).tables)
+        QCOMPARE(t.rows[1].cells.back().text, std::string("damaged"));
+    }
     const Result r = m.evaluate(blank);
     QVERIFY(r.answers.empty());
     const std::set<std::string> views(r.views.begin(), r.views.end());
     for (const ResultTable& t : r.tables) {
-      QCOMPARE(t.rows.size(), std::size_t{3});
+      QCOMPARE(t.rows.size(), std::size_t{m.is_joint ? 0U : 3U});
       QVERIFY(t.view.empty() || views.contains(t.view));
       QCOMPARE(t.columns.front().kind, CellKind::name);
       QCOMPARE(t.columns.back().kind, CellKind::verdict);
@@ -107,6 +116,7 @@ class MethodTableTest : public QObject {
       QVERIFY(limit.span >= f.span);
       QCOMPARE(limit.convention, f.convention);
     }
+    if (m.mask != nullptr) QVERIFY(m.limit == nullptr && !m.mask(none).is_none());
     QCOMPARE(m.analyse == nullptr, m.read_record == nullptr);
     QCOMPARE(m.analyse == nullptr, m.record_format.empty());
     if (m.read_record != nullptr) {
@@ -117,10 +127,13 @@ class MethodTableTest : public QObject {
     for (const SettingField& f : m.settings) {
       QVERIFY(!f.key.empty() && !f.head.empty());
       const nlohmann::json usual = m.usual_settings().at(std::string(f.key));
-      QVERIFY(f.kind == SettingField::Kind::quantity ? usual.is_number()
-              : f.kind == SettingField::Kind::range  ? usual.size() == 2
-                                                     : usual.is_string());
-      if (f.kind == SettingField::Kind::choice)
+      using Kind = SettingField::Kind;
+      QVERIFY(f.kind == Kind::quantity ? usual.is_number() || (usual.is_null() && !f.none.empty())
+              : f.kind == Kind::range  ? usual.size() == 2
+              : f.kind == Kind::flag   ? usual.is_boolean()
+              : f.kind == Kind::text   ? f.text.parse("") == usual && f.text.written(usual).empty()
+                                       : usual.is_string());
+      if (f.kind == Kind::choice)
         QVERIFY(std::any_of(f.choices.begin(), f.choices.end(),
                             [&](const SettingChoice& c) { return usual == std::string(c.id); }));
     }
@@ -194,6 +207,58 @@ class MethodTableTest : public QObject {
     const Answer width = method("bandwidth").evaluate(e).answers.at(0);
     QCOMPARE(width.judgement->margin, 420.0);
     QCOMPARE(width.label, std::string("99 % bandwidth"));
+    Evidence typed;
+    typed.settings = {{"purity",
+                       {{"power_dbm", 44.7712},
+                        {"power_typed", "30 W"},
+                        {"lines", lines_of("28.4 MHz -41.2 dBc\n42.6 MHz < -70 dBc")}}}};
+    const Result lines = method("purity").evaluate(typed);
+    QCOMPARE(lines.answers.at(0).where, std::string("2nd harmonic"));
+    QCOMPARE(lines.answers.at(0).limit->value, -50.0);
+    QVERIFY(std::abs(lines.answers.at(0).judgement->margin + 8.8) < 1e-9);
+    QCOMPARE(lines.answers.at(0).judgement->verdict, Verdict::fail);
+  }
+
+  void what_would_help_is_told_with_all_that_goes_with_it() {
+    Evidence e;
+    e.settings = {{"purity",
+                   {{"power_dbm", 44.7712},
+                    {"power_typed", "30 W"},
+                    {"lines", lines_of("28.4 MHz -41.2\n42.6 MHz -58\n1 to 200 MHz < -70")}}}};
+    const Result r = method("purity").evaluate(e);
+    QCOMPARE(r.items.size(), std::size_t{3});
+    for (const ResultItem& item : r.items) QVERIFY(!item.step);
+    QCOMPARE(r.cards.size(), std::size_t{1});
+    for (const Proposal& p : r.cards[0].choices) {
+      QCOMPARE(p.place, std::string("2nd harmonic"));
+      QVERIFY(p.words.find(p.change.substr(0, 5)) != std::string::npos);
+      QCOMPARE(p.before.verdict, Verdict::fail);
+      // The mark in the small plot stands at what is said.
+      const PlotPoint& line = p.plot.panels[0].layers.back().points.at(0);
+      QCOMPARE(*line.before, -41.2);
+      QCOMPARE(line.verdict, p.after.verdict);
+      QVERIFY(std::abs(-50.0 - line.y - p.after.margin) < 1e-9);
+    }
+    QCOMPARE(r.cards[0].choices[r.cards[0].shown].after.verdict, Verdict::pass);
+    // One stem a line but the carrier; the mask reaches over all of them.
+    const auto& layers = r.plots[0].panels[0].layers;
+    QCOMPARE(layers[0].kind, PlotLayer::Kind::mask);
+    QCOMPARE(layers[1].points[0].x, 14.2e6);
+    QCOMPARE(layers[2].points.size(), std::size_t{2});
+    for (const PlotPoint& p : layers[2].points)
+      QVERIFY(p.x > layers[0].points.front().x && p.x < layers[0].points.back().x);
+    // With the planned drive a tone stands beside it; without it nothing can be planned or swept.
+    const Method& m = method("purity");
+    QVERIFY(m.plan(e).steps.empty() && !m.run(e).sweep_hz);
+    e.drive = Drive{44.8, false, 14.2e6, std::nullopt};
+    QCOMPARE(m.plan(e).steps.size(), std::size_t{7});
+    Evidence planned = e;
+    planned.settings = m.plan(e).settings;
+    QCOMPARE(m.run(planned).tone_hz, 1000.0);
+    QVERIFY(m.run(planned).refusal.empty() && m.run(planned).settings.is_null());
+    QVERIFY(!m.run(e).refusal.empty());
+    QCOMPARE(m.run(e).settings, planned.settings);
+    QCOMPARE(m.evidence_words(planned), std::string("3 typed"));
   }
 
   void settings_ask_for_the_limit_that_judges_them() {
@@ -201,9 +266,12 @@ class MethodTableTest : public QObject {
     QCOMPARE(m.limit(nlohmann::json::object()).sense, Sense::at_least);
     const nlohmann::json speech = {{"spread", {{"stimulus", "speech_noise"}}}};
     QCOMPARE(m.limit(speech).sense, Sense::at_most);
-    QCOMPARE(m.setting_words(speech), std::string("speech-shaped noise"));
-    QVERIFY(m.run(speech).refusal.empty());
-    QVERIFY(!m.run({{"spread", {{"stimulus", "own_recording"}}}}).refusal.empty());
+    Evidence e;
+    e.settings = speech;
+    QCOMPARE(m.setting_words(e), std::string("speech-shaped noise"));
+    QVERIFY(m.run(e).refusal.empty());
+    e.settings = {{"spread", {{"stimulus", "own_recording"}}}};
+    QVERIFY(!m.run(e).refusal.empty());
     QVERIFY(!m.check({{"spread", {{"notch_hz", {200.0, 900.0}}}}}).empty());
     QVERIFY(!refusal([&] { m.check({{"spread", {{"notch_hz", "wide"}}}}); }).isEmpty());
     // A depth is a depth, whichever sign it was typed with.

@@ -3,6 +3,8 @@
 #include <QtTest>
 #include <random>
 
+#include "core/method/live_quantity.h"
+#include "core/method/meter_reading.h"
 #include "core/method/method.h"
 #include "core/quantity/levels.h"
 #include "tests/core/said.h"
@@ -229,6 +231,47 @@ class OutputPowerTest : public QObject {
     odd.unit = "dB";
     const Result open = m->evaluate({{}, odd, {step}, {}});
     QVERIFY(!open.answers[0].judgement && has_remark(open.remarks, "limit_unit"));
+  }
+
+  void a_power_meter_is_read_through_the_hookup() {
+    const Method& m = *find_method("output");
+    const auto cold = live_fields(m, ReadingRole::at);
+    QCOMPARE(cold.size(), 3U);
+    QCOMPARE(live_fields(m, ReadingRole::after).size(), 2U);
+    Reading shown;
+    shown.quantity = kPowerMeter;
+    shown.value = 4.6;
+    shown.unit = "dBm";
+    Chain chain;
+    Part pad;
+    pad.kind = "attenuator";
+    pad.gain = Gain(-40.0);
+    pad.u_db = 0.12;
+    chain.parts = {pad};
+    Part meter;
+    meter.kind = "instrument";
+    meter.u_db = 0.16;
+    chain.parts.push_back(meter);
+    const Reading r = reading_of_field(*cold[0], shown, chain, 14.2e6);
+    QCOMPARE(r.quantity, std::string("output"));
+    QCOMPARE(r.convention, std::string("PEP"));
+    QVERIFY(std::abs(r.value - 44.6) < 1e-9);
+    // The pad, the meter, and the mismatch between them.
+    QVERIFY2(r.u > 0.2 && r.u < 0.4, qPrintable(QString::number(r.u)));
+    // Without a hook-up it stands at the device; volts are no level.
+    QCOMPARE(reading_of_field(*cold[0], shown, std::nullopt, 0.0).value, 4.6);
+    QCOMPARE(reading_of_field(*cold[0], shown, std::nullopt, 0.0).u, cold[0]->u);
+    shown.value = 13.6;
+    const Reading volts = reading_of_field(*cold[1], shown, chain, 14.2e6);
+    QCOMPARE(volts.value, 13.6);
+    QCOMPARE(volts.unit, std::string("V"));
+    QVERIFY(std::abs(volts.u - 0.068) < 1e-9);
+    EvidenceStep step;
+    QVERIFY(!step_frequency_hz(step, std::nullopt));
+    QCOMPARE(step_frequency_hz(step, Drive{40.0, false, 7.1e6, {}}), std::optional(7.1e6));
+    step.conditions.push_back(condition_typed(m.fields[0], "14.2"));
+    QCOMPARE(step_frequency_hz(step, Drive{40.0, false, 7.1e6, {}}), std::optional(14.2e6));
+    QCOMPARE(m.hold_s(step), 60.0);
   }
 };
 

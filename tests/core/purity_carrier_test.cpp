@@ -3,8 +3,8 @@
 #include <numbers>
 #include <random>
 
-#include "core/method/purity_coverage.h"
-#include "core/method/purity_reading.h"
+#include "core/method/purity/purity_coverage.h"
+#include "core/method/purity/purity_reading.h"
 #include "core/quantity/levels.h"
 #include "core/signal/memory_capture.h"
 #include "core/signal/trace_csv.h"

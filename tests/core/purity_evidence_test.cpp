@@ -3,8 +3,8 @@
 #include <QtTest>
 #include <random>
 
-#include "core/method/purity_coverage.h"
-#include "core/method/purity_typed.h"
+#include "core/method/purity/purity_coverage.h"
+#include "core/method/purity/purity_typed.h"
 #include "tests/core/made_chain.h"
 
 using namespace heron;

@@ -1,4 +1,4 @@
-#include "core/method/purity.h"
+#include "core/method/purity/purity.h"
 
 #include <QtTest>
 #include <fmt/format.h>

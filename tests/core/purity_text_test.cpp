@@ -3,9 +3,9 @@
 #include <random>
 
 #include "core/judge/mask_text.h"
-#include "core/method/purity.h"
-#include "core/method/purity_json.h"
-#include "core/method/purity_typed.h"
+#include "core/method/purity/purity.h"
+#include "core/method/purity/purity_json.h"
+#include "core/method/purity/purity_typed.h"
 #include "core/quantity/format.h"
 #include "tests/core/said.h"
 #include "tests/store/made_places.h"

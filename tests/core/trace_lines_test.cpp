@@ -4,7 +4,7 @@
 #include <random>
 
 #include "core/error.h"
-#include "core/method/purity_reading.h"
+#include "core/method/purity/purity_reading.h"
 #include "core/quantity/levels.h"
 #include "core/signal/noise_quantile.h"
 #include "core/signal/trace_reader.h"

@@ -2,7 +2,8 @@
 #include <QtTest>
 
 #include "core/judge/mask_text.h"
-#include "core/method/purity_json.h"
+#include "core/method/purity/purity_json.h"
+#include "core/method/purity/purity_settings.h"
 #include "report/csv.h"
 #include "report/gather.h"
 #include "report/html.h"
@@ -62,14 +63,18 @@ class OtherSectionsTest : public QObject {
     QVERIFY2(s->answer.find("re carrier") != std::string::npos, s->answer.c_str());
     QVERIFY(s->answer_label.find("2nd harmonic") != std::string::npos);
     QCOMPARE(s->judgement.verdict, Verdict::fail);
-    QCOMPARE(s->table.rows.size(), load_purity_test(*made.shack, id).analysis->lines.size());
+    QCOMPARE(s->table.rows.size(),
+             std::get<GeneralTest>(load_test(*made.shack, id)).result.items.size());
     for (const auto& row : s->table.rows) QCOMPARE(row.size(), s->table.heads.size());
     QCOMPARE(s->table.verdicts.size(), s->table.rows.size());
     const QString html = QString::fromStdString(report_html(d));
     for (const char* words : {"Marsh &lt;club&gt;", "check the rules of your own licence",
-                              "long &amp; thin", "28.4000", "low-pass filter"})
+                              "long &amp; thin", "28.400", "low-pass filter"})
       QVERIFY2(html.contains(words), words);
     QVERIFY(!html.contains("<club>"));
+    // The plot and the answer stand on paper as they do on the screen.
+    QVERIFY(html.contains("Worst line: 2nd harmonic"));
+    QVERIFY(html.contains("carrier = 0 dBc"));
     int judged = 0;
     for (const ReportFigure& f : d.figures)
       judged += f.test == s->title && f.verdict == "fail" ? 1 : 0;

@@ -5,7 +5,7 @@
 #include "core/method/bandwidth.h"
 #include "core/method/ladder_between.h"
 #include "core/method/noise_test.h"
-#include "core/method/purity.h"
+#include "core/method/purity/purity.h"
 #include "core/method/refer_two_tone.h"
 #include "core/method/reference_level.h"
 #include "core/method/ssb_suppression.h"

@@ -6,7 +6,6 @@
 #include "core/error.h"
 #include "store/event.h"
 #include "store/exchange.h"
-#include "store/purity_test.h"
 #include "store/reading.h"
 #include "store/schema.h"
 #include "store/series.h"

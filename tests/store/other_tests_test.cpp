@@ -4,12 +4,15 @@
 
 #include "core/error.h"
 #include "core/judge/mask_text.h"
-#include "core/method/purity_json.h"
+#include "core/method/place_name.h"
+#include "core/method/purity/purity_json.h"
+#include "core/method/purity/purity_settings.h"
 #include "core/method/spread/spread_analysis.h"
 #include "core/signal/stimulus.h"
 #include "store/exchange.h"
 #include "store/taking.h"
 #include "tests/core/made_chain.h"
+#include "tests/core/said.h"
 #include "tests/store/made_places.h"
 #include "tests/store/made_shack.h"
 
@@ -60,11 +63,25 @@ struct PurityShack : MadeShack {
   }
 };
 
-const PurityLine* line_at(const PurityTest& t, double hz) {
-  for (const PurityLine& l : t.analysis->lines) {
-    if (std::abs(l.frequency_hz - hz) < 50.0) return &l;
+GeneralTest loaded(const Shack& shack, Id id) {
+  return std::get<GeneralTest>(load_test(shack, id));
+}
+
+/// What is said of a line: "2nd harmonic", or of a non-harmonic "14.25 MHz".
+const Answer& line_at(const Result& r, const std::string& where) {
+  for (const Answer& a : r.answers) {
+    if (a.where == where) return a;
   }
-  return nullptr;
+  throw std::runtime_error("no line at " + where);
+}
+
+/// A cell of the table of lines.
+std::string cell(const Result& r, const std::string& where, const std::string& column) {
+  const ResultTable& t = r.tables.at(0);
+  for (std::size_t c = 0; c < t.columns.size(); ++c) {
+    if (t.columns[c].id == column) return t.rows.at(*line_at(r, where).step).cells.at(c).text;
+  }
+  throw std::runtime_error("no column " + column);
 }
 
 /// Another shack, into which the evaluation of a made one was imported.
@@ -118,16 +135,22 @@ class OtherTestsTest : public QObject {
  private slots:
   void recordings_of_several_places_are_one_answer_at_the_device() {
     PurityShack made;
-    const PurityTest t = load_purity_test(*made.shack, made.purity);
-    QVERIFY2(t.analysis.has_value(), t.obstacle.c_str());
+    const GeneralTest t = loaded(*made.shack, made.purity);
+    const Result& r = t.result;
+    QVERIFY(!r.answers.empty());
     // -10 dBFS of +10 dBm full scale behind 40 dB: +40 dBm.
-    QVERIFY(t.analysis->is_absolute);
-    QVERIFY(std::abs(*t.analysis->carrier_dbm - 40.0) < 0.05);
-    QVERIFY(std::abs(line_at(t, 28.4e6)->level_dbc + 40.0) < 0.05);
-    QCOMPARE(line_at(t, 28.4e6)->judgement->verdict, Verdict::fail);
-    QCOMPARE(line_at(t, 42.6e6)->judgement->verdict, Verdict::pass);
-    QCOMPARE(line_at(t, 14.25e6)->kind, LineKind::spurious);
-    QVERIFY(!t.filters.empty() && lowest_enough(t.filters) != nullptr);
+    QVERIFY(std::abs(r.output->value - 40.0) < 0.05);
+    QVERIFY(std::abs(line_at(r, "2nd harmonic").figure.value + 40.0) < 0.05);
+    QCOMPARE(line_at(r, "2nd harmonic").judgement->verdict, Verdict::fail);
+    QCOMPARE(line_at(r, "3rd harmonic").judgement->verdict, Verdict::pass);
+    QCOMPARE(cell(r, "14.25 MHz", "line"), std::string("non-harmonic"));
+    QCOMPARE(r.cards.size(), std::size_t{1});
+    const ProposalCard& card = r.cards[0];
+    QCOMPARE(card.choices[card.shown].after.verdict, Verdict::pass);
+    // Each line is in the recording of its place; the worst is what the test is about.
+    QCOMPARE(t.headline_step(), std::optional(std::size_t{1}));
+    QCOMPARE(r.step_of(line_at(r, "3rd harmonic").step), std::optional(std::size_t{2}));
+    QCOMPARE(r.items[0].name, std::string("carrier"));
     const Test headline = test(*made.shack, made.purity);
     QCOMPARE(headline.headline->at, std::string("2nd harmonic"));
     QCOMPARE(headline.headline_limit()->value, -50.0);
@@ -136,16 +159,16 @@ class OtherTestsTest : public QObject {
 
   void another_hookup_version_does_not_alter_what_was_taken() {
     PurityShack made;
-    const double before = *load_purity_test(*made.shack, made.purity).analysis->carrier_dbm;
+    const double before = loaded(*made.shack, made.purity).result.output->value;
     save_chain(*made.shack, made.hookup, recording_chain(50.0));
-    const PurityTest t = load_purity_test(*made.shack, made.purity);
-    QCOMPARE(*t.analysis->carrier_dbm, before);
-    QVERIFY(std::abs(line_at(t, 28.4e6)->correction_db - 40.0) < 1e-9);
+    const Result r = loaded(*made.shack, made.purity).result;
+    QCOMPARE(r.output->value, before);
+    QCOMPARE(cell(r, "2nd harmonic", "correction"), std::string("0.0"));
     // What is taken from now on is referred through the new one, and still fits.
     made.take(steps(*made.shack, made.purity)[1].id, 28.43e6, 0.0);
-    const PurityTest mixed = load_purity_test(*made.shack, made.purity);
-    QVERIFY(std::abs(line_at(mixed, 28.4e6)->correction_db - 50.0) < 1e-9);
-    QVERIFY(std::abs(line_at(mixed, 28.4e6)->level_dbc + 30.0) < 0.05);
+    const Result mixed = loaded(*made.shack, made.purity).result;
+    QCOMPARE(cell(mixed, "2nd harmonic", "correction"), std::string("+10.0"));
+    QVERIFY(std::abs(line_at(mixed, "2nd harmonic").figure.value + 30.0) < 0.05);
   }
 
   void the_attenuation_test_finds_the_instruments_own_line() {
@@ -153,24 +176,26 @@ class OtherTestsTest : public QObject {
     // With 10 dB more everything falls by 10 dB: the device's. Claimed 5 dB, it looks like the
     // instrument's.
     made.take(steps(*made.shack, made.purity)[1].id, 28.43e6, 10.0);
-    const PurityTest t = load_purity_test(*made.shack, made.purity);
-    QVERIFY(t.is_self_tested);
-    QCOMPARE(line_at(t, 28.4e6)->kind, LineKind::harmonic);
-    PurityAnalysis analysis = *t.analysis;
-    compare_attenuation(
-        analysis, purity_source_from_json(*load_result(*made.shack, t.steps[1].self_test->id)),
-        5.0);
-    // Levels as read differ by the full scale, too; it is the fall that counts.
-    QCOMPARE(analysis.worst()->harmonic == 2, false);
+    GeneralTest t = loaded(*made.shack, made.purity);
+    QVERIFY(t.evidence.steps[1].second_take.has_value());
+    QVERIFY(!has_remark(t.result.remarks, "self_test_wanted"));
+    QCOMPARE(cell(t.result, "2nd harmonic", "line"), std::string("2nd harmonic"));
+    t.evidence.steps[1].second_take->added_db = 5.0;
+    const Result doubted = t.method->evaluate(t.evidence);
+    QCOMPARE(cell(doubted, "28.4 MHz", "line"), std::string("instrument"));
+    QVERIFY(has_remark(doubted.remarks, "made_by_instrument"));
+    QVERIFY(doubted.answers.front().where != "2nd harmonic");
   }
 
   void without_a_carrier_it_says_what_is_missing() {
     PurityShack made;
     set_step_capture_removed(*made.shack, steps(*made.shack, made.purity)[0].capture->id, true);
-    const PurityTest t = load_purity_test(*made.shack, made.purity);
-    QVERIFY(!t.analysis);
-    QVERIFY2(t.obstacle.find("14.2") != std::string::npos, t.obstacle.c_str());
-    QVERIFY(!t.advice.empty());
+    const Result r = loaded(*made.shack, made.purity).result;
+    QVERIFY(r.answers.empty() && r.items.empty());
+    QVERIFY(has_remark(r.remarks, "obstacle"));
+    QVERIFY2(r.remarks[0].text.find("14.2") != std::string::npos, r.remarks[0].text.c_str());
+    QVERIFY(!r.remarks[0].action.empty());
+    QVERIFY(r.plots[0].empty_words.find("14.2") != std::string::npos);
     refresh_headline(*made.shack, made.purity);
     QVERIFY(!test(*made.shack, made.purity).headline);
   }
@@ -192,8 +217,8 @@ class OtherTestsTest : public QObject {
     auto damaged = json;
     damaged["purity"]["lines"][0].erase("level");
     QVERIFY_THROWS_EXCEPTION(InputError, purity_settings_from_json(damaged));
-    QCOMPARE(purity_center_hz(PlannedTest{}, "h2_28,4_mhz"), 28.4e6);
-    QCOMPARE(purity_center_hz(PlannedTest{}, "second"), 0.0);
+    QCOMPARE(named_frequency_hz("h2_28,4_mhz"), std::optional(28.4e6));
+    QVERIFY(!named_frequency_hz("second"));
   }
 
   void noise_and_speech_are_judged_by_what_they_are_about() {
@@ -214,13 +239,13 @@ class OtherTestsTest : public QObject {
                   to_json(analyse_spread(capture_opener(capture_path(*made.shack, kept.hash)),
                                          speech_settings())));
     }
-    const auto loaded = std::get<GeneralTest>(refresh_headline(*made.shack, wide));
-    const Answer* narrow = loaded.result.answer_at(0, "average");
+    const auto widths = std::get<GeneralTest>(refresh_headline(*made.shack, wide));
+    const Answer* narrow = widths.result.answer_at(0, "average");
     QVERIFY(std::abs(narrow->figure.value - 0.99 * 1800.0) < 15.0);
     QCOMPARE(narrow->judgement->verdict, Verdict::pass);
-    QCOMPARE(loaded.result.answer_at(1, "average")->judgement->verdict, Verdict::fail);
+    QCOMPARE(widths.result.answer_at(1, "average")->judgement->verdict, Verdict::fail);
     // What the average has to keep says nothing about max-hold.
-    QVERIFY(!loaded.result.answer_at(1, "max-hold")->judgement);
+    QVERIFY(!widths.result.answer_at(1, "max-hold")->judgement);
     QCOMPARE(test(*made.shack, wide).headline->at, std::string("wide"));
 
     // Notched noise is about its notch; a step called like one of the two-tone test stands beside.
@@ -253,16 +278,16 @@ class OtherTestsTest : public QObject {
   void a_sweep_stays_one_whatever_it_is_called() {
     PurityShack made;
     const Id step = add_step(*made.shack, made.purity, "Harmonics", std::pair{1.4e6, 78.1e6});
-    QVERIFY(sweep_range_hz(steps(*made.shack, made.purity).back()) == std::pair(1.4e6, 78.1e6));
+    QVERIFY(swept_hz(steps(*made.shack, made.purity).back()) == std::pair(1.4e6, 78.1e6));
     set_step_label(*made.shack, step, "Everything at once");
     made.reopen();
-    QVERIFY(sweep_range_hz(steps(*made.shack, made.purity).back()) == std::pair(1.4e6, 78.1e6));
+    QVERIFY(swept_hz(steps(*made.shack, made.purity).back()) == std::pair(1.4e6, 78.1e6));
     // One that somebody called so is one as well; a recording is none.
     Step named;
     named.label = sweep_name(1e6, 120e6);
-    QVERIFY(sweep_range_hz(named) == std::pair(1e6, 120e6));
+    QVERIFY(swept_hz(named) == std::pair(1e6, 120e6));
     named.label = "14.2 MHz";
-    QVERIFY(!sweep_range_hz(named));
+    QVERIFY(!swept_hz(named));
     QVERIFY(!steps(*made.shack, made.purity)[0].sweep_hz);
   }
 
@@ -318,10 +343,11 @@ class OtherTestsTest : public QObject {
     const Elsewhere other(made);
     const auto list = tests(*other.shack, other.evaluation_id);
     QCOMPARE(list.size(), std::size_t{2});
-    const PurityTest t = load_purity_test(*other.shack, list[1].id);
-    const PurityTest before = load_purity_test(*made.shack, made.purity);
-    QCOMPARE(t.analysis->lines.size(), before.analysis->lines.size());
-    QCOMPARE(line_at(t, 28.4e6)->level_dbc, line_at(before, 28.4e6)->level_dbc);
+    const GeneralTest t = loaded(*other.shack, list[1].id);
+    const Result before = loaded(*made.shack, made.purity).result;
+    QCOMPARE(t.result.items.size(), before.items.size());
+    QCOMPARE(line_at(t.result, "2nd harmonic").figure.value,
+             line_at(before, "2nd harmonic").figure.value);
     QCOMPARE(list[1].headline_limit()->value, -50.0);
     QVERIFY(t.steps.back().sweep_hz == std::pair(1.4e6, 78.1e6));
     QVERIFY(!t.steps.front().sweep_hz);

@@ -6,7 +6,8 @@
 #include <random>
 
 #include "core/chain/chain.h"
-#include "core/method/purity_json.h"
+#include "core/method/purity/purity_json.h"
+#include "core/method/purity/purity_settings.h"
 #include "core/quantity/levels.h"
 #include "core/quantity/parse_quantity.h"
 #include "core/signal/memory_capture.h"

@@ -53,6 +53,11 @@ OutputReading reading_at(const EvidenceStep& step, ReadingRole role, double time
   return r;
 }
 
+double key_down_s(const EvidenceStep& step) {
+  const Condition* typed = find_condition(step.conditions, kKeyDown);
+  return typed != nullptr ? typed->value : kUsualKeyDownS;
+}
+
 ResultTable table_of(const OutputPower& all, const Evidence& evidence) {
   ResultTable table;
   table.title = "Output per band and setting";
@@ -201,10 +206,8 @@ std::vector<OutputStep> output_steps(const Evidence& evidence) {
       step.frequency_hz = f->value;
     if (const Condition* s = find_condition(from.conditions, kSpecified))
       step.specified_dbm = s->value;
-    const Condition* key_down = find_condition(from.conditions, kKeyDown);
     step.readings = {reading_at(from, ReadingRole::at, 0.0),
-                     reading_at(from, ReadingRole::after,
-                                key_down != nullptr ? key_down->value : kUsualKeyDownS)};
+                     reading_at(from, ReadingRole::after, key_down_s(from))};
     steps.push_back(std::move(step));
   }
   return steps;
@@ -232,7 +235,8 @@ const Method& output_method() {
                   .typed_unit = "W",
                   .convention = "PEP",
                   .u = kMeterU,
-                  .width = 56},
+                  .width = 56,
+                  .live = kPowerMeter},
                  {.quantity = kOutput,
                   .role = kHot,
                   .head = "Hot",
@@ -241,7 +245,8 @@ const Method& output_method() {
                   .typed_unit = "W",
                   .convention = "PEP",
                   .u = kMeterU,
-                  .width = 56},
+                  .width = 56,
+                  .live = kPowerMeter},
                  {.kind = Kind::condition,
                   .quantity = kKeyDown,
                   .head = "Key-down",
@@ -255,14 +260,16 @@ const Method& output_method() {
                   .asked = Quantity::voltage,
                   .unit = "V",
                   .u_relative = kVoltsU,
-                  .width = 56},
+                  .width = 56,
+                  .live = kSupplyVoltage},
                  {.quantity = kAmperes,
                   .head = "A cold",
                   .hint = "Supply current, keyed",
                   .asked = Quantity::current,
                   .unit = "A",
                   .u_relative = kAmperesU,
-                  .width = 52},
+                  .width = 52,
+                  .live = kSupplyCurrent},
                  {.quantity = kVolts,
                   .role = kHot,
                   .head = "V hot",
@@ -270,7 +277,8 @@ const Method& output_method() {
                   .asked = Quantity::voltage,
                   .unit = "V",
                   .u_relative = kVoltsU,
-                  .width = 56},
+                  .width = 56,
+                  .live = kSupplyVoltage},
                  {.quantity = kForward,
                   .head = "Forward",
                   .hint = "Forward power as the device\u2019s own wattmeter shows it",
@@ -294,6 +302,7 @@ const Method& output_method() {
       .caution =
           "A keyed transmitter can burn and its load gets hot: key only into a load that is "
           "rated for it, and for no longer than that. Local codes and your licence come first.",
+      .hold_s = key_down_s,
       .evaluate = evaluate_output};
   return method;
 }

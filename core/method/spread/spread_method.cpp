@@ -14,17 +14,18 @@ constexpr double kNoiseLengthS = 8.0;
 /// The peaks of noise are drawn anew each time.
 constexpr double kOverNoiseDb = 2.0;
 
-json analyse(const CaptureOpener& open, const json& settings, const std::optional<TimeSpan>& part,
-             const Progress& progress, const std::stop_token& stop) {
-  return to_json(analyse_spread(open, spread_settings_from_json(settings), part, progress, stop));
+json analyse(const CaptureOpener& open, const TakeContext& context, const Progress& progress,
+             const std::stop_token& stop) {
+  return to_json(analyse_spread(open, spread_settings_from_json(context.settings), context.part,
+                                progress, stop));
 }
 
 AnalysisPtr read_record(const json& record) {
   return std::make_shared<const SpreadAnalysis>(spread_from_json(record));
 }
 
-RunRecipe run_of(const json& settings) {
-  const SpreadSettings s = spread_settings_from_json(settings);
+RunRecipe run_of(const Evidence& evidence) {
+  const SpreadSettings s = spread_settings_from_json(evidence.settings);
   RunRecipe run;
   run.length_s = kNoiseLengthS;
   run.over_plan_db = kOverNoiseDb;
@@ -122,7 +123,9 @@ Method spread_method(std::string_view id, LimitField (*limit)(const json&),
             .choices = {{"upper", "Upper sideband"}, {"lower", "Lower sideband"}}}},
       .usual_settings = [] { return with_spread_settings(json::object(), {}).at("spread"); },
       .setting_words =
-          [](const json& s) { return spread_stimulus_words(spread_settings_from_json(s)); },
+          [](const Evidence& e) {
+            return spread_stimulus_words(spread_settings_from_json(e.settings));
+          },
       .check = check,
       .limit = limit,
       .record = "spread",

@@ -1,0 +1,122 @@
+#include "app/live/meter_watch.h"
+
+#include <algorithm>
+#include <array>
+#include <map>
+
+#include "core/method/live_quantity.h"
+#include "instrument/bench_time.h"
+#include "instrument/live_reading.h"
+
+namespace heron {
+namespace {
+
+/// Which instrument shows a quantity, and how it is asked.
+struct ShownBy {
+  std::string_view quantity;
+  Role role;
+  const char* command;
+};
+constexpr std::array<ShownBy, 5> kShownBy{{{kPowerMeter, Role::power_meter, "read"},
+                                       {kSupplyVoltage, Role::supply, "read_voltage"},
+                                       {kSupplyCurrent, Role::supply, "read_current"},
+                                       {kTemperature, Role::thermometer, "read"},
+                                       {kCountedFrequency, Role::counter, "read"}}};
+
+const ShownBy* find_shown(std::string_view quantity) {
+  const auto found = std::find_if(kShownBy.begin(), kShownBy.end(),
+                                  [&](const ShownBy& s) { return s.quantity == quantity; });
+  return found == kShownBy.end() ? nullptr : &*found;
+}
+
+/// Belongs to the thread that reads.
+using Sessions = std::map<Role, std::unique_ptr<ScpiSession>>;
+
+void read_look(Sessions& sessions, const MeterWatch::Look& look, std::vector<Reading>& readings) {
+  for (const std::string& quantity : look.quantities) {
+    const ShownBy* shown = find_shown(quantity);
+    const auto session = shown != nullptr ? sessions.find(shown->role) : sessions.end();
+    if (session == sessions.end() || !session->second->can(shown->role, shown->command)) continue;
+    Reading r = live_reading(quantity, session->second->ask_number(shown->role, shown->command),
+                             session->second->name());
+    r.role = look.role;
+    readings.push_back(std::move(r));
+  }
+}
+
+}  // namespace
+
+MeterWatch::MeterWatch(LiveBench& bench, QObject* parent) : QObject(parent), bench_(bench) {}
+
+MeterWatch::~MeterWatch() {
+  stop();
+}
+
+bool MeterWatch::can_read(std::string_view quantity) const {
+  const ShownBy* shown = find_shown(quantity);
+  return shown != nullptr && bench_.answers(shown->role);
+}
+
+void MeterWatch::start(const QString& what, const std::vector<Look>& looks, double between_s,
+                       std::optional<double> frequency_hz) {
+  if (job_ != nullptr || looks.empty()) return;
+  what_ = what;
+  auto sessions = std::make_shared<Sessions>();
+  for (const Look& look : looks) {
+    for (const std::string& quantity : look.quantities) {
+      if (!can_read(quantity)) continue;
+      const Role role = find_shown(quantity)->role;
+      if (!sessions->contains(role)) (*sessions)[role] = bench_.open(role);
+    }
+  }
+  auto readings = std::make_shared<std::vector<Reading>>();
+  const BenchTime time(bench_.time_factor());
+  job_ = new BackgroundJob(
+      what,
+      [sessions, readings, looks, between_s, frequency_hz, time](const Progress& progress,
+                                                                 const std::stop_token& stop) {
+        // Sockets end in the thread that used them.
+        const auto end = [&](void*) { sessions->clear(); };
+        const std::unique_ptr<void, decltype(end)> at_the_end(sessions.get(), end);
+        for (auto& [role, session] : *sessions) session->set_stop(stop);
+        const auto meter = sessions->find(Role::power_meter);
+        if (frequency_hz && meter != sessions->end() &&
+            meter->second->can(Role::power_meter, "set_frequency"))
+          meter->second->tell(Role::power_meter, "set_frequency", {{"hz", *frequency_hz}});
+        for (std::size_t i = 0; i < looks.size(); ++i) {
+          if (i > 0)
+            time.wait(between_s, [&](double left) {
+              if (stop.stop_requested()) throw Cancelled();
+              if (progress) progress(1.0 - left / between_s);
+            });
+          read_look(*sessions, looks[i], *readings);
+        }
+      },
+      this);
+  bench_.set_in_use(true);
+  const auto end = [this] {
+    job_->deleteLater();
+    job_ = nullptr;
+    bench_.set_in_use(false);
+    emit ended();
+  };
+  connect(job_, &BackgroundJob::progressed, this, &MeterWatch::progressed);
+  connect(job_, &BackgroundJob::finished, this, [this, readings, end] {
+    end();
+    emit read(*readings);
+  });
+  connect(job_, &BackgroundJob::cancelled, this, end);
+  connect(job_, &BackgroundJob::failed, this,
+          [this, end](const QString& why, const QString& what_to_do) {
+            end();
+            emit failed(why, what_to_do);
+          });
+  job_->start();
+}
+
+void MeterWatch::stop() {
+  if (job_ == nullptr) return;
+  job_->cancel();
+}
+
+}  // namespace heron

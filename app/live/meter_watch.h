@@ -1,0 +1,44 @@
+#pragma once
+
+#include <QObject>
+#include <vector>
+
+#include "app/live/live_bench.h"
+#include "core/method/evidence.h"
+
+namespace heron {
+
+/// Reads meters while somebody keys the transmitter by hand: once, or once more at the end of the
+/// key-down. Switches nothing.
+class MeterWatch : public QObject {
+  Q_OBJECT
+ public:
+  explicit MeterWatch(LiveBench& bench, QObject* parent = nullptr);
+  ~MeterWatch() override;
+  /// What is read at one time of a step.
+  struct Look {
+    ReadingRole role = ReadingRole::at;
+    std::vector<std::string> quantities;  ///< of `live_quantities`
+  };
+  /// One look, or two that lie `between_s` apart, at this radio frequency.
+  void start(const QString& what, const std::vector<Look>& looks, double between_s,
+             std::optional<double> frequency_hz);
+  void stop();
+  bool is_running() const { return job_ != nullptr; }
+  const QString& what() const { return what_; }
+  /// Whether an instrument that shows it answers.
+  bool can_read(std::string_view quantity) const;
+
+ signals:
+  void progressed(double fraction);
+  void read(const std::vector<heron::Reading>& readings);  ///< as shown, with role and time
+  void failed(const QString& what, const QString& what_to_do);
+  void ended();
+
+ private:
+  LiveBench& bench_;
+  BackgroundJob* job_ = nullptr;
+  QString what_;
+};
+
+}  // namespace heron

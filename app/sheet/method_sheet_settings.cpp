@@ -1,0 +1,249 @@
+// What is set for a whole test on the sheet of a method; the rest of it is in method_sheet.cpp.
+#include <QActionGroup>
+#include <QFileDialog>
+
+#include "app/session/background_job.h"
+#include "app/sheet/method_sheet.h"
+#include "app/theme/qt_text.h"
+#include "app/widget/ask.h"
+#include "app/widget/text_card.h"
+#include "core/method/kept_file.h"
+#include "core/quantity/format.h"
+#include "core/signal/capture.h"
+#include "core/signal/write_wav.h"
+
+namespace heron {
+namespace {
+
+std::optional<std::pair<double, double>> range_of(const QString& text) {
+  static const QRegularExpression two(
+      QStringLiteral("^\\s*([0-9.]+)\\s*(?:to|-|\u2013)\\s*([0-9.]+)\\s*(?:Hz)?\\s*$"));
+  const auto found = two.match(text);
+  if (!found.hasMatch()) return std::nullopt;
+  const std::pair range{found.captured(1).toDouble(), found.captured(2).toDouble()};
+  return range.second > range.first ? std::optional(range) : std::nullopt;
+}
+
+}  // namespace
+
+void MethodSheet::refresh_settings(const GeneralTest& t) {
+  const Method& m = *t.method;
+  settings_->setVisible(!m.settings.empty());
+  if (m.settings.empty()) return;
+  settings_->set_label(qt_text(m.settings.front().head));
+  settings_->set_value(m.setting_words != nullptr ? qt_text(m.setting_words(t.evidence))
+                                                  : QString());
+  settings_->menu()->clear();
+  for (const SettingField& field : m.settings) {
+    if (!field.is_evidence) add_setting(settings_->menu(), field);
+  }
+}
+
+nlohmann::json MethodSheet::setting(const SettingField& field) const {
+  const GeneralTest& t = *session_.general();
+  const auto own = t.evidence.settings.find(std::string(t.method->settings_key));
+  if (own != t.evidence.settings.end() && own->is_object()) {
+    if (const auto found = own->find(std::string(field.key)); found != own->end()) return *found;
+  }
+  return t.method->usual_settings().at(std::string(field.key));
+}
+
+void MethodSheet::set_setting(const SettingField& field, const nlohmann::json& changed) {
+  const GeneralTest& t = *session_.general();
+  nlohmann::json all = t.evidence.settings;
+  all[std::string(t.method->settings_key)].update(changed);
+  const std::string refusal = t.method->check != nullptr ? t.method->check(all) : std::string();
+  if (refusal.empty())
+    session_.set_settings(qt_text(field.head).toLower(), all);
+  else
+    emit failed(qt_text(refusal), tr("Choose another value"));
+}
+
+void MethodSheet::add_setting(QMenu* menu, const SettingField& field) {
+  if (field.kind == SettingField::Kind::choice) {
+    add_choices(menu, field);
+    menu->addSeparator();
+  } else if (field.kind == SettingField::Kind::flag) {
+    add_flag(menu, field);
+  } else {
+    menu->addAction(qt_text(field.head) + QStringLiteral("\u2026"), this,
+                    [this, &field] { ask_setting(field); });
+  }
+  if (field.none.empty()) return;
+  menu->addAction(qt_text(field.none), this,
+                  [this, &field] { set_setting(field, {{std::string(field.key), nullptr}}); })
+      ->setEnabled(!setting(field).is_null());
+}
+
+void MethodSheet::add_flag(QMenu* menu, const SettingField& field) {
+  QAction* action = menu->addAction(qt_text(field.head));
+  action->setToolTip(qt_text(field.hint));
+  action->setCheckable(true);
+  action->setChecked(setting(field).get<bool>());
+  connect(action, &QAction::toggled, this,
+          [this, &field](bool on) { set_setting(field, {{std::string(field.key), on}}); });
+}
+
+void MethodSheet::set_mask(const std::optional<Mask>& mask) {
+  const GeneralTest* t = session_.general();
+  if (t == nullptr) return;
+  nlohmann::json all = t->evidence.settings;
+  nlohmann::json& own = all[std::string(t->method->settings_key)];
+  if (mask)
+    own["mask"] = mask->is_none() ? nlohmann::json(nullptr) : to_json(*mask);
+  else if (own.is_object())
+    own.erase("mask");
+  session_.set_settings(tr("mask"), all);
+}
+
+void MethodSheet::add_choices(QMenu* menu, const SettingField& field) {
+  const nlohmann::json now = setting(field);
+  auto* group = new QActionGroup(menu);
+  for (const SettingChoice& choice : field.choices) {
+    const auto choose = [this, &field, &choice] {
+      set_setting(field, {{std::string(field.key), std::string(choice.id)}});
+    };
+    const bool is_now = now == std::string(choice.id);
+    QAction* action = menu->addAction(qt_text(choice.words), this, [this, &field, &choice, choose] {
+      if (choice.file.empty())
+        choose();
+      else
+        ask_own_file(field, choice);
+    });
+    action->setActionGroup(group);
+    action->setCheckable(true);
+    action->setChecked(is_now);
+    if (choice.file.empty()) continue;
+    const GeneralTest& t = *session_.general();
+    const auto own = t.evidence.settings.find(std::string(t.method->settings_key));
+    if (own == t.evidence.settings.end() || kept_file_hash(*own, std::string(choice.file)).empty())
+      continue;
+    const QString name = qt_text(own->value(std::string(choice.file) + "_name", ""));
+    if (!is_now) menu->addAction(tr("%1 again").arg(name), this, choose);
+    menu->addAction(tr("Save %1 for playing\u2026").arg(name), this,
+                    [this, &choice] { save_own_file(choice); });
+  }
+}
+
+void MethodSheet::ask_quantity_of(const SettingField& field) {
+  const nlohmann::json now = setting(field);
+  const std::string key(field.key);
+  const std::string typed_key(field.typed_key);
+  std::string shown(field.example);
+  if (now.is_number()) shown = engineering_text(now.get<double>(), std::string(field.unit), 6);
+  const GeneralTest& t = *session_.general();
+  const auto own = t.evidence.settings.find(std::string(t.method->settings_key));
+  if (now.is_number() && !typed_key.empty()) shown = own->value(typed_key, shown);
+  QuantityOptions options;
+  if (!field.typed_unit.empty()) options.default_unit = std::string(field.typed_unit);
+  const auto asked =
+      ask_quantity(this, qt_text(field.head), qt_text(field.hint), qt_text(field.head),
+                   qt_text(shown), tr("Use it"), field.asked, options);
+  if (!asked) return;
+  nlohmann::json changed = {{key, asked->value}};
+  if (!typed_key.empty()) changed[typed_key] = asked->typed.toStdString();
+  set_setting(field, changed);
+}
+
+void MethodSheet::ask_text(const SettingField& field) {
+  if (text_card_ != nullptr) text_card_->deleteLater();
+  text_card_ = new TextCard(qt_text(field.head), qt_text(field.hint), tr("Use them"), window());
+  const SettingText how = field.text;
+  text_card_->set_reader([how](const QString& text) {
+    return qt_text(how.understood(how.parse(text.toStdString())));
+  });
+  connect(text_card_, &TextCard::accepted, this, [this, &field] {
+    set_setting(field,
+                {{std::string(field.key), field.text.parse(text_card_->text().toStdString())}});
+  });
+  text_card_->set_text(qt_text(how.written(setting(field))).trimmed());
+  text_card_->adjustSize();
+  const QWidget* below = field.is_evidence ? more_ : settings_;
+  text_card_->open_at(below->mapTo(window(), QPoint(0, below->height() + 6)));
+}
+
+void MethodSheet::ask_setting(const SettingField& field) {
+  if (field.kind == SettingField::Kind::quantity) {
+    ask_quantity_of(field);
+    return;
+  }
+  if (field.kind == SettingField::Kind::text) {
+    ask_text(field);
+    return;
+  }
+  const QString heading = qt_text(field.head);
+  const QString hint = qt_text(field.hint);
+  const nlohmann::json now = setting(field);
+  const std::string key(field.key);
+  const auto asked =
+      ask(this, heading, hint, heading,
+          QStringLiteral("%1 to %2 Hz").arg(now[0].get<double>()).arg(now[1].get<double>()),
+          tr("Use it"), [](const QString& text) {
+            return range_of(text) ? QString() : tr("Type two frequencies, such as 300 to 2700 Hz.");
+          });
+  if (!asked) return;
+  const auto range = *range_of(*asked);
+  set_setting(field, {{key, {range.first, range.second}}});
+}
+
+void MethodSheet::ask_own_file(const SettingField& field, const SettingChoice& choice) {
+  const QString path = QFileDialog::getOpenFileName(this, tr("Recording to play"), {},
+                                                    tr("Recordings (*.wav *.WAV *.w64)"));
+  if (!path.isEmpty()) use_own_file(field, choice, path);
+}
+
+void MethodSheet::use_own_file(const SettingField& field, const SettingChoice& choice,
+                               const QString& path) {
+  if (job_ != nullptr || session_.general() == nullptr) return;
+  auto stored = std::make_shared<StoredCapture>();
+  const auto captures = session_.shack().captures_folder();
+  job_ = new BackgroundJob(
+      QFileInfo(path).fileName(),
+      [stored, captures, file = path.toStdString()](const Progress& progress,
+                                                    const std::stop_token& stop) {
+        *stored = store_capture(captures, capture_opener(file), progress, stop);
+      },
+      this);
+  const auto end = [this] {
+    job_->deleteLater();
+    job_ = nullptr;
+  };
+  connect(
+      job_, &BackgroundJob::finished, this,
+      [this, end, stored, &field, &choice, test = session_.test_id(), name = job_->name()] {
+        end();
+        if (session_.test_id() != test || session_.general() == nullptr) return;
+        const std::string file(choice.file);
+        set_setting(field, {{std::string(field.key), std::string(choice.id)},
+                            {file + "_name", name.toStdString()},
+                            {file + "_hash", stored->hash}});
+        emit told(
+            tr("%1 is kept in the shack, so that it stays the same for all settings").arg(name));
+      });
+  connect(job_, &BackgroundJob::cancelled, this, end);
+  connect(job_, &BackgroundJob::failed, this,
+          [this, end](const QString& what, const QString& advice) {
+            end();
+            emit failed(what, advice);
+          });
+  job_->start();
+}
+
+void MethodSheet::save_own_file(const SettingChoice& choice) {
+  const GeneralTest& t = *session_.general();
+  const nlohmann::json& own = t.evidence.settings.at(std::string(t.method->settings_key));
+  const std::string file(choice.file);
+  QString path = QFileDialog::getSaveFileName(
+      this, tr("Save it for playing"), qt_text(own.value(file + "_name", "")), tr("WAV (*.wav)"));
+  if (path.isEmpty()) return;
+  if (!path.endsWith(".wav", Qt::CaseInsensitive)) path += ".wav";
+  try {
+    write_wav(capture_opener(capture_path(session_.shack(), kept_file_hash(own, file))),
+              path.toStdString());
+    emit told(tr("Saved %1").arg(path));
+  } catch (const InputError& error) {
+    emit failed(qt_text(error.what_happened()), qt_text(error.advice));
+  }
+}
+
+}  // namespace heron

@@ -1,0 +1,92 @@
+// Where all recordings of a test are one answer: its steps, how they are planned, and how an
+// analyser takes them. The rest of the sheet is in method_sheet.cpp.
+#include <QFileDialog>
+#include <algorithm>
+#include <limits>
+
+#include "app/live/live_bench.h"
+#include "app/live/live_ladder.h"
+#include "app/sheet/method_sheet.h"
+#include "app/theme/qt_text.h"
+#include "app/widget/ask.h"
+#include "core/method/ladder_advice.h"
+#include "core/method/place_name.h"
+
+namespace heron {
+
+void MethodSheet::fill_joint_menu(QMenu* menu, const GeneralTest& t) {
+  menu->addAction(tr("Add recordings or traces\u2026"), this, &Sheet::ask_recordings);
+  for (const SettingField& field : t.method->settings) {
+    if (field.is_evidence) add_setting(menu, field);
+  }
+  if (t.method->plan != nullptr) {
+    const StepPlan plan = t.method->plan(t.evidence);
+    menu->addAction(qt_text(plan.words), this, &MethodSheet::plan_steps)
+        ->setEnabled(!plan.steps.empty() && t.steps.empty());
+  }
+  if (t.method->run != nullptr && t.method->run(t.evidence).sweep_hz)
+    menu->addAction(tr("A sweep from the analyser"), this, &MethodSheet::ask_sweep)
+        ->setEnabled(!live_->is_running() && bench_->answers(Role::spectrum_analyser) &&
+                     live_->obstacle(std::numeric_limits<int>::max()).what.isEmpty());
+  if (!t.steps.empty()) menu->addSeparator();
+  for (std::size_t i = 0; i < t.steps.size(); ++i) {
+    const bool has = t.steps[i].capture.has_value();
+    add_step_actions(
+        menu->addMenu(qt_text(t.steps[i].label) + (has ? QString() : tr(", not measured"))), t, i);
+  }
+  add_record_actions(menu);
+}
+
+bool MethodSheet::can_plan() const {
+  const GeneralTest* t = session_.general();
+  return t != nullptr && t->method->plan != nullptr && t->steps.empty() &&
+         t->result.items.empty() && t->hookup && !t->method->plan(t->evidence).steps.empty() &&
+         bench_->answers(Role::generator) && bench_->answers(Role::sampler);
+}
+
+void MethodSheet::plan_steps() {
+  const GeneralTest* t = session_.general();
+  if (t == nullptr || t->method->plan == nullptr) return;
+  const StepPlan plan = t->method->plan(t->evidence);
+  if (!plan.steps.empty()) session_.plan_steps(plan);
+}
+
+void MethodSheet::ask_sweep() {
+  const GeneralTest* t = session_.general();
+  if (t == nullptr || !t->hookup || !t->test.drive) return;
+  AskDialog dialog(tr("A sweep from the analyser"),
+                   tr("Keys one tone at %1 into %2 while the analyser sweeps over carrier and "
+                      "harmonics. Hot parts and open connectors burn: local codes and your licence "
+                      "come first. Esc switches RF off at once.")
+                       .arg(qt_text(watts_text(t->test.drive->pep_dbm)),
+                            qt_text(t->hookup->chain.parts.front().name)),
+                   {}, tr("Transmit"), {}, this);
+  if (dialog.exec() == QDialog::Accepted) take_sweep();
+}
+
+void MethodSheet::take_sweep() {
+  const GeneralTest* t = session_.general();
+  if (t == nullptr || t->method->run == nullptr) return;
+  const RunRecipe recipe = t->method->run(t->evidence);
+  if (!recipe.sweep_hz) return;
+  const std::pair range = *recipe.sweep_hz;
+  const auto same = std::find_if(t->steps.begin(), t->steps.end(),
+                                 [&](const Step& s) { return swept_hz(s) == range; });
+  auto step = static_cast<int>(same - t->steps.begin());
+  if (same == t->steps.end()) {
+    if (!recipe.settings.is_null()) session_.set_settings(tr("carrier"), recipe.settings);
+    if (session_.add_step(qt_text(sweep_name(range.first, range.second)), range) == 0) return;
+    step = static_cast<int>(session_.general()->steps.size()) - 1;
+  }
+  live_->start(step);
+}
+
+void MethodSheet::ask_self_test(std::size_t step) {
+  ask_more_attenuation(
+      tr("Device or instrument?"),
+      tr("The same place once more with more attenuation before the instrument. A line of the "
+         "device falls by as much, a line that the instrument makes by more."),
+      static_cast<int>(step));
+}
+
+}  // namespace heron

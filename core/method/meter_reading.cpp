@@ -1,0 +1,45 @@
+#include "core/method/meter_reading.h"
+
+#include <cmath>
+
+#include "core/method/live_quantity.h"
+
+namespace heron {
+
+Reading reading_of_field(const TypedField& field, const Reading& shown,
+                         const std::optional<Chain>& hookup, double frequency_hz) {
+  Reading r = shown;
+  r.quantity = field.quantity;
+  r.unit = field.unit;
+  r.convention = field.convention;
+  r.role = field.role;
+  r.source = ReadingSource::live;
+  r.u = std::hypot(field.u, field.u_relative * std::abs(r.value));
+  if (field.live != kPowerMeter || !hookup || hookup->parts.empty()) return r;
+  r.value -= total_gain_db(*hookup, frequency_hz);
+  double variance = 0.0;
+  for (const Contribution& c :
+       evaluate_chain(*hookup, {r.value, false, frequency_hz, std::nullopt}).contributions)
+    variance += c.u * c.u;
+  // A meter whose own uncertainty is stated is in the chain with it; else it has the usual one.
+  const Part* meter = recorder_of(*hookup);
+  if (meter == nullptr || meter->u_db == 0.0) variance += field.u * field.u;
+  r.u = std::sqrt(variance);
+  return r;
+}
+
+std::vector<const TypedField*> live_fields(const Method& method, ReadingRole role) {
+  std::vector<const TypedField*> fields;
+  for (const TypedField& f : method.fields) {
+    if (!f.live.empty() && f.role == role) fields.push_back(&f);
+  }
+  return fields;
+}
+
+std::optional<double> step_frequency_hz(const EvidenceStep& step,
+                                        const std::optional<Drive>& drive) {
+  if (const Condition* own = find_condition(step.conditions, "frequency")) return own->value;
+  return drive ? std::optional(drive->frequency_hz) : std::nullopt;
+}
+
+}  // namespace heron

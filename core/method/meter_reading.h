@@ -1,0 +1,19 @@
+#pragma once
+
+#include "core/method/method.h"
+
+namespace heron {
+
+/// What an instrument showed as the reading of a field: of a power meter the level at the device,
+/// through the hook-up, with the uncertainty of both. InputError outside a part's table.
+Reading reading_of_field(const TypedField& field, const Reading& shown,
+                         const std::optional<Chain>& hookup, double frequency_hz);
+
+/// The fields of a method that an instrument shows at a time of its step.
+std::vector<const TypedField*> live_fields(const Method& method, ReadingRole role);
+
+/// Where a step is read: its own frequency, else the planned one; nullopt = neither is known.
+std::optional<double> step_frequency_hz(const EvidenceStep& step,
+                                        const std::optional<Drive>& drive);
+
+}  // namespace heron

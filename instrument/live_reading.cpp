@@ -1,0 +1,23 @@
+#include "instrument/live_reading.h"
+
+#include <ctime>
+#include <fmt/chrono.h>
+
+#include "core/method/live_quantity.h"
+
+namespace heron {
+
+Reading live_reading(std::string_view quantity, double value, const std::string& instrument) {
+  Reading r;
+  r.quantity = quantity;
+  r.value = value;
+  for (const LiveQuantity& q : live_quantities()) {
+    if (q.id == quantity) r.unit = q.unit;
+  }
+  r.source = ReadingSource::live;
+  r.instrument = instrument;
+  r.at = fmt::format("{:%Y-%m-%dT%H:%M:%SZ}", fmt::gmtime(std::time(nullptr)));
+  return r;
+}
+
+}  // namespace heron
