@@ -4,8 +4,8 @@
 
 #include "cli/output.h"
 #include "cli/recording_options.h"
-#include "core/method/bandwidth.h"
 #include "core/method/result_json.h"
+#include "core/method/spread/bandwidth.h"
 #include "core/quantity/format.h"
 #include "report/json.h"
 

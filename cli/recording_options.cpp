@@ -3,7 +3,7 @@
 #include <CLI/CLI.hpp>
 #include <nlohmann/json.hpp>
 
-#include "core/method/measured_part.h"
+#include "core/method/measure/measured_part.h"
 
 namespace heron {
 

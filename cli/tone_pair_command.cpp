@@ -3,7 +3,7 @@
 #include <memory>
 
 #include "cli/output.h"
-#include "core/method/tone_pair.h"
+#include "core/method/two_tone/tone_pair.h"
 #include "report/json.h"
 
 namespace heron {

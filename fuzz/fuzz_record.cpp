@@ -1,7 +1,7 @@
 #include <nlohmann/json.hpp>
 
 #include "core/error.h"
-#include "core/method/two_tone_json.h"
+#include "core/method/two_tone/two_tone_json.h"
 
 extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size) {
   const auto json = nlohmann::json::parse(data, data + size, nullptr, false);

@@ -1,5 +1,5 @@
 #include "core/error.h"
-#include "core/method/two_tone_trace.h"
+#include "core/method/two_tone/two_tone_trace.h"
 
 extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size) {
   try {

@@ -4,8 +4,8 @@
 #include <fmt/format.h>
 
 #include "core/error.h"
-#include "core/method/ladder_advice.h"
 #include "core/method/method_table.h"
+#include "core/method/two_tone/ladder_advice.h"
 #include "core/quantity/budget.h"
 #include "core/quantity/format.h"
 #include "core/quantity/parse_quantity.h"
@@ -14,7 +14,7 @@
 #include "report/spectrum_picture.h"
 #include "store/clock.h"
 #include "store/device.h"
-#include "store/loaded_test.h"
+#include "store/loaded.h"
 
 namespace heron {
 namespace {

@@ -1,7 +1,7 @@
 #pragma once
 
 #include "report/document.h"
-#include "store/general_test.h"
+#include "store/general.h"
 
 namespace heron {
 

@@ -4,7 +4,7 @@
 #include <string>
 
 #include "report/document.h"
-#include "store/planned_test.h"
+#include "store/planned.h"
 
 namespace heron {
 

@@ -1,7 +1,7 @@
 #pragma once
 
 #include "core/judge/limit.h"
-#include "core/method/two_tone.h"
+#include "core/method/two_tone/two_tone.h"
 #include "report/document.h"
 
 namespace heron {

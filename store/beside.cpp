@@ -1,6 +1,6 @@
 #include "store/beside.h"
 
-#include "store/loaded_test.h"
+#include "store/loaded.h"
 #include "store/rows.h"
 
 namespace heron {

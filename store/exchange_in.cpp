@@ -14,7 +14,7 @@
 #include "store/event.h"
 #include "store/exchange.h"
 #include "store/hookup.h"
-#include "store/loaded_test.h"
+#include "store/loaded.h"
 #include "store/older_step.h"
 #include "store/reading.h"
 #include "store/result_record.h"

@@ -3,7 +3,7 @@
 #include <algorithm>
 
 #include "core/method/result_json.h"
-#include "core/method/two_tone_typed.h"
+#include "core/method/two_tone/two_tone_typed.h"
 #include "store/reading.h"
 #include "store/rows.h"
 #include "store/step.h"

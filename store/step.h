@@ -6,7 +6,7 @@
 #include <vector>
 
 #include "core/method/evidence.h"
-#include "core/method/two_tone_typed.h"
+#include "core/method/two_tone/two_tone_typed.h"
 #include "store/shack.h"
 
 namespace heron {

@@ -18,10 +18,10 @@ struct ShownBy {
   const char* command;
 };
 constexpr std::array<ShownBy, 5> kShownBy{{{kPowerMeter, Role::power_meter, "read"},
-                                       {kSupplyVoltage, Role::supply, "read_voltage"},
-                                       {kSupplyCurrent, Role::supply, "read_current"},
-                                       {kTemperature, Role::thermometer, "read"},
-                                       {kCountedFrequency, Role::counter, "read"}}};
+                                           {kSupplyVoltage, Role::supply, "read_voltage"},
+                                           {kSupplyCurrent, Role::supply, "read_current"},
+                                           {kTemperature, Role::thermometer, "read"},
+                                           {kCountedFrequency, Role::counter, "read"}}};
 
 const ShownBy* find_shown(std::string_view quantity) {
   const auto found = std::find_if(kShownBy.begin(), kShownBy.end(),

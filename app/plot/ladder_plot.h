@@ -4,8 +4,8 @@
 #include <qcustomplot.h>
 
 #include "app/theme/theme.h"
-#include "core/method/driven_amplifier.h"
-#include "core/method/ladder_between.h"
+#include "core/method/two_tone/driven_amplifier.h"
+#include "core/method/two_tone/ladder_between.h"
 
 namespace heron {
 

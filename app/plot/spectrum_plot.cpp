@@ -8,7 +8,7 @@
 #include "app/theme/fonts.h"
 #include "app/theme/qt_text.h"
 #include "app/theme/traces.h"
-#include "core/method/two_tone.h"
+#include "core/method/two_tone/two_tone.h"
 #include "core/quantity/format.h"
 #include "core/quantity/levels.h"
 

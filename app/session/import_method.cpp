@@ -2,8 +2,8 @@
 
 #include <nlohmann/json.hpp>
 
-#include "core/method/two_tone_json.h"
-#include "core/method/two_tone_trace.h"
+#include "core/method/two_tone/two_tone_json.h"
+#include "core/method/two_tone/two_tone_trace.h"
 
 namespace heron {
 namespace {

@@ -8,7 +8,7 @@
 #include "core/progress.h"
 #include "core/signal/keyed_parts.h"
 #include "core/signal/trace_csv.h"
-#include "store/loaded_test.h"
+#include "store/loaded.h"
 
 namespace heron {
 

@@ -10,7 +10,7 @@
 #include "store/capture_files.h"
 #include "store/device.h"
 #include "store/evaluation.h"
-#include "store/loaded_test.h"
+#include "store/loaded.h"
 #include "store/result_record.h"
 #include "store/shack.h"
 

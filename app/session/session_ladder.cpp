@@ -6,7 +6,7 @@
 #include "app/theme/qt_text.h"
 #include "core/error.h"
 #include "core/method/method_table.h"
-#include "core/method/two_tone_json.h"
+#include "core/method/two_tone/two_tone_json.h"
 #include "store/clock.h"
 #include "store/reading.h"
 #include "store/result_record.h"

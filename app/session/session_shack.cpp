@@ -2,7 +2,7 @@
 #include "app/session/session.h"
 #include "app/theme/qt_text.h"
 #include "core/error.h"
-#include "core/method/two_tone.h"
+#include "core/method/two_tone/two_tone.h"
 #include "store/exchange.h"
 #include "store/hookup.h"
 #include "store/reading.h"

@@ -5,7 +5,7 @@
 #include <vector>
 
 #include "app/widget/painted_button.h"
-#include "store/planned_test.h"
+#include "store/planned.h"
 
 namespace heron {
 

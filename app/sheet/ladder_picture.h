@@ -2,8 +2,8 @@
 
 #include "app/plot/ladder_plot.h"
 #include "app/widget/verdict_card.h"
-#include "core/method/ladder_advice.h"
-#include "store/two_tone_test.h"
+#include "core/method/two_tone/ladder_advice.h"
+#include "store/two_tone.h"
 
 namespace heron {
 

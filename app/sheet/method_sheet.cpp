@@ -13,7 +13,7 @@
 #include "app/widget/ask.h"
 #include "app/widget/caution_card.h"
 #include "core/judge/limit.h"
-#include "core/method/ladder_advice.h"
+#include "core/method/two_tone/ladder_advice.h"
 #include "core/quantity/format.h"
 
 namespace heron {

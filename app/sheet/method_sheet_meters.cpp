@@ -6,9 +6,9 @@
 #include "app/live/meter_watch.h"
 #include "app/sheet/method_sheet.h"
 #include "app/theme/qt_text.h"
-#include "core/method/ladder_advice.h"
 #include "core/method/live_quantity.h"
 #include "core/method/meter_reading.h"
+#include "core/method/two_tone/ladder_advice.h"
 #include "core/quantity/format.h"
 
 namespace heron {

@@ -9,8 +9,8 @@
 #include "app/sheet/method_sheet.h"
 #include "app/theme/qt_text.h"
 #include "app/widget/ask.h"
-#include "core/method/ladder_advice.h"
 #include "core/method/place_name.h"
+#include "core/method/two_tone/ladder_advice.h"
 
 namespace heron {
 

@@ -7,7 +7,7 @@
 #include "app/paint/verdict_mark.h"
 #include "app/theme/fonts.h"
 #include "app/theme/qt_text.h"
-#include "core/method/ladder_advice.h"
+#include "core/method/two_tone/ladder_advice.h"
 #include "core/quantity/format.h"
 
 namespace heron {

@@ -2,7 +2,7 @@
 
 #include "app/paint/margin_line.h"
 #include "app/widget/card.h"
-#include "store/two_tone_test.h"
+#include "store/two_tone.h"
 
 namespace heron {
 

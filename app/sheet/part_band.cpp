@@ -11,7 +11,7 @@
 #include "app/theme/qt_text.h"
 #include "app/theme/theme.h"
 #include "core/error.h"
-#include "core/method/measured_part.h"
+#include "core/method/measure/measured_part.h"
 #include "core/quantity/parse_quantity.h"
 
 namespace heron {

@@ -6,7 +6,7 @@
 #include "app/widget/card.h"
 #include "app/widget/push_button.h"
 #include "app/widget/quantity_field.h"
-#include "store/planned_test.h"
+#include "store/planned.h"
 
 namespace heron {
 

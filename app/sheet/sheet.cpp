@@ -23,8 +23,8 @@
 #include "app/theme/theme.h"
 #include "app/widget/ask.h"
 #include "app/widget/caution_card.h"
-#include "core/method/ladder_advice.h"
 #include "core/method/method_table.h"
+#include "core/method/two_tone/ladder_advice.h"
 #include "core/quantity/format.h"
 #include "core/quantity/parse_quantity.h"
 

@@ -15,7 +15,7 @@
 #include "app/theme/qt_text.h"
 #include "app/widget/caution_card.h"
 #include "core/error.h"
-#include "core/method/two_tone_trace.h"
+#include "core/method/two_tone/two_tone_trace.h"
 #include "core/quantity/format.h"
 #include "core/quantity/levels.h"
 #include "core/quantity/parse_quantity.h"

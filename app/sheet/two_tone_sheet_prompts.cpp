@@ -11,8 +11,8 @@
 #include "app/theme/qt_text.h"
 #include "app/widget/ask.h"
 #include "core/error.h"
-#include "core/method/ladder_advice.h"
-#include "core/method/refer_two_tone.h"
+#include "core/method/two_tone/ladder_advice.h"
+#include "core/method/two_tone/refer_two_tone.h"
 #include "core/quantity/format.h"
 #include "core/quantity/parse_level.h"
 

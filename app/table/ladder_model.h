@@ -3,7 +3,7 @@
 #include <QAbstractTableModel>
 
 #include "app/paint/margin_line.h"
-#include "store/two_tone_test.h"
+#include "store/two_tone.h"
 
 namespace heron {
 

@@ -2,7 +2,7 @@
 
 #include <QAbstractTableModel>
 
-#include "core/method/two_tone.h"
+#include "core/method/two_tone/two_tone.h"
 
 namespace heron {
 

@@ -3,7 +3,7 @@
 #include <vector>
 
 #include "app/table/typed_grid.h"
-#include "store/two_tone_test.h"
+#include "store/two_tone.h"
 
 namespace heron {
 

@@ -6,7 +6,7 @@
 #include <random>
 
 #include "core/error.h"
-#include "core/method/measured_part.h"
+#include "core/method/measure/measured_part.h"
 #include "tests/app/open_window.h"
 
 using namespace heron;

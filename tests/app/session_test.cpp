@@ -9,7 +9,7 @@
 #include "core/error.h"
 #include "core/method/purity/purity_settings.h"
 #include "core/method/spread/spread_settings.h"
-#include "core/method/two_tone_json.h"
+#include "core/method/two_tone/two_tone_json.h"
 #include "store/exchange.h"
 #include "tests/store/made_shack.h"
 

@@ -1,9 +1,9 @@
-#include "core/method/band_power.h"
+#include "core/method/measure/band_power.h"
 
 #include <QtTest>
 #include <random>
 
-#include "core/method/spectrum_width.h"
+#include "core/method/spread/spectrum_width.h"
 #include "core/quantity/figure.h"
 
 using namespace heron;

@@ -1,12 +1,12 @@
-#include "core/method/bandwidth.h"
+#include "core/method/spread/bandwidth.h"
 
 #include <QtTest>
 #include <random>
 
 #include "core/judge/verdict.h"
-#include "core/method/noise_test.h"
-#include "core/method/ssb_suppression.h"
-#include "core/method/two_tone.h"
+#include "core/method/measure/ssb_suppression.h"
+#include "core/method/spread/noise_ratio.h"
+#include "core/method/two_tone/two_tone.h"
 #include "core/quantity/levels.h"
 #include "core/signal/fft.h"
 #include "core/signal/generate.h"
@@ -350,7 +350,7 @@ class BandwidthTest : public QObject {
     QFETCH(double, ratio_db);
     QFETCH(double, floor_db);
     QFETCH(bool, is_lower);
-    NoiseTestSettings settings;
+    NoiseRatioSettings settings;
     settings.carrier_hz = 2000.0;
     settings.sideband = is_lower ? Sideband::lower : Sideband::upper;
     int covered = 0;
@@ -363,7 +363,7 @@ class BandwidthTest : public QObject {
         const bool notched = audio > 1250.0 && audio < 1750.0;
         return 1e-6 * (floor + (notched ? power_ratio_from_db(-ratio_db) : 1.0));
       });
-      const NoiseTestAnalysis a = analyse_notched_noise(memory_capture(x, 24000.0), settings);
+      const NoiseRatioAnalysis a = analyse_notched_noise(memory_capture(x, 24000.0), settings);
       QVERIFY(a.ratio_db.has_value());
       QVERIFY(!a.is_bound);
       covered += std::abs(*a.ratio_db - ratio_db) <= 2.0 * a.u_db ? 1 : 0;
@@ -376,11 +376,11 @@ class BandwidthTest : public QObject {
       const bool notched = f > 1250.0 && f < 1750.0;
       return f > 300.0 && f < 2700.0 && !notched ? 1e-6 : 1e-9;
     });
-    const NoiseTestAnalysis a = analyse_notched_noise(memory_capture(x, 24000.0), {});
+    const NoiseRatioAnalysis a = analyse_notched_noise(memory_capture(x, 24000.0), {});
     QVERIFY(a.is_bound);
     QVERIFY(*a.ratio_db > 30.0);
     QVERIFY(to_result(a).headline()->bound == Bound::lower);
-    NoiseTestSettings wrong;
+    NoiseRatioSettings wrong;
     wrong.sideband = Sideband::lower;
     QVERIFY(has_remark(analyse_notched_noise(memory_capture(x, 24000.0), wrong).remarks,
                        "no_notched_noise"));

@@ -1,4 +1,4 @@
-#include "core/method/close_lines.h"
+#include "core/method/two_tone/close_lines.h"
 
 #include <QtTest>
 #include <random>

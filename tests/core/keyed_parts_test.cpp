@@ -2,10 +2,10 @@
 #include <fmt/format.h>
 #include <random>
 
-#include "core/method/bandwidth.h"
-#include "core/method/measured_part.h"
+#include "core/method/measure/measured_part.h"
 #include "core/method/purity/purity_reading.h"
-#include "core/method/two_tone.h"
+#include "core/method/spread/bandwidth.h"
+#include "core/method/two_tone/two_tone.h"
 #include "core/signal/generate.h"
 #include "core/signal/memory_capture.h"
 #include "tests/core/said.h"

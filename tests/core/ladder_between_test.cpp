@@ -1,13 +1,13 @@
 // A ladder between its steps, and with an amplifier behind.
-#include "core/method/ladder_between.h"
+#include "core/method/two_tone/ladder_between.h"
 
 #include <QtTest>
 #include <array>
 #include <numbers>
 #include <random>
 
-#include "core/method/driven_amplifier.h"
-#include "core/method/ladder_advice.h"
+#include "core/method/two_tone/driven_amplifier.h"
+#include "core/method/two_tone/ladder_advice.h"
 #include "core/quantity/budget.h"
 #include "core/quantity/levels.h"
 #include "tests/core/made_analysis.h"

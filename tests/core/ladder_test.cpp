@@ -1,6 +1,6 @@
 #include <QtTest>
 
-#include "core/method/two_tone_ladder.h"
+#include "core/method/two_tone/two_tone_ladder.h"
 
 using namespace heron;
 

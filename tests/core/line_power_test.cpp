@@ -1,10 +1,10 @@
-#include "core/method/line_power.h"
+#include "core/method/measure/line_power.h"
 
 #include <QtTest>
 #include <random>
 
-#include "core/method/tone_finder.h"
-#include "core/method/tone_track.h"
+#include "core/method/measure/tone_finder.h"
+#include "core/method/two_tone/tone_track.h"
 #include "core/quantity/levels.h"
 #include "core/signal/generate.h"
 #include "core/signal/memory_capture.h"

@@ -1,6 +1,6 @@
 #pragma once
 
-#include "core/method/two_tone.h"
+#include "core/method/two_tone/two_tone.h"
 #include "core/signal/generate.h"
 #include "core/signal/memory_capture.h"
 

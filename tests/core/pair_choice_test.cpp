@@ -1,12 +1,12 @@
 // Which two lines are the tones, in bands that hold others too; and what may be said of products
 // that fall where nothing can be measured.
-#include "core/method/pair_choice.h"
+#include "core/method/two_tone/pair_choice.h"
 
 #include <QtTest>
 #include <random>
 
 #include "core/judge/verdict.h"
-#include "core/method/two_tone.h"
+#include "core/method/two_tone/two_tone.h"
 #include "core/quantity/levels.h"
 #include "core/signal/generate.h"
 #include "core/signal/memory_capture.h"

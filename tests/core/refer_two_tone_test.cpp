@@ -1,4 +1,4 @@
-#include "core/method/refer_two_tone.h"
+#include "core/method/two_tone/refer_two_tone.h"
 
 #include <QtTest>
 

@@ -4,10 +4,10 @@
 #include <QtTest>
 #include <sndfile.h>
 
-#include "core/method/bandwidth.h"
-#include "core/method/line_power.h"
-#include "core/method/noise_test.h"
-#include "core/method/two_tone.h"
+#include "core/method/measure/line_power.h"
+#include "core/method/spread/bandwidth.h"
+#include "core/method/spread/noise_ratio.h"
+#include "core/method/two_tone/two_tone.h"
 #include "core/quantity/levels.h"
 #include "core/signal/memory_capture.h"
 #include "core/signal/write_wav.h"
@@ -85,7 +85,7 @@ class StimulusTest : public QObject {
     // Kurtosis 3; about 2400 Hz x 40 s independent values scatter it by 0.02.
     QVERIFY(std::abs(fourth / (second * second) - 3.0) < 0.1);
     QVERIFY(made.crest_factor_db > 11.0 && made.crest_factor_db < 16.0);
-    const NoiseTestAnalysis a = analyse_notched_noise(memory_capture(wave, 48000.0), {});
+    const NoiseRatioAnalysis a = analyse_notched_noise(memory_capture(wave, 48000.0), {});
     QVERIFY(a.ratio_db.has_value());
     QVERIFY2(*a.ratio_db > 85.0, qPrintable(QString::number(*a.ratio_db)));
     settings.seed = 2;

@@ -1,4 +1,4 @@
-#include "core/method/tone_pair.h"
+#include "core/method/two_tone/tone_pair.h"
 
 #include <QtTest>
 

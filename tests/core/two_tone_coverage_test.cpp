@@ -1,6 +1,6 @@
 #include <QtTest>
 
-#include "core/method/two_tone.h"
+#include "core/method/two_tone/two_tone.h"
 #include "core/quantity/levels.h"
 #include "core/signal/generate.h"
 #include "core/signal/memory_capture.h"

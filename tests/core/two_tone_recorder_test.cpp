@@ -1,7 +1,7 @@
 #include <QtTest>
 #include <random>
 
-#include "core/method/two_tone.h"
+#include "core/method/two_tone/two_tone.h"
 #include "core/signal/generate.h"
 #include "core/signal/memory_capture.h"
 #include "tests/core/said.h"

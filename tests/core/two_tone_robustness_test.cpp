@@ -5,8 +5,8 @@
 #include <thread>
 
 #include "core/error.h"
-#include "core/method/two_tone.h"
-#include "core/method/two_tone_json.h"
+#include "core/method/two_tone/two_tone.h"
+#include "core/method/two_tone/two_tone_json.h"
 #include "core/quantity/levels.h"
 #include "core/signal/generate.h"
 #include "core/signal/memory_capture.h"

@@ -1,14 +1,14 @@
 // Readings typed by hand and traces of an analyser as evidence.
-#include "core/method/two_tone_typed.h"
+#include "core/method/two_tone/two_tone_typed.h"
 
 #include <QtTest>
 #include <complex>
 #include <random>
 
 #include "core/error.h"
-#include "core/method/two_tone_json.h"
-#include "core/method/two_tone_ladder.h"
-#include "core/method/two_tone_trace.h"
+#include "core/method/two_tone/two_tone_json.h"
+#include "core/method/two_tone/two_tone_ladder.h"
+#include "core/method/two_tone/two_tone_trace.h"
 #include "core/quantity/levels.h"
 
 using namespace heron;

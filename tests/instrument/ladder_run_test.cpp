@@ -1,8 +1,8 @@
 #include <QElapsedTimer>
 
 #include "core/method/live_quantity.h"
-#include "core/method/noise_test.h"
-#include "core/method/two_tone.h"
+#include "core/method/spread/noise_ratio.h"
+#include "core/method/two_tone/two_tone.h"
 #include "core/signal/memory_capture.h"
 #include "tests/instrument/run_stage.h"
 
@@ -175,9 +175,9 @@ class LadderRunTest : public QObject {
     QCOMPARE(stage.taken.size(), std::size_t{2});
     for (const TakenStep& t : stage.taken) {
       QVERIFY(std::abs(t.pep_dbm - *stage.plan.steps[t.index].output_pep_dbm) < 1.6);
-      NoiseTestSettings settings;
+      NoiseRatioSettings settings;
       settings.threads = 1;
-      const NoiseTestAnalysis a =
+      const NoiseRatioAnalysis a =
           analyse_notched_noise(memory_capture(t.samples, 48000.0, t.info), settings);
       QVERIFY(a.ratio_db && *a.ratio_db > 20.0);
     }

@@ -2,15 +2,15 @@
 #include <map>
 #include <set>
 
-#include "core/method/bandwidth.h"
-#include "core/method/ladder_between.h"
-#include "core/method/noise_test.h"
+#include "core/method/measure/ssb_suppression.h"
 #include "core/method/purity/purity.h"
-#include "core/method/refer_two_tone.h"
 #include "core/method/reference_level.h"
-#include "core/method/ssb_suppression.h"
-#include "core/method/two_tone.h"
-#include "core/method/two_tone_ladder.h"
+#include "core/method/spread/bandwidth.h"
+#include "core/method/spread/noise_ratio.h"
+#include "core/method/two_tone/ladder_between.h"
+#include "core/method/two_tone/refer_two_tone.h"
+#include "core/method/two_tone/two_tone.h"
+#include "core/method/two_tone/two_tone_ladder.h"
 #include "core/quantity/format.h"
 #include "core/scpi/reply_value.h"
 #include "core/signal/memory_capture.h"
@@ -362,7 +362,7 @@ class CoverageTest : public QObject {
     // No edge of a window that follows the band on the line of the suppressed carrier.
     found.channel_hz = 2800.0;
     width.middle_hz = kDial * -0.83e-6 + 1500.0;
-    NoiseTestSettings notch;
+    NoiseRatioSettings notch;
     notch.carrier_hz = kDial * -0.83e-6;
     notch.threads = 1;
     std::map<std::string, std::vector<std::pair<double, double>>> seen;

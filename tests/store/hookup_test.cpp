@@ -8,7 +8,7 @@
 
 #include "core/chain/chain_json.h"
 #include "core/error.h"
-#include "core/method/two_tone_trace.h"
+#include "core/method/two_tone/two_tone_trace.h"
 #include "core/quantity/levels.h"
 #include "store/bench.h"
 #include "store/exchange.h"

@@ -1,7 +1,7 @@
 #pragma once
 
 #include "core/quantity/levels.h"
-#include "store/two_tone_test.h"
+#include "store/two_tone.h"
 #include "tests/core/made_analysis.h"
 
 namespace heron::testing {

@@ -4,14 +4,14 @@
 #include <filesystem>
 #include <memory>
 
-#include "core/method/two_tone.h"
-#include "core/method/two_tone_json.h"
+#include "core/method/two_tone/two_tone.h"
+#include "core/method/two_tone/two_tone_json.h"
 #include "core/signal/generate.h"
 #include "core/signal/memory_capture.h"
 #include "store/capture_files.h"
 #include "store/device.h"
 #include "store/evaluation.h"
-#include "store/loaded_test.h"
+#include "store/loaded.h"
 #include "store/result_record.h"
 #include "store/shack.h"
 #include "store/step.h"

@@ -2,7 +2,7 @@
 
 #include "core/method/method.h"
 #include "store/evaluation.h"
-#include "store/loaded_test.h"
+#include "store/loaded.h"
 #include "store/reading.h"
 #include "store/step.h"
 

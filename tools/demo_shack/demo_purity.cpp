@@ -12,7 +12,7 @@
 #include "core/quantity/parse_quantity.h"
 #include "core/signal/memory_capture.h"
 #include "store/capture_files.h"
-#include "store/loaded_test.h"
+#include "store/loaded.h"
 #include "store/result_record.h"
 
 namespace heron::demo {

@@ -8,7 +8,7 @@
 #include "core/signal/memory_capture.h"
 #include "simbench/transmitter.h"
 #include "store/capture_files.h"
-#include "store/loaded_test.h"
+#include "store/loaded.h"
 #include "store/result_record.h"
 
 namespace heron::demo {

@@ -7,8 +7,8 @@
 #include <fmt/format.h>
 
 #include "core/error.h"
-#include "core/method/two_tone.h"
-#include "core/method/two_tone_json.h"
+#include "core/method/two_tone/two_tone.h"
+#include "core/method/two_tone/two_tone_json.h"
 #include "core/quantity/levels.h"
 #include "core/signal/write_wav.h"
 #include "store/capture_files.h"
@@ -17,7 +17,7 @@
 #include "store/evaluation.h"
 #include "store/hookup.h"
 #include "store/instrument.h"
-#include "store/loaded_test.h"
+#include "store/loaded.h"
 #include "store/result_record.h"
 #include "store/step.h"
 #include "tools/demo_shack/demo_bench.h"

@@ -4,8 +4,8 @@
 #include <cmath>
 #include <fmt/format.h>
 
-#include "core/method/ladder_advice.h"
 #include "core/method/station_power.h"
+#include "core/method/two_tone/ladder_advice.h"
 #include "core/quantity/format.h"
 #include "core/quantity/levels.h"
 #include "core/quantity/parse_quantity.h"

@@ -5,9 +5,9 @@
 #include <fmt/format.h>
 
 #include "core/error.h"
+#include "core/method/measure/recorder_linearity.h"
 #include "core/method/purity/purity_coverage.h"
 #include "core/method/purity/purity_lines.h"
-#include "core/method/recorder_linearity.h"
 #include "core/quantity/format.h"
 #include "core/quantity/levels.h"
 

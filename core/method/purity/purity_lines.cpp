@@ -5,7 +5,7 @@
 #include <fmt/format.h>
 
 #include "core/error.h"
-#include "core/method/recorder_linearity.h"
+#include "core/method/measure/recorder_linearity.h"
 #include "core/quantity/format.h"
 
 namespace heron {

@@ -5,11 +5,11 @@
 #include <fmt/format.h>
 
 #include "core/error.h"
-#include "core/method/band_power.h"
-#include "core/method/line_power.h"
+#include "core/method/measure/band_power.h"
+#include "core/method/measure/line_power.h"
+#include "core/method/measure/tone_finder.h"
+#include "core/method/measure/wandering_line.h"
 #include "core/method/plot_curve.h"
-#include "core/method/tone_finder.h"
-#include "core/method/wandering_line.h"
 #include "core/quantity/format.h"
 #include "core/quantity/levels.h"
 #include "core/signal/trace_reader.h"

@@ -5,7 +5,7 @@
 #include <vector>
 
 #include "core/chain/chain.h"
-#include "core/method/measured_part.h"
+#include "core/method/measure/measured_part.h"
 #include "core/method/result.h"
 #include "core/progress.h"
 #include "core/signal/capture.h"

@@ -237,8 +237,9 @@ void add_items(Result& r, const Assessed& a) {
     const auto shows = [&](const std::pair<std::size_t, PuritySource>& from) {
       const auto& readings = from.second.readings;
       return from.second.name == l.source &&
-             std::any_of(readings.begin(), readings.end(),
-                         [&](const PurityReading& read) { return read.frequency_hz == l.frequency_hz; });
+             std::any_of(readings.begin(), readings.end(), [&](const PurityReading& read) {
+               return read.frequency_hz == l.frequency_hz;
+             });
     };
     const auto from = std::find_if(a.sources.begin(), a.sources.end(), shows);
     r.items.push_back(

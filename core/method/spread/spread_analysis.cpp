@@ -3,8 +3,8 @@
 #include <algorithm>
 #include <cmath>
 
-#include "core/method/bandwidth_json.h"
 #include "core/method/result_json.h"
+#include "core/method/spread/bandwidth_json.h"
 
 namespace heron {
 
@@ -26,7 +26,7 @@ SpreadAnalysis analyse_spread(const CaptureOpener& open, const SpreadSettings& s
   how.hold = Hold::max;
   a.max_hold = analyse_bandwidth(part, how, quarter(2), stop);
   if (s.stimulus == SpreadStimulus::notched_noise) {
-    NoiseTestSettings noise;
+    NoiseRatioSettings noise;
     noise.carrier_hz = s.carrier_hz;
     noise.sideband = s.sideband;
     noise.band_hz = s.band_hz;
@@ -50,7 +50,7 @@ SpreadAnalysis spread_from_json(const json& r) {
     SpreadAnalysis a;
     a.average = bandwidth_from_json(r.at("average"));
     a.max_hold = bandwidth_from_json(r.at("max_hold"));
-    if (!r.at("noise").is_null()) a.noise = noise_test_from_json(r.at("noise"));
+    if (!r.at("noise").is_null()) a.noise = noise_ratio_from_json(r.at("noise"));
     return a;
   } catch (const json::exception& error) {
     refuse_damaged(error);

@@ -4,8 +4,8 @@
 #include <optional>
 
 #include "core/method/analysis.h"
-#include "core/method/bandwidth.h"
-#include "core/method/noise_test.h"
+#include "core/method/spread/bandwidth.h"
+#include "core/method/spread/noise_ratio.h"
 #include "core/method/spread/spread_settings.h"
 
 namespace heron {
@@ -16,7 +16,7 @@ class SpreadAnalysis : public Analysis {
  public:
   BandwidthAnalysis average;
   BandwidthAnalysis max_hold;
-  std::optional<NoiseTestAnalysis> noise;
+  std::optional<NoiseRatioAnalysis> noise;
 
   const BandwidthAnalysis& of(Hold hold) const {
     return hold == Hold::average ? average : max_hold;

@@ -4,7 +4,7 @@
 #include <cmath>
 #include <fmt/format.h>
 
-#include "core/method/recorder_linearity.h"
+#include "core/method/measure/recorder_linearity.h"
 #include "core/method/spread/spread_analysis.h"
 #include "core/quantity/format.h"
 
@@ -63,7 +63,7 @@ std::vector<SpreadStep> steps_of(const Evidence& evidence) {
     s.average = figures_of(s.kept->average, linearity, e.path.has_value());
     s.max_hold = figures_of(s.kept->max_hold, linearity, e.path.has_value());
     if (s.kept->noise) {
-      NoiseTestAnalysis noise = *s.kept->noise;
+      NoiseRatioAnalysis noise = *s.kept->noise;
       noise.linearity = linearity;
       const Result r = to_result(noise);
       if (const Figure* f = r.headline()) s.ratio = *f;

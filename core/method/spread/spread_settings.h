@@ -4,7 +4,7 @@
 #include <string>
 #include <utility>
 
-#include "core/method/noise_test.h"
+#include "core/method/spread/noise_ratio.h"
 
 namespace heron {
 

@@ -1,0 +1,137 @@
+#include "store/general.h"
+
+#include <algorithm>
+#include <cmath>
+#include <iterator>
+
+#include "store/beside.h"
+#include "store/clock.h"
+#include "store/event.h"
+#include "store/reading.h"
+#include "store/result_record.h"
+#include "store/rows.h"
+
+namespace heron {
+
+std::optional<std::size_t> GeneralTest::headline_item() const {
+  return result.answers.empty() ? std::nullopt : result.answers.front().step;
+}
+
+namespace {
+
+/// What of a step is in the units of its fields; anything else of the same name is damaged, told so
+/// in the step, and left out.
+EvidenceStep sound_evidence(Step& s, const Method& method) {
+  const auto is_sound = [&](TypedField::Kind kind, const std::string& quantity,
+                            const std::string& unit, double value) {
+    bool is_known = false;
+    for (const TypedField& f : method.fields) {
+      if (f.kind != kind || f.quantity != quantity) continue;
+      is_known = true;
+      if (f.unit == unit && std::isfinite(value)) return true;
+    }
+    return !is_known;
+  };
+  EvidenceStep sound;
+  sound.label = s.label;
+  const std::size_t all = s.readings.size() + s.conditions.size();
+  std::copy_if(s.readings.begin(), s.readings.end(), std::back_inserter(sound.readings),
+               [&](const Reading& r) {
+                 return r.quantity != kDamagedReading &&
+                        is_sound(TypedField::Kind::reading, r.quantity, r.unit, r.value);
+               });
+  std::copy_if(s.conditions.begin(), s.conditions.end(), std::back_inserter(sound.conditions),
+               [&](const Condition& c) {
+                 return is_sound(TypedField::Kind::condition, c.quantity, c.unit, c.value);
+               });
+  if (sound.readings.size() + sound.conditions.size() < all && s.damage.empty())
+    add_damage(s.damage, "typed readings");
+  return sound;
+}
+
+AnalysisPtr analysis_of(const Shack& shack, Step& step, const Method& method,
+                        const StepCapture& capture) {
+  return read_or_damage(step.damage, "result",
+                        [&] {
+                          const auto record = load_result(shack, capture.id);
+                          return record ? std::optional(method.read_record(*record)) : std::nullopt;
+                        })
+      .value_or(nullptr);
+}
+
+/// What the recordings of a step say, and what they were made through.
+void add_recordings(const Shack& shack, Step& step, const Method& method, GeneralTest& t,
+                    EvidenceStep& evidence) {
+  if (step.capture && method.read_record != nullptr)
+    evidence.analysis = analysis_of(shack, step, method, *step.capture);
+  t.taken_on.push_back(taken_on(shack, step));
+  if (const auto& on = t.taken_on.back()) evidence.path = on->chain;
+  if (!method.has_self_test || !step.self_test || !step.self_test->added) return;
+  SecondTake again{analysis_of(shack, step, method, *step.self_test), step.self_test->added->db};
+  if (again.analysis == nullptr) return;
+  const auto on =
+      read_or_damage(step.damage, "hook-up", [&] { return taken_on(shack, *step.self_test); });
+  if (on) again.path = on->chain;
+  evidence.second_take = std::move(again);
+}
+
+}  // namespace
+
+GeneralTest load_general_test(const Shack& shack, Id id, const Method& method) {
+  GeneralTest t;
+  t.test = test(shack, id);
+  t.steps = steps(shack, id);
+  t.method = &method;
+  t.evidence.limit = t.test.limit;
+  const bool is_sound = read_or_damage(t.test.damage, "settings", [&] {
+                          if (method.check != nullptr) method.check(t.test.settings);
+                          return true;
+                        }).value_or(false);
+  if (is_sound) t.evidence.settings = t.test.settings;
+  if (!t.evidence.settings.is_object()) t.evidence.settings = nlohmann::json::object();
+  for (Step& s : t.steps) {
+    EvidenceStep step = sound_evidence(s, method);
+    add_recordings(shack, s, method, t, step);
+    step.is_damaged = !s.damage.empty();
+    t.evidence.steps.push_back(std::move(step));
+  }
+  if (!method.beside.empty()) {
+    const auto beside = figures_beside(shack, t.test.evaluation_id, method.beside);
+    for (EvidenceStep& s : t.evidence.steps) {
+      if (const auto found = beside.find(s.label); found != beside.end()) s.beside = found->second;
+    }
+  }
+  t.evidence.events = events(shack, id);
+  load_plan(shack, t);
+  t.evidence.drive = t.test.drive;
+  if (t.hookup) t.evidence.hookup = t.hookup->chain;
+  t.result = method.evaluate(t.evidence);
+  return t;
+}
+
+std::optional<Headline> headline_of(const GeneralTest& t) {
+  if (t.result.answers.empty()) return std::nullopt;
+  const Answer& a = t.result.answers.front();
+  Headline h;
+  h.figure = a.shown.value_or(a.figure);
+  h.at = a.where;
+  // When it was recorded, or the last of it read, where that is known.
+  if (t.method->is_joint) {
+    for (const Step& s : t.steps) {
+      if (s.capture) h.taken_at = std::max(h.taken_at, s.capture->taken_at);
+    }
+  } else if (a.step && t.steps[*a.step].capture) {
+    h.taken_at = t.steps[*a.step].capture->taken_at;
+  } else {
+    for (const Step& s : t.steps) {
+      for (const Reading& r : s.readings) h.taken_at = std::max(h.taken_at, r.at);
+    }
+  }
+  if (h.taken_at.empty()) h.taken_at = utc_now();
+  if (a.judgement) h.judgement = *a.judgement;
+  h.limit = a.limit;
+  if (h.limit) h.limit->span = a.margin_span;
+  return h;
+}
+
+}  // namespace heron

@@ -1,0 +1,24 @@
+#pragma once
+
+#include <optional>
+
+#include "core/method/method.h"
+#include "store/planned.h"
+
+namespace heron {
+
+/// A test of a method that has a row in the table: what was read, and what it means.
+struct GeneralTest : PlannedTest {
+  const Method* method = nullptr;
+  Evidence evidence;
+  Result result;
+  /// What is chosen first, and the step that it is of.
+  std::optional<std::size_t> headline_item() const;
+  std::optional<std::size_t> headline_step() const { return result.step_of(headline_item()); }
+};
+
+GeneralTest load_general_test(const Shack& shack, Id test, const Method& method);
+/// What the rail and the shack show of it; nullopt = nothing taken.
+std::optional<Headline> headline_of(const GeneralTest& test);
+
+}  // namespace heron
