@@ -8,6 +8,7 @@
 #include "cli/trace_file.h"
 #include "core/chain/chain_json.h"
 #include "core/method/purity/purity_lines.h"
+#include "core/method/purity/purity_plot.h"
 #include "core/method/result_json.h"
 #include "core/quantity/format.h"
 #include "report/json.h"
@@ -118,14 +119,12 @@ void print_table(const PurityAnalysis& a) {
   const PurityLine* carrier = a.carrier();
   fmt::print("carrier {} MHz{}\n", number_text(carrier->frequency_hz / 1e6, 6),
              a.carrier_dbm ? ", " + number_text(*a.carrier_dbm, 2) + " dBm" : "");
-  fmt::print("{:>14} {:<12} {:>10} {:>7} {:>9} {:>9}  {}\n", "MHz", "line", "dBc", "\u00b1 dB",
+  fmt::print("{:>14} {:<17} {:>10} {:>7} {:>9} {:>9}  {}\n", "MHz", "line", "dBc", "\u00b1 dB",
              "limit", "margin", "verdict");
   for (const PurityLine& line : a.lines) {
     if (line.kind == LineKind::carrier) continue;
-    const std::string name =
-        line.harmonic > 0 ? ordinal(line.harmonic) + " harmonic" : line_kind_name(line.kind);
-    fmt::print("{:>14} {:<12} {:>10} {:>7} {:>9} {:>9}  {}\n",
-               number_text(line.frequency_hz / 1e6, 6), name,
+    fmt::print("{:>14} {:<17} {:>10} {:>7} {:>9} {:>9}  {}\n",
+               number_text(line.frequency_hz / 1e6, 6), line_name(line),
                (line.is_bound ? "\u2264 " : "") + number_text(line.level_dbc, 1),
                line.is_bound ? "" : number_text(line_figure(line).expanded(), 1),
                line.limit_dbc ? number_text(*line.limit_dbc, 1) : "",
@@ -134,11 +133,7 @@ void print_table(const PurityAnalysis& a) {
   }
   if (!a.mask.is_none())
     fmt::print("{}; mask {}: {}\n", verdict_word(a.verdict()), a.mask.name, kOwnLicence);
-  const auto advice = advise_filter(a);
-  if (const FilterAdvice* best = lowest_enough(advice))
-    fmt::print("a low-pass filter of order {} ({} dB ripple, cutoff {}) would bring {} to {} dBc\n",
-               best->order, kFilterRippleDb, engineering_text(best->cutoff_hz, "Hz"),
-               engineering_text(best->worst_hz, "Hz"), number_text(best->worst_after_dbc, 1));
+  if (const auto card = filter_card(a)) fmt::print("{}\n", card->choices[card->shown].words);
   print_remarks(a.remarks);
 }
 

@@ -35,9 +35,10 @@ json report_json(const ReportDocument& d) {
       remarks.push_back(to_json(r));
       out["remarks"].push_back(to_json(r));
     }
-    json entry = {{"title", s.title},     {"question", s.question}, {"conditions", conditions},
-                  {"answer", s.answer},   {"remarks", remarks},     {"note", s.note},
-                  {"signed", s.signature}};
+    json entry = {{"title", s.title},         {"question", s.question},
+                  {"conditions", conditions}, {"answer", s.answer},
+                  {"remarks", remarks},       {"note", s.note},
+                  {"signed", s.signature},    {"sentence", s.judgement_sentence}};
     if (!s.limit.empty()) {
       entry["verdict"] = {{"limit", s.limit},
                           {"verdict", verdict_id(s.judgement.verdict)},

@@ -7,6 +7,8 @@
 #include "app/table/figure_table.h"
 #include "app/table/ladder_model.h"
 #include "core/quantity/format.h"
+#include "report/gather.h"
+#include "report/json.h"
 #include "tests/app/open_window.h"
 #include "tests/app/whole_words.h"
 
@@ -157,6 +159,66 @@ class DemoShackTest : public QObject {
       }
     }
     QVERIFY2(figures > 40, qPrintable(QString::number(figures)));
+  }
+
+  /// One result, told three times.
+  void screen_report_and_command_line_say_the_same() {
+    window_->resize(1280, 800);
+    const Shack& shack = window_->session().shack();
+    int remarks = 0;
+    int sentences = 0;
+    int proposals = 0;
+    for (const Device& d : devices(shack)) {
+      for (const Evaluation& e : evaluations(shack, d.id)) {
+        const ReportDocument report = gather_report(shack, e.id);
+        const nlohmann::json printed = report_json(report);
+        const auto all = tests(shack, e.id);
+        QCOMPARE(report.sections.size(), all.size());
+        for (std::size_t i = 0; i < all.size(); ++i) {
+          window_->show_evaluation(e.id, all[i].id);
+          QCoreApplication::processEvents();
+          const ReportSection& section = report.sections[i];
+          const nlohmann::json& line = printed.at("tests").at(i);
+          QCOMPARE(line.at("remarks").size(), section.remarks.size());
+          for (std::size_t k = 0; k < section.remarks.size(); ++k)
+            QCOMPARE(line.at("remarks")[k].at("text").get<std::string>(), section.remarks[k].text);
+          QCOMPARE(line.at("sentence").get<std::string>(), section.judgement_sentence);
+          const GeneralTest* general = window_->session().general();
+          Sheet* sheet = general != nullptr ? window_->method_sheet()
+                         : window_->session().two_tone() != nullptr
+                             ? static_cast<Sheet*>(window_->sheet())
+                             : nullptr;
+          if (sheet == nullptr) continue;
+          QString screen = sheet->remarks()->text();
+          if (general == nullptr) {  // of one step, and of all of them
+            for (const bool is_ladder : {true, false}) {
+              window_->sheet()->show_ladder(is_ladder);
+              screen += sheet->remarks()->text();
+            }
+          }
+          for (const Remark& r : section.remarks) {
+            const QString text = QString::fromStdString(r.text);
+            const bool is_card = r.code == "proposal";
+            proposals += is_card ? 1 : 0;
+            const QString place =
+                is_card ? window_->method_sheet()->proposals()->accessibleName() : screen;
+            QVERIFY2(place.contains(text), qPrintable(text + " is not in " + place));
+            ++remarks;
+          }
+          if (general == nullptr || general->result.answers.empty()) continue;
+          QCOMPARE(sheet->verdict()->content().sentence,
+                   QString::fromStdString(section.judgement_sentence));
+          QCOMPARE(
+              general->result.remarks_at(general->headline_item(), general->result.first_view())
+                      .size() +
+                  general->result.cards.size(),
+              section.remarks.size());
+          ++sentences;
+        }
+      }
+    }
+    QVERIFY2(remarks > 20 && sentences >= 4 && proposals >= 1,
+             qPrintable(QString("%1 %2 %3").arg(remarks).arg(sentences).arg(proposals)));
   }
 
   /// A table given to a spreadsheet: plain numbers, one width of row, no formulas.
