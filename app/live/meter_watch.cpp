@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <array>
 #include <map>
+#include <utility>
 
 #include "core/method/live_quantity.h"
 #include "instrument/bench_time.h"
@@ -49,7 +50,14 @@ void read_look(Sessions& sessions, const MeterWatch::Look& look, std::vector<Rea
 MeterWatch::MeterWatch(LiveBench& bench, QObject* parent) : QObject(parent), bench_(bench) {}
 
 MeterWatch::~MeterWatch() {
-  stop();
+  delete job_;  // those who listened may be gone already
+}
+
+void MeterWatch::end() {
+  if (job_ == nullptr) return;
+  delete std::exchange(job_, nullptr);
+  bench_.set_in_use(false);
+  emit ended();
 }
 
 bool MeterWatch::can_read(std::string_view quantity) const {
@@ -71,10 +79,11 @@ void MeterWatch::start(const QString& what, const std::vector<Look>& looks, doub
   }
   auto readings = std::make_shared<std::vector<Reading>>();
   const BenchTime time(bench_.time_factor());
+  const int number = ++number_;
   job_ = new BackgroundJob(
       what,
-      [sessions, readings, looks, between_s, frequency_hz, time](const Progress& progress,
-                                                                 const std::stop_token& stop) {
+      [this, number, sessions, readings, looks, between_s, frequency_hz, time](
+          const Progress& progress, const std::stop_token& stop) {
         // Sockets end in the thread that used them.
         const auto end = [&](void*) { sessions->clear(); };
         const std::unique_ptr<void, decltype(end)> at_the_end(sessions.get(), end);
@@ -90,6 +99,13 @@ void MeterWatch::start(const QString& what, const std::vector<Look>& looks, doub
               if (progress) progress(1.0 - left / between_s);
             });
           read_look(*sessions, looks[i], *readings);
+          if (i + 1 < looks.size())
+            QMetaObject::invokeMethod(
+                this,
+                [this, number, now = *readings] {
+                  if (number == number_ && job_ != nullptr) emit looked(now);
+                },
+                Qt::QueuedConnection);
         }
       },
       this);

@@ -24,6 +24,8 @@ class MeterWatch : public QObject {
   void start(const QString& what, const std::vector<Look>& looks, double between_s,
              std::optional<double> frequency_hz);
   void stop();
+  /// At once, whatever it was about: nothing is read any more.
+  void end();
   bool is_running() const { return job_ != nullptr; }
   const QString& what() const { return what_; }
   /// Whether an instrument that shows it answers.
@@ -31,6 +33,8 @@ class MeterWatch : public QObject {
 
  signals:
   void progressed(double fraction);
+  /// The first of two looks, while it goes on.
+  void looked(const std::vector<heron::Reading>& readings);
   void read(const std::vector<heron::Reading>& readings);  ///< as shown, with role and time
   void failed(const QString& what, const QString& what_to_do);
   void ended();
@@ -38,6 +42,7 @@ class MeterWatch : public QObject {
  private:
   LiveBench& bench_;
   BackgroundJob* job_ = nullptr;
+  int number_ = 0;  ///< of the job
   QString what_;
 };
 

@@ -94,7 +94,10 @@ class MethodSheet : public Sheet {
   /// Whether that is what the one action does.
   bool reads_meters() const;
   void add_meter_actions(QMenu* menu, const GeneralTest& t, std::size_t step);
+  void check_keyed(const std::vector<Reading>& shown);
   void keep_readings(const std::vector<Reading>& shown);
+  /// As readings of the watched step; nothing, and complains, if they cannot be.
+  std::vector<Reading> at_device(const std::vector<Reading>& shown);
   void ask_sweep();
   void ask_self_test(std::size_t step);
   bool can_plan() const;

@@ -17,11 +17,6 @@ namespace {
 /// So far below the plan nothing is keyed.
 constexpr double kNotKeyedDb = 25.0;
 
-/// The one of a power: it says whether anything comes out at all.
-const Reading* power_in(const std::vector<Reading>& readings, ReadingRole role) {
-  return find_reading(readings, kPowerMeter, role);
-}
-
 }  // namespace
 
 void MethodSheet::connect_meters() {
@@ -29,10 +24,13 @@ void MethodSheet::connect_meters() {
   connect(watching_, &TakingCard::stop_asked, watch_, &MeterWatch::stop);
   connect(watch_, &MeterWatch::progressed, watching_, &TakingCard::set_progress);
   connect(watch_, &MeterWatch::failed, this, &Sheet::failed);
+  connect(watch_, &MeterWatch::looked, this, &MethodSheet::check_keyed);
   connect(watch_, &MeterWatch::read, this, &MethodSheet::keep_readings);
-  connect(watch_, &MeterWatch::ended, this, [this] {
-    watching_->hide();
-    refresh();
+  connect(watch_, &MeterWatch::ended, watching_, &QWidget::hide);
+  connect(watch_, &MeterWatch::ended, this, [this] { refresh_head(); });
+  // What answers may have changed since.
+  connect(more_->menu(), &QMenu::aboutToShow, this, [this] {
+    if (const GeneralTest* t = session_.general()) refresh_menus(*t);
   });
 }
 
@@ -101,48 +99,57 @@ void MethodSheet::read_meters(const std::vector<ReadingRole>& roles) {
   watch_->start(what, looks, hold_s, step_frequency_hz(evidence, t->evidence.drive));
 }
 
-/// Those of the step that was watched, whatever is shown now.
-void MethodSheet::keep_readings(const std::vector<Reading>& shown) {
+std::vector<Reading> MethodSheet::at_device(const std::vector<Reading>& shown) {
   const LoadedTest loaded = load_test(session_.shack(), watched_test_);
   const auto* t = std::get_if<GeneralTest>(&loaded);
-  if (t == nullptr) return;
+  if (t == nullptr) return {};
   const auto found = std::find_if(t->steps.begin(), t->steps.end(),
                                   [this](const Step& s) { return s.id == watched_step_; });
-  if (found == t->steps.end()) return;
-  const EvidenceStep& evidence =
-      t->evidence.steps[static_cast<std::size_t>(found - t->steps.begin())];
-  const auto frequency = step_frequency_hz(evidence, t->evidence.drive);
+  if (found == t->steps.end()) return {};
+  const auto frequency = step_frequency_hz(
+      t->evidence.steps[static_cast<std::size_t>(found - t->steps.begin())], t->evidence.drive);
   if (!frequency && t->evidence.hookup) {
     emit failed(tr("The frequency of %1 is not known, so the loss of the hook-up is not either.")
                     .arg(qt_text(found->label)),
                 tr("Type the frequency of this step, then read again"));
-    return;
+    return {};
   }
-  std::vector<Reading> kept;
-  try {
-    for (const ReadingRole role : {ReadingRole::at, ReadingRole::after}) {
-      for (const TypedField* f : live_fields(*t->method, role)) {
-        const Reading* r = find_reading(shown, std::string(f->live), role);
-        if (r == nullptr) continue;
-        kept.push_back(reading_of_field(*f, *r, t->evidence.hookup, frequency.value_or(0.0)));
-        if (r != power_in(shown, role) || !t->test.drive ||
-            kept.back().value > t->test.drive->pep_dbm - kNotKeyedDb)
-          continue;
-        emit failed(tr("%1 shows %2 dBm, that is %3 at the device: nothing is keyed.")
-                        .arg(qt_text(r->instrument), qt_text(number_text(r->value, 1)),
-                             qt_text(watts_text(kept.back().value))),
-                    tr("Key the transmitter, then read again"));
-        return;
+  std::vector<Reading> readings;
+  for (const ReadingRole role : {ReadingRole::at, ReadingRole::after}) {
+    for (const TypedField* f : live_fields(*t->method, role)) {
+      const Reading* r = find_reading(shown, std::string(f->live), role);
+      if (r == nullptr) continue;
+      try {
+        readings.push_back(reading_of_field(*f, *r, t->evidence.hookup, frequency.value_or(0.0)));
+      } catch (const InputError& error) {
+        emit failed(qt_text(error.what_happened()), qt_text(error.advice));
+        return {};
       }
+      if (r->quantity != kPowerMeter || !t->test.drive ||
+          readings.back().value > t->test.drive->pep_dbm - kNotKeyedDb)
+        continue;
+      emit failed(tr("%1 shows %2 dBm, that is %3 at the device: nothing is keyed.")
+                      .arg(qt_text(r->instrument), qt_text(number_text(r->value, 1)),
+                           qt_text(watts_text(readings.back().value))),
+                  tr("Key the transmitter, then read again"));
+      return {};
     }
-  } catch (const InputError& error) {
-    emit failed(qt_text(error.what_happened()), qt_text(error.advice));
-    return;
   }
-  if (kept.empty()) return;
-  session_.add_readings(watched_test_, watched_step_,
-                        tr("readings of %1").arg(qt_text(found->label)), kept);
-  emit told(tr("%1 is read: key up when it need not stay keyed").arg(qt_text(found->label)));
+  return readings;
+}
+
+/// Nobody has to wait for a second look when the first says that nothing comes out.
+void MethodSheet::check_keyed(const std::vector<Reading>& shown) {
+  if (at_device(shown).empty()) watch_->stop();
+}
+
+/// They belong to the step that was watched, whatever is shown now.
+void MethodSheet::keep_readings(const std::vector<Reading>& shown) {
+  const std::vector<Reading> readings = at_device(shown);
+  if (readings.empty()) return;
+  session_.add_readings(watched_test_, watched_step_, tr("readings of %1").arg(watch_->what()),
+                        readings);
+  emit told(tr("%1 is read: it need not stay keyed").arg(watch_->what()));
 }
 
 }  // namespace heron

@@ -89,9 +89,10 @@ void MethodSheet::set_mask(const std::optional<Mask>& mask) {
   if (t == nullptr) return;
   nlohmann::json all = t->evidence.settings;
   nlohmann::json& own = all[std::string(t->method->settings_key)];
+  if (!own.is_object()) own = nlohmann::json::object();
   if (mask)
     own["mask"] = mask->is_none() ? nlohmann::json(nullptr) : to_json(*mask);
-  else if (own.is_object())
+  else
     own.erase("mask");
   session_.set_settings(tr("mask"), all);
 }

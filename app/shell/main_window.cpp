@@ -10,6 +10,7 @@
 
 #include "app/live/live_ladder.h"
 #include "app/live/look_view.h"
+#include "app/live/meter_watch.h"
 #include "app/theme/frame.h"
 #include "app/theme/qt_text.h"
 #include "app/widget/list_card.h"
@@ -30,6 +31,7 @@ MainWindow::MainWindow(QWidget* parent) : QWidget(parent) {
 
 MainWindow::~MainWindow() {
   two_tone_->look()->run()->end();
+  method_->watch()->end();
   ladder_.end();
   // Losing the focus hands over what is being typed: while there is still a session to take it.
   hide();
@@ -269,6 +271,7 @@ bool MainWindow::is_dark() const {
 
 void MainWindow::closeEvent(QCloseEvent* event) {
   two_tone_->look()->run()->end();
+  method_->watch()->end();
   ladder_.end();
   header_->key_clock()->release();
   current_sheet()->flush();

@@ -8,6 +8,7 @@
 
 #include "app/export/exporter.h"
 #include "app/live/look_view.h"
+#include "app/live/meter_watch.h"
 #include "app/shell/main_window.h"
 #include "app/theme/qt_text.h"
 #include "app/widget/ask.h"
@@ -19,6 +20,7 @@ namespace heron {
 
 bool MainWindow::open_shack(const QString& folder) {
   two_tone_->look()->run()->end();
+  method_->watch()->end();
   ladder_.end();
   queue_.cancel();
   // Left standing if the program does not survive the opening.

@@ -16,11 +16,11 @@ Reading reading_of_field(const TypedField& field, const Reading& shown,
   r.source = ReadingSource::live;
   r.u = std::hypot(field.u, field.u_relative * std::abs(r.value));
   if (field.live != kPowerMeter || !hookup || hookup->parts.empty()) return r;
-  r.value -= total_gain_db(*hookup, frequency_hz);
+  // Refuses a hook-up of which a part's loss is not known.
+  const ChainResult path = evaluate_chain(*hookup, {r.value, false, frequency_hz, std::nullopt});
+  r.value -= path.total_gain_db;
   double variance = 0.0;
-  for (const Contribution& c :
-       evaluate_chain(*hookup, {r.value, false, frequency_hz, std::nullopt}).contributions)
-    variance += c.u * c.u;
+  for (const Contribution& c : path.contributions) variance += c.u * c.u;
   // A meter whose own uncertainty is stated is in the chain with it; else it has the usual one.
   const Part* meter = recorder_of(*hookup);
   if (meter == nullptr || meter->u_db == 0.0) variance += field.u * field.u;

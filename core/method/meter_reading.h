@@ -5,7 +5,8 @@
 namespace heron {
 
 /// What an instrument showed as the reading of a field: of a power meter the level at the device,
-/// through the hook-up, with the uncertainty of both. InputError outside a part's table.
+/// through the hook-up, with the uncertainty of both. InputError outside a part's table, or where
+/// a part's loss is not known.
 Reading reading_of_field(const TypedField& field, const Reading& shown,
                          const std::optional<Chain>& hookup, double frequency_hz);
 

@@ -179,6 +179,9 @@ class PuritySheetTest : public QObject {
 
   void lines_are_typed_and_kept_as_typed() {
     PurityWindow w;
+    // The usual mask on a test that has no settings yet is no damage.
+    emit w.sheet().masks()->chosen(std::nullopt);
+    QVERIFY(w.test().test.damage.empty());
     w.sheet().ask_text(w.field("lines"));
     TextCard* card = w.sheet().text_card();
     card->edit()->setPlainText("28.4 MHz -41.2\n42.6 MHz < -70 dBc\n");
