@@ -158,7 +158,7 @@ QString MethodSheet::add_consequence() const {
   if (can_plan()) return tr("One for each place; then measure them");
   if (is_joint()) return Sheet::add_consequence();
   if (reads_meters())
-    return tr("Key first: now, and after %1")
+    return tr("Key first; read now and after %1")
         .arg(qt_text(duration_text(
             session_.general()->method->hold_s(session_.general()->evidence.steps[*step()]))));
   return takes_recordings() ? tr("WAV or SigMF; or drop it here")

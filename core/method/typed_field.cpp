@@ -1,6 +1,9 @@
+#include <algorithm>
 #include <cmath>
 
 #include "core/method/method.h"
+#include "core/quantity/format.h"
+#include "core/quantity/levels.h"
 #include "core/quantity/typed_number.h"
 
 namespace heron {
@@ -14,6 +17,21 @@ TypedQuantity parsed(const TypedField& field, const std::string& typed) {
   QuantityOptions options;
   options.default_unit = std::string(field.typed_unit.empty() ? field.unit : field.typed_unit);
   return parse_quantity(typed, field.asked, options);
+}
+
+/// What an instrument showed, as somebody would type it into the same cell: a bare number, rounded
+/// to its uncertainty.
+std::string as_if_typed(const TypedField& field, const Reading& r) {
+  const bool is_in_watts = field.unit == "dBm" && field.typed_unit == "W";
+  if (r.u <= 0.0 || (!is_in_watts && !field.typed_unit.empty()))
+    return quantity_text(field.asked, r.value);
+  double value = r.value;
+  double u = r.u;
+  if (is_in_watts) {
+    value = to_watt(Dbm{r.value}).value;
+    u = value * (power_ratio_from_db(r.u) - 1.0);
+  }
+  return number_text(value, std::max(0, decimals_for(2.0 * u, Rounding::two_digits)));
 }
 
 }  // namespace
@@ -42,7 +60,7 @@ std::string typed_in(const TypedField& field, const EvidenceStep& step) {
   }
   const Reading* r = find_reading(step.readings, std::string(field.quantity), field.role);
   if (r == nullptr) return {};
-  return r->typed.empty() ? quantity_text(field.asked, r->value) : r->typed;
+  return r->typed.empty() ? as_if_typed(field, *r) : r->typed;
 }
 
 }  // namespace heron

@@ -266,6 +266,12 @@ class OutputPowerTest : public QObject {
     QCOMPARE(volts.value, 13.6);
     QCOMPARE(volts.unit, std::string("V"));
     QVERIFY(std::abs(volts.u - 0.068) < 1e-9);
+    // In the grid it stands as somebody would type it, with the digits that its uncertainty carries.
+    EvidenceStep seen{"20 m", {}, {r, volts}};
+    QCOMPARE(typed_in(*cold[0], seen), std::string("28.8"));
+    QCOMPARE(typed_in(*cold[1], seen), std::string("13.60"));
+    const Result unplaced = m.evaluate({{}, std::nullopt, {seen}, {}});
+    QVERIFY(unplaced.plots[0].empty_words.starts_with("Type the frequency"));
     EvidenceStep step;
     QVERIFY(!step_frequency_hz(step, std::nullopt));
     QCOMPARE(step_frequency_hz(step, Drive{40.0, false, 7.1e6, {}}), std::optional(7.1e6));

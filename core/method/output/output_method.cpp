@@ -1,5 +1,6 @@
 #include "core/method/output/output_method.h"
 
+#include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
 
@@ -127,9 +128,14 @@ Plot plot_of(const OutputPower& all) {
     efficiency.layers = {share};
     plot.panels.push_back(std::move(efficiency));
   }
+  const bool is_read = std::any_of(all.rows.begin(), all.rows.end(),
+                                   [](const OutputRow& r) { return r.is_taken(); });
   plot.empty_words =
-      "Nothing read yet. Key a carrier into a load that is rated for it, and type output, volts "
-      "and amperes into the grid below; once more at the end of the key-down shows the droop.";
+      is_read
+          ? "Type the frequency of each step to see the output over frequency."
+          : "Nothing read yet. Key a carrier into a load that is rated for it, and type output, "
+            "volts and amperes into the grid below; once more at the end of the key-down shows "
+            "the droop.";
   return plot;
 }
 
