@@ -150,8 +150,8 @@ std::vector<Answer> answers_of(const PurityAnalysis& a) {
   const auto first = static_cast<std::size_t>(worst - a.lines.data());
   Answer headline = answer_of(*worst, a, first);
   headline.head = "Worst line: " + line_name(*worst);
-  if ((headline.judgement = a.judgement()))
-    headline.sentence = verdict_sentence(*headline.judgement, "dB");
+  headline.judgement = a.judgement();
+  if (headline.judgement) headline.sentence = verdict_sentence(*headline.judgement, "dB");
   std::vector<Answer> all{std::move(headline)};
   for (std::size_t i = 0; i < a.lines.size(); ++i) {
     if (i != first && a.lines[i].kind != LineKind::carrier)
