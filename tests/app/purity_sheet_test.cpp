@@ -185,7 +185,7 @@ class PuritySheetTest : public QObject {
     w.sheet().ask_text(w.field("lines"));
     TextCard* card = w.sheet().text_card();
     card->edit()->setPlainText("28.4 MHz -41.2\n42.6 MHz < -70 dBc\n");
-    QVERIFY2(card->message().contains("at most"), qPrintable(card->message()));
+    QVERIFY2(card->message().contains("42.6 MHz, at most"), qPrintable(card->message()));
     QTest::mouseClick(card->button(), Qt::LeftButton);
     QCOMPARE(w.cell(1, "line"), QString("2nd harmonic"));
     QVERIFY(w.cell(2, "level").startsWith(QString::fromUtf8("≤")));

@@ -108,7 +108,7 @@ std::string typed_lines_words(const std::vector<TypedLine>& lines) {
   const std::string where =
       last.to_hz > 0.0 ? "nothing else from " + from + " to " + frequency_text(last.to_hz) : from;
   return std::to_string(lines.size()) + (lines.size() == 1 ? " line: " : " lines. The last: ") +
-         where + " at " + (last.is_bound ? "at most " : "") + number_text(last.level, 1) +
+         where + (last.is_bound ? ", at most " : " at ") + number_text(last.level, 1) +
          (last.is_dbc ? " dBc" : " dBm");
 }
 
