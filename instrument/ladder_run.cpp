@@ -18,6 +18,22 @@ struct PauseAsked {};
 
 constexpr double kGateS = 1.0;  ///< of the counter, RF on
 
+/// Of those that only go along; nullptr if there is none.
+ScpiSession* session_of(const RunInstruments& with, Role role) {
+  switch (role) {
+    case Role::power_meter:
+      return with.power_meter;
+    case Role::supply:
+      return with.supply;
+    case Role::thermometer:
+      return with.thermometer;
+    case Role::counter:
+      return with.counter;
+    default:
+      return nullptr;
+  }
+}
+
 }  // namespace
 
 InputError LadderRun::refused(const std::string& setting, const std::string& why,
@@ -112,7 +128,7 @@ void LadderRun::check_key_down(std::size_t index, double needed_s) const {
 
 void LadderRun::listen_to(const std::stop_token& stop) {
   for (ScpiSession* s : {with_.generator, with_.sampler, with_.power_meter, with_.supply,
-                         with_.thermometer, with_.analyser}) {
+                         with_.thermometer, with_.analyser, with_.counter}) {
     if (s != nullptr) s->set_stop(stop);
   }
 }
@@ -190,16 +206,12 @@ void LadderRun::set_gate(TakenStep& taken) {
 }
 
 void LadderRun::read_others(TakenStep& taken, RfGuard& guard) {
-  const auto read = [&](ScpiSession* session, Role role, const char* command,
-                        const char* quantity) {
-    read_along(taken, guard, session, role, command, quantity);
-  };
   if (plan_.reads_along) {
-    read(with_.power_meter, Role::power_meter, "read", kPowerMeter);
-    read(with_.supply, Role::supply, "read_voltage", kSupplyVoltage);
-    read(with_.supply, Role::supply, "read_current", kSupplyCurrent);
-    read(with_.thermometer, Role::thermometer, "read", kTemperature);
-    if (reads_counter()) read(with_.counter, Role::counter, "read", kCountedFrequency);
+    for (const LiveSource& from : live_sources()) {
+      if (from.role != Role::counter || reads_counter())
+        read_along(taken, guard, session_of(with_, from.role), from.role, from.command,
+                   from.quantity);
+    }
     taken.readings.push_back(
         live_reading(kGeneratorLevel, generator_dbm_, with_.generator->name()));
   }

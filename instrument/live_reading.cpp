@@ -1,11 +1,21 @@
 #include "instrument/live_reading.h"
 
+#include <array>
 #include <ctime>
 #include <fmt/chrono.h>
 
 #include "core/method/live_quantity.h"
 
 namespace heron {
+
+std::span<const LiveSource> live_sources() {
+  static constexpr std::array<LiveSource, 5> all{{{kPowerMeter, Role::power_meter, "read"},
+                                                  {kSupplyVoltage, Role::supply, "read_voltage"},
+                                                  {kSupplyCurrent, Role::supply, "read_current"},
+                                                  {kTemperature, Role::thermometer, "read"},
+                                                  {kCountedFrequency, Role::counter, "read"}}};
+  return all;
+}
 
 Reading live_reading(std::string_view quantity, double value, const std::string& instrument) {
   Reading r;

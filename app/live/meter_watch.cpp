@@ -1,33 +1,20 @@
 #include "app/live/meter_watch.h"
 
 #include <algorithm>
-#include <array>
 #include <map>
 #include <utility>
 
-#include "core/method/live_quantity.h"
 #include "instrument/bench_time.h"
 #include "instrument/live_reading.h"
 
 namespace heron {
 namespace {
 
-/// Which instrument shows a quantity, and how it is asked.
-struct ShownBy {
-  std::string_view quantity;
-  Role role;
-  const char* command;
-};
-constexpr std::array<ShownBy, 5> kShownBy{{{kPowerMeter, Role::power_meter, "read"},
-                                           {kSupplyVoltage, Role::supply, "read_voltage"},
-                                           {kSupplyCurrent, Role::supply, "read_current"},
-                                           {kTemperature, Role::thermometer, "read"},
-                                           {kCountedFrequency, Role::counter, "read"}}};
-
-const ShownBy* find_shown(std::string_view quantity) {
-  const auto found = std::find_if(kShownBy.begin(), kShownBy.end(),
-                                  [&](const ShownBy& s) { return s.quantity == quantity; });
-  return found == kShownBy.end() ? nullptr : &*found;
+const LiveSource* find_source(std::string_view quantity) {
+  const auto all = live_sources();
+  const auto found = std::find_if(all.begin(), all.end(),
+                                  [&](const LiveSource& s) { return s.quantity == quantity; });
+  return found == all.end() ? nullptr : &*found;
 }
 
 /// Belongs to the thread that reads.
@@ -35,7 +22,7 @@ using Sessions = std::map<Role, std::unique_ptr<ScpiSession>>;
 
 void read_look(Sessions& sessions, const MeterWatch::Look& look, std::vector<Reading>& readings) {
   for (const std::string& quantity : look.quantities) {
-    const ShownBy* shown = find_shown(quantity);
+    const LiveSource* shown = find_source(quantity);
     const auto session = shown != nullptr ? sessions.find(shown->role) : sessions.end();
     if (session == sessions.end() || !session->second->can(shown->role, shown->command)) continue;
     Reading r = live_reading(quantity, session->second->ask_number(shown->role, shown->command),
@@ -61,7 +48,7 @@ void MeterWatch::end() {
 }
 
 bool MeterWatch::can_read(std::string_view quantity) const {
-  const ShownBy* shown = find_shown(quantity);
+  const LiveSource* shown = find_source(quantity);
   return shown != nullptr && bench_.answers(shown->role);
 }
 
@@ -73,7 +60,7 @@ void MeterWatch::start(const QString& what, const std::vector<Look>& looks, doub
   for (const Look& look : looks) {
     for (const std::string& quantity : look.quantities) {
       if (!can_read(quantity)) continue;
-      const Role role = find_shown(quantity)->role;
+      const Role role = find_source(quantity)->role;
       if (!sessions->contains(role)) (*sessions)[role] = bench_.open(role);
     }
   }

@@ -155,7 +155,9 @@ void Session::add_readings(Id test, Id step, const QString& what,
       [this, kept, step, readings] {
         for (const Id id : *kept) set_reading_removed(*shack_, id, false);
         if (!kept->empty()) return;
-        for (const Reading& r : readings) kept->push_back(add_reading(*shack_, step, r));
+        std::vector<Id> added;
+        for (const Reading& r : readings) added.push_back(add_reading(*shack_, step, r));
+        *kept = std::move(added);  // only when all are written
       },
       [this, kept] {
         for (const Id id : *kept) set_reading_removed(*shack_, id, true);

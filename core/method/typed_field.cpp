@@ -1,9 +1,8 @@
-#include <algorithm>
 #include <cmath>
 
 #include "core/method/method.h"
 #include "core/quantity/format.h"
-#include "core/quantity/levels.h"
+#include "core/quantity/in_watts.h"
 #include "core/quantity/typed_number.h"
 
 namespace heron {
@@ -25,13 +24,8 @@ std::string as_if_typed(const TypedField& field, const Reading& r) {
   const bool is_in_watts = field.unit == "dBm" && field.typed_unit == "W";
   if (r.u <= 0.0 || (!is_in_watts && !field.typed_unit.empty()))
     return quantity_text(field.asked, r.value);
-  double value = r.value;
-  double u = r.u;
-  if (is_in_watts) {
-    value = to_watt(Dbm{r.value}).value;
-    u = value * (power_ratio_from_db(r.u) - 1.0);
-  }
-  return number_text(value, std::max(0, decimals_for(2.0 * u, Rounding::two_digits)));
+  const Figure shown = to_figure(r, "");
+  return format_figure(is_in_watts ? in_watts(shown) : shown).value;
 }
 
 }  // namespace

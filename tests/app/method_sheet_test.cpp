@@ -9,6 +9,7 @@
 #include "report/html.h"
 #include "simbench/sim_server.h"
 #include "tests/app/open_window.h"
+#include "tests/core/made_chain.h"
 
 using namespace heron;
 using namespace heron::testing;
@@ -167,20 +168,12 @@ class MethodSheetTest : public QObject {
 
   void meters_are_read_while_somebody_keys() {
     // Coupler and power meter, as on the simulated bench; the coupler gets too hot after 49 s.
-    Chain chain;
-    Part coupler;
-    coupler.name = "coupler";
-    coupler.kind = "attenuator";
-    coupler.gain = Gain(-40.0);
-    coupler.u_db = 0.1;
-    coupler.max_input_w = 20.0;
-    coupler.time_constant_s = 45.0;
-    Part meter;
-    meter.name = "power meter";
-    meter.kind = "instrument";
-    meter.u_db = 0.15;
-    meter.max_input_w = 0.1;
-    chain.parts = {coupler, meter};
+    Chain chain = pad_and_sampler(40.0);
+    chain.parts[0].name = "coupler";
+    chain.parts[0].max_input_w = 20.0;
+    chain.parts[0].time_constant_s = 45.0;
+    chain.parts[1].u_db = 0.15;
+    chain.parts[1].max_input_w = 0.1;
     Shack& shack = window().session().shack();
     const Id hookup = add_hookup(shack, "Meter", chain);
     set_test_hookup_id(shack, shown().test.id, hookup);

@@ -7,6 +7,7 @@
 #include "core/method/live_quantity.h"
 #include "core/method/output/output_power.h"
 #include "core/quantity/format.h"
+#include "core/quantity/in_watts.h"
 #include "core/quantity/levels.h"
 
 namespace heron {

@@ -222,14 +222,6 @@ std::optional<Limit> power_limit_dbm(const Limit& limit) {
   return level;
 }
 
-Figure in_watts(const Figure& level) {
-  Figure f = level;
-  f.value = to_watt(Dbm{level.value}).value;
-  f.unit = "W";
-  for (Contribution& c : f.contributions) c.u *= f.value / kDbPerRelativePower;
-  return f;
-}
-
 std::optional<std::size_t> OutputPower::headline() const {
   std::optional<std::size_t> best;
   for (std::size_t i = 0; i < rows.size(); ++i) {

@@ -82,7 +82,4 @@ Judgement judge_power(const Figure& level, Limit limit);
 /// unit.
 std::optional<Limit> power_limit_dbm(const Limit& limit);
 
-/// A level in W with its uncertainty, for showing.
-Figure in_watts(const Figure& level);
-
 }  // namespace heron

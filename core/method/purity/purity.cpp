@@ -245,6 +245,12 @@ PurityAnalysis assess_purity(const std::vector<PuritySource>& sources,
   return a;
 }
 
+std::optional<Figure> carrier_figure(const PurityAnalysis& a) {
+  if (!a.carrier_dbm) return std::nullopt;
+  return Figure{"carrier", "Carrier",       *a.carrier_dbm,
+                "dBm",     "at the device", a.carrier_contributions};
+}
+
 Figure line_figure(const PurityLine& line) {
   Figure f;
   f.id = line.harmonic > 1 ? fmt::format("h{}", line.harmonic)
@@ -304,9 +310,7 @@ Result to_result(const PurityAnalysis& a) {
   r.inputs = a.inputs;
   r.curves = a.spectra;
   r.remarks = a.remarks;
-  if (a.carrier_dbm)
-    r.figures.push_back({"carrier", "Carrier", *a.carrier_dbm, "dBm", "at the device",
-                         a.carrier_contributions, Bound::none});
+  if (const auto carrier = carrier_figure(a)) r.figures.push_back(*carrier);
   for (const PurityLine& line : a.lines) {
     if (line.kind != LineKind::carrier) r.figures.push_back(line_figure(line));
   }

@@ -111,6 +111,8 @@ PurityAnalysis assess_purity(const std::vector<PuritySource>& sources,
 
 /// "2nd harmonic", "non-harmonic", "residual carrier"
 std::string line_name(const PurityLine& line);
+/// The carrier at the device; nullopt while levels are only relative.
+std::optional<Figure> carrier_figure(const PurityAnalysis& analysis);
 /// Level of a line as a figure, dB re carrier; a bound carries all but its noise.
 Figure line_figure(const PurityLine& line);
 

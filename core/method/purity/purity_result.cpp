@@ -128,12 +128,8 @@ Answer answer_of(const PurityLine& line, const PurityAnalysis& a, std::size_t it
 
 Answer carrier_answer(const PurityLine& carrier, const PurityAnalysis& a) {
   Answer answer;
-  answer.figure = {"carrier",
-                   "Carrier",
-                   a.carrier_dbm.value_or(0.0),
-                   a.carrier_dbm ? "dBm" : "dB",
-                   a.carrier_dbm ? "at the device" : kReCarrier,
-                   a.carrier_contributions};
+  answer.figure =
+      carrier_figure(a).value_or(Figure{"carrier", "Carrier", 0.0, "dB", kReCarrier, {}});
   answer.where = "carrier";
   answer.head = "Carrier";
   answer.label = engineering_text(carrier.frequency_hz, "Hz", 6);
@@ -263,9 +259,7 @@ Result evaluate_purity(const Evidence& evidence) {
     r.curves.clear();  // as long as the recordings, and drawn nowhere
     r.answers = answers_of(*a.analysis);
     add_items(r, a);
-    if (a.analysis->carrier_dbm)
-      r.output = Figure{"carrier", "Carrier", *a.analysis->carrier_dbm,
-                        "dBm",     "PEP",     a.analysis->carrier_contributions};
+    r.output = carrier_figure(*a.analysis);
     r.is_output_typed = a.settings.power_dbm.has_value();
     add_figures(r, *a.analysis);
     if (auto card = filter_card(*a.analysis)) r.cards.push_back(std::move(*card));
