@@ -166,7 +166,7 @@ void live_view(benchmark::State& state) {
   window.show_evaluation(evaluations(shack, devices(shack).front().id).front().id);
   window.live_bench()->connect_to(Role::sampler, {}, bench.address("sampler"));
   while (window.live_bench()->is_busy()) QApplication::processEvents();
-  window.sheet()->show_view(TwoToneSheet::View::live);
+  window.sheet()->show_live_view();
   LookView& look = *window.sheet()->look();
   look.run()->set_rate(1e6);
   look.run()->start();

@@ -7,6 +7,7 @@
 #include "cli/trace_file.h"
 #include "core/chain/chain_json.h"
 #include "core/error.h"
+#include "core/method/measure/path_level.h"
 #include "core/method/two_tone/refer_two_tone.h"
 #include "core/method/two_tone/two_tone.h"
 #include "core/method/two_tone/two_tone_json.h"

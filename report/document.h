@@ -11,32 +11,6 @@
 
 namespace heron {
 
-/// A product's mark in the picture of a spectrum.
-struct SpectrumFlag {
-  int order = 3;
-  bool is_upper = true;
-  double frequency_hz = 0.0;
-  double level_db = 0.0;  ///< in the picture's convention
-  bool is_bound = false;
-  bool is_worst = false;
-};
-
-/// A spectrum as the sheet and the report show it, levels already in the chosen convention.
-struct SpectrumPicture {
-  Curve curve;             ///< y in dB re the convention's reference
-  std::string y_title;     ///< "dB relative to PEP"
-  std::string conditions;  ///< "12 Hz per point"
-  double x_from_hz = 0.0;
-  double x_to_hz = 0.0;
-  std::vector<std::pair<double, double>> tones;  ///< frequency, level
-  std::vector<SpectrumFlag> flags;
-  std::optional<std::pair<double, double>> carrier;  ///< frequency, level, where it stands out
-  double floor_db = -200.0;
-  std::optional<double> limit_db;
-  std::string limit_words;
-  Verdict worst_verdict = Verdict::not_taken;
-};
-
 struct ReportTable {
   std::string title = {};  ///< where a section has several
   std::vector<std::string> heads;
@@ -58,8 +32,6 @@ struct ReportSection {
   std::string judgement_sentence;
   ReportTable table;
   std::vector<ReportTable> further_tables;
-  std::optional<SpectrumPicture> picture;
-  std::string picture_caption;
   std::vector<Plot> plots;
   std::vector<Remark> remarks;
   std::string note;

@@ -1,9 +1,10 @@
 #pragma once
 
 #include <functional>
+#include <optional>
 #include <vector>
 
-#include "report/document.h"
+#include "core/method/result.h"
 #include "report/label_layout.h"
 
 namespace heron {
@@ -23,13 +24,20 @@ inline constexpr double kPennantWidth = 20.0;
 inline constexpr double kPennantHeight = 14.0;  ///< the level stands in a line below it
 
 /// "≤ −72.2"
-std::string flag_words(const SpectrumFlag& flag);
+std::string pennant_words(const PlotPoint& pennant);
+/// Judged, and with its verdict's colour: the one that decides.
+inline bool is_worst(const PlotPoint& pennant) {
+  return pennant.verdict != Verdict::not_taken;
+}
+/// The level of the mask of a panel; nullopt without one.
+std::optional<double> mask_level(const PlotPanel& panel);
 
-/// One box a flag, pennant and level together, standing on its pole's inner edge. Flags near the
-/// limit fly above it, lower ones begin below; all give way to tones, to the limit and to each
+/// One box a pennant, it and its level together, standing on its pole's inner edge. Those near the
+/// limit fly above it, lower ones begin below; all give way to labels, to the limit and to each
 /// other, the worst and the strongest keeping their places. `word_width` measures a level.
-std::vector<LabelBox> place_flags(const SpectrumPicture& picture, const SpectrumFrame& frame,
-                                  const std::vector<LabelBox>& tones,
-                                  const std::function<double(const std::string&)>& word_width);
+std::vector<LabelBox> place_pennants(const std::vector<PlotPoint>& pennants,
+                                     std::optional<double> limit, const SpectrumFrame& frame,
+                                     const std::vector<LabelBox>& labels,
+                                     const std::function<double(const std::string&)>& word_width);
 
 }  // namespace heron

@@ -3,7 +3,6 @@
 #include <fmt/format.h>
 
 #include "report/plot_svg.h"
-#include "report/spectrum_svg.h"
 #include "report/verdict_svg.h"
 
 namespace heron {
@@ -75,10 +74,6 @@ std::string section(const ReportSection& s) {
   out += table(s.table);
   for (const ReportTable& t : s.further_tables)
     out += "<h3>" + escaped(t.title) + "</h3>" + table(t);
-  if (s.picture) {
-    out += "<figure>" + spectrum_svg(*s.picture) + "<figcaption>" + escaped(s.picture_caption) +
-           "</figcaption></figure>";
-  }
   for (const Plot& plot : s.plots)
     out += "<figure>" + plot_svg(plot) + "<figcaption>" + escaped(plot.title) +
            "</figcaption></figure>";

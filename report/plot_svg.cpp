@@ -9,6 +9,7 @@
 
 #include "core/method/plot_scale.h"
 #include "core/quantity/format.h"
+#include "report/plot_marks_svg.h"
 #include "report/verdict_svg.h"
 
 namespace heron {
@@ -23,17 +24,10 @@ constexpr double kStripHeight = 80.0;
 constexpr double kBetween = 34.0;
 constexpr double kBelow = 30.0;
 constexpr double kLetter = 6.2;  // about as wide as one
-constexpr const char* kFont = "font-family='Inter, sans-serif' font-size='11'";
 // The trace set of the screen, as it is in the light theme.
 constexpr std::array<const char*, 6> kTraces{"#24627F", "#D96A1C", "#5A5E1C",
                                              "#9A57BE", "#87394B", "#84978A"};
 constexpr std::array<const char*, 6> kDashes{"", "8 5", "2 4", "16 5", "12 4 2 4", "4 4"};
-
-std::string text(double x, double y, const std::string& words, const char* anchor,
-                 const char* colour) {
-  return fmt::format("<text x='{:.1f}' y='{:.1f}' text-anchor='{}' fill='{}' {}>{}</text>", x, y,
-                     anchor, colour, kFont, escaped(words));
-}
 
 /// One panel in its place.
 class PanelSvg {
@@ -42,21 +36,22 @@ class PanelSvg {
       : panel_(panel), x_(x_scale(plot)), y_(y_scale(panel)), top_(top), bottom_(top + height) {}
 
   std::string drawn(bool has_x_words, const PlotAxis& x_axis) const {
-    std::string out = text(4, top_ - 12, panel_.y.title, "start", "#465B69");
+    std::string out = svg_text(4, top_ - 12, panel_.y.title, "start", "#465B69");
     for (const double tick : y_.ticks(6)) {
       out +=
           fmt::format("<path d='M{:.1f} {:.1f}H{:.1f}' stroke='#DADFD8'/>", kLeft, y(tick), kRight);
-      out += text(kLeft - 6, y(tick) + 4, y_.label(tick), "end", "#5A6C77");
+      out += svg_text(kLeft - 6, y(tick) + 4, y_.label(tick), "end", "#5A6C77");
     }
     out +=
         fmt::format("<path d='M{:.1f} {:.1f}H{:.1f}' stroke='#BCC5BF'/>", kLeft, bottom_, kRight);
     if (has_x_words) {
-      for (const double tick : x_.ticks(8))
-        out += text(x(tick), bottom_ + 16, x_.label(tick), "middle", "#5A6C77");
-      out += text(kWidth - 4, bottom_ + 16,
-                  x_axis.title + (x_axis.unit.empty() ? "" : ", " + x_.unit(x_axis.unit)), "end",
-                  "#465B69");
+      for (const double tick : x_.ticks(10))
+        out += svg_text(x(tick), bottom_ + 16, x_.label(tick), "middle", "#5A6C77");
+      out += svg_text(kWidth - 4, bottom_ + 16,
+                      x_axis.title + (x_axis.unit.empty() ? "" : ", " + x_.unit(x_axis.unit)),
+                      "end", "#465B69");
     }
+    for (const PlotLayer& layer : panel_.layers) out += layer_behind_svg(layer, frame());
     for (const PlotRange& range : panel_.ranges) out += drawn(range);
     double name_y = top_ + 6;
     for (const PlotLayer& layer : panel_.layers) {
@@ -64,11 +59,14 @@ class PanelSvg {
       out += drawn(layer);
       const bool is_named = layer.kind != PlotLayer::Kind::stem &&
                             layer.kind != PlotLayer::Kind::mask &&
-                            layer.kind != PlotLayer::Kind::flag;
+                            layer.kind != PlotLayer::Kind::flag && !layer.name.empty() &&
+                            (!is_place_layer(layer) || layer.kind == PlotLayer::Kind::band);
       if (!is_named) continue;
       out += name(layer, name_y);
       name_y += 16;
     }
+    for (const PlotLayer& layer : panel_.layers)
+      out += layer_over_svg(layer, panel_, frame(), x_axis.unit);
     for (const PlotBracket& bracket : panel_.brackets) out += drawn(bracket);
     return out;
   }
@@ -76,6 +74,15 @@ class PanelSvg {
  private:
   double x(double value) const { return kLeft + 8 + x_.share(value) * (kRight - kLeft - 16); }
   double y(double value) const { return bottom_ - y_.share(value) * (bottom_ - top_); }
+
+  SpectrumFrame frame() const {
+    return {[this](double v) { return x(v); },
+            [this](double v) { return y(v); },
+            kLeft,
+            kRight,
+            top_,
+            bottom_};
+  }
 
   std::string drawn(const PlotLayer& layer) const {
     switch (layer.kind) {
@@ -92,6 +99,8 @@ class PanelSvg {
       case PlotLayer::Kind::limit:
       case PlotLayer::Kind::guide:
         return level(layer);
+      default:
+        return {};  // marks of single places
     }
     return {};
   }
@@ -117,7 +126,7 @@ class PanelSvg {
       else
         out += fmt::format("<g transform='translate({:.1f} {:.1f}) scale(0.6)'>{}</g>",
                            x(p.x) - 4.8, y(p.y) - 4.8, verdict_shape(p.verdict));
-      if (!p.word.empty()) out += text(x(p.x) + 4, bottom_ - 5, p.word, "start", "#1B282F");
+      if (!p.word.empty()) out += svg_text(x(p.x) + 4, bottom_ - 5, p.word, "start", "#1B282F");
     }
     return out;
   }
@@ -132,9 +141,10 @@ class PanelSvg {
       const bool follows = i > 0 && layer.points[i - 1].x == from.x;
       d +=
           fmt::format("{}{:.1f} {:.1f}H{:.1f}", follows ? "L" : "M", x(from.x), y(from.y), x(to.x));
-      const std::string level = number_text(from.y, 1);
+      const bool is_worded = !layer.points.front().word.empty();
+      const std::string level = is_worded ? from.word : number_text(from.y, 1);
       if (x(to.x) - x(from.x) > kLetter * static_cast<double>(level.size()))
-        words += text(x(from.x) + 5, y(from.y) - 5, level, "start", "#1B282F");
+        words += svg_text(x(from.x) + 5, y(from.y) - 5, level, "start", "#1B282F");
     }
     return fmt::format("<path d='{}' fill='none' stroke='#1B282F' stroke-width='2'/>", d) + words;
   }
@@ -146,16 +156,26 @@ class PanelSvg {
           "<path d='M{0:.1f} {1:.1f}V{2:.1f}' stroke='{3}' stroke-width='2.4'/>"
           "<path d='M{0:.1f} {4:.1f}l-5 10h10z' fill='{3}'/>",
           x(p.x), top_ + 8, bottom_, kTraces[0], top_ - 2);
-      out += text(x(p.x) + 9, top_ + 8, layer.name, "start", "#465B69");
-      if (!p.word.empty()) out += text(x(p.x) + 9, top_ + 22, p.word, "start", "#1B282F");
+      out += svg_text(x(p.x) + 9, top_ + 8, layer.name, "start", "#465B69");
+      if (!p.word.empty()) out += svg_text(x(p.x) + 9, top_ + 22, p.word, "start", "#1B282F");
     }
     return out;
   }
 
   std::string path(const PlotLayer& layer) const {
+    constexpr int kParts = 16;  // of a line that is straight on another axis
     std::string out;
-    for (const PlotPoint& p : layer.points)
-      out += fmt::format("{}{:.1f} {:.1f}", out.empty() ? "M" : "L", x(p.x), y(p.y));
+    for (std::size_t i = 0; i < layer.points.size(); ++i) {
+      const PlotPoint& b = layer.points[i];
+      const PlotPoint& a = i > 0 ? layer.points[i - 1] : b;
+      const bool is_bent = i > 0 && layer.is_straight_in_log_x && a.x > 0.0 && b.x > 0.0;
+      for (int k = 1; is_bent && k < kParts; ++k) {
+        const double part = static_cast<double>(k) / kParts;
+        out += fmt::format("L{:.1f} {:.1f}", x(a.x * std::pow(b.x / a.x, part)),
+                           y(a.y + part * (b.y - a.y)));
+      }
+      out += fmt::format("{}{:.1f} {:.1f}", out.empty() ? "M" : "L", x(b.x), y(b.y));
+    }
     return out;
   }
 
@@ -181,7 +201,7 @@ class PanelSvg {
           fmt::format("<path d='M{:.1f} {:.1f}V{:.1f}' stroke='#BCC5BF' stroke-dasharray='4 3'/>",
                       edge, top_, bottom_);
     if (right - left > kLetter * static_cast<double>(range.word.size()))
-      out += text((left + right) / 2.0, bottom_ - 6, range.word, "middle", "#5A6C77");
+      out += svg_text((left + right) / 2.0, bottom_ - 6, range.word, "middle", "#5A6C77");
     return out;
   }
 
@@ -198,7 +218,7 @@ class PanelSvg {
                left, at, right, at - 5) +
            fmt::format("<rect x='{:.1f}' y='{:.1f}' width='{:.1f}' height='14' fill='#fff'/>",
                        middle - half, at + 5, 2.0 * half) +
-           text(middle, at + 16, bracket.words, "middle", "#1B282F");
+           svg_text(middle, at + 16, bracket.words, "middle", "#1B282F");
   }
 
   /// Lowest and highest of each unit of width.
@@ -269,13 +289,15 @@ class PanelSvg {
     if (is_trace && !is_curve && !layer.is_joined)
       return fmt::format("<circle cx='{:.1f}' cy='{:.1f}' r='3.4' fill='{}'/>", kRight + 16, at,
                          kTraces[which]) +
-             text(kRight + 30, at + 4, layer.name, "start", "#1B282F");
+             svg_text(kRight + 30, at + 4, layer.name, "start", "#1B282F");
     return fmt::format("<path d='M{:.1f} {:.1f}h16' stroke='{}' stroke-width='{}'{}/>", kRight + 8,
-                       at, is_trace ? kTraces[which] : "#1B282F", is_trace ? "1.4" : "2",
+                       at,
+                       is_trace || layer.kind == PlotLayer::Kind::band ? kTraces[which] : "#1B282F",
+                       is_trace ? "1.4" : "2",
                        is_trace && *kDashes[which] != 0
                            ? fmt::format(" stroke-dasharray='{}'", kDashes[which])
                            : "") +
-           text(kRight + 30, at + 4, layer.name, "start", "#1B282F");
+           svg_text(kRight + 30, at + 4, layer.name, "start", "#1B282F");
   }
 
   const PlotPanel& panel_;
@@ -297,6 +319,7 @@ std::string plot_svg(const Plot& plot) {
       "<svg xmlns='http://www.w3.org/2000/svg' viewBox='0 0 {0:.0f} {1:.0f}' role='img' "
       "aria-label='{2}'><rect width='{0:.0f}' height='{1:.0f}' fill='#fff'/>",
       kWidth, plot_svg_height(plot), escaped(plot.title));
+  if (!plot.note.empty()) out += svg_text(kRight, kFirstTop - 12, plot.note, "end", "#5A6C77");
   double top = kFirstTop;
   for (std::size_t i = 0; i < plot.panels.size(); ++i) {
     const double height = i == 0 ? kMainHeight : kStripHeight;

@@ -9,7 +9,7 @@ namespace {
 /// Words where there are some, and the last column a verdict.
 ReportTable printed(const ResultTable& from) {
   ReportTable table;
-  table.title = from.view;
+  table.title = from.step ? from.title : from.view;
   // The margin line of the screen is a number on paper.
   for (const TableColumn& c : from.columns)
     table.heads.push_back(c.kind == CellKind::margin ? "Margin, " + from.margin_unit : c.head);
@@ -77,16 +77,22 @@ void add_section_of(ReportDocument& doc, const GeneralTest& t) {
     s.judgement_sentence = a.sentence;
     if (!a.figure.contributions.empty())
       s.conditions.emplace_back("\u00b1 of the answer", budget_words(a.figure));
+    const auto& outputs = t.result.step_outputs;
+    if (a.step && *a.step < outputs.size() && outputs[*a.step] && outputs[*a.step]->u() > 0.0)
+      s.conditions.emplace_back("\u00b1 of the output", budget_words(*outputs[*a.step]));
   }
   const std::string view = t.result.first_view();
   for (std::size_t i = 0; i < t.result.tables.size(); ++i) {
+    const ResultTable& table = t.result.tables[i];
     if (i == 0)
-      s.table = printed(t.result.tables[i]);
-    else
-      s.further_tables.push_back(printed(t.result.tables[i]));
+      s.table = printed(table);
+    else if (!table.step)
+      s.further_tables.push_back(printed(table));
   }
   for (const Plot& plot : t.result.plots) {
-    if (plot.has_points() && is_in_view(plot.view, view)) s.plots.push_back(printed(plot, item));
+    const bool is_other_step = plot.step && plot.step != item;
+    if (plot.has_points() && !is_other_step && (is_in_view(plot.view, view) || plot.is_printed_too))
+      s.plots.push_back(printed(plot, item));
   }
   s.remarks = t.result.remarks_at(item, view);
   for (const ProposalCard& card : t.result.cards)

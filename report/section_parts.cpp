@@ -5,9 +5,9 @@
 
 #include "core/error.h"
 #include "core/method/method_table.h"
-#include "core/method/two_tone/ladder_advice.h"
 #include "core/quantity/budget.h"
 #include "core/quantity/format.h"
+#include "core/quantity/in_watts.h"
 #include "core/quantity/parse_quantity.h"
 
 namespace heron {

@@ -6,15 +6,6 @@
 namespace heron {
 namespace {
 
-std::map<std::string, Figure> step_figures(const TwoToneTest& t) {
-  std::map<std::string, Figure> all;
-  for (std::size_t i = 0; i < t.steps.size(); ++i) {
-    const auto& a = t.analyses[i];
-    if (a && a->worst() != nullptr) all[t.steps[i].label] = product_figure(*a, *a->worst(), kRePep);
-  }
-  return all;
-}
-
 std::map<std::string, Figure> step_figures(const GeneralTest& t) {
   std::map<std::string, Figure> all;
   for (std::size_t i = 0; i < t.steps.size(); ++i) {
@@ -22,11 +13,6 @@ std::map<std::string, Figure> step_figures(const GeneralTest& t) {
       all[t.steps[i].label] = a->figure;
   }
   return all;
-}
-
-template <class Other>
-std::map<std::string, Figure> step_figures(const Other&) {
-  return {};
 }
 
 }  // namespace
@@ -38,7 +24,13 @@ std::map<std::string, Figure> figures_beside(const Shack& shack, Id evaluation,
     std::string damage;
     const auto loaded = read_or_damage(damage, "test", [&] { return load_test(shack, other.id); });
     if (!loaded) continue;
-    return std::visit([](const auto& t) { return step_figures(t); }, *loaded);
+    GeneralTest t = *loaded;
+    // As it usually is, however that test is looked at just now.
+    if (!t.method->conventions.empty()) {
+      t.evidence.convention = t.method->conventions.back().id;
+      t.result = t.method->evaluate(t.evidence);
+    }
+    return step_figures(t);
   }
   return {};
 }

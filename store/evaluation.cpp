@@ -2,7 +2,6 @@
 
 #include "core/chain/chain_json.h"
 #include "core/method/result_json.h"
-#include "core/method/two_tone/two_tone_json.h"
 #include "store/rows.h"
 
 namespace heron {

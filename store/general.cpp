@@ -6,6 +6,7 @@
 
 #include "store/beside.h"
 #include "store/clock.h"
+#include "store/device.h"
 #include "store/event.h"
 #include "store/reading.h"
 #include "store/result_record.h"
@@ -32,12 +33,16 @@ EvidenceStep sound_evidence(Step& s, const Method& method) {
     }
     return !is_known;
   };
+  // Relative to something unknown it says nothing.
+  const auto is_relative = [&](const Reading& r) {
+    return method.conventions.empty() || r.unit != "dB" || has_convention(method, r.convention);
+  };
   EvidenceStep sound;
   sound.label = s.label;
   const std::size_t all = s.readings.size() + s.conditions.size();
   std::copy_if(s.readings.begin(), s.readings.end(), std::back_inserter(sound.readings),
                [&](const Reading& r) {
-                 return r.quantity != kDamagedReading &&
+                 return r.quantity != kDamagedReading && is_relative(r) &&
                         is_sound(TypedField::Kind::reading, r.quantity, r.unit, r.value);
                });
   std::copy_if(s.conditions.begin(), s.conditions.end(), std::back_inserter(sound.conditions),
@@ -50,8 +55,8 @@ EvidenceStep sound_evidence(Step& s, const Method& method) {
 }
 
 AnalysisPtr analysis_of(const Shack& shack, Step& step, const Method& method,
-                        const StepCapture& capture) {
-  return read_or_damage(step.damage, "result",
+                        const StepCapture& capture, const char* what) {
+  return read_or_damage(step.damage, what,
                         [&] {
                           const auto record = load_result(shack, capture.id);
                           return record ? std::optional(method.read_record(*record)) : std::nullopt;
@@ -63,11 +68,20 @@ AnalysisPtr analysis_of(const Shack& shack, Step& step, const Method& method,
 void add_recordings(const Shack& shack, Step& step, const Method& method, GeneralTest& t,
                     EvidenceStep& evidence) {
   if (step.capture && method.read_record != nullptr)
-    evidence.analysis = analysis_of(shack, step, method, *step.capture);
+    evidence.analysis = analysis_of(shack, step, method, *step.capture, "result");
   t.taken_on.push_back(taken_on(shack, step));
   if (const auto& on = t.taken_on.back()) evidence.path = on->chain;
-  if (!method.has_self_test || !step.self_test || !step.self_test->added) return;
-  SecondTake again{analysis_of(shack, step, method, *step.self_test), step.self_test->added->db};
+  if (method.has_repeats) {
+    for (const StepCapture& repeat : step.repeats) {
+      // Only what was taken on the same hook-up is the same measurement taken again.
+      if (repeat.hookup_version_id != step.capture->hookup_version_id) continue;
+      if (auto again = analysis_of(shack, step, method, repeat, "repeats"))
+        evidence.repeats.push_back(std::move(again));
+    }
+  }
+  if (method.self_test_hint.empty() || !step.self_test || !step.self_test->added) return;
+  SecondTake again{analysis_of(shack, step, method, *step.self_test, "self-test"),
+                   step.self_test->added->db};
   if (again.analysis == nullptr) return;
   const auto on =
       read_or_damage(step.damage, "hook-up", [&] { return taken_on(shack, *step.self_test); });
@@ -77,17 +91,39 @@ void add_recordings(const Shack& shack, Step& step, const Method& method, Genera
 
 }  // namespace
 
-GeneralTest load_general_test(const Shack& shack, Id id, const Method& method) {
+namespace {
+
+/// A convention that is none would make every figure of the test wrong.
+void check_conventions(const Method& method, Test& t) {
+  if (method.conventions.empty()) return;
+  if (!t.convention.empty() && !has_convention(method, t.convention)) {
+    add_damage(t.damage, "convention");
+    t.convention.clear();
+  }
+  if (t.limit && !has_convention(method, t.limit->convention)) {
+    add_damage(t.damage, "limit");
+    t.limit.reset();
+  }
+}
+
+/// All but what it means, and what is driven behind it.
+GeneralTest load_evidence(const Shack& shack, Id id, const Method& method) {
   GeneralTest t;
   t.test = test(shack, id);
   t.steps = steps(shack, id);
   t.method = &method;
+  check_conventions(method, t.test);
   t.evidence.limit = t.test.limit;
+  t.evidence.convention = t.test.convention;
+  t.evidence.convention = convention_of(method, t.evidence);
   const bool is_sound = read_or_damage(t.test.damage, "settings", [&] {
                           if (method.check != nullptr) method.check(t.test.settings);
                           return true;
                         }).value_or(false);
-  if (is_sound) t.evidence.settings = t.test.settings;
+  if (is_sound)
+    t.evidence.settings = method.renewed_settings != nullptr
+                              ? method.renewed_settings(t.test.settings)
+                              : t.test.settings;
   if (!t.evidence.settings.is_object()) t.evidence.settings = nlohmann::json::object();
   for (Step& s : t.steps) {
     EvidenceStep step = sound_evidence(s, method);
@@ -95,16 +131,44 @@ GeneralTest load_general_test(const Shack& shack, Id id, const Method& method) {
     step.is_damaged = !s.damage.empty();
     t.evidence.steps.push_back(std::move(step));
   }
+  t.evidence.events = events(shack, id);
+  load_plan(shack, t);
+  t.evidence.drive = t.test.drive;
+  if (t.hookup) t.evidence.hookup = t.hookup->chain;
+  return t;
+}
+
+/// Another test of the same kind as evidence; nullptr, and named as damage, if it cannot be read.
+std::shared_ptr<const Evidence> evidence_of(const Shack& shack, GeneralTest& t, Id other,
+                                            const char* what) {
+  if (other == 0) return nullptr;
+  auto loaded =
+      read_or_damage(t.test.damage, what, [&] { return load_evidence(shack, other, *t.method); });
+  return loaded ? std::make_shared<const Evidence>(std::move(loaded->evidence)) : nullptr;
+}
+
+void add_driven(const Shack& shack, GeneralTest& t) {
+  const Id alone = t.test.amplifier_test_id;
+  DrivenDevice driven;
+  driven.alone = evidence_of(shack, t, alone, "the amplifier's test");
+  if (driven.alone == nullptr) return;
+  driven.both = evidence_of(shack, t, t.test.pair_test_id, "the test of both");
+  const Id its_evaluation = test(shack, alone).evaluation_id;
+  driven.name = device(shack, evaluation(shack, its_evaluation).device_id).name;
+  t.evidence.driven = std::move(driven);
+}
+
+}  // namespace
+
+GeneralTest load_general_test(const Shack& shack, Id id, const Method& method) {
+  GeneralTest t = load_evidence(shack, id, method);
   if (!method.beside.empty()) {
     const auto beside = figures_beside(shack, t.test.evaluation_id, method.beside);
     for (EvidenceStep& s : t.evidence.steps) {
       if (const auto found = beside.find(s.label); found != beside.end()) s.beside = found->second;
     }
   }
-  t.evidence.events = events(shack, id);
-  load_plan(shack, t);
-  t.evidence.drive = t.test.drive;
-  if (t.hookup) t.evidence.hookup = t.hookup->chain;
+  if (!method.driven_view.empty()) add_driven(shack, t);
   t.result = method.evaluate(t.evidence);
   return t;
 }

@@ -1,60 +1,51 @@
 #include "store/loaded.h"
 
-#include <nlohmann/json.hpp>
-#include <type_traits>
-
-#include "core/method/two_tone/two_tone_json.h"
+#include "core/method/result_json.h"
+#include "store/result_record.h"
 
 namespace heron {
-namespace {
-
-/// With its headline in it, as it was found.
-template <class T>
-LoadedTest renewed(Shack& shack, T t) {
-  t.test.headline = headline_of(t);
-  set_test_headline(shack, t.test.id, t.test.headline);
-  return t;
-}
-
-}  // namespace
 
 LoadedTest load_test(const Shack& shack, Id id) {
-  const std::string kind = test(shack, id).characteristic;
-  if (kind == "two_tone") return load_two_tone_test(shack, id);
-  if (const Method* method = find_method(kind)) return load_general_test(shack, id, *method);
-  return {};
+  const Method* method = find_method(test(shack, id).characteristic);
+  return method != nullptr ? LoadedTest(load_general_test(shack, id, *method)) : std::nullopt;
 }
 
 std::string checked_method(const nlohmann::json& record) {
   const std::string format = record.is_object() ? record.value("format", std::string()) : "";
-  if (const Method* method = find_method_of_record(format)) {
-    method->read_record(record);
-    return std::string(method->record);
-  }
-  two_tone_from_json(record);
-  return "two_tone";
-}
-
-const PlannedTest* planned_of(const LoadedTest& loaded) {
-  return std::visit(
-      [](const auto& t) -> const PlannedTest* {
-        if constexpr (std::is_same_v<std::decay_t<decltype(t)>, std::monostate>)
-          return nullptr;
-        else
-          return &t;
-      },
-      loaded);
+  const Method* method = find_method_of_record(format);
+  if (method == nullptr) refuse_damaged("a record of an unknown kind");
+  method->read_record(record);
+  return std::string(method->record);
 }
 
 LoadedTest refresh_headline(Shack& shack, Id id) {
-  return std::visit(
-      [&](auto t) -> LoadedTest {
-        if constexpr (std::is_same_v<std::decay_t<decltype(t)>, std::monostate>)
-          return {};
-        else
-          return renewed(shack, std::move(t));
-      },
-      load_test(shack, id));
+  LoadedTest loaded = load_test(shack, id);
+  if (!loaded) return loaded;
+  // With its headline in it, as it was found.
+  loaded->test.headline = headline_of(*loaded);
+  set_test_headline(shack, id, loaded->test.headline);
+  return loaded;
+}
+
+std::vector<PinnedRecord> pin_records(Shack& shack, Id id) {
+  std::vector<PinnedRecord> pinned;
+  const Test t = test(shack, id);
+  const Method* method = find_method(t.characteristic);
+  if (!t.drive || method == nullptr || method->pinned == nullptr) return pinned;
+  for (const Step& step : steps(shack, id)) {
+    if (!step.capture || step.capture->hookup_version_id == 0) continue;
+    const auto record = load_result(shack, step.capture->id);
+    const nlohmann::json now = record ? method->pinned(*record, *t.drive) : nlohmann::json();
+    if (now.is_null()) continue;
+    pinned.push_back({step.capture->id, *record});
+    save_result(shack, step.capture->id, std::string(method->record), now);
+  }
+  return pinned;
+}
+
+void unpin_records(Shack& shack, const std::vector<PinnedRecord>& pinned) {
+  for (const PinnedRecord& p : pinned)
+    save_result(shack, p.step_capture, checked_method(p.before), p.before);
 }
 
 }  // namespace heron

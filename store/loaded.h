@@ -1,25 +1,31 @@
 #pragma once
 
-#include <nlohmann/json_fwd.hpp>
+#include <nlohmann/json.hpp>
+#include <optional>
 #include <string>
-#include <variant>
+#include <vector>
 
 #include "store/general.h"
-#include "store/two_tone.h"
 
 namespace heron {
 
-/// A test with its evidence, whatever it measures; the first = none, or of a kind that this version
-/// does not measure.
-using LoadedTest = std::variant<std::monostate, TwoToneTest, GeneralTest>;
+/// A test with its evidence; nullopt of a kind that this version does not measure.
+using LoadedTest = std::optional<GeneralTest>;
 
-/// The one place that knows which kind of test is read how.
 LoadedTest load_test(const Shack& shack, Id test);
-/// What all kinds have; nullptr for none.
-const PlannedTest* planned_of(const LoadedTest& test);
 /// The method that a kept record belongs to; InputError if it is damaged or of an unknown kind.
 std::string checked_method(const nlohmann::json& record);
 /// Writes the headline that the rail and the shack show; returns the test it is drawn from.
 LoadedTest refresh_headline(Shack& shack, Id test);
+
+/// A record before it was pinned.
+struct PinnedRecord {
+  Id step_capture = 0;
+  nlohmann::json before;
+};
+/// Writes into every recording of a test that has a hook-up what it lacks as it is planned now, so
+/// that another plan does not alter it. Returns what stood there.
+std::vector<PinnedRecord> pin_records(Shack& shack, Id test);
+void unpin_records(Shack& shack, const std::vector<PinnedRecord>& pinned);
 
 }  // namespace heron

@@ -3,7 +3,6 @@
 #include <algorithm>
 
 #include "core/method/result_json.h"
-#include "core/method/two_tone/two_tone_typed.h"
 #include "store/reading.h"
 #include "store/rows.h"
 #include "store/step.h"
@@ -37,9 +36,17 @@ std::vector<Reading> older_products(const json& list) {
   std::vector<Reading> products;
   for (const json& r : list) {
     const int order = static_cast<int>(std::clamp(r.at("order").get<double>(), 3.0, 15.0));
-    products.push_back(to_reading(
-        {order, r.at("typed"), r.at("level_db"), r.at("convention"), r.value("bound", false)}));
-    if (!product_from(products.back())) refuse_damaged("a product of no odd order");
+    if (order % 2 == 0) refuse_damaged("a product of no odd order");
+    Reading product;
+    product.quantity = "im" + std::to_string(order);
+    product.typed = r.at("typed");
+    product.value = r.at("level_db");
+    product.unit = "dB";
+    product.convention = r.at("convention");
+    product.bound = r.value("bound", false) ? Bound::upper : Bound::none;
+    if (product.convention != "re PEP" && product.convention != "re one tone")
+      refuse_damaged("a product relative to something unknown");
+    products.push_back(std::move(product));
   }
   return products;
 }

@@ -8,7 +8,7 @@ namespace heron {
 
 namespace {
 
-/// What was typed of an output and of products, as those who measure them want it.
+/// What every step may have, as those who measure it want it.
 void sort_readings(Step& s) {
   for (const Reading& r : s.readings) {
     if (r.source != ReadingSource::typed || r.role != ReadingRole::at) continue;
@@ -17,8 +17,6 @@ void sort_readings(Step& s) {
       if (r.quantity == kOutput) {
         if (r.unit != "dBm") throw InputError("reading", "unit", "it is not dBm", "Type it again");
         s.output = TypedOutput{r.typed, r.value, r.u};
-      } else if (const auto product = product_from(r)) {
-        s.products.push_back(*product);
       }
       return true;
     };
@@ -136,15 +134,6 @@ void set_step_output(Shack& shack, Id id, const std::optional<TypedOutput>& outp
   std::vector<Reading> readings;
   if (output) readings.push_back(to_reading(*output));
   replace_typed_readings(shack, id, {kOutput}, readings);
-}
-
-void set_step_products(Shack& shack, Id id, const std::vector<TypedProduct>& products) {
-  std::vector<Reading> readings;
-  for (const TypedProduct& p : products) readings.push_back(to_reading(p));
-  // What was damaged is typed again.
-  std::vector<std::string> quantities = product_quantities();
-  quantities.emplace_back(kDamagedReading);
-  replace_typed_readings(shack, id, quantities, readings);
 }
 
 void set_step_capture_hookup(Shack& shack, Id step_capture, Id hookup_version) {

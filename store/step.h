@@ -6,7 +6,6 @@
 #include <vector>
 
 #include "core/method/evidence.h"
-#include "core/method/two_tone/two_tone_typed.h"
 #include "store/shack.h"
 
 namespace heron {
@@ -54,7 +53,6 @@ struct Step {
   std::optional<StepCapture> capture;                 ///< the latest that was not removed
   std::optional<StepCapture> self_test;               ///< the latest taken with more attenuation
   std::vector<StepCapture> repeats;                   ///< the same once again, latest first
-  std::vector<TypedProduct> products;                 ///< read off a screen
   std::string damage = {};                            ///< which parts of it cannot be read
   std::optional<std::pair<double, double>> sweep_hz;  ///< taken with an analyser over this range
 };
@@ -68,7 +66,6 @@ Id add_step(Shack& shack, Id test, const std::string& label,
 void set_step_removed(Shack& shack, Id id, bool removed);
 void set_step_label(Shack& shack, Id id, const std::string& label);
 void set_step_output(Shack& shack, Id id, const std::optional<TypedOutput>& output);
-void set_step_products(Shack& shack, Id id, const std::vector<TypedProduct>& products);
 /// 0 = none. Recordings keep what they were taken on until somebody says otherwise.
 void set_step_capture_hookup(Shack& shack, Id step_capture, Id hookup_version);
 void set_step_capture_removed(Shack& shack, Id step_capture, bool removed);

@@ -11,7 +11,6 @@
 #include "app/theme/qt_text.h"
 #include "app/theme/theme.h"
 #include "report/plot_svg.h"
-#include "report/spectrum_svg.h"
 #include "store/file_sync.h"
 
 namespace heron {
@@ -108,7 +107,6 @@ void drawing(PageWriter& page, const std::string& svg, double height, const std:
 }
 
 void pictures(PageWriter& page, const ReportSection& s) {
-  if (s.picture) drawing(page, spectrum_svg(*s.picture), 320.0, s.picture_caption);
   for (const Plot& plot : s.plots) drawing(page, plot_svg(plot), plot_svg_height(plot), plot.title);
 }
 

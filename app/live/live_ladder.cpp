@@ -86,8 +86,8 @@ void LiveLadder::start(int only) {
 }
 
 Refusal LiveLadder::full_output_obstacle() const {
-  if (session_.two_tone() == nullptr)
-    return {tr("Maximum output is found in a two-tone test."), tr("Open one")};
+  if (!recipe_of(session_.loaded()).is_over_drives)
+    return {tr("Maximum output is found in a test over drives."), tr("Open a two-tone test")};
   return obstacle(std::numeric_limits<int>::max());
 }
 
@@ -98,7 +98,7 @@ void LiveLadder::find_full_output() {
     emit failed(no.what, no.what_to_do);
     return;
   }
-  RunPlan plan = full_output_plan(*session_.two_tone());
+  RunPlan plan = full_output_plan(session_.loaded());
   steps_.clear();
   labels_ = {tr("one tone")};
   points_.clear();

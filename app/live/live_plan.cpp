@@ -13,11 +13,8 @@
 namespace heron {
 namespace {
 
-constexpr double kNarrowRateHz = 48000.0;
-constexpr double kNarrowLengthS = 4.0;
 /// Aside of the line, so that the sampler's own centre does not stand on it.
 constexpr double kAsideHz = 31e3;
-constexpr double kOverPlanDb = 0.5;
 constexpr double kSweepRbwHz = 10e3;  // reference bandwidth below 30 MHz (ITU-R SM.329)
 constexpr std::size_t kSweepPoints = 20001;
 constexpr double kShortLengthS = 0.2;
@@ -48,26 +45,8 @@ std::optional<double> generator_of_name(const Step& step) {
   }
 }
 
-/// What each method takes if nobody wishes otherwise.
-TakingNow usual(const TwoToneTest&) {
-  return {kNarrowLengthS, kNarrowRateHz, RunPlan().settle_s, 0.0};
-}
-TakingNow usual(const GeneralTest& t) {
-  if (t.method->run == nullptr) return {};
-  const RunRecipe recipe = t.method->run(t.evidence);
-  return {recipe.length_s, recipe.rate_hz, RunPlan().settle_s, 0.0};
-}
-TakingNow usual(const std::monostate&) {
-  return {};
-}
-
-void fill(const TwoToneTest& t, const std::vector<int>& due, LivePlan& plan) {
-  if (t.settings.tones_hz) {
-    const double carrier = t.settings.carrier_hz;
-    plan.run.stimulus.tones_hz = {std::abs(t.settings.tones_hz->first - carrier),
-                                  std::abs(t.settings.tones_hz->second - carrier)};
-  }
-  double most = t.test.drive->pep_dbm;
+/// One step for each drive; what is warm by then was asked for last.
+void fill_drives(const GeneralTest& t, const std::vector<int>& due, LivePlan& plan) {
   for (const int i : due) {
     const Step& step = t.steps[static_cast<std::size_t>(i)];
     RunStep one;
@@ -81,13 +60,8 @@ void fill(const TwoToneTest& t, const std::vector<int>& due, LivePlan& plan) {
                       "such as generator \u221230 dBm")};
       return;
     }
-    most = std::max(most, one.output_pep_dbm.value_or(most));
     plan.run.steps.push_back(one);
   }
-  plan.run.most_output_dbm = most + kOverPlanDb;
-  if (t.ladder_settings.ceiling_dbm)
-    plan.run.most_output_dbm =
-        std::min(plan.run.most_output_dbm, *t.ladder_settings.ceiling_dbm + kOverPlanDb);
 }
 
 /// At each place that its steps are named after, or swept over in one go, all at the planned drive.
@@ -117,9 +91,11 @@ RunStimulus::Kind kind_of(RunRecipe::Stimulus stimulus) {
     case RunRecipe::Stimulus::speech_noise:
       return RunStimulus::Kind::speech_noise;
     case RunRecipe::Stimulus::tone:
+      return RunStimulus::Kind::tone;
+    case RunRecipe::Stimulus::two_tones:
       break;
   }
-  return RunStimulus::Kind::tone;
+  return RunStimulus::Kind::two_tone;
 }
 
 void fill(const GeneralTest& t, const std::vector<int>& due, LivePlan& plan) {
@@ -133,69 +109,68 @@ void fill(const GeneralTest& t, const std::vector<int>& due, LivePlan& plan) {
     plan.refusal = {qt_text(recipe.refusal), qt_text(recipe.what_to_do)};
     return;
   }
-  plan.run.stimulus.kind = kind_of(recipe.stimulus);
-  plan.run.stimulus.band_hz = recipe.band_hz;
-  plan.run.stimulus.notch_hz = recipe.notch_hz;
-  if (recipe.stimulus == RunRecipe::Stimulus::tone)
-    plan.run.stimulus.tones_hz.first = recipe.tone_hz;
-  plan.run.most_output_dbm = t.test.drive->pep_dbm + recipe.over_plan_db;
+  RunPlan& run = plan.run;
+  run.stimulus.kind = kind_of(recipe.stimulus);
+  run.stimulus.band_hz = recipe.band_hz;
+  run.stimulus.notch_hz = recipe.notch_hz;
+  if (recipe.stimulus == RunRecipe::Stimulus::tone) run.stimulus.tones_hz.first = recipe.tone_hz;
+  if (recipe.tones_hz) run.stimulus.tones_hz = *recipe.tones_hz;
+  double most = t.test.drive->pep_dbm;
   if (recipe.is_over_places) {
-    fill_places(t, due, plan.run);
-    return;
+    fill_places(t, due, run);
+  } else if (recipe.is_over_drives) {
+    fill_drives(t, due, plan);
+  } else {
+    for (const int i : due) {
+      const Step& step = t.steps[static_cast<std::size_t>(i)];
+      RunStep one;
+      one.setting = step.label;
+      // Steps over settings are all measured at the planned drive.
+      one.output_pep_dbm = output_of_name(step).value_or(t.test.drive->pep_dbm);
+      run.steps.push_back(one);
+    }
   }
-  for (const int i : due) {
-    const Step& step = t.steps[static_cast<std::size_t>(i)];
-    RunStep one;
-    one.setting = step.label;
-    // Steps over settings are all measured at the planned drive.
-    one.output_pep_dbm = output_of_name(step).value_or(t.test.drive->pep_dbm);
-    plan.run.most_output_dbm =
-        std::max(plan.run.most_output_dbm, *one.output_pep_dbm + recipe.over_plan_db);
-    plan.run.steps.push_back(one);
-  }
+  for (const RunStep& step : run.steps) most = std::max(most, step.output_pep_dbm.value_or(most));
+  run.most_output_dbm = std::min(most, recipe.most_output_dbm.value_or(most)) + recipe.over_plan_db;
 }
-
-void fill(const std::monostate&, const std::vector<int>&, LivePlan&) {}
 
 }  // namespace
 
+RunRecipe recipe_of(const LoadedTest& test) {
+  return test && test->method->run != nullptr ? test->method->run(test->evidence) : RunRecipe();
+}
+
 std::vector<int> live_due(const LoadedTest& test, int only) {
   std::vector<int> due;
-  const PlannedTest* t = planned_of(test);
-  if (t == nullptr) return due;
+  if (!test) return due;
   if (only >= 0) return {only};
-  const auto* general = std::get_if<GeneralTest>(&test);
-  if (general != nullptr && general->method->run == nullptr) return due;
-  for (std::size_t i = 0; i < t->steps.size(); ++i) {
-    if (!t->steps[i].capture) due.push_back(static_cast<int>(i));
+  if (test->method->run == nullptr) return due;
+  for (std::size_t i = 0; i < test->steps.size(); ++i) {
+    if (!test->steps[i].capture) due.push_back(static_cast<int>(i));
   }
-  const bool is_over_places =
-      general != nullptr && general->method->run(general->evidence).is_over_places;
-  if (general != nullptr && !is_over_places) {
+  const RunRecipe recipe = recipe_of(test);
+  const auto step = [&](int i) -> const Step& { return test->steps[static_cast<std::size_t>(i)]; };
+  if (recipe.is_over_drives) {
+    const auto loudness = [&](int i) {
+      const auto generator = generator_of_name(step(i));
+      return generator ? *generator : output_of_name(step(i)).value_or(0.0);
+    };
+    std::stable_sort(due.begin(), due.end(),
+                     [&](int a, int b) { return loudness(a) < loudness(b); });
+  } else if (!recipe.is_over_places) {
     // Between steps over settings somebody has to turn a knob: one at a time.
-    const bool is_over_settings = std::any_of(due.begin(), due.end(), [&](int i) {
-      return !output_of_name(general->steps[static_cast<std::size_t>(i)]);
-    });
+    const bool is_over_settings = std::any_of(
+        due.begin(), due.end(), [&](int i) { return !output_of_name(step(i)).has_value(); });
     if (is_over_settings) due.resize(1);
-    return due;
   }
-  if (!std::holds_alternative<TwoToneTest>(test)) return due;
-  // What is warm by then was asked for last.
-  const auto loudness = [&](int i) {
-    const Step& step = t->steps[static_cast<std::size_t>(i)];
-    const auto generator = generator_of_name(step);
-    return generator ? *generator : output_of_name(step).value_or(0.0);
-  };
-  std::stable_sort(due.begin(), due.end(), [&](int a, int b) { return loudness(a) < loudness(b); });
   return due;
 }
 
-RunPlan full_output_plan(const TwoToneTest& t) {
-  LivePlan plan = live_plan(LoadedTest(t), {});
-  RunPlan run = plan.run;
+RunPlan full_output_plan(const LoadedTest& test) {
+  RunPlan run = live_plan(test, {}).run;
   run.stimulus.kind = RunStimulus::Kind::tone;
   run.frames = static_cast<std::size_t>(run.rate_hz * kShortLengthS);
-  run.most_output_dbm = t.test.drive->pep_dbm + kOverFullOutputDb;
+  if (test && test->test.drive) run.most_output_dbm = test->test.drive->pep_dbm + kOverFullOutputDb;
   RunStep first;
   first.setting = "one tone";
   first.generator_dbm = kFirstDriveDbm;
@@ -205,20 +180,24 @@ RunPlan full_output_plan(const TwoToneTest& t) {
 }
 
 TakingNow taking_now(const LoadedTest& test) {
-  TakingNow now = std::visit([](const auto& kind) { return usual(kind); }, test);
-  if (const PlannedTest* t = planned_of(test)) {
-    const TakingSettings wished = taking_settings_from_json(t->test.settings);
-    now.length_s = wished.length_s.value_or(now.length_s);
-    now.rate_hz = wished.rate_hz.value_or(now.rate_hz);
-    now.settle_s = wished.settle_s.value_or(now.settle_s);
-    now.most_drive_dbm = wished.most_drive_dbm;
+  if (!test) return {};
+  TakingNow now;
+  if (test->method->run != nullptr) {
+    // What the method takes if nobody wishes otherwise.
+    const RunRecipe recipe = recipe_of(test);
+    now = {recipe.length_s, recipe.rate_hz, RunPlan().settle_s, 0.0};
   }
+  const TakingSettings wished = taking_settings_from_json(test->test.settings);
+  now.length_s = wished.length_s.value_or(now.length_s);
+  now.rate_hz = wished.rate_hz.value_or(now.rate_hz);
+  now.settle_s = wished.settle_s.value_or(now.settle_s);
+  now.most_drive_dbm = wished.most_drive_dbm;
   return now;
 }
 
 LivePlan live_plan(const LoadedTest& test, const std::vector<int>& due) {
   LivePlan plan;
-  const PlannedTest* t = planned_of(test);
+  const GeneralTest* t = test ? &*test : nullptr;
   if (t == nullptr || !t->hookup || !t->test.drive || !t->planned) {
     plan.refusal = {QObject::tr("This test has no hook-up with a planned drive."),
                     QObject::tr("Say in the hook-up editor what is driven, and how hard")};
@@ -236,7 +215,7 @@ LivePlan live_plan(const LoadedTest& test, const std::vector<int>& due) {
     plan.steps.push_back(t->steps[static_cast<std::size_t>(i)].id);
     plan.labels.push_back(qt_text(t->steps[static_cast<std::size_t>(i)].label));
   }
-  std::visit([&](const auto& kind) { fill(kind, due, plan); }, test);
+  fill(*t, due, plan);
   return plan;
 }
 

@@ -16,11 +16,13 @@ struct LivePlan {
   Refusal refusal;  ///< why it cannot be; empty if it can
 };
 
-/// The steps that would be taken: those without a recording, or the one asked for; of a two-tone
-/// test from low to high power.
+/// What instruments do at each step of it; nothing where they can do nothing.
+RunRecipe recipe_of(const LoadedTest& test);
+/// The steps that would be taken: those without a recording, or the one asked for; over drives from
+/// low to high power.
 std::vector<int> live_due(const LoadedTest& test, int only = -1);
 /// One tone of the pair, from little drive on, for full output: its first step.
-RunPlan full_output_plan(const TwoToneTest& test);
+RunPlan full_output_plan(const LoadedTest& test);
 /// What a test's recordings are taken with: its own wishes, else what its method uses.
 struct TakingNow {
   double length_s = 0.0;

@@ -64,12 +64,7 @@ void LookRun::start() {
     plan_.most_output_dbm = t->test.drive->pep_dbm + kOverPlannedDb;
   }
   if (t != nullptr && t->hookup) plan_.chain = aged(t->hookup->chain, utc_now());
-  if (const TwoToneTest* tones = session_.two_tone();
-      tones != nullptr && tones->settings.tones_hz) {
-    const double carrier = tones->settings.carrier_hz;
-    plan_.stimulus.tones_hz = {std::abs(tones->settings.tones_hz->first - carrier),
-                               std::abs(tones->settings.tones_hz->second - carrier)};
-  }
+  if (const auto tones = recipe_of(session_.loaded()).tones_hz) plan_.stimulus.tones_hz = *tones;
   plan_.most_generator_dbm = taking_now(session_.loaded()).most_drive_dbm;
   level_dbm_ = std::min(level_dbm_, plan_.most_generator_dbm);
   bench_.follow_test();

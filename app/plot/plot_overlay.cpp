@@ -3,11 +3,14 @@
 #include <algorithm>
 
 #include "app/paint/figure_text.h"
+#include "app/plot/pennant_marks.h"
+#include "app/plot/place_marks.h"
 #include "app/plot/plot_view.h"
 #include "app/plot/stem_marks.h"
 #include "app/theme/fonts.h"
 #include "app/theme/qt_text.h"
 #include "app/theme/traces.h"
+#include "core/quantity/format.h"
 
 namespace heron {
 namespace {
@@ -16,7 +19,25 @@ constexpr double kNameHeight = 17.0;
 constexpr double kAside = 10.0;      // px between points at one place
 constexpr double kHalfPiece = 13.0;  // px of a limit beside its point
 
+/// Level of a curve nearest a place; nullopt outside.
+std::optional<double> level_at(const PlotLayer& layer, double x) {
+  const Curve& curve = *layer.curve;
+  const double i = std::round((x - curve.x_start) / curve.x_step);
+  if (!(i >= 0.0) || i >= static_cast<double>(curve.y.size())) return std::nullopt;
+  return static_cast<double>(curve.y[static_cast<std::size_t>(i)]) - layer.curve_zero;
+}
+
+/// A joined trace is called where it ends.
+bool has_end(const PlotLayer& layer) {
+  return layer.kind == PlotLayer::Kind::trace && layer.is_joined;
+}
+
 }  // namespace
+
+bool is_named(const PlotLayer& layer) {
+  return !layer.is_empty() && !layer.name.empty() && !is_stem_mark(layer) &&
+         !is_pennant_mark(layer) && !is_place_mark(layer) && layer.kind != PlotLayer::Kind::band;
+}
 
 /// Words, names, and the marks that a graph cannot draw.
 class PlotOverlay : public QCPAbstractItem {
@@ -33,6 +54,8 @@ class PlotOverlay : public QCPAbstractItem {
       const PlotPanel& panel = view_->plot_.panels[i];
       QCPAxisRect* rect = view_->rects_[i];
       if (is_behind_) {
+        draw_floor(*painter, *rect, panel, theme());
+        draw_places_behind(*painter, *rect, panel, view_->dragged_, theme());
         for (const PlotRange& range : panel.ranges) {
           if (is_shown(range)) draw_range(*painter, rect, range);
         }
@@ -87,11 +110,9 @@ class PlotOverlay : public QCPAbstractItem {
     p.setPen(QPen(theme().ink, 1.5));
     p.drawLine(QPointF(left, y), QPointF(right, y));
     for (const double x : {left, right}) p.drawLine(QPointF(x, y - 5), QPointF(x, y + 5));
-    QFont strong = type_font(Type::label);
-    strong.setWeight(QFont::DemiBold);
-    p.setFont(strong);
+    p.setFont(strong_label());
     const QString words = qt_text(bracket.words);
-    const double w = QFontMetricsF(strong).horizontalAdvance(words);
+    const double w = QFontMetricsF(p.font()).horizontalAdvance(words);
     const double at =
         std::clamp((left + right - w) / 2, r.left(), std::max(r.left(), r.right() - w));
     p.fillRect(QRectF(at - 4, y + 4, w + 8, 17), theme().sheet);
@@ -102,7 +123,7 @@ class PlotOverlay : public QCPAbstractItem {
   void draw_cursor(QCPPainter& p, QCPAxisRect* rect, const PlotPanel& panel) const {
     if (!view_->chosen_) return;
     for (const PlotLayer& layer : panel.layers) {
-      if (is_stem_mark(layer)) continue;  // a ring marks the chosen one
+      if (is_stem_mark(layer) || is_pennant_mark(layer)) continue;  // marked in their own way
       for (const PlotPoint& point : layer.points) {
         if (point.step != view_->chosen_) continue;
         const double x = x_of(rect, point.x);
@@ -118,22 +139,21 @@ class PlotOverlay : public QCPAbstractItem {
     p.setFont(type_font(Type::label));
     p.setPen(theme().slate);
     p.drawText(QRectF(15, r.top() - 25, 300, 18), Qt::AlignVCenter, qt_text(panel.y.title));
-    if (rect == view_->rects_.front() && !view_->plot_.note.empty()) {
+    const QString note = note_words();
+    if (rect == view_->rects_.front() && !note.isEmpty()) {
       p.setPen(theme().mute);
       const double left = 25 + QFontMetricsF(p.font()).horizontalAdvance(qt_text(panel.y.title));
       // Where no names stand at the right, there is more room.
       const double right = view_->right_ < 60 ? view_->width() - 20.0 : r.right();
       p.drawText(QRectF(left, r.top() - 25, right - left, 18), Qt::AlignRight | Qt::AlignVCenter,
-                 qt_text(view_->plot_.note));
+                 note);
       p.setPen(theme().slate);
     }
     if (is_last) {
       const QCPRange range = rect->axis(QCPAxis::atBottom)->range();
       const PlotScale scale(range.lower, range.upper, view_->plot_.x.is_logarithmic);
       const std::string& base = view_->plot_.x.unit;
-      QFont strong = type_font(Type::label);
-      strong.setWeight(QFont::DemiBold);
-      p.setFont(strong);
+      p.setFont(strong_label());
       p.drawText(QRectF(r.right() + 12, r.bottom() + 6, view_->right_ - 16, 18), Qt::AlignVCenter,
                  qt_text(base.empty() ? view_->plot_.x.title : scale.unit(base)));
     }
@@ -141,25 +161,102 @@ class PlotOverlay : public QCPAbstractItem {
     const auto loose = std::count_if(panel.layers.begin(), panel.layers.end(), is_loose);
     double aside = -kAside * static_cast<double>(loose - 1) / 2.0;
     for (const PlotLayer& layer : panel.layers) {
-      if (layer.kind == PlotLayer::Kind::curve || is_stem_mark(layer)) continue;
-      if (layer.kind != PlotLayer::Kind::trace) {
+      if (layer.kind == PlotLayer::Kind::limit || layer.kind == PlotLayer::Kind::guide)
         draw_level(p, rect, layer);
-        continue;
-      }
+      if (layer.kind != PlotLayer::Kind::trace) continue;
       draw_points(p, rect, layer, is_loose(layer) ? aside : 0.0);
       if (is_loose(layer)) aside += kAside;
     }
     p.setClipping(false);
     draw_stem_marks(p, *rect, panel, view_->chosen_, theme());
+    draw_pennant_marks(p, *rect, panel, view_->mark_, theme());
+    draw_place_marks(p, *rect, panel, view_->dragged_, handle_unit(), theme());
     for (const PlotBracket& bracket : panel.brackets) {
       if (is_shown(bracket)) draw_bracket(p, rect, bracket);
     }
+    for (const PlotLayer& layer : panel.layers) {
+      if (layer.kind == PlotLayer::Kind::band && !layer.is_empty()) draw_band_name(p, rect, layer);
+    }
+    draw_names(p, rect, panel);
+    if (is_last && view_->cursor_) draw_readout(p, rect, panel);
+  }
+
+  QString note_words() const {
+    const QString note = qt_text(view_->plot_.note);
+    if (!view_->plot_.x.can_be_either || !note.isEmpty()) return note;
+    return (view_->plot_.x.is_logarithmic ? PlotView::tr("%1 axis logarithmic, X changes it")
+                                          : PlotView::tr("%1 axis linear, X changes it"))
+        .arg(qt_text(view_->plot_.x.title));
+  }
+
+  /// "W" of "W PEP".
+  std::string handle_unit() const {
+    const std::string& unit = view_->plot_.x.unit;
+    return unit.substr(0, unit.find(' '));
+  }
+
+  /// Beside the end of the band, where others have fallen away below it.
+  void draw_band_name(QCPPainter& p, QCPAxisRect* rect, const PlotLayer& layer) const {
+    const QRectF r(rect->rect());
+    const PlotPoint& end = layer.points.back();
+    const double top = y_of(rect, end.y);
+    const double foot = std::min(y_of(rect, end.before.value_or(end.y)), r.bottom());
+    p.setFont(type_font(Type::label));
+    const QString words = qt_text(layer.name);
+    const double w = QFontMetricsF(p.font()).horizontalAdvance(words) + 6;
+    const QRectF box(std::min(x_of(rect, end.x) + 10, r.right() - w), (top + foot) / 2 - 8, w, 16);
+    p.fillRect(box, theme().sheet);
+    p.setPen(trace_pen(theme(), layer.trace).color());
+    p.drawText(box, Qt::AlignCenter, words);
+  }
+
+  /// Beside the ends of those that are joined, the others from the top on; none over another.
+  void draw_names(QCPPainter& p, QCPAxisRect* rect, const PlotPanel& panel) const {
+    const QRectF r(rect->rect());
+    std::vector<std::pair<double, const PlotLayer*>> names;
     double y = r.top() + 8;
     for (const PlotLayer& layer : panel.layers) {
-      if (layer.is_empty() || is_stem_mark(layer)) continue;
-      draw_name(p, r, layer, y);
-      y += kNameHeight;
+      if (!is_named(layer)) continue;
+      if (has_end(layer)) {
+        const double end = y_of(rect, layer.points.back().y);
+        names.emplace_back(std::clamp(end, r.top() + 8, r.bottom() - 8), &layer);
+      } else {
+        names.emplace_back(y, &layer);
+        y += kNameHeight;
+      }
     }
+    std::stable_sort(names.begin(), names.end(),
+                     [](const auto& a, const auto& b) { return a.first < b.first; });
+    for (std::size_t i = 1; i < names.size(); ++i)
+      names[i].first = std::max(names[i].first, names[i - 1].first + kNameHeight - 2);
+    for (const auto& [at, layer] : names) draw_name(p, r, *layer, at);
+  }
+
+  /// Where the cursor stands, and what the chosen curve is there.
+  void draw_readout(QCPPainter& p, QCPAxisRect* rect, const PlotPanel& panel) const {
+    const QRectF r(rect->rect());
+    const double at = *view_->cursor_;
+    const double x = std::round(x_of(rect, at));
+    if (x < r.left() || x > r.right()) return;
+    p.fillRect(QRectF(x, r.top(), 1, r.height()), theme().water);
+    const PlotLayer* shown = nullptr;
+    for (const PlotLayer& layer : panel.layers) {
+      if (layer.kind != PlotLayer::Kind::curve) continue;
+      if (shown == nullptr || layer.step == view_->chosen_) shown = &layer;
+    }
+    if (shown == nullptr) return;
+    QString words = qt_text(number_text(at, 0, true) + " " + view_->plot_.x.unit);
+    if (const auto level = level_at(*shown, at))
+      words += QStringLiteral(" \u00b7 ") + qt_text(number_text(*level, 1)) + " dB";
+    p.setFont(type_font(Type::label));
+    const double w = QFontMetricsF(p.font()).horizontalAdvance(words) + 12;
+    const QRectF tag(std::clamp(x - w / 2, r.left(), r.right() - w), r.bottom() + 3, w, 18);
+    p.setRenderHint(QPainter::Antialiasing);
+    p.setPen(Qt::NoPen);
+    p.setBrush(theme().water);
+    p.drawRoundedRect(tag, 3, 3);
+    p.setPen(theme().is_dark ? theme().sunk : QColor(Qt::white));
+    p.drawText(tag, Qt::AlignCenter, words);
   }
 
   /// Points that no line joins stand side by side where they share a place.

@@ -5,6 +5,8 @@
 #include <cmath>
 #include <set>
 
+#include "app/plot/pennant_marks.h"
+#include "app/plot/place_marks.h"
 #include "app/plot/plot_overlay.h"
 #include "app/plot/stem_marks.h"
 #include "app/theme/fonts.h"
@@ -16,9 +18,12 @@ namespace heron {
 namespace {
 
 constexpr int kLeft = 52;
-constexpr int kRight = 96;
-constexpr int kRightOfCurves = 140;  // they are called like their steps
-constexpr int kRightOfStems = 46;    // only the unit
+constexpr int kLeastRight = 46;  // for the unit
+constexpr int kMostRight = 140;
+constexpr int kBesideName = 42;  // its line, and room
+constexpr int kPerDecade = 24;   // pieces of a line that is straight on another axis
+constexpr double kHandleReach = 9.0;
+constexpr double kCloser = 0.7;
 constexpr int kTop = 28;
 constexpr int kBottom = 26;
 constexpr int kStripHeight = 92;     // with its words
@@ -48,11 +53,19 @@ class ScaleTicker : public QCPAxisTicker {
 };
 
 int room_for_names(const Plot& plot) {
-  if (plot.panels.empty() || plot.panels.front().layers.empty()) return kRight;
-  const PlotLayer& first = plot.panels.front().layers.front();
-  return first.kind == PlotLayer::Kind::curve ? kRightOfCurves
-         : is_stem_mark(first)                ? kRightOfStems
-                                              : kRight;
+  const QFontMetricsF metrics(type_font(Type::control_chosen));
+  double widest = 0.0;
+  for (const PlotPanel& panel : plot.panels) {
+    for (const PlotLayer& layer : panel.layers) {
+      if (is_named(layer))
+        widest = std::max(widest, kBesideName + metrics.horizontalAdvance(qt_text(layer.name)));
+    }
+  }
+  return std::clamp(static_cast<int>(std::ceil(widest)), kLeastRight, kMostRight);
+}
+
+double watts_or_more(double x) {
+  return std::max(0.1, std::round(x * 10.0) / 10.0);
 }
 
 /// Of a stem all of its height counts.
@@ -69,12 +82,16 @@ PlotView::PlotView(QWidget* parent) : QCustomPlot(parent) {
   setAutoAddPlottableToLegend(false);
   setAntialiasedElements(QCP::aePlottables | QCP::aeItems);
   setInteractions(QCP::iRangeDrag | QCP::iRangeZoom);
+  setMouseTracking(true);
   plotLayout()->clear();
   plotLayout()->setRowSpacing(0);
   add_plot_overlays(*this);
 }
 
-void PlotView::set_plot(const Plot& plot, std::optional<std::size_t> chosen) {
+void PlotView::set_plot(const Plot& given, std::optional<std::size_t> chosen) {
+  Plot plot = given;
+  if (plot.x.can_be_either && is_log_wanted_) plot.x.is_logarithmic = *is_log_wanted_;
+  dragged_.reset();
   const int right = room_for_names(plot);
   const bool same_panels = right == right_ && plot.panels.size() == plot_.panels.size() &&
                            !rects_.empty() && plot.x.is_logarithmic == plot_.x.is_logarithmic;
@@ -86,7 +103,8 @@ void PlotView::set_plot(const Plot& plot, std::optional<std::size_t> chosen) {
     }
     return n;
   };
-  const bool same_points = same_panels && count(plot) == count(plot_);
+  const bool same_points =
+      same_panels && count(plot) == count(plot_) && plot.x.range == plot_.x.range;
   plot_ = plot;
   chosen_ = chosen;
   right_ = right;
@@ -96,7 +114,12 @@ void PlotView::set_plot(const Plot& plot, std::optional<std::size_t> chosen) {
     for (const PlotBracket& b : panel.brackets) {
       if (!b.step || b.step == chosen) words << qt_text(b.words);
     }
+    for (const PlotLayer& layer : panel.layers) {
+      if (!is_place_mark(layer)) continue;
+      for (const PlotPoint& p : layer.points) words << qt_text(p.word);
+    }
   }
+  words.removeAll(QString());
   setAccessibleDescription(words.join(QStringLiteral(", ")));
   if (!same_panels) build_panels();
   fill();
@@ -132,7 +155,7 @@ void PlotView::build_panels() {
     x->grid()->setVisible(false);
     x->setTickLabels(is_last);
     x->setScaleType(plot_.x.is_logarithmic ? QCPAxis::stLogarithmic : QCPAxis::stLinear);
-    x->setTicker(QSharedPointer<ScaleTicker>::create(plot_.x.is_logarithmic, 8));
+    x->setTicker(QSharedPointer<ScaleTicker>::create(plot_.x.is_logarithmic, 10));
     y->setTicker(QSharedPointer<ScaleTicker>::create(false, i == 0 ? 6 : 2));
     y->setBasePen(Qt::NoPen);
     y->grid()->setAntialiased(false);
@@ -152,28 +175,126 @@ void PlotView::build_panels() {
   }
 }
 
+QCPGraph* PlotView::add_line(QCPAxisRect& rect, const QVector<QCPGraphData>& points, int trace,
+                             const char* part) {
+  auto* graph = new QCPGraph(rect.axis(QCPAxis::atBottom), rect.axis(QCPAxis::atLeft));
+  graph->data()->set(points, true);
+  graph->setProperty("trace", trace);
+  graph->setProperty("part", QString::fromLatin1(part));
+  return graph;
+}
+
+/// What stands out of a floor is tinted down to it.
+void PlotView::fill_curve(QCPAxisRect& rect, const PlotPanel& panel, const PlotLayer& layer) {
+  QVector<QCPGraphData> points;
+  points.reserve(static_cast<qsizetype>(layer.curve->y.size()));
+  for (std::size_t k = 0; k < layer.curve->y.size(); ++k) {
+    const double y = static_cast<double>(layer.curve->y[k]) - layer.curve_zero;
+    if (std::isfinite(y)) points.append({layer.curve->x(k), y});
+  }
+  const auto floor = std::find_if(panel.layers.begin(), panel.layers.end(), [](const PlotLayer& l) {
+    return l.kind == PlotLayer::Kind::floor;
+  });
+  if (floor != panel.layers.end() && !points.isEmpty()) {
+    const double level = floor->points.front().y;
+    QVector<QCPGraphData> raised = points;
+    for (QCPGraphData& p : raised) p.value = std::max(p.value, level);
+    QCPGraph* base = add_line(rect, {{points.front().key, level}, {points.back().key, level}},
+                              layer.trace, "base");
+    add_line(rect, raised, layer.trace, "raised")->setChannelFillGraph(base);
+  }
+  const bool is_chosen = layer.step && layer.step == chosen_ && !plot_.step;
+  QCPGraph* line = add_line(rect, points, layer.trace, plot_.step ? "alone" : "line");
+  if (!plot_.step) line->setProperty("weight", is_chosen ? 2.0 : 1.1);
+}
+
+/// From point to point; faint where a bound is at one end.
+void PlotView::fill_trace(QCPAxisRect& rect, const PlotLayer& layer) {
+  QVector<QCPGraphData> sure;
+  QVector<QCPGraphData> faint;
+  constexpr double kGap = std::numeric_limits<double>::quiet_NaN();
+  for (std::size_t i = 1; i < layer.points.size(); ++i) {
+    const PlotPoint& a = layer.points[i - 1];
+    const PlotPoint& b = layer.points[i];
+    const bool is_bent = layer.is_straight_in_log_x && a.x > 0.0 && b.x > 0.0;
+    auto& line = a.bound != Bound::none || b.bound != Bound::none ? faint : sure;
+    const int parts = is_bent ? kPerDecade : 1;
+    for (int k = 0; k <= parts; ++k) {
+      const double part = static_cast<double>(k) / parts;
+      const double x = is_bent ? a.x * std::pow(b.x / a.x, part) : a.x + part * (b.x - a.x);
+      line.append({x, a.y + part * (b.y - a.y)});
+    }
+    line.append({b.x, kGap});
+  }
+  for (const auto& [line, part] : {std::pair(&sure, "line"), std::pair(&faint, "faint")}) {
+    if (!line->isEmpty()) add_line(rect, *line, layer.trace, part)->setAdaptiveSampling(false);
+  }
+}
+
+void PlotView::fill_band(QCPAxisRect& rect, const PlotLayer& layer) {
+  QVector<QCPGraphData> low;
+  QVector<QCPGraphData> high;
+  for (const PlotPoint& p : layer.points) {
+    low.append({p.x, p.before.value_or(p.y)});
+    high.append({p.x, p.y});
+  }
+  QCPGraph* bottom = add_line(rect, low, layer.trace, "edge");
+  add_line(rect, high, layer.trace, "band")->setChannelFillGraph(bottom);
+}
+
 void PlotView::fill() {
   clearPlottables();
   for (std::size_t i = 0; i < rects_.size(); ++i) {
     for (const PlotLayer& layer : plot_.panels[i].layers) {
-      const bool is_curve = layer.kind == PlotLayer::Kind::curve;
-      if (!is_curve && (layer.kind != PlotLayer::Kind::trace || !layer.is_joined)) continue;
-      auto* graph =
-          new QCPGraph(rects_[i]->axis(QCPAxis::atBottom), rects_[i]->axis(QCPAxis::atLeft));
-      QVector<QCPGraphData> points;
-      for (const PlotPoint& p : layer.points) points.append({p.x, p.y});
-      if (is_curve) {
-        points.reserve(static_cast<qsizetype>(layer.curve->y.size()));
-        for (std::size_t k = 0; k < layer.curve->y.size(); ++k) {
-          const double y = static_cast<double>(layer.curve->y[k]) - layer.curve_zero;
-          if (std::isfinite(y)) points.append({layer.curve->x(k), y});
-        }
-      }
-      graph->data()->set(points, true);
-      graph->setProperty("trace", layer.trace);
-      if (is_curve) graph->setProperty("weight", layer.step && layer.step == chosen_ ? 2.0 : 1.1);
+      if (layer.kind == PlotLayer::Kind::curve)
+        fill_curve(*rects_[i], plot_.panels[i], layer);
+      else if (layer.kind == PlotLayer::Kind::band)
+        fill_band(*rects_[i], layer);
+      else if (layer.kind == PlotLayer::Kind::trace && layer.is_joined)
+        fill_trace(*rects_[i], layer);
     }
   }
+}
+
+void PlotView::choose_mark(const std::string& mark) {
+  mark_ = mark;
+  replot(rpQueuedReplot);
+}
+
+void PlotView::set_logarithmic(bool logarithmic) {
+  is_log_wanted_ = logarithmic;
+  const Plot again = plot_;
+  set_plot(again, chosen_);
+  show_all();
+}
+
+bool PlotView::has_curve() const {
+  return std::any_of(plot_.panels.begin(), plot_.panels.end(), [](const PlotPanel& panel) {
+    return std::any_of(panel.layers.begin(), panel.layers.end(),
+                       [](const PlotLayer& layer) { return layer.kind == PlotLayer::Kind::curve; });
+  });
+}
+
+const PlotLayer* PlotView::handle() const {
+  return can_edit_ && !plot_.panels.empty() ? handle_of(plot_.panels.front()) : nullptr;
+}
+
+bool PlotView::is_on_handle(QPointF point) const {
+  const PlotLayer* layer = handle();
+  if (layer == nullptr || rects_.empty()) return false;
+  const double x = rects_.front()->axis(QCPAxis::atBottom)->coordToPixel(layer->points.front().x);
+  return std::abs(point.x() - x) < kHandleReach;
+}
+
+void PlotView::move_cursor(double x) {
+  cursor_ = x;
+  replot(rpQueuedReplot);
+}
+
+void PlotView::move_handle(double by) {
+  const PlotLayer* layer = handle();
+  const double x = layer->points.front().x + by;
+  if (x >= 0.1) emit handle_moved(qt_text(layer->setting), watts_or_more(x));
 }
 
 void PlotView::show_all() {
@@ -188,8 +309,16 @@ void PlotView::show_all() {
 }
 
 /// A curve that is chosen is drawn thicker, and solid.
-QPen PlotView::pen_of(const Theme& theme, const QCPGraph& graph) {
-  QPen pen = trace_pen(theme, graph.property("trace").toInt());
+QPen PlotView::line_pen(const Theme& theme, const QCPGraph& graph) const {
+  const QString part = graph.property("part").toString();
+  QPen pen = trace_pen(theme, graph.property("trace").toInt(), part == "alone");
+  if (part == "base" || part == "raised") return QPen(Qt::NoPen);
+  if (part == "faint") {
+    QColor faint = pen.color();
+    faint.setAlphaF(0.45F);
+    return QPen(faint, 1.0);
+  }
+  if (part == "edge" || part == "band") pen.setWidthF(1.2);
   if (!graph.property("weight").isValid()) return pen;
   pen.setWidthF(graph.property("weight").toDouble());
   if (pen.widthF() > 1.5) pen.setStyle(Qt::SolidLine);
@@ -208,7 +337,14 @@ void PlotView::follow_theme() {
     }
   }
   for (int i = 0; i < plottableCount(); ++i) {
-    if (auto* graph = qobject_cast<QCPGraph*>(plottable(i))) graph->setPen(pen_of(t, *graph));
+    auto* graph = qobject_cast<QCPGraph*>(plottable(i));
+    if (graph == nullptr) continue;
+    graph->setPen(line_pen(t, *graph));
+    const QString part = graph->property("part").toString();
+    QColor tint = trace_pen(t, graph->property("trace").toInt()).color();
+    if (part == "raised") tint.setAlphaF(t.is_dark ? 0.16F : 0.12F);
+    if (part == "band") tint.setAlphaF(t.is_dark ? 0.24F : 0.13F);
+    if (part == "raised" || part == "band") graph->setBrush(tint);
   }
   replot(rpQueuedReplot);
 }
@@ -249,15 +385,40 @@ std::optional<std::size_t> PlotView::next_step(bool is_on, bool only_bad) const 
   return next == all.end() ? std::nullopt : std::optional(*next);
 }
 
-void PlotView::keyPressEvent(QKeyEvent* event) {
-  const bool is_back = event->key() == Qt::Key_Left || event->key() == Qt::Key_Up;
-  const bool is_on = event->key() == Qt::Key_Right || event->key() == Qt::Key_Down;
-  if (event->key() == Qt::Key_Home) {
+bool PlotView::look_closer(int key) {
+  if (rects_.empty()) return false;
+  QCPAxis* x = rects_.front()->axis(QCPAxis::atBottom);
+  const double middle = cursor_.value_or(x->range().center());
+  if (key == Qt::Key_Plus || key == Qt::Key_Equal)
+    x->scaleRange(kCloser, middle);
+  else if (key == Qt::Key_Minus)
+    x->scaleRange(1.0 / kCloser, middle);
+  else if (key == Qt::Key_Home || key == Qt::Key_0)
     show_all();
-  } else if (is_back || is_on) {
+  else
+    return false;
+  replot(rpQueuedReplot);
+  return true;
+}
+
+void PlotView::keyPressEvent(QKeyEvent* event) {
+  const int key = event->key();
+  const bool has_shift = (event->modifiers() & Qt::ShiftModifier) != 0;
+  const bool is_sideways = key == Qt::Key_Left || key == Qt::Key_Right;
+  const double way = key == Qt::Key_Left ? -1.0 : 1.0;
+  if (look_closer(key)) return;
+  if (key == Qt::Key_X && plot_.x.can_be_either) {
+    set_logarithmic(!is_logarithmic());
+  } else if (is_sideways && handle() != nullptr) {
+    move_handle(way * (has_shift ? 0.1 : 1.0));
+  } else if (is_sideways && has_curve()) {
+    const QCPRange range = rects_.front()->axis(QCPAxis::atBottom)->range();
+    const double pixel = range.size() / std::max(1, rects_.front()->width());
+    move_cursor(cursor_.value_or(range.center()) + way * pixel * (has_shift ? 10 : 1));
+  } else if (is_sideways || key == Qt::Key_Up || key == Qt::Key_Down) {
     // With Shift to the next that does not pass.
-    const bool only_bad = (event->modifiers() & Qt::ShiftModifier) != 0;
-    if (const auto next = next_step(is_on, only_bad)) emit step_chosen(static_cast<int>(*next));
+    const bool is_on = key == Qt::Key_Right || key == Qt::Key_Down;
+    if (const auto next = next_step(is_on, has_shift)) emit step_chosen(static_cast<int>(*next));
   } else {
     QCustomPlot::keyPressEvent(event);
   }
@@ -265,12 +426,52 @@ void PlotView::keyPressEvent(QKeyEvent* event) {
 
 void PlotView::mousePressEvent(QMouseEvent* event) {
   pressed_at_ = event->pos();
-  QCustomPlot::mousePressEvent(event);
+  is_dragging_ = is_on_handle(event->position());
+  if (!is_dragging_) QCustomPlot::mousePressEvent(event);
+}
+
+void PlotView::mouseMoveEvent(QMouseEvent* event) {
+  if (rects_.empty()) return;
+  const double x = rects_.front()->axis(QCPAxis::atBottom)->pixelToCoord(event->position().x());
+  if (is_dragging_) {
+    dragged_ = watts_or_more(x);
+    replot(rpQueuedReplot);
+    return;
+  }
+  QCustomPlot::mouseMoveEvent(event);
+  const bool is_on_mark =
+      pennant_at(*rects_.front(), plot_.panels.front(), event->position()).has_value();
+  setCursor(is_on_handle(event->position()) ? Qt::SizeHorCursor
+            : is_on_mark                    ? Qt::PointingHandCursor
+            : has_curve()                   ? Qt::CrossCursor
+                                            : Qt::ArrowCursor);
+  if (has_curve()) move_cursor(x);
+}
+
+void PlotView::leaveEvent(QEvent* event) {
+  QCustomPlot::leaveEvent(event);
+  if (hasFocus() || !cursor_) return;
+  cursor_.reset();
+  replot(rpQueuedReplot);
+}
+
+void PlotView::mouseDoubleClickEvent(QMouseEvent*) {
+  show_all();
 }
 
 void PlotView::mouseReleaseEvent(QMouseEvent* event) {
+  if (is_dragging_) {
+    is_dragging_ = false;
+    const auto moved = std::exchange(dragged_, std::nullopt);
+    if (moved && handle() != nullptr) emit handle_moved(qt_text(handle()->setting), *moved);
+    return;
+  }
   QCustomPlot::mouseReleaseEvent(event);
-  if ((event->pos() - pressed_at_).manhattanLength() > 4) return;
+  if ((event->pos() - pressed_at_).manhattanLength() > 4 || rects_.empty()) return;
+  if (const auto mark = pennant_at(*rects_.front(), plot_.panels.front(), event->position())) {
+    emit mark_chosen(qt_text(*mark));
+    return;
+  }
   double nearest = kReach;
   std::optional<std::size_t> step;
   for (std::size_t i = 0; i < rects_.size(); ++i) {

@@ -9,7 +9,8 @@
 namespace heron {
 
 /// Any plot of a result: panels over one x axis, points with their ± and bounds, limits, names at
-/// the right. Up and Down choose a step, the wheel and dragging look closer, Home shows all.
+/// the right. Up and Down choose a step, the wheel, + and - look closer, Home shows all; where
+/// there are curves Left and Right move a cursor, and where there is a handle they move that.
 class PlotView : public QCustomPlot {
   Q_OBJECT
  public:
@@ -18,28 +19,58 @@ class PlotView : public QCustomPlot {
   void set_plot(const Plot& plot, std::optional<std::size_t> chosen);
   const Plot& plot() const { return plot_; }
   void show_all();
+  /// What a table calls the chosen pennant; empty = none.
+  void choose_mark(const std::string& mark);
+  const std::string& mark() const { return mark_; }
+  /// Whether the handle may be moved.
+  void set_can_edit(bool can) { can_edit_ = can; }
+  /// Where the axis can be either.
+  void set_logarithmic(bool logarithmic);
+  bool is_logarithmic() const { return plot_.x.is_logarithmic; }
 
  signals:
   void step_chosen(int step);
+  void mark_chosen(const QString& mark);
+  void handle_moved(const QString& setting, double x);
 
  protected:
   void changeEvent(QEvent* event) override;
   void keyPressEvent(QKeyEvent* event) override;
   void mousePressEvent(QMouseEvent* event) override;
+  void mouseMoveEvent(QMouseEvent* event) override;
   void mouseReleaseEvent(QMouseEvent* event) override;
+  void mouseDoubleClickEvent(QMouseEvent* event) override;
+  void leaveEvent(QEvent* event) override;
 
  private:
   friend class PlotOverlay;
   void build_panels();
   void fill();
+  void fill_curve(QCPAxisRect& rect, const PlotPanel& panel, const PlotLayer& layer);
+  void fill_trace(QCPAxisRect& rect, const PlotLayer& layer);
+  void fill_band(QCPAxisRect& rect, const PlotLayer& layer);
+  QCPGraph* add_line(QCPAxisRect& rect, const QVector<QCPGraphData>& points, int trace,
+                     const char* part);
+  bool has_curve() const;
+  const PlotLayer* handle() const;
+  bool is_on_handle(QPointF point) const;
+  void move_cursor(double x);
+  void move_handle(double by);
+  bool look_closer(int key);
+  QPen line_pen(const Theme& theme, const QCPGraph& graph) const;
   void follow_theme();
   std::vector<std::size_t> steps(bool only_bad) const;
   std::optional<std::size_t> next_step(bool is_on, bool only_bad) const;
-  static QPen pen_of(const Theme& theme, const QCPGraph& graph);
   Plot plot_;
   std::vector<QCPAxisRect*> rects_;
   std::optional<std::size_t> chosen_;
   int right_ = 0;  ///< px beside the panels, for names
+  std::string mark_;
+  std::optional<bool> is_log_wanted_;
+  std::optional<double> cursor_;
+  std::optional<double> dragged_;  ///< where the handle is held
+  bool is_dragging_ = false;
+  bool can_edit_ = false;
   QPoint pressed_at_;
 };
 

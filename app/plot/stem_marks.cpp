@@ -12,12 +12,6 @@
 namespace heron {
 namespace {
 
-QFont strong_label() {
-  QFont strong = type_font(Type::label);
-  strong.setWeight(QFont::DemiBold);
-  return strong;
-}
-
 QString level_words(double db) {
   return qt_text(number_text(db, 1));
 }
@@ -84,7 +78,9 @@ class StemMarks {
       if (ends && right < area_.right() - 1)
         p_.fillRect(QRectF(right - 2, y - 1, 2, 7), theme_.ink);
       last_y = y;
-      words_end = draw_mask_level(level_words(points[i].y), left, right, y, words_end);
+      const bool is_worded = !points.front().word.empty();
+      const QString words = is_worded ? qt_text(points[i].word) : level_words(points[i].y);
+      if (!words.isEmpty()) words_end = draw_mask_level(words, left, right, y, words_end);
     }
   }
 

@@ -145,17 +145,17 @@ void BenchEdits::choose_hookup(Id test, Id hookup) {
 void BenchEdits::set_drive(Id test, const std::optional<Drive>& drive) {
   Session& s = session_;
   const auto before = heron::test(s.shack(), test).drive;
-  auto pinned = std::make_shared<std::vector<Id>>();
+  auto pinned = std::make_shared<std::vector<PinnedRecord>>();
   s.change_test(
       test, tr("planned drive"),
       [&s, test, drive, pinned] {
         // Recordings that do not know their frequency keep the one they were referred at.
-        *pinned = pin_frequencies(s.shack(), test);
+        *pinned = pin_records(s.shack(), test);
         set_test_drive(s.shack(), test, drive);
       },
       [&s, test, before, pinned] {
         set_test_drive(s.shack(), test, before);
-        unpin_frequencies(s.shack(), *pinned);
+        unpin_records(s.shack(), *pinned);
       });
 }
 

@@ -182,14 +182,13 @@ std::optional<ImportMethod> ImportQueue::method_for(Id test, Id step,
     }
   }
   const LoadedTest& loaded = test == session_.test_id() ? session_.loaded() : other;
-  const PlannedTest* planned = planned_of(loaded);
-  if (planned == nullptr) {
+  if (!loaded) {
     emit failed(tr("The test that this was measured for cannot be read; nothing was kept."),
                 tr("Open it and measure the step again"));
     return std::nullopt;
   }
   std::string label;
-  for (const Step& s : planned->steps) {
+  for (const Step& s : loaded->steps) {
     if (s.id == step) label = s.label;
   }
   return import_method(loaded, label, full_scale_dbm);

@@ -6,7 +6,6 @@
 #include "app/theme/qt_text.h"
 #include "core/error.h"
 #include "core/method/method_table.h"
-#include "core/method/two_tone/two_tone_json.h"
 #include "store/clock.h"
 #include "store/result_record.h"
 
@@ -184,15 +183,6 @@ void Session::set_limit(const std::optional<Limit>& limit) {
       [this, id = test_, before] { set_test_limit(*shack_, id, before); });
 }
 
-void Session::set_linearity(double u_db, const QString& typed) {
-  TwoToneSettings settings = two_tone()->settings;
-  settings.linearity_u_db = u_db;
-  nlohmann::json after = shown().settings;
-  after.update(to_json(settings));
-  after["linearity_typed"] = typed.toStdString();
-  set_settings(tr("recorder linearity"), after);
-}
-
 void Session::set_settings(const QString& what, const nlohmann::json& settings) {
   edit(
       what, [this, id = test_, settings] { set_test_settings(*shack_, id, settings); },
@@ -255,8 +245,8 @@ void Session::add_test(const std::string& characteristic, const QString& title,
   t.characteristic = characteristic;
   t.title = title.toStdString();
   t.conditions = conditions.toStdString();
-  const bool is_two_tone = characteristic == "two_tone";
-  if (is_two_tone) t.convention = kRePep;
+  const Method* method = find_method(characteristic);
+  const std::string first_step(method != nullptr ? method->first_step : std::string_view());
   const Device d = device(*shack_, heron::evaluation(*shack_, evaluation_).device_id);
   for (const SpecLine& line : d.specification) {
     if (line.characteristic == characteristic) t.limit = line.limit;
@@ -264,13 +254,13 @@ void Session::add_test(const std::string& characteristic, const QString& title,
   auto id = std::make_shared<Id>(0);
   edit(
       tr("test %1").arg(title),
-      [this, id, t, is_two_tone] {
+      [this, id, t, first_step] {
         if (*id != 0) {
           set_test_removed(*shack_, *id, false);
           return;
         }
         *id = heron::add_test(*shack_, t);
-        if (is_two_tone) heron::add_step(*shack_, *id, "full power");
+        if (!first_step.empty()) heron::add_step(*shack_, *id, first_step);
       },
       [this, id] { set_test_removed(*shack_, *id, true); }, true);
   if (*id != 0) show_test(*id);

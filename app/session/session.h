@@ -46,9 +46,8 @@ class Session : public QObject {
   const std::vector<Test>& course() const { return course_; }
   /// The shown test with its evidence; nullptr if there is none, or it is of another kind.
   const LoadedTest& loaded() const { return shown_; }
-  const PlannedTest* planned() const { return planned_of(shown_); }
-  const TwoToneTest* two_tone() const { return std::get_if<TwoToneTest>(&shown_); }
-  const GeneralTest* general() const { return std::get_if<GeneralTest>(&shown_); }
+  const PlannedTest* planned() const { return general(); }
+  const GeneralTest* general() const { return shown_ ? &*shown_ : nullptr; }
 
   /// Reads the shown test again after a change that is no edit.
   void reload() { after_change(0); }
@@ -62,16 +61,9 @@ class Session : public QObject {
   void set_note(const QString& note);
   void set_convention(const QString& convention);
   void set_limit(const std::optional<Limit>& limit);
-  /// Typed as the 95 % interval; standard uncertainty.
-  void set_linearity(double u_db, const QString& typed = {});
-  void set_ladder_settings(const QString& what, const LadderSettings& ladder);
-  /// A ladder of the amplifier that is driven, measured alone, and of both; 0 = none.
+  /// A test of the device that is driven, measured alone, and of both; 0 = none.
   void set_driving(Id amplifier_test, Id pair_test);
   void set_step_label(std::size_t step, const QString& label);
-  void set_products(std::size_t step, const std::vector<TypedProduct>& products);
-  /// Several steps at once, in one step of undo: what was pasted or filled down. A step with id 0
-  /// is a new one.
-  void set_readings(const QString& what, const std::vector<Step>& steps);
   /// What was typed into fields of one or more steps, in one step of undo. Step 0 is a new one of
   /// that name; an empty text takes the reading away.
   struct TypedCells {

@@ -6,7 +6,6 @@
 #include "app/theme/qt_text.h"
 #include "core/error.h"
 #include "core/method/method_table.h"
-#include "core/method/two_tone/two_tone_json.h"
 #include "store/clock.h"
 #include "store/reading.h"
 #include "store/result_record.h"
@@ -50,10 +49,6 @@ void Session::set_output(std::size_t step, const QString& typed, std::optional<d
       [this, id = s.id, before] { set_step_output(*shack_, id, before); });
 }
 
-void Session::set_ladder_settings(const QString& what, const LadderSettings& ladder) {
-  set_settings(what, with_ladder_settings(shown().settings, ladder));
-}
-
 void Session::set_driving(Id amplifier_test, Id pair_test) {
   const Test& t = shown();
   edit(
@@ -77,42 +72,6 @@ void Session::set_step_label(std::size_t step, const QString& label) {
       [this, id = s.id, before = s.label] { heron::set_step_label(*shack_, id, before); });
 }
 
-void Session::set_products(std::size_t step, const std::vector<TypedProduct>& products) {
-  const Step& s = planned()->steps.at(step);
-  edit(
-      tr("readings of %1").arg(qt_text(s.label)),
-      [this, id = s.id, products] { set_step_products(*shack_, id, products); },
-      [this, id = s.id, before = s.products] { set_step_products(*shack_, id, before); });
-}
-
-void Session::set_readings(const QString& what, const std::vector<Step>& steps) {
-  const auto put = [this](const Step& s) {
-    heron::set_step_label(*shack_, s.id, s.label);
-    set_step_output(*shack_, s.id, s.output);
-    set_step_products(*shack_, s.id, s.products);
-  };
-  std::vector<Step> before;
-  for (const Step& s : steps) {
-    for (const Step& now : planned()->steps) {
-      if (now.id == s.id) before.push_back(now);
-    }
-  }
-  auto added = std::make_shared<AddedSteps>(*shack_, test_);
-  edit(
-      what,
-      [put, steps, added] {
-        added->begin();
-        for (Step s : steps) {
-          if (s.id == 0) s.id = added->add(s.label);
-          put(s);
-        }
-      },
-      [put, before, added] {
-        for (const Step& s : before) put(s);
-        added->remove();
-      });
-}
-
 namespace {
 
 /// What a field of a step holds; neither = nothing.
@@ -128,11 +87,11 @@ struct KeptCells {
 };
 
 /// InputError if it cannot be read.
-KeptCell read_cell(const Session::TypedCells::Cell& cell) {
+KeptCell read_cell(const Session::TypedCells::Cell& cell, const std::string& convention) {
   KeptCell kept{cell.field};
   if (cell.typed.empty()) return kept;
   if (cell.field->kind == TypedField::Kind::reading) {
-    kept.reading = read_typed(*cell.field, cell.typed);
+    kept.reading = read_typed(*cell.field, cell.typed, convention);
     kept.reading->at = utc_now();
   } else {
     kept.condition = condition_typed(*cell.field, cell.typed);
@@ -169,7 +128,8 @@ void put_cells(Shack& shack, const KeptCells& to) {
   for (const KeptCell& cell : to.cells) {
     const std::string quantity(cell.field->quantity);
     if (cell.field->kind == TypedField::Kind::reading)
-      replace_typed_readings(shack, to.step, {quantity},
+      // What was damaged is typed again.
+      replace_typed_readings(shack, to.step, {quantity, kDamagedReading},
                              cell.reading ? std::vector{*cell.reading} : std::vector<Reading>{},
                              cell.field->role);
     else if (cell.condition)
@@ -190,7 +150,8 @@ void Session::set_fields(const QString& what, const std::vector<TypedCells>& typ
   std::vector<Id> read_live;  // goes too where a cell is emptied
   for (const TypedCells& step : typed) {
     KeptCells to{step.step, step.label.toStdString(), {}};
-    for (const TypedCells::Cell& cell : step.cells) to.cells.push_back(read_cell(cell));
+    for (const TypedCells::Cell& cell : step.cells)
+      to.cells.push_back(read_cell(cell, t->evidence.convention));
     after.push_back(std::move(to));
     for (std::size_t i = 0; i < t->steps.size(); ++i) {
       if (t->steps[i].id != step.step) continue;

@@ -2,7 +2,8 @@
 #include "app/session/session.h"
 #include "app/theme/qt_text.h"
 #include "core/error.h"
-#include "core/method/two_tone/two_tone.h"
+#include "core/method/method.h"
+#include "core/method/method_table.h"
 #include "store/exchange.h"
 #include "store/hookup.h"
 #include "store/reading.h"
@@ -14,14 +15,16 @@ namespace {
 void add_first_test(Shack& shack, Id evaluation) {
   Test t;
   t.evaluation_id = evaluation;
-  t.characteristic = "two_tone";
-  t.title = QObject::tr("Two-tone products").toStdString();
-  t.convention = kRePep;
+  const Characteristic& first = first_characteristic();
+  t.characteristic = first.id;
+  t.title = first.title;
   for (const SpecLine& line :
        device(shack, heron::evaluation(shack, evaluation).device_id).specification) {
     if (line.characteristic == t.characteristic) t.limit = line.limit;
   }
-  add_step(shack, add_test(shack, t), "full power");
+  const Id test = add_test(shack, t);
+  const std::string step(find_method(first.id)->first_step);
+  if (!step.empty()) add_step(shack, test, step);
 }
 
 }  // namespace
@@ -133,7 +136,7 @@ Id Session::attach(const Place& place, const StoredCapture& capture,
                             : heron::add_step(*shack_, place.test, place.new_step.toStdString());
         const Id attached = attach_capture(*shack_, step, capture, attachment);
         save_result(*shack_, attached, analysis.method, analysis.record);
-        if (hookup != 0 && analysis.method == "two_tone") pin_frequencies(*shack_, place.test);
+        if (hookup != 0) pin_records(*shack_, place.test);
         std::vector<Id> readings;
         for (const Reading& r : place.readings) readings.push_back(add_reading(*shack_, step, r));
         *kept = {step, attached, std::move(readings)};  // only when all are written
@@ -171,7 +174,7 @@ void Session::set_analysis(Id test, Id step_capture, const AnalysisRecord& analy
       test, tr("measured part"),
       [this, test, step_capture, analysis] {
         save_result(*shack_, step_capture, analysis.method, analysis.record);
-        if (analysis.method == "two_tone") pin_frequencies(*shack_, test);
+        pin_records(*shack_, test);
       },
       [this, step_capture, method = analysis.method, before] {
         if (before) save_result(*shack_, step_capture, method, *before);

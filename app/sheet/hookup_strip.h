@@ -5,15 +5,10 @@
 #include <vector>
 
 #include "app/widget/painted_button.h"
+#include "core/method/analysis.h"
 #include "store/planned.h"
 
 namespace heron {
-
-/// How near a recorder came to its full scale.
-struct RecorderLoad {
-  double peak_dbfs = 0.0;
-  long long clipped_samples = 0;
-};
 
 /// What the strip shows of a step.
 struct StripContent {

@@ -6,6 +6,7 @@
 #include <algorithm>
 
 #include "app/live/live_ladder.h"
+#include "app/live/look_view.h"
 #include "app/live/meter_watch.h"
 #include "app/table/table_head.h"
 #include "app/theme/frame.h"
@@ -13,7 +14,7 @@
 #include "app/widget/ask.h"
 #include "app/widget/caution_card.h"
 #include "core/judge/limit.h"
-#include "core/method/two_tone/ladder_advice.h"
+#include "core/method/compare.h"
 #include "core/quantity/format.h"
 
 namespace heron {
@@ -21,12 +22,17 @@ namespace {
 
 constexpr int kRows = 6;
 constexpr int kJointRows = 8;
+constexpr int kNarrowPx = 1200;
+constexpr int kWidePx = 1440;
+constexpr int kRoomyPx = 1900;
 
 }  // namespace
 
 MethodSheet::MethodSheet(const SheetContext& with, QWidget* parent)
     : Sheet(with, parent),
       plot_(new PlotView),
+      look_(new LookView(with.session, with.bench)),
+      plots_(new QStackedWidget),
       table_(new FigureTable(tr("Results"))),
       results_(new ResultModel(this)),
       evidence_(new EvidenceModel),
@@ -37,6 +43,9 @@ MethodSheet::MethodSheet(const SheetContext& with, QWidget* parent)
       settings_(new Chip({})),
       limit_(new Chip(tr("Limit"))),
       more_(new Chip({})),
+      convention_(new Segmented(tr("Relative to"), {tr("all")})),
+      driving_(new Chip(tr("Driving"))),
+      figure_card_(new FigureCardView),
       masks_(new MaskMenu(limit_, this)),
       readings_(new ReadingsCard),
       proposals_(new ProposalCardView),
@@ -50,23 +59,45 @@ MethodSheet::MethodSheet(const SheetContext& with, QWidget* parent)
 void MethodSheet::build() {
   auto* controls = new QWidget;
   auto* chips = sheet_controls(controls);
-  chips->addWidget(below_);
-  chips->addWidget(views_);
-  for (Chip* chip : {settings_, limit_, more_}) chips->addWidget(chip);
+  controls_ = chips;
+  for (Segmented* choice : {views_, convention_}) chips->addWidget(choice);
+  for (Chip* chip : {limit_, driving_, settings_, more_}) chips->addWidget(chip);
   chips->addStretch();
+  chips->addWidget(below_);
+  plots_->addWidget(plot_);
+  plots_->addWidget(look_);
   table_->setModel(results_);
   table_->setItemDelegate(new ResultDelegate(table_));
   grid_->setItemDelegate(new GridDelegate(grid_));
   static_cast<TableHead*>(grid_->horizontalHeader())->set_last_left(false);
   stack_->addWidget(table_);
   stack_->addWidget(grid_);
-  build_frame(controls, plot_, stack_, {watching_, proposals_, readings_});
+  table_->setContextMenuPolicy(Qt::CustomContextMenu);
+  build_frame(controls, plots_, stack_, {watching_, proposals_, figure_card_, readings_});
 }
 
 void MethodSheet::connect_all() {
   connect(below_, &Segmented::chosen, this, &MethodSheet::show_below);
-  connect(views_, &Segmented::chosen, this, [this] { refresh(); });
-  connect(table_, &FigureTable::row_chosen, this, &MethodSheet::choose);
+  connect(views_, &Segmented::chosen, this, &MethodSheet::show_view);
+  connect(convention_, &Segmented::chosen, this, [this](int i) {
+    const Method& m = *session_.general()->method;
+    session_.set_convention(qt_text(std::string(m.conventions[static_cast<std::size_t>(i)].id)));
+  });
+  connect(table_, &FigureTable::cell_chosen, this, &MethodSheet::show_cell);
+  connect(table_, &QWidget::customContextMenuRequested, this, &MethodSheet::show_table_menu);
+  connect(plot_, &PlotView::mark_chosen, this,
+          [this](const QString& mark) { choose_mark(mark.toStdString()); });
+  connect(plot_, &PlotView::handle_moved, this, &MethodSheet::move_handle);
+  connect(look_->run(), &LookRun::failed, this, &Sheet::failed);
+  connect(look_->run(), &LookRun::changed, this, [this] { refresh_head(); });
+  connect(table_, &FigureTable::row_chosen, this, [this](int row) {
+    const auto& rows = results_->table().rows;
+    if (results_->table().step) {
+      choose_mark(rows[static_cast<std::size_t>(row)].mark);
+      return;
+    }
+    choose(row);
+  });
   connect(masks_, &MaskMenu::chosen, this, &MethodSheet::set_mask);
   connect(masks_, &MaskMenu::failed, this, &Sheet::failed);
   connect(masks_, &MaskMenu::told, this, &Sheet::told);
@@ -86,11 +117,14 @@ void MethodSheet::connect_all() {
 }
 
 std::vector<QWidget*> MethodSheet::stops() {
-  return {plot_, stack_->currentWidget()};
+  std::vector<QWidget*> all{plots_->currentWidget(), stack_->currentWidget()};
+  if (readings_->isVisible() && readings_->output()->isVisible())
+    all.push_back(readings_->output()->edit());
+  return all;
 }
 
 void MethodSheet::copy_table() {
-  (below_->current() == 0 ? table_ : static_cast<FigureTable*>(grid_))->copy_all();
+  (is_grid_shown() ? static_cast<FigureTable*>(grid_) : table_)->copy_all();
 }
 
 const Answer* MethodSheet::shown_answer() const {
@@ -121,6 +155,7 @@ QString MethodSheet::view() const {
   const GeneralTest* t = session_.general();
   if (t == nullptr || t->result.views.empty()) return {};
   const auto last = static_cast<int>(t->result.views.size()) - 1;
+  if (is_live_view()) return qt_text(t->result.first_view());
   return qt_text(t->result.views[static_cast<std::size_t>(std::clamp(views_->current(), 0, last))]);
 }
 
@@ -136,6 +171,7 @@ Sheet::ShownPart MethodSheet::shown_part() const {
   const GeneralTest* t = session_.general();
   const auto at = step();
   if (!at || !t->evidence.steps[*at].analysis) return {};
+  if (plots_->currentWidget() != plot_ || view().toStdString() != t->result.first_view()) return {};
   return {t->evidence.steps[*at].analysis->parts(), static_cast<int>(*at)};
 }
 
@@ -155,8 +191,10 @@ QString MethodSheet::add_words() const {
 }
 
 QString MethodSheet::add_consequence() const {
+  const GeneralTest* t = session_.general();
   if (can_plan()) return tr("One for each place; then measure them");
-  if (is_joint()) return Sheet::add_consequence();
+  if (is_joint() || (t != nullptr && t->method->analyse_trace != nullptr))
+    return Sheet::add_consequence();
   if (reads_meters())
     return tr("Key first; read now and after %1")
         .arg(qt_text(duration_text(
@@ -179,7 +217,7 @@ void MethodSheet::add_evidence() {
     ask_recordings();
     return;
   }
-  show_below(1);
+  show_grid();
   for (int r = 0; r < evidence_->rowCount(); ++r) {
     for (int c = 0; c < evidence_->columnCount(); ++c) {
       const QModelIndex at = evidence_->index(r, c);
@@ -193,13 +231,58 @@ void MethodSheet::add_evidence() {
 
 void MethodSheet::show_view(int which) {
   views_->set_current(which);
+  plots_->setCurrentWidget(is_live_view() ? static_cast<QWidget*>(look_) : plot_);
+  if (is_live_view()) look_->refresh();
   refresh();
 }
 
+/// What can be chosen below the plot: tables by their tabs, each told once, and the grid.
+MethodSheet::Below MethodSheet::below_of(const GeneralTest& t) const {
+  Below below;
+  for (const ResultTable& table : t.result.tables) {
+    if (!is_in_view(table.view, view().toStdString())) continue;
+    const QString word = table.tab.empty() ? tr("Results") : qt_text(table.tab);
+    if (!below.words.contains(word)) below.words << word;
+  }
+  below.has_grid = !t.method->fields.empty();
+  if (below.has_grid)
+    below.words << (below.words.contains(tr("Results")) ? tr("Readings") : tr("readings"));
+  return below;
+}
+
+bool MethodSheet::is_grid_shown() const {
+  return stack_->currentWidget() == grid_;
+}
+
+const ResultTable* MethodSheet::shown_table(const GeneralTest& t) const {
+  const auto all =
+      t.result.tables_at(static_cast<std::size_t>(std::max(0, chosen_)), view().toStdString());
+  const std::string tab = below_->current_text().toStdString();
+  const auto found =
+      std::find_if(all.begin(), all.end(), [&](const ResultTable* one) { return one->tab == tab; });
+  return found != all.end() ? *found : all.empty() ? nullptr : all.front();
+}
+
 void MethodSheet::show_below(int which) {
-  below_->set_current(which);
-  stack_->setCurrentIndex(which);
+  const GeneralTest* t = session_.general();
+  if (t == nullptr) return;
+  const Below below = below_of(*t);
+  const QString before = below_->current_text();
+  below_->set_choices(below.words);
+  const int last = static_cast<int>(below.words.size()) - 1;
+  // Where another view has other tables, what was looked at stays if it is there.
+  const int same = which < 0 ? static_cast<int>(below.words.indexOf(before)) : which;
+  below_->set_current(std::clamp(same, 0, std::max(0, last)));
+  below_->setVisible(below.words.size() > 1);
+  const bool is_grid = below.has_grid && below_->current() == last;
+  stack_->setCurrentWidget(is_grid ? static_cast<QWidget*>(grid_) : table_);
+  show_table(*t);
   fit_columns();
+}
+
+void MethodSheet::show_grid() {
+  const GeneralTest* t = session_.general();
+  if (t != nullptr) show_below(static_cast<int>(below_of(*t).words.size()) - 1);
 }
 
 void MethodSheet::begin_test(const GeneralTest& t) {
@@ -208,15 +291,20 @@ void MethodSheet::begin_test(const GeneralTest& t) {
   chosen_ = static_cast<int>(t.headline_item().value_or(0));
   QStringList views;
   for (const std::string& v : t.result.views) views << qt_text(v);
-  views_->set_choices(views);
+  if (t.method->has_live_view) views << tr("Live");
+  compared_ = -1;
+  plot_->choose_mark({});
+  plots_->setCurrentWidget(plot_);
+  views_->set_choices(views.isEmpty() ? QStringList(QString()) : views);
   views_->setVisible(views.size() > 1);
   // Nothing read yet: the grid is what is needed.
-  const bool has_grid = !t.method->fields.empty();
-  below_->setVisible(has_grid);
-  show_below(has_grid && t.result.answers.empty() ? 1 : 0);
+  const bool needs_grid =
+      !t.method->fields.empty() && t.result.answers.empty() && !takes_recordings();
+  show_below(0);
+  if (needs_grid) show_grid();
   stack_->setFixedHeight(30 + (t.method->is_joint ? kJointRows : kRows) * 29 + 2);
   // Where the grid has no output, and recordings have no level, it is typed here.
-  readings_->show_output(!has_grid);
+  readings_->show_output(takes_recordings());
 }
 
 void MethodSheet::refresh_strip(const GeneralTest& t) {
@@ -230,8 +318,12 @@ void MethodSheet::refresh_strip(const GeneralTest& t) {
   } else {
     strip.step = static_cast<std::size_t>(chosen_);
     strip.is_taken = takes_recordings() ? is_taken() : shown_answer() != nullptr;
+    if (strip.step < t.result.step_outputs.size()) strip.output = t.result.step_outputs[strip.step];
+    if (const auto at = step(); at && t.evidence.steps[*at].analysis)
+      strip.recorder = t.evidence.steps[*at].analysis->load();
     if (strip.step < t.steps.size() && t.steps[strip.step].output) {
-      strip.output = to_figure(to_reading(*t.steps[strip.step].output), "Output");
+      if (!strip.output)
+        strip.output = to_figure(to_reading(*t.steps[strip.step].output), "Output");
       strip.is_output_typed = true;
     }
   }
@@ -249,31 +341,70 @@ void MethodSheet::refresh() {
     chosen_ = std::clamp(chosen_, 0, std::max(0, count - 1));
   }
   refresh_head();
-  if (t == nullptr) return;
+  if (t == nullptr) {
+    show_nothing();
+    return;
+  }
   refresh_strip(*t);
   show_plot(*t);
-  show_table(*t);
+  show_below(-1);
   evidence_->set_test(*t, !session_.refusal(t->test.id).has_value());
   fit_columns();
-  table_->choose_row(chosen_);
+  choose_rows();
   proposals_->set_card(t->result.cards.empty() ? nullptr : &t->result.cards.front());
   readings_->set_test(t, static_cast<int>(step().value_or(0)), session_.shack().is_read_only());
-  readings_->setVisible(!live_->is_running() && !is_joint());
+  const FigureCard* card =
+      t->result.figure_card_at(static_cast<std::size_t>(chosen_), view().toStdString());
+  figure_card_->set_card(card);
+  // While steps are measured the card of that needs the room.
+  readings_->setVisible(!live_->is_running() && !is_joint() && card == nullptr);
   refresh_menus(*t);
+  refresh_convention(*t);
+  lay_out_controls();
   refresh_verdict(*t);
   refresh_remarks(*t);
 }
 
+void MethodSheet::show_nothing() {
+  Plot nothing;
+  nothing.title = tr("Plot").toStdString();
+  nothing.panels.push_back({});
+  nothing.empty_words = tr("Choose a test in the test plan, or add one.").toStdString();
+  plots_->setCurrentWidget(plot_);
+  plot_->setVisible(true);
+  plot_->set_plot(nothing, std::nullopt);
+  results_->set_table({});
+  verdict_->set_content({});
+  remarks_->set_remarks({});
+  figure_card_->set_card(nullptr);
+  proposals_->set_card(nullptr);
+}
+
+/// The rows of what is chosen: a step, an item, or the line of a mark.
+void MethodSheet::choose_rows() {
+  const ResultTable& table = results_->table();
+  if (!table.step) {
+    table_->choose_row(chosen_);
+    return;
+  }
+  for (std::size_t i = 0; i < table.rows.size(); ++i) {
+    if (table.rows[i].mark == plot_->mark()) table_->choose_row(static_cast<int>(i));
+  }
+}
+
 void MethodSheet::show_plot(const GeneralTest& t) {
-  const auto found =
-      std::find_if(t.result.plots.begin(), t.result.plots.end(),
-                   [this](const Plot& p) { return is_in_view(p.view, view().toStdString()); });
-  plot_->setVisible(found != t.result.plots.end());
-  if (found == t.result.plots.end()) return;
+  const Plot* found =
+      t.result.plot_at(static_cast<std::size_t>(std::max(0, chosen_)), view().toStdString());
+  plot_->setVisible(found != nullptr);
+  if (found == nullptr) return;
   Plot plot = *found;
   if (!plot.has_points() && !t.may_be_keyed())
     plot.empty_words =
         tr("Nothing is measured through a hook-up that is over its ratings.").toStdString();
+  else if (!plot.has_points() && !is_taken() && may_take_live())
+    plot.empty_words =
+        tr("Nothing measured yet: Ctrl Return measures with the instruments.").toStdString();
+  plot_->set_can_edit(!session_.refusal(t.test.id).has_value());
   plot_->set_plot(plot, static_cast<std::size_t>(chosen_));
   const Answer* a = shown_answer();
   if (a == nullptr) return;
@@ -285,10 +416,10 @@ void MethodSheet::show_plot(const GeneralTest& t) {
 }
 
 void MethodSheet::show_table(const GeneralTest& t) {
-  const auto found = std::find_if(
-      t.result.tables.begin(), t.result.tables.end(),
-      [this](const ResultTable& one) { return is_in_view(one.view, view().toStdString()); });
-  if (found != t.result.tables.end()) results_->set_table(*found);
+  if (const ResultTable* found = shown_table(t)) {
+    results_->set_table(*found);
+    table_->setAccessibleName(qt_text(found->title));
+  }
   if (results_->margin_column() >= 0)
     static_cast<TableHead*>(table_->horizontalHeader())
         ->set_gauge(results_->margin_column(), results_->table().margin_span);
@@ -338,7 +469,41 @@ void MethodSheet::refresh_verdict(const GeneralTest& t) {
     content.span = a->margin_span;
   }
   content.sentence = qt_text(a->sentence);
+  const Answer* before =
+      compared_ >= 0 && compared_ != chosen_
+          ? t.result.answer_at(static_cast<std::size_t>(compared_), view().toStdString())
+          : nullptr;
+  if (before != nullptr) {
+    const auto on = [&](int i) {
+      const auto& version = t.taken_on[static_cast<std::size_t>(i)];
+      return version ? version->id : Id{0};
+    };
+    const std::string words = comparison_words(*a, *before, on(chosen_) == on(compared_));
+    if (!words.empty()) content.sentence = qt_text(words);
+    if (!words.empty() && before->judgement) content.mark.before = before->judgement->margin;
+  }
   verdict_->set_content(content);
+}
+
+void MethodSheet::compare_with(int step) {
+  compared_ = step;
+  refresh();
+}
+
+void MethodSheet::choose_mark(const std::string& mark) {
+  plot_->choose_mark(mark);
+  choose_rows();
+}
+
+/// A figure tells where its ± comes from, and a line is shown in the plot.
+void MethodSheet::show_cell(int row, int column) {
+  const TableCell& cell = results_->cell(results_->index(row, column));
+  if (!cell.mark.empty()) choose_mark(cell.mark);
+  if (!cell.figure || cell.figure->contributions.empty()) return;
+  const QString where =
+      qt_text(results_->table().rows[static_cast<std::size_t>(row)].cells.front().text);
+  show_budget_of(*cell.figure, tr("%1 at %2").arg(qt_text(cell.figure->label), where), std::nullopt,
+                 table_->mapTo(window(), QPoint(table_->columnViewportPosition(column) + 60, 30)));
 }
 
 void MethodSheet::refresh_remarks(const GeneralTest& t) {
@@ -362,6 +527,7 @@ void MethodSheet::choose(int index) {
   flush();
   chosen_ = index;
   is_chosen_ = true;
+  plot_->choose_mark({});
   refresh();
 }
 
@@ -373,9 +539,38 @@ void MethodSheet::show_budget() {
                  verdict_->mapTo(window(), QPoint(70, verdict_->height() - 8)));
 }
 
+/// What has no room is in menus, tool tips and in what is copied.
+void MethodSheet::lay_out_controls() {
+  const GeneralTest* t = session_.general();
+  if (t == nullptr) return;
+  const Method& m = *t->method;
+  const int total = window()->width();
+  const bool is_narrow = total < kNarrowPx;
+  controls_->setSpacing(is_narrow ? 2 : total < kWidePx ? 5 : 8);
+  controls_->setContentsMargins(is_narrow ? 8 : 19, 2, is_narrow ? 6 : 19, 14);
+  const auto belongs = [&](std::string_view its) {
+    return (its.empty() || its == view().toStdString()) && !is_live_view();
+  };
+  const auto setting = std::find_if(m.settings.begin(), m.settings.end(),
+                                    [](const SettingField& f) { return !f.is_evidence; });
+  settings_->setVisible(setting != m.settings.end() && belongs(setting->view));
+  driving_->setVisible(!m.driven_view.empty() && belongs(m.driven_view));
+  driving_->show_label(!is_narrow);
+  convention_->setVisible(!m.conventions.empty());
+  // Beside what is driven there is no room for them.
+  const bool is_full = driving_->isVisibleTo(this) && total < kRoomyPx;
+  const bool is_crowded = is_narrow && !m.conventions.empty();
+  more_->setVisible(!is_full && !is_crowded);
+  below_->setVisible(!is_full && below_of(*t).words.size() > 1);
+  if (is_full && is_grid_shown()) show_below(0);
+  for (Chip* chip : {limit_, settings_})
+    chip->setMinimumWidth(std::min(chip->sizeHint().width(), 180));
+}
+
 void MethodSheet::resizeEvent(QResizeEvent* event) {
   Sheet::resizeEvent(event);
   fit_columns();
+  lay_out_controls();
   right_->setFixedWidth(right_column_width(window()->width()));
 }
 

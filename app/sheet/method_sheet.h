@@ -7,14 +7,18 @@
 #include "app/table/evidence_model.h"
 #include "app/table/result_model.h"
 #include "app/widget/chip.h"
+#include "app/widget/figure_card.h"
 #include "app/widget/proposal_card.h"
 #include "app/widget/segmented.h"
 
+class QHBoxLayout;
 class QStackedWidget;
 
 namespace heron {
 
 class BackgroundJob;
+class KneeCard;
+class LookView;
 class MeterWatch;
 class TextCard;
 
@@ -31,8 +35,16 @@ class MethodSheet : public Sheet {
   std::vector<QWidget*> stops() override;
   /// Of all recordings together the first free step takes the next one.
   int chosen_step() const override { return is_joint() ? 0 : chosen_; }
-  /// Another view of the same result, such as max-hold instead of the average.
+  /// Another view of the same result, such as max-hold instead of the average; the last may be what
+  /// comes out just now.
   void show_view(int which);
+  bool is_live_view() const;
+  void show_live_view();
+  /// Keys one tone, harder and harder, with its curve in a card.
+  void find_full_output();
+  void compare_with(int step);  ///< -1 = nothing
+  /// A line of the plot that a table shows too; empty = none.
+  void choose_mark(const std::string& mark);
   /// Chooses a value of a setting that needs a recording of the user's own: it is copied into the
   /// shack, so that it stays the same.
   void use_own_file(const SettingField& field, const SettingChoice& choice, const QString& path);
@@ -48,8 +60,9 @@ class MethodSheet : public Sheet {
   bool can_read(ReadingRole role) const;
   /// Text that means something, such as lines read off a screen.
   void ask_text(const SettingField& field);
-  /// 0 = what was worked out, 1 = the grid of readings.
+  /// The tables of the result in their order; after them the grid of readings.
   void show_below(int which);
+  void show_grid();
 
   PlotView* plot() { return plot_; }
   FigureTable* table() { return table_; }
@@ -62,7 +75,13 @@ class MethodSheet : public Sheet {
   Chip* limit() { return limit_; }
   Chip* more() { return more_; }
   MaskMenu* masks() { return masks_; }
+  Chip* driving() { return driving_; }
+  Segmented* convention() { return convention_; }
   MeterWatch* watch() { return watch_; }
+  LookView* look() { return look_; }
+  KneeCard* knee() { return knee_; }
+  ReadingsCard* readings() { return readings_; }
+  FigureCardView* figure_card() { return figure_card_; }
   ProposalCardView* proposals() { return proposals_; }
   TextCard* text_card() { return text_card_; }
 
@@ -81,6 +100,26 @@ class MethodSheet : public Sheet {
   void resizeEvent(QResizeEvent* event) override;
 
  private:
+  struct Below {
+    QStringList words;
+    bool has_grid = false;
+  };
+  Below below_of(const GeneralTest& t) const;
+  const ResultTable* shown_table(const GeneralTest& t) const;
+  bool is_grid_shown() const;
+  void lay_out_controls();
+  void refresh_driving(const GeneralTest& t);
+  void refresh_convention(const GeneralTest& t);
+  QString limit_words(const Limit& limit, bool is_full) const;
+  void add_compare_menu(QMenu* menu, const GeneralTest& t);
+  void add_proposals(QMenu* menu, const SettingField& field);
+  void set_proposal(const SettingProposal& proposal);
+  void move_handle(const QString& key, double x);
+  void ask_wanted_output();
+  void ask_full_output();
+  void show_knee(bool is_over);
+  void show_cell(int row, int column);
+  void show_table_menu(const QPoint& at);
   void build();
   void connect_all();
   void fit_columns();
@@ -118,6 +157,8 @@ class MethodSheet : public Sheet {
   void ask_limit();
   void ask_step();
   void show_plot(const GeneralTest& t);
+  void show_nothing();
+  void choose_rows();
   void show_table(const GeneralTest& t);
   QString view() const;
   bool takes_recordings() const;
@@ -127,6 +168,9 @@ class MethodSheet : public Sheet {
   const Answer* shown_answer() const;
 
   PlotView* plot_;
+  LookView* look_;
+  QStackedWidget* plots_;
+  QHBoxLayout* controls_ = nullptr;
   FigureTable* table_;
   ResultModel* results_;
   EvidenceModel* evidence_;
@@ -137,6 +181,11 @@ class MethodSheet : public Sheet {
   Chip* settings_;
   Chip* limit_;
   Chip* more_;
+  Segmented* convention_;
+  Chip* driving_;
+  FigureCardView* figure_card_;
+  KneeCard* knee_ = nullptr;
+  int compared_ = -1;
   MaskMenu* masks_;
   ReadingsCard* readings_;
   ProposalCardView* proposals_;

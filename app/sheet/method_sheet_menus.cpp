@@ -2,6 +2,8 @@
 #include <QFileDialog>
 
 #include "app/live/live_ladder.h"
+#include "app/live/live_plan.h"
+#include "app/session/bench_edits.h"
 #include "app/sheet/method_sheet.h"
 #include "app/theme/qt_text.h"
 #include "app/widget/ask.h"
@@ -11,6 +13,7 @@ namespace heron {
 void MethodSheet::refresh_menus(const GeneralTest& t) {
   refresh_settings(t);
   refresh_limit_menu(t);
+  refresh_driving(t);
   QMenu* menu = more_->menu();
   menu->clear();
   const bool has_words = t.method->evidence_words != nullptr;
@@ -23,7 +26,58 @@ void MethodSheet::refresh_menus(const GeneralTest& t) {
   menu->addAction(tr("Add a step\u2026"), this, &MethodSheet::ask_step);
   if (takes_recordings()) menu->addAction(tr("Add recordings\u2026"), this, &Sheet::ask_recordings);
   if (const auto at = step()) add_step_actions(menu, t, *at);
+  if (recipe_of(session_.loaded()).is_over_drives)
+    menu->addAction(tr("Find maximum output with one tone\u2026"), this,
+                    &MethodSheet::ask_full_output)
+        ->setEnabled(!live_->is_running() && live_->full_output_obstacle().what.isEmpty());
+  menu->addSeparator();
+  for (const SettingField& field : t.method->settings) {
+    if (field.is_evidence) add_setting(menu, field);
+  }
+  add_compare_menu(menu, t);
   menu->addAction(tr("Describe the conditions\u2026"), this, &Sheet::ask_conditions);
+}
+
+/// With the answer of another step.
+void MethodSheet::add_compare_menu(QMenu* menu, const GeneralTest& t) {
+  QMenu* compare = menu->addMenu(tr("Compare with"));
+  compare->addAction(tr("nothing"), this, [this] { compare_with(-1); });
+  for (std::size_t i = 0; i < t.steps.size(); ++i) {
+    if (static_cast<int>(i) == chosen_ || t.result.answer_at(i, view().toStdString()) == nullptr)
+      continue;
+    compare->addAction(qt_text(t.steps[i].label), this,
+                       [this, i] { compare_with(static_cast<int>(i)); });
+  }
+  compare->setEnabled(compare->actions().size() > 1);
+}
+
+void MethodSheet::show_table_menu(const QPoint& at) {
+  const GeneralTest* t = session_.general();
+  if (t == nullptr) return;
+  QMenu menu(this);
+  menu.addAction(tr("Copy this row"), QKeySequence::Copy, table_, &FigureTable::copy_chosen);
+  menu.addAction(tr("Copy the table"), table_, &FigureTable::copy_all);
+  if (!is_joint()) {
+    menu.addSeparator();
+    menu.addAction(tr("Add a step\u2026"), this, &MethodSheet::ask_step);
+    if (const auto chosen = step()) add_step_actions(&menu, *t, *chosen);
+  }
+  if (!more_->isVisible()) {
+    menu.addSeparator();
+    more_->menu()->setTitle(tr("More"));
+    menu.addMenu(more_->menu());
+  }
+  menu.exec(table_->viewport()->mapToGlobal(at));
+}
+
+/// Limits are told with what they are relative to where that is not what is shown.
+QString MethodSheet::limit_words(const Limit& limit, bool is_full) const {
+  const GeneralTest& t = *session_.general();
+  QString words = qt_text(limit_text(limit));
+  if (is_full && !limit.name.empty()) words = qt_text(limit.name) + ", " + words;
+  if (!t.method->conventions.empty() && (is_full || limit.convention != t.evidence.convention))
+    words += QChar(' ') + qt_text(limit.convention);
+  return words;
 }
 
 void MethodSheet::refresh_limit_menu(const GeneralTest& t) {
@@ -34,9 +88,21 @@ void MethodSheet::refresh_limit_menu(const GeneralTest& t) {
   }
   limit_->set_label(tr("Limit"));
   limit_->setToolTip({});
-  limit_->set_value(t.test.limit ? qt_text(limit_text(*t.test.limit)) : tr("none"));
+  limit_->set_value(t.test.limit ? limit_words(*t.test.limit, false) : tr("none"));
+  if (t.test.limit) limit_->setToolTip(limit_words(*t.test.limit, true));
   limit_->menu()->clear();
-  limit_->menu()->addAction(tr("A limit\u2026"), this, &MethodSheet::ask_limit);
+  const auto offer = [this](const Limit& limit) {
+    limit_->menu()->addAction(limit_words(limit, true), this,
+                              [this, limit] { session_.set_limit(limit); });
+  };
+  const Id of = evaluation(session_.shack(), t.test.evaluation_id).device_id;
+  for (const SpecLine& line : device(session_.shack(), of).specification) {
+    if (line.characteristic == t.test.characteristic) offer(line.limit);
+  }
+  if (t.method->limit != nullptr) {
+    for (const Limit& limit : t.method->limit(t.evidence).usual) offer(limit);
+  }
+  limit_->menu()->addAction(tr("Another limit\u2026"), this, &MethodSheet::ask_limit);
   limit_->menu()
       ->addAction(tr("Save this limit as the device\u2019s specification"), this,
                   [this] { session_.keep_limit_as_specification(); })
@@ -60,14 +126,28 @@ void MethodSheet::add_step_actions(QMenu* menu, const GeneralTest& t, std::size_
                     [this, step] { session_.remove_capture(step); })
         ->setEnabled(has);
   }
-  if (t.method->has_self_test) {
+  if (t.method->has_repeats)
+    menu->addAction(tr("Add a repeat of this step\u2026"), this,
+                    [this, index] {
+                      const QString file = QFileDialog::getOpenFileName(
+                          this, tr("The same step once again"), {}, recording_filter());
+                      if (!file.isEmpty()) queue_->add_beside(file, index, {});
+                    })
+        ->setEnabled(has);
+  if (!t.method->self_test_hint.empty())
     menu->addAction(tr("Once more with more attenuation\u2026"), this,
                     [this, step] { ask_self_test(step); })
         ->setEnabled(has);
-    if (t.steps[step].self_test)
-      menu->addAction(tr("Remove the self-test"), this,
-                      [this, step] { session_.remove_beside(step); });
-  }
+  if (t.steps[step].self_test || !t.steps[step].repeats.empty())
+    menu->addAction(
+        t.method->has_repeats ? tr("Remove self-test and repeats") : tr("Remove the self-test"),
+        this, [this, step] { session_.remove_beside(step); });
+  const auto& capture = t.steps[step].capture;
+  if (capture && t.hookup && capture->hookup_version_id != t.hookup->id)
+    menu->addAction(tr("It was recorded through the present hook-up"), this, [this, step] {
+      const StepCapture& c = *session_.general()->steps[step].capture;
+      BenchEdits(session_).take_on_present(session_.test_id(), c.id, c.hookup_version_id);
+    });
   menu->addAction(tr("Rename this step\u2026"), this, [this, step] {
     const GeneralTest& now = *session_.general();
     const auto label = ask(this, qt_text(now.method->step_head),
@@ -92,7 +172,7 @@ void MethodSheet::ask_step() {
 void MethodSheet::ask_limit() {
   const GeneralTest* t = session_.general();
   if (t == nullptr || t->method->limit == nullptr) return;
-  const LimitField field = t->method->limit(t->evidence.settings);
+  const LimitField field = t->method->limit(t->evidence);
   QuantityOptions options;
   if (field.asked == Quantity::power) options.default_unit = field.unit;
   const auto asked =

@@ -8,8 +8,8 @@
 #include "app/theme/qt_text.h"
 #include "core/method/live_quantity.h"
 #include "core/method/meter_reading.h"
-#include "core/method/two_tone/ladder_advice.h"
 #include "core/quantity/format.h"
+#include "core/quantity/in_watts.h"
 
 namespace heron {
 namespace {
@@ -101,7 +101,7 @@ void MethodSheet::read_meters(const std::vector<ReadingRole>& roles) {
 
 std::vector<Reading> MethodSheet::at_device(const std::vector<Reading>& shown) {
   const LoadedTest loaded = load_test(session_.shack(), watched_test_);
-  const auto* t = std::get_if<GeneralTest>(&loaded);
+  const GeneralTest* t = loaded ? &*loaded : nullptr;
   if (t == nullptr) return {};
   const auto found = std::find_if(t->steps.begin(), t->steps.end(),
                                   [this](const Step& s) { return s.id == watched_step_; });

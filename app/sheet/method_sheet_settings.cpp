@@ -28,7 +28,6 @@ std::optional<std::pair<double, double>> range_of(const QString& text) {
 
 void MethodSheet::refresh_settings(const GeneralTest& t) {
   const Method& m = *t.method;
-  settings_->setVisible(!m.settings.empty());
   if (m.settings.empty()) return;
   settings_->set_label(qt_text(m.settings.front().head));
   settings_->set_value(m.setting_words != nullptr ? qt_text(m.setting_words(t.evidence))
@@ -51,7 +50,9 @@ nlohmann::json MethodSheet::setting(const SettingField& field) const {
 void MethodSheet::set_setting(const SettingField& field, const nlohmann::json& changed) {
   const GeneralTest& t = *session_.general();
   nlohmann::json all = t.evidence.settings;
-  all[std::string(t.method->settings_key)].update(changed);
+  nlohmann::json& own = all[std::string(t.method->settings_key)];
+  if (!own.is_object()) own = nlohmann::json::object();
+  own.update(changed);
   const std::string refusal = t.method->check != nullptr ? t.method->check(all) : std::string();
   if (refusal.empty())
     session_.set_settings(qt_text(field.head).toLower(), all);
@@ -69,6 +70,7 @@ void MethodSheet::add_setting(QMenu* menu, const SettingField& field) {
     menu->addAction(qt_text(field.head) + QStringLiteral("\u2026"), this,
                     [this, &field] { ask_setting(field); });
   }
+  add_proposals(menu, field);
   if (field.none.empty()) return;
   menu->addAction(qt_text(field.none), this,
                   [this, &field] { set_setting(field, {{std::string(field.key), nullptr}}); })
@@ -137,6 +139,7 @@ void MethodSheet::ask_quantity_of(const SettingField& field) {
   if (now.is_number() && !typed_key.empty()) shown = own->value(typed_key, shown);
   QuantityOptions options;
   if (!field.typed_unit.empty()) options.default_unit = std::string(field.typed_unit);
+  options.is_two_tone = field.is_two_tone;
   const auto asked =
       ask_quantity(this, qt_text(field.head), qt_text(field.hint), qt_text(field.head),
                    qt_text(shown), tr("Use it"), field.asked, options);

@@ -10,7 +10,7 @@
 #include "app/theme/qt_text.h"
 #include "app/widget/ask.h"
 #include "core/method/place_name.h"
-#include "core/method/two_tone/ladder_advice.h"
+#include "core/quantity/in_watts.h"
 
 namespace heron {
 
@@ -82,11 +82,9 @@ void MethodSheet::take_sweep() {
 }
 
 void MethodSheet::ask_self_test(std::size_t step) {
-  ask_more_attenuation(
-      tr("Device or instrument?"),
-      tr("The same place once more with more attenuation before the instrument. A line of the "
-         "device falls by as much, a line that the instrument makes by more."),
-      static_cast<int>(step));
+  ask_more_attenuation(tr("Device or instrument?"),
+                       qt_text(std::string(session_.general()->method->self_test_hint)),
+                       static_cast<int>(step));
 }
 
 }  // namespace heron

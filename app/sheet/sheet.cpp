@@ -24,8 +24,8 @@
 #include "app/widget/ask.h"
 #include "app/widget/caution_card.h"
 #include "core/method/method_table.h"
-#include "core/method/two_tone/ladder_advice.h"
 #include "core/quantity/format.h"
+#include "core/quantity/in_watts.h"
 #include "core/quantity/parse_quantity.h"
 
 namespace heron {
@@ -161,7 +161,8 @@ void Sheet::refresh_head() {
   const PlannedTest* t = mine();
   setEnabled(t != nullptr);
   head_->title()->setText(t == nullptr ? tr("No test chosen") : qt_text(t->test.title));
-  const Characteristic* c = find_characteristic(t == nullptr ? "two_tone" : t->test.characteristic);
+  const Characteristic* c =
+      t == nullptr ? &first_characteristic() : find_characteristic(t->test.characteristic);
   head_->question()->setText(c == nullptr ? QString() : qt_text(std::string(c->question)));
   if (t == nullptr) return;
   const bool is_read_only = session_.shack().is_read_only();

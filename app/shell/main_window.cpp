@@ -30,7 +30,7 @@ MainWindow::MainWindow(QWidget* parent) : QWidget(parent) {
 }
 
 MainWindow::~MainWindow() {
-  two_tone_->look()->run()->end();
+  method_->look()->run()->end();
   method_->watch()->end();
   ladder_.end();
   // Losing the focus hands over what is being typed: while there is still a session to take it.
@@ -62,18 +62,15 @@ void MainWindow::build() {
   row->setSpacing(0);
   rail_ = new CourseRail;
   const SheetContext with{session_, live_, queue_, ladder_};
-  two_tone_ = new TwoToneSheet(with);
   method_ = new MethodSheet(with);
   hookup_ = new HookupView(session_);
   sheets_ = new QStackedWidget;
-  for (Sheet* sheet : std::initializer_list<Sheet*>{two_tone_, method_}) {
-    sheets_->addWidget(sheet);
-    connect(sheet, &Sheet::hookup_asked, this, [this] { show_hookup(0, session_.test_id()); });
-    connect(sheet, &Sheet::test_asked, this,
-            [this](long long evaluation, long long test) { show_evaluation(evaluation, test); });
-    connect(sheet, &Sheet::failed, this, of_page);
-    connect(sheet, &Sheet::told, this, telling);
-  }
+  sheets_->addWidget(method_);
+  connect(method_, &Sheet::hookup_asked, this, [this] { show_hookup(0, session_.test_id()); });
+  connect(method_, &Sheet::test_asked, this,
+          [this](long long evaluation, long long test) { show_evaluation(evaluation, test); });
+  connect(method_, &Sheet::failed, this, of_page);
+  connect(method_, &Sheet::told, this, telling);
   sheets_->addWidget(hookup_);
   row->addWidget(rail_);
   row->addWidget(sheets_, 1);
@@ -95,7 +92,7 @@ void MainWindow::build() {
   connect(header_, &HeaderBar::bench_asked, this, [this] { show_bench(); });
   connect(header_->key_clock(), &KeyClock::refused, this, of_page);
   connect(header_->key_clock(), &KeyClock::rf_off_asked, this, [this] {
-    two_tone_->look()->run()->drop_rf();
+    method_->look()->run()->drop_rf();
     ladder_.drop_rf();
     live_.switch_rf_off();
   });
@@ -107,15 +104,15 @@ void MainWindow::build() {
       fill_rail();  // a test that was just added is the current one
   });
   connect(&session_, &Session::test_changed, this, [this] {
-    if (!is_in_hookup()) sheets_->setCurrentWidget(current_sheet());
+    if (!is_in_hookup()) sheets_->setCurrentWidget(method_);
   });
   connect(rail_, &CourseRail::test_chosen, this, [this](long long test) {
-    current_sheet()->flush();
+    method_->flush();
     session_.show_test(test);
     show_sheet();
   });
   connect(rail_, &CourseRail::hookup_asked, this, [this](long long test) {
-    current_sheet()->flush();
+    method_->flush();
     session_.show_test(test);
     show_hookup(0, test);
   });
@@ -131,8 +128,8 @@ void MainWindow::build() {
     figure.unit = "dB";
     figure.convention = "device to instrument";
     figure.contributions = scene.result->contributions;
-    current_sheet()->show_budget_of(figure, tr("Level at the device"), std::nullopt,
-                                    hookup_->survival()->mapTo(this, QPoint(70, 248)));
+    method_->show_budget_of(figure, tr("Level at the device"), std::nullopt,
+                            hookup_->survival()->mapTo(this, QPoint(70, 248)));
   });
   connect(bench_, &BenchView::told, this, telling);
   connect(bench_, &BenchView::failed, this, of_page);
@@ -174,7 +171,7 @@ void MainWindow::build() {
       header_->key_clock()->release();
   };
   connect(&ladder_, &LiveLadder::rf_changed, this, follow_rf);
-  connect(two_tone_->look()->run(), &LookRun::rf_changed, this, follow_rf);
+  connect(method_->look()->run(), &LookRun::rf_changed, this, follow_rf);
   connect(&ladder_, &LiveLadder::failed, this, of_rf);
   connect(&ladder_, &LiveLadder::told, this, telling_rf);
   connect(&queue_, &ImportQueue::failed, this, general);
@@ -217,17 +214,17 @@ void MainWindow::add_shortcuts() {
     if (is_in_hookup())
       hookup_->primary_action();
     else if (pages_->currentWidget() == page_)
-      current_sheet()->primary_by_key();
+      method_->primary_by_key();
     else if (pages_->currentWidget() == bench_)
       bench_->primary_action();
   });
   key(QKeySequence("Ctrl+O"), [this] { ask_for_shack(); });
   key(QKeySequence("Ctrl+E"), [this] { ask_for_export("pdf"); });
   key(QKeySequence("Ctrl+Shift+C"), [this] {
-    if (pages_is_evaluation()) current_sheet()->copy_figure();
+    if (pages_is_evaluation()) method_->copy_figure();
   });
   key(QKeySequence("Ctrl+U"), [this] {
-    if (pages_is_evaluation() && !is_in_hookup()) current_sheet()->show_budget();
+    if (pages_is_evaluation() && !is_in_hookup()) method_->show_budget();
   });
   key(QKeySequence("Ctrl+Q"), [this] { close(); });
   key(QKeySequence("Ctrl+0"), [this] { show_shack(); });
@@ -235,7 +232,7 @@ void MainWindow::add_shortcuts() {
   key(QKeySequence(Qt::Key_F6), [this] {
     // Next column: rail, table, right column.
     std::vector<QWidget*> stops{rail_->list()};
-    for (QWidget* stop : current_sheet()->stops()) stops.push_back(stop);
+    for (QWidget* stop : method_->stops()) stops.push_back(stop);
     if (is_in_hookup()) {
       stops = {rail_->list(), hookup_->band(), hookup_->table()};
     } else if (pages_->currentWidget() == bench_) {
@@ -270,11 +267,11 @@ bool MainWindow::is_dark() const {
 }
 
 void MainWindow::closeEvent(QCloseEvent* event) {
-  two_tone_->look()->run()->end();
+  method_->look()->run()->end();
   method_->watch()->end();
   ladder_.end();
   header_->key_clock()->release();
-  current_sheet()->flush();
+  method_->flush();
   hookup_->flush();
   if (session_.is_open()) bench_->flush();
   queue_.cancel();

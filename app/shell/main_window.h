@@ -10,7 +10,6 @@
 #include "app/session/background_job.h"
 #include "app/session/session.h"
 #include "app/sheet/method_sheet.h"
-#include "app/sheet/two_tone_sheet.h"
 #include "app/shell/command_box.h"
 #include "app/shell/course_rail.h"
 #include "app/shell/header_bar.h"
@@ -52,10 +51,8 @@ class MainWindow : public QWidget {
   void import_from(const QString& path);
 
   Session& session() { return session_; }
-  TwoToneSheet* sheet() { return two_tone_; }
-  MethodSheet* method_sheet() { return method_; }
+  MethodSheet* sheet() { return method_; }
   /// The one of the shown test.
-  Sheet* current_sheet() const;
   LiveLadder* live_ladder() { return &ladder_; }
   CourseRail* rail() { return rail_; }
   ShackView* shack_view() { return shack_; }
@@ -124,7 +121,6 @@ class MainWindow : public QWidget {
   QWidget* page_ = nullptr;
   CourseRail* rail_ = nullptr;
   QStackedWidget* sheets_ = nullptr;
-  TwoToneSheet* two_tone_ = nullptr;
   MethodSheet* method_ = nullptr;
   HookupView* hookup_ = nullptr;
   BenchView* bench_ = nullptr;

@@ -143,9 +143,8 @@ std::vector<Command> MainWindow::commands() {
     add(tr("Rename this evaluation"), {}, [this] { ask_to_rename_evaluation(); });
     add(tr("Remove this evaluation"), {},
         [this] { session_.remove_evaluation(session_.evaluation_id()); });
-    add(tr("Add a recording, or measure"), "Ctrl Return",
-        [this] { current_sheet()->primary_by_key(); });
-    add(tr("Sign off this test"), {}, [this] { current_sheet()->ask_signature(); });
+    add(tr("Add a recording, or measure"), "Ctrl Return", [this] { method_->primary_by_key(); });
+    add(tr("Sign off this test"), {}, [this] { method_->ask_signature(); });
     for (const Characteristic& c : characteristics()) {
       if (c.has_method)
         add(tr("Add a test: %1").arg(qt_text(std::string(c.test))), {},
@@ -154,12 +153,11 @@ std::vector<Command> MainWindow::commands() {
     add(tr("Open the hook-up of this test"), "Ctrl H",
         [this] { show_hookup(0, session_.test_id()); });
     add(tr("Transmit timer: start or stop"), "F9", [this] { header_->key_clock()->click(); });
-    add(tr("Describe the path of this test"), {}, [this] { current_sheet()->ask_path(); });
-    add(tr("Describe the conditions of this test"), {},
-        [this] { current_sheet()->ask_conditions(); });
-    add(tr("Uncertainty budget"), "Ctrl U", [this] { current_sheet()->show_budget(); });
-    add(tr("Copy the figure"), "Ctrl Shift C", [this] { current_sheet()->copy_figure(); });
-    add(tr("Copy the table"), {}, [this] { current_sheet()->copy_table(); });
+    add(tr("Describe the path of this test"), {}, [this] { method_->ask_path(); });
+    add(tr("Describe the conditions of this test"), {}, [this] { method_->ask_conditions(); });
+    add(tr("Uncertainty budget"), "Ctrl U", [this] { method_->show_budget(); });
+    add(tr("Copy the figure"), "Ctrl Shift C", [this] { method_->copy_figure(); });
+    add(tr("Copy the table"), {}, [this] { method_->copy_table(); });
     for (const char* ending : {"pdf", "html", "csv", "json", "zip"}) {
       add(tr("Export as %1").arg(QString(ending).toUpper()),
           QString(ending) == "pdf" ? "Ctrl E" : "", [this, ending] { ask_for_export(ending); });

@@ -7,6 +7,7 @@
 #include <cmath>
 
 #include "app/export/exporter.h"
+#include "app/live/live_plan.h"
 #include "app/live/look_view.h"
 #include "app/live/meter_watch.h"
 #include "app/shell/main_window.h"
@@ -19,7 +20,7 @@
 namespace heron {
 
 bool MainWindow::open_shack(const QString& folder) {
-  two_tone_->look()->run()->end();
+  method_->look()->run()->end();
   method_->watch()->end();
   ladder_.end();
   queue_.cancel();
@@ -73,7 +74,7 @@ bool MainWindow::open_or_create_shack(const QString& folder, const QString& plac
 }
 
 bool MainWindow::export_to(const QString& path) {
-  current_sheet()->flush();
+  method_->flush();
   try {
     if (path.endsWith(".zip", Qt::CaseInsensitive)) {
       const auto packed = std::make_shared<PackedEvaluation>(
@@ -97,12 +98,9 @@ bool MainWindow::export_to(const QString& path) {
 void MainWindow::write_signal(StimulusKind kind, const QString& path) {
   StimulusSettings settings;
   settings.kind = kind;
-  if (const TwoToneTest* t = session_.two_tone(); t != nullptr && t->settings.tones_hz) {
-    const auto [f1, f2] = *t->settings.tones_hz;
-    if (kind == StimulusKind::two_tone)
-      settings.tones_hz = {std::abs(f1 - t->settings.carrier_hz),
-                           std::abs(f2 - t->settings.carrier_hz)};
-  }
+  if (const auto tones = recipe_of(session_.loaded()).tones_hz;
+      tones && kind == StimulusKind::two_tone)
+    settings.tones_hz = {tones->first, tones->second};
   work_on(
       path, tr("Writing %1"),
       [settings, to = path.toStdString()](const Progress&, const std::stop_token&) {
@@ -207,7 +205,7 @@ void MainWindow::dropEvent(QDropEvent* event) {
       messages_->complain(tr("%1 was dropped on the shack").arg(QFileInfo(path).fileName()),
                           tr("Open a test first, then drop the recording on its sheet"));
   }
-  if (!recordings.isEmpty()) current_sheet()->add_recordings(recordings);
+  if (!recordings.isEmpty()) method_->add_recordings(recordings);
 }
 
 }  // namespace heron

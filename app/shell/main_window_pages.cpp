@@ -23,13 +23,13 @@ namespace heron {
 
 /// The transmitter first, then whatever runs, then what is told.
 void MainWindow::drop_rf_or_close() {
-  const bool was_looking = two_tone_->look()->run()->drop_rf();
+  const bool was_looking = method_->look()->run()->drop_rf();
   const bool was_taking = ladder_.drop_rf() || was_looking;
   // Whatever is connected is told, whether or not it is thought to be on.
   const bool may_be_on = live_.rf().value_or(RfState::off) != RfState::off;
   if (live_.switch_rf_off() && may_be_on) return;
-  if (header_->key_clock()->release() || was_taking || current_sheet()->disarm() ||
-      two_tone_->look()->disarm())
+  if (header_->key_clock()->release() || was_taking || method_->disarm() ||
+      method_->look()->disarm())
     return;
   // The card with the focus, else the one opened last.
   FloatingCard* top = nullptr;
@@ -69,11 +69,6 @@ void MainWindow::show_live_bench() {
   header_->key_clock()->set_rf(live_.rf());
 }
 
-Sheet* MainWindow::current_sheet() const {
-  if (session_.general() != nullptr) return method_;
-  return two_tone_;
-}
-
 bool MainWindow::is_in_hookup() const {
   return pages_is_evaluation() && sheets_->currentWidget() == hookup_;
 }
@@ -81,13 +76,13 @@ bool MainWindow::is_in_hookup() const {
 void MainWindow::show_sheet() {
   hookup_->flush();
   rail_->set_in_hookup(false);
-  sheets_->setCurrentWidget(current_sheet());
-  current_sheet()->refresh();
+  sheets_->setCurrentWidget(method_);
+  method_->refresh();
 }
 
 void MainWindow::show_hookup(Id hookup, Id test) {
   if (!session_.is_open()) return;
-  current_sheet()->flush();
+  method_->flush();
   const auto& course = session_.course();
   const bool is_here =
       std::any_of(course.begin(), course.end(), [test](const Test& t) { return t.id == test; });
@@ -115,7 +110,7 @@ void MainWindow::show_hookup(Id hookup, Id test) {
 
 void MainWindow::show_bench(Id item) {
   if (!session_.is_open()) return;
-  current_sheet()->flush();
+  method_->flush();
   hookup_->flush();
   if (item != 0) bench_->show_item(item);
   bench_->refresh();
@@ -151,7 +146,7 @@ void MainWindow::open_level_desk() {
 
 void MainWindow::show_shack() {
   if (!session_.is_open()) return;
-  current_sheet()->flush();
+  method_->flush();
   hookup_->flush();
   bench_->flush();
   shack_->refresh();
@@ -161,7 +156,7 @@ void MainWindow::show_shack() {
 }
 
 void MainWindow::show_evaluation(Id id, Id test) {
-  current_sheet()->flush();
+  method_->flush();
   if (id != session_.evaluation_id() || session_.course().empty()) session_.show_evaluation(id);
   if (test != 0) session_.show_test(test);
   const Evaluation e = evaluation(session_.shack(), id);

@@ -2,6 +2,7 @@
 
 #include "app/theme/qt_text.h"
 #include "core/error.h"
+#include "core/quantity/format.h"
 
 namespace heron {
 void EvidenceModel::set_test(const GeneralTest& t, bool can_edit) {
@@ -13,6 +14,8 @@ void EvidenceModel::set_test(const GeneralTest& t, bool can_edit) {
   steps_ = t.evidence.steps;
   ids_.clear();
   for (const Step& s : t.steps) ids_.push_back(s.id);
+  convention_ = t.evidence.convention;
+  doubts_ = t.result.doubts;
   can_edit_ = can_edit;
   if (same_shape)
     emit dataChanged(index(0, 0), index(rowCount() - 1, columnCount() - 1));
@@ -37,7 +40,7 @@ void EvidenceModel::put_block(const QString& what, int row, int column,
       const TypedField& f = field(column + k);
       try {
         if (!text.isEmpty() && f.kind == TypedField::Kind::reading)
-          read_typed(f, text.toStdString());
+          read_typed(f, text.toStdString(), convention_);
         if (!text.isEmpty() && f.kind == TypedField::Kind::condition)
           condition_typed(f, text.toStdString());
       } catch (const InputError& error) {
@@ -58,13 +61,55 @@ std::vector<int> EvidenceModel::widths() const {
   return all;
 }
 
+QString EvidenceModel::doubt(const QModelIndex& index) const {
+  if (index.column() == 0) return {};
+  const TypedField& f = field(index.column());
+  if (f.role != ReadingRole::at) return {};
+  QStringList words;
+  for (const Doubt& d : doubts_) {
+    if (static_cast<int>(d.step) == index.row() && d.quantity == f.quantity)
+      words << qt_text(d.text);
+  }
+  return words.join(QChar(' '));
+}
+
+QString EvidenceModel::shown(const TypedField& f, const EvidenceStep& step) const {
+  const QString typed = qt_text(typed_in(f, step));
+  const Reading* r = f.kind == TypedField::Kind::reading
+                         ? find_reading(step.readings, std::string(f.quantity), f.role)
+                         : nullptr;
+  if (r == nullptr || f.read == nullptr) return typed;
+  // Typed in the other convention: said, not converted behind one's back.
+  QString words = qt_text(number_text(r->value, 1));
+  if (r->bound == Bound::upper) words.prepend(QStringLiteral("\u2264 "));
+  if (r->convention == convention_) return words;
+  for (const Convention& c : method_->conventions) {
+    if (c.id == r->convention) words += QChar(' ') + qt_text(std::string(c.words));
+  }
+  return words;
+}
+
 QVariant EvidenceModel::data(const QModelIndex& index, int role) const {
-  if (role == Qt::ToolTipRole && index.column() > 0) return qt_text(field(index.column()).hint);
+  if (role == Qt::ToolTipRole && index.column() > 0) {
+    QStringList words{doubt(index), qt_text(field(index.column()).hint)};
+    if (index.row() < filled_rows()) {
+      // What was understood, where it is kept in another unit.
+      const TypedField& f = field(index.column());
+      const Reading* r = find_reading(steps_[static_cast<std::size_t>(index.row())].readings,
+                                      std::string(f.quantity), f.role);
+      if (r != nullptr && f.unit == "dBm")
+        words << qt_text(number_text(r->value, 2, true)) + QStringLiteral(" dBm");
+    }
+    words.removeAll(QString());
+    return words.join(QChar('\n'));
+  }
   if (role != Qt::DisplayRole && role != Qt::EditRole && role != Qt::AccessibleTextRole) return {};
   if (index.row() >= filled_rows())
     return index.column() == 0 && role != Qt::EditRole ? tr("a new step") : QString();
   const EvidenceStep& step = steps_[static_cast<std::size_t>(index.row())];
-  return index.column() == 0 ? qt_text(step.label) : qt_text(typed_in(field(index.column()), step));
+  if (index.column() == 0) return qt_text(step.label);
+  const TypedField& f = field(index.column());
+  return role == Qt::EditRole ? qt_text(typed_in(f, step)) : shown(f, step);
 }
 
 bool EvidenceModel::setData(const QModelIndex& index, const QVariant& value, int role) {

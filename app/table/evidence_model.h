@@ -16,6 +16,7 @@ class EvidenceModel : public GridModel {
   void put_block(const QString& what, int row, int column,
                  const std::vector<QStringList>& block) override;
   std::vector<int> widths() const;
+  bool has_doubt(const QModelIndex& index) const override { return !doubt(index).isEmpty(); }
 
   int rowCount(const QModelIndex& parent = {}) const override {
     return parent.isValid() ? 0 : filled_rows() + (can_edit_ ? 1 : 0);
@@ -36,7 +37,13 @@ class EvidenceModel : public GridModel {
   const TypedField& field(int column) const {
     return method_->fields[static_cast<std::size_t>(column - 1)];
   }
+  /// What is odd about a cell; empty if nothing.
+  QString doubt(const QModelIndex& index) const;
+  /// What stands in it, with its convention where that is not the shown one.
+  QString shown(const TypedField& f, const EvidenceStep& step) const;
   const Method* method_ = nullptr;
+  std::string convention_;
+  std::vector<Doubt> doubts_;
   std::vector<Id> ids_;
   std::vector<EvidenceStep> steps_;
   bool can_edit_ = false;

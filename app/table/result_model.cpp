@@ -9,10 +9,26 @@
 #include "app/theme/qt_text.h"
 
 namespace heron {
+namespace {
+
+constexpr int kStepsTagFrom = 44;  // px that a tag stands behind a short name, at least
+const QString kPlusMinus = QStringLiteral(" \u00b1 ");
+
+}  // namespace
 
 void ResultModel::set_table(const ResultTable& table) {
   beginResetModel();
   table_ = table;
+  uncertainty_widths_.assign(table.columns.size(), 0.0);
+  for (const ResultTable::Row& row : table.rows) {
+    for (std::size_t c = 0; c < row.cells.size(); ++c) {
+      const QString text = qt_text(row.cells[c].text);
+      const auto at = text.indexOf(kPlusMinus);
+      if (at < 0 || table.columns[c].kind != CellKind::figure) continue;
+      const double width = figure_text_width(text.mid(at + 1), Type::figure, Type::body);
+      uncertainty_widths_[c] = std::max(uncertainty_widths_[c], width);
+    }
+  }
   endResetModel();
 }
 
@@ -27,6 +43,10 @@ bool ResultModel::is_taken(int row) const {
     if (table_.columns[c].kind == CellKind::figure && !cells[c].text.empty()) return true;
   }
   return false;
+}
+
+double ResultModel::uncertainty_width(int column) const {
+  return uncertainty_widths_[static_cast<std::size_t>(column)];
 }
 
 int ResultModel::margin_column() const {
@@ -60,6 +80,48 @@ QVariant ResultModel::headerData(int section, Qt::Orientation orientation, int r
   return qt_text(table_.columns[static_cast<std::size_t>(section)].head);
 }
 
+namespace {
+
+/// Values align on their decimal point whatever stands behind the ±.
+void draw_uncertain(QPainter& p, const QRectF& cell, const QString& text, double u_width,
+                    bool is_strong, const QColor& colour, const QColor& u_colour) {
+  const auto at = text.indexOf(kPlusMinus);
+  const QString value = at < 0 ? text : text.left(at);
+  const Type type = is_strong ? Type::figure_chosen : Type::figure;
+  const double right = cell.right() - 10 - u_width - 5;
+  const double baseline = cell.center().y() + 4.5;
+  draw_figure_text(p, {right - figure_text_width(value, type, Type::body), baseline}, value, type,
+                   Type::body, colour);
+  if (at >= 0)
+    draw_figure_text(p, {right + 5, baseline}, text.mid(at + 1), Type::figure, Type::body,
+                     u_colour);
+}
+
+/// A row's name with what is good about it, where there is room.
+void draw_name(QPainter& p, const QRectF& cell, const TableCell& content, const QColor& colour,
+               const Theme& t) {
+  const double baseline = cell.center().y() + 4.5;
+  const double w = draw_figure_text(p, {cell.left() + 20, baseline},
+                                    elided_figure_text(qt_text(content.text), Type::figure_chosen,
+                                                       Type::current, cell.width() - 26),
+                                    Type::figure_chosen, Type::current, colour);
+  if (content.tag.empty()) return;
+  p.setFont(type_font(Type::label));
+  const QString tag = qt_text(content.tag);
+  const double tag_width = QFontMetricsF(p.font()).horizontalAdvance(tag) + 16;
+  const double x = cell.left() + 20 + std::max<double>(w + 8, kStepsTagFrom);
+  if (x + tag_width > cell.right() + 8) return;
+  const QRectF box(x - 2, cell.center().y() - 8.5, tag_width, 17);
+  p.setRenderHint(QPainter::Antialiasing);
+  p.setPen(Qt::NoPen);
+  p.setBrush(t.passTint);
+  p.drawRoundedRect(box, 8.5, 8.5);
+  p.setPen(t.pass);
+  p.drawText(box, Qt::AlignCenter, tag);
+}
+
+}  // namespace
+
 void ResultDelegate::paint_cell(QPainter& p, const QRectF& cell, const QModelIndex& index,
                                 bool chosen, const Theme& t) const {
   const auto* model = static_cast<const ResultModel*>(index.model());
@@ -69,16 +131,19 @@ void ResultDelegate::paint_cell(QPainter& p, const QRectF& cell, const QModelInd
       draw_margin_cell(p, cell, content.judgement, model->table().margin_span, t);
       return;
     case CellKind::name:
-      draw_figure_text(p, {cell.left() + 20, cell.center().y() + 4.5},
-                       elided_figure_text(qt_text(content.text), Type::figure_chosen, Type::current,
-                                          cell.width() - 26),
-                       Type::figure_chosen, Type::current,
-                       model->is_taken(index.row()) ? t.ink : t.mute);
+      draw_name(p, cell, content, model->is_taken(index.row()) ? t.ink : t.mute, t);
       return;
     case CellKind::verdict:
       draw_verdict_cell(p, cell, content.judgement, qt_text(content.text), t);
       return;
     case CellKind::figure:
+      if (const double u = model->uncertainty_width(index.column());
+          u > 0.0 && !content.text.empty()) {
+        const bool is_strong = content.is_deciding || content.judgement.has_value();
+        draw_uncertain(p, cell, qt_text(content.text), u, is_strong,
+                       is_strong || chosen ? t.ink : t.slate, t.slate);
+        return;
+      }
       if (!content.is_deciding) break;
       draw_right_figure(p, cell, qt_text(content.text), true, t.ink);
       return;

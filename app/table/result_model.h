@@ -18,6 +18,8 @@ class ResultModel : public QAbstractTableModel {
   CellKind kind(int column) const { return table_.columns[static_cast<std::size_t>(column)].kind; }
   /// Whether anything was read at a row: otherwise its name is pale.
   bool is_taken(int row) const;
+  /// Px that the widest ± of a column takes; 0 without one.
+  double uncertainty_width(int column) const;
   /// The column of the margin line; -1 without one.
   int margin_column() const;
   /// Widths for FigureTable in a window of this width.
@@ -34,6 +36,7 @@ class ResultModel : public QAbstractTableModel {
 
  private:
   ResultTable table_;
+  std::vector<double> uncertainty_widths_;
 };
 
 /// Paints it: names, figures, the margin line, the verdict; the cell that decides its row is ink.

@@ -5,9 +5,8 @@
 #include <QTableView>
 
 #include "app/paint/figure_text.h"
+#include "app/paint/margin_line.h"
 #include "app/paint/verdict_mark.h"
-#include "app/table/ladder_model.h"
-#include "app/table/product_model.h"
 #include "app/theme/fonts.h"
 #include "app/widget/painted_button.h"
 
@@ -87,103 +86,6 @@ void RowDelegate::paint_cell(QPainter& p, const QRectF& cell, const QModelIndex&
     dash(p, cell, t);
   } else {
     draw_right_figure(p, cell, text, false, chosen ? t.ink : t.slate);
-  }
-}
-
-void LadderDelegate::paint_cell(QPainter& p, const QRectF& cell, const QModelIndex& index,
-                                bool chosen, const Theme& t) const {
-  const auto* model = static_cast<const LadderModel*>(index.model());
-  const LadderModel::Row& row = model->row(index.row());
-  const double baseline = cell.center().y() + 4.5;
-  switch (index.column()) {
-    case LadderModel::kStep: {
-      const double w = draw_figure_text(
-          p, {cell.left() + 20, baseline},
-          elided_figure_text(row.step, Type::figure_chosen, Type::current, cell.width() - 26),
-          Type::figure_chosen, Type::current, row.is_taken ? t.ink : t.mute);
-      const double x = cell.left() + 20 + std::max(w + 10, 44.0);
-      p.setFont(type_font(Type::label));
-      const QString words =
-          row.is_sweet_spot && !chosen ? QObject::tr("sweet spot") : QObject::tr("plotted above");
-      const double words_width = QFontMetricsF(p.font()).horizontalAdvance(words);
-      if (x + words_width > cell.right() - 2) return;
-      if (chosen && row.is_taken) {
-        p.setPen(t.water);
-        p.drawText(QPointF(x, baseline - 0.5), words);
-      } else if (row.is_sweet_spot) {
-        const QRectF tag(x - 2, cell.center().y() - 8.5, words_width + 16, 17);
-        p.setRenderHint(QPainter::Antialiasing);
-        p.setPen(Qt::NoPen);
-        p.setBrush(t.passTint);
-        p.drawRoundedRect(tag, 8.5, 8.5);
-        p.setPen(t.pass);
-        p.drawText(tag, Qt::AlignCenter, words);
-      }
-      return;
-    }
-    case LadderModel::kIm3:
-    case LadderModel::kIm5:
-    case LadderModel::kIm7:
-    case LadderModel::kIm9: {
-      const int k = index.column() - LadderModel::kIm3;
-      if (row.im[k].isEmpty())
-        dash(p, cell, t);
-      else
-        draw_right_figure(p, cell, row.im[k], row.deciding == k,
-                          row.deciding == k ? t.ink : t.slate);
-      return;
-    }
-    case LadderModel::kWorst: {
-      if (row.worst.isEmpty()) {
-        dash(p, cell, t);
-        return;
-      }
-      // Values align on their decimal point whatever stands behind the ±.
-      const double u_width = row.worst_u.isEmpty()
-                                 ? 0.0
-                                 : figure_text_width(row.worst_u, Type::figure, Type::body) + 15;
-      const double right = cell.right() - 8 - 42;
-      const double value_width = figure_text_width(row.worst, Type::figure_chosen, Type::body);
-      draw_figure_text(p, {right - value_width, baseline}, row.worst, Type::figure_chosen,
-                       Type::body, t.ink);
-      if (u_width > 0.0)
-        draw_figure_text(p, {right + 4, baseline}, QString::fromUtf8("± ") + row.worst_u,
-                         Type::figure, Type::body, t.slate);
-      return;
-    }
-    case LadderModel::kMargin:
-      draw_margin_line(p, cell.adjusted(14, 0, -14, 0), MarginSize::cell, row.mark,
-                       model->margin_span(), t);
-      return;
-    case LadderModel::kVerdict: {
-      const QPointF c(cell.left() + 10, cell.center().y());
-      const bool judged = row.has_limit && row.is_taken && !row.worst.isEmpty();
-      draw_verdict(p, c, 9, judged ? row.mark.verdict : Verdict::not_taken, t);
-      p.setFont(type_font(judged ? Type::control_chosen : Type::control));
-      p.setPen(judged ? verdict_colour(t, row.mark.verdict) : t.mute);
-      p.drawText(QPointF(cell.left() + 20, baseline), index.data().toString());
-      return;
-    }
-    default:
-      RowDelegate::paint_cell(p, cell, index, chosen, t);
-  }
-}
-
-void ProductDelegate::paint_cell(QPainter& p, const QRectF& cell, const QModelIndex& index,
-                                 bool chosen, const Theme& t) const {
-  const auto* model = static_cast<const ProductModel*>(index.model());
-  const bool is_level =
-      index.column() == ProductModel::kOneTone || index.column() == ProductModel::kPep;
-  if (is_level)
-    draw_right_figure(p, cell, index.data().toString(), model->is_worst(index.row()),
-                      model->is_worst(index.row()) ? t.ink : t.slate);
-  else if (index.column() == ProductModel::kFloor) {
-    p.setFont(type_font(Type::figure));
-    p.setPen(t.mute);
-    p.drawText(cell.adjusted(0, 0, -10, 0), Qt::AlignRight | Qt::AlignVCenter,
-               index.data().toString());
-  } else {
-    RowDelegate::paint_cell(p, cell, index, chosen, t);
   }
 }
 

@@ -35,24 +35,4 @@ class RowDelegate : public QStyledItemDelegate {
   QTableView* view_;
 };
 
-/// The ladder of a two-tone test.
-class LadderDelegate : public RowDelegate {
- public:
-  using RowDelegate::RowDelegate;
-
- protected:
-  void paint_cell(QPainter& p, const QRectF& cell, const QModelIndex& index, bool chosen,
-                  const Theme& theme) const override;
-};
-
-/// The products of one recording.
-class ProductDelegate : public RowDelegate {
- public:
-  using RowDelegate::RowDelegate;
-
- protected:
-  void paint_cell(QPainter& p, const QRectF& cell, const QModelIndex& index, bool chosen,
-                  const Theme& theme) const override;
-};
-
 }  // namespace heron

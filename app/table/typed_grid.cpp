@@ -140,6 +140,14 @@ void GridDelegate::paint_cell(QPainter& p, const QRectF& cell, const QModelIndex
                               bool chosen, const Theme& t) const {
   draw_cell_frame(p, cell, index, t);
   const auto* model = static_cast<const GridModel*>(index.model());
+  if (model->has_doubt(index)) {
+    const QPointF c(cell.left() + 10, cell.center().y());
+    p.setRenderHint(QPainter::Antialiasing);
+    p.setPen(QPen(t.marg, 1.4));
+    p.setBrush(Qt::NoBrush);
+    p.drawPolygon(QPolygonF(
+        {c + QPointF(0, -4.5), c + QPointF(4.5, 0), c + QPointF(0, 4.5), c + QPointF(-4.5, 0)}));
+  }
   if (index.column() == 0 && index.row() >= model->filled_rows()) {
     p.setFont(type_font(Type::body));
     p.setPen(t.mute);

@@ -14,6 +14,8 @@ class GridModel : public QAbstractTableModel {
   using QAbstractTableModel::QAbstractTableModel;
   /// Without the empty one.
   virtual int filled_rows() const = 0;
+  /// Whether something about a cell looks odd.
+  virtual bool has_doubt(const QModelIndex&) const { return false; }
   /// Takes over a pasted or typed block from a cell on; InputError naming the cell, and then
   /// nothing is changed.
   virtual void put_block(const QString& what, int row, int column,

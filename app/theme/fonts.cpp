@@ -78,4 +78,10 @@ bool load_fonts() {
   return all && !names.isEmpty();
 }
 
+QFont strong_label() {
+  QFont font = type_font(Type::label);
+  font.setWeight(QFont::DemiBold);
+  return font;
+}
+
 }  // namespace heron

@@ -29,6 +29,8 @@ enum class Type {
 };
 
 QFont type_font(Type type);
+/// Of a label that stands out.
+QFont strong_label();
 /// Registers the fonts that ship with the program; false if one is missing.
 bool load_fonts();
 

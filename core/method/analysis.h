@@ -1,10 +1,18 @@
 #pragma once
 
+#include <cstdint>
 #include <memory>
+#include <optional>
 
 #include "core/signal/keyed_parts.h"
 
 namespace heron {
+
+/// How far a recording drives what took it.
+struct RecorderLoad {
+  double peak_dbfs = -200.0;
+  std::int64_t clipped_samples = 0;
+};
 
 /// What one recording says to a method; made in the background and kept as a record, so that it is
 /// there again without the recording.
@@ -13,6 +21,8 @@ class Analysis {
   virtual ~Analysis() = default;
   /// When the recording is keyed and what of it is measured; nullptr where nothing says.
   virtual const KeyedParts* parts() const { return nullptr; }
+  /// nullopt where it is no recording, or nobody looked.
+  virtual std::optional<RecorderLoad> load() const { return std::nullopt; }
 };
 using AnalysisPtr = std::shared_ptr<const Analysis>;
 

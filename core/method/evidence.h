@@ -1,6 +1,7 @@
 #pragma once
 
 #include <cstdint>
+#include <memory>
 #include <nlohmann/json.hpp>
 #include <optional>
 #include <string>
@@ -82,8 +83,17 @@ struct EvidenceStep {
   AnalysisPtr analysis = nullptr;            ///< of its recording, by the method
   std::optional<Chain> path = std::nullopt;  ///< what that was made through; else as recorded
   std::optional<SecondTake> second_take = std::nullopt;
-  bool is_damaged = false;                      ///< part of it cannot be read
+  std::vector<AnalysisPtr> repeats = {};  ///< the same recorded once again, on the same hook-up
+  bool is_damaged = false;                ///< part of it cannot be read
   std::optional<Figure> beside = std::nullopt;  ///< of `Method::beside` at a step of this name
+};
+
+struct Evidence;
+/// What the tested device drives, with tests of the same kind of it.
+struct DrivenDevice {
+  std::string name;
+  std::shared_ptr<const Evidence> alone;  ///< its steps are called like their drive
+  std::shared_ptr<const Evidence> both;   ///< of both together; nullptr = not measured
 };
 
 /// What was done and read in one test, whatever it measures.
@@ -94,6 +104,8 @@ struct Evidence {
   std::vector<Event> events = {};
   std::optional<Drive> drive = std::nullopt;   ///< as planned
   std::optional<Chain> hookup = std::nullopt;  ///< for what is read next, and for what was typed
+  std::string convention = {};  ///< that ratios are shown in; empty = as the method usually does
+  std::optional<DrivenDevice> driven = std::nullopt;
 };
 
 /// The last reading of a quantity and role; nullptr if there is none.

@@ -32,6 +32,10 @@ struct TypedField {
   double u_relative = 0.0;     ///< and as a share of it
   int width = 90;              ///< px
   std::string_view live = {};  ///< what an instrument shows for it, of `live_quantities`
+  bool is_two_tone = false;    ///< a level is that of two equal tones
+  /// How it is read where a quantity alone does not say; InputError with what works.
+  Reading (*read)(const TypedField& field, const std::string& typed,
+                  const std::string& convention) = nullptr;
 };
 
 /// One of the things that a setting may be.
@@ -63,7 +67,9 @@ struct SettingField {
   std::string_view none = {};        ///< says that it is left open; empty = it cannot be
   std::string_view example = {};     ///< while it is open
   SettingText text = {};
-  bool is_evidence = false;  ///< stands with the recordings, not with the settings
+  bool is_evidence = false;    ///< stands with the recordings, not with the settings
+  bool is_two_tone = false;    ///< a level is that of two equal tones
+  std::string_view view = {};  ///< it belongs to this view of the result; empty = to all
 };
 
 /// Steps that a test of this kind is usually made of, with the settings that go with them.
@@ -92,12 +98,19 @@ struct LimitField {
   std::string unit = {};
   Sense sense = Sense::at_least;
   std::string convention = {};
-  bool is_depth = false;    ///< a magnitude, whichever sign it is typed with
-  double span = 20.0;       ///< full scale of the margin line, at least
-  double span_share = 0.0;  ///< and at least this share of the limit
+  bool is_depth = false;          ///< a magnitude, whichever sign it is typed with
+  double span = 20.0;             ///< full scale of the margin line, at least
+  double span_share = 0.0;        ///< and at least this share of the limit
+  std::vector<Limit> usual = {};  ///< to choose from
 };
 /// The limit that somebody typed.
 Limit limit_of(const LimitField& field, double value, const std::string& typed);
+
+/// What ratios may be relative to.
+struct Convention {
+  std::string_view id;     ///< "re PEP"
+  std::string_view words;  ///< "PEP"
+};
 
 /// One row: all that is special of what a test measures. Whatever else reads, shows, prints and
 /// keeps a test does it through this.
@@ -105,15 +118,19 @@ struct Method {
   std::string_view id = {};
   std::string_view step_head = {};     ///< what a step is called: "Band and setting"
   std::string_view step_example = {};  ///< "14 MHz, full power"
+  std::string_view first_step = {};    ///< that a new test begins with; empty = none
   std::vector<TypedField> fields = {};
   std::string_view settings_key = {};  ///< where its settings are among those of a test
   std::vector<SettingField> settings = {};
   nlohmann::json (*usual_settings)() = nullptr;  ///< all of them, by their keys
+  /// All of a test's, as older versions kept them, in today's places; nullptr = they never moved.
+  nlohmann::json (*renewed_settings)(nlohmann::json settings) = nullptr;
   /// The most telling of them in a word or two.
   std::string (*setting_words)(const Evidence& evidence) = nullptr;
   /// Why settings cannot be; empty if they can. Each takes all settings of a test.
   std::string (*check)(const nlohmann::json& settings) = nullptr;
-  LimitField (*limit)(const nlohmann::json& settings) = nullptr;
+  LimitField (*limit)(const Evidence& evidence) = nullptr;
+  std::vector<Convention> conventions = {};  ///< to choose from; the last is the usual one
   /// Where limits are a mask instead: the one in force. Kept among the settings as "mask": absent =
   /// the usual one, null = none.
   Mask (*mask)(const Evidence& evidence) = nullptr;
@@ -127,11 +144,21 @@ struct Method {
                             const Progress& progress, const std::stop_token& stop) = nullptr;
   nlohmann::json (*analyse_trace)(const SpectrumTrace& trace, const TakeContext& context) = nullptr;
   AnalysisPtr (*read_record)(const nlohmann::json& record) = nullptr;
+  /// A record with what it lacks written into it as it is planned now, so that another plan does
+  /// not alter its figures; null = it lacks nothing.
+  nlohmann::json (*pinned)(const nlohmann::json& record, const Drive& drive) = nullptr;
   /// All recordings together are one answer: rows are what was found, not the steps.
   bool is_joint = false;
   std::string (*evidence_words)(const Evidence& evidence) = nullptr;  ///< "3 recordings, 2 typed"
   std::string_view step_hint = {};  ///< what the name of a step is used for
-  bool has_self_test = false;       ///< a recording with more attenuation says whose a line is
+  /// What a recording with more attenuation before the recorder tells; empty = nothing.
+  std::string_view self_test_hint = {};
+  bool has_repeats = false;           ///< the same recorded again says how well it repeats
+  bool has_live_view = false;         ///< what comes out can be looked at while it is adjusted
+  std::string_view driven_view = {};  ///< where what it drives is shown; empty = never
+  /// What it has to be set to so that what it drives gives an output, and what that comes to;
+  /// InputError if that was not measured.
+  SettingProposal (*for_output)(const Evidence& evidence, double wanted_dbm) = nullptr;
   StepPlan (*plan)(const Evidence& evidence) = nullptr;
   /// How long a step stays keyed between its readings at and after, s; nullptr = there are none.
   double (*hold_s)(const EvidenceStep& step) = nullptr;
@@ -147,8 +174,13 @@ const Method* find_method(std::string_view id);
 /// The method whose records call themselves so; nullptr if none here does.
 const Method* find_method_of_record(std::string_view format);
 
+/// The convention of a test's figures; empty where the method has none.
+std::string convention_of(const Method& method, const Evidence& evidence);
+bool has_convention(const Method& method, const std::string& convention);
+
 /// What was typed for a field as a reading or condition; InputError with what works.
-Reading read_typed(const TypedField& field, const std::string& typed);
+Reading read_typed(const TypedField& field, const std::string& typed,
+                   const std::string& convention = {});
 Condition condition_typed(const TypedField& field, const std::string& typed);
 /// What stands in a field of a step, as it was typed or as it would be; empty = nothing.
 std::string typed_in(const TypedField& field, const EvidenceStep& step);

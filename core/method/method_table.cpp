@@ -8,6 +8,7 @@
 #include "core/method/output/output_method.h"
 #include "core/method/purity/purity_method.h"
 #include "core/method/spread/spread_method.h"
+#include "core/method/two_tone/two_tone_method.h"
 
 namespace heron {
 
@@ -42,9 +43,13 @@ const Characteristic* find_characteristic(std::string_view id) {
   return found == all.end() ? nullptr : &*found;
 }
 
+const Characteristic& first_characteristic() {
+  return *find_characteristic(two_tone_method().id);
+}
+
 std::span<const Method* const> methods() {
-  static const std::array<const Method*, 4> all{&output_method(), &noise_method(), &purity_method(),
-                                                &bandwidth_method()};
+  static const std::array<const Method*, 5> all{
+      &output_method(), &two_tone_method(), &noise_method(), &purity_method(), &bandwidth_method()};
   return all;
 }
 
@@ -61,6 +66,17 @@ const Method* find_method_of_record(std::string_view format) {
     return !format.empty() && m->record_format == format;
   });
   return found == all.end() ? nullptr : *found;
+}
+
+bool has_convention(const Method& method, const std::string& convention) {
+  return std::any_of(method.conventions.begin(), method.conventions.end(),
+                     [&](const Convention& c) { return c.id == convention; });
+}
+
+std::string convention_of(const Method& method, const Evidence& evidence) {
+  if (method.conventions.empty() || has_convention(method, evidence.convention))
+    return evidence.convention;
+  return std::string(method.conventions.back().id);
 }
 
 Limit limit_of(const LimitField& field, double value, const std::string& typed) {

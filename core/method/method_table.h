@@ -22,4 +22,7 @@ std::span<const Characteristic> characteristics();
 /// nullptr if unknown.
 const Characteristic* find_characteristic(std::string_view id);
 
+/// What every evaluation begins with, so that there is something to do on it.
+const Characteristic& first_characteristic();
+
 }  // namespace heron

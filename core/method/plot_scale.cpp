@@ -37,7 +37,7 @@ PlotScale::PlotScale(double from, double to, bool is_logarithmic)
     : from_(from), to_(to), is_log_(is_logarithmic && from > 0.0 && to > from) {
   if (!(to_ > from_)) to_ = from_ + std::max(1.0, std::abs(from_) * 0.1);
   const double size = std::max(std::abs(from_), std::abs(to_));
-  thousand_ = size >= 2e9 ? 3 : size >= 2e6 ? 2 : size >= 1e4 ? 1 : 0;
+  thousand_ = size >= 2e9 ? 3 : size >= 2e6 ? 2 : size >= 2e3 ? 1 : 0;
 }
 
 double PlotScale::share(double value) const {
@@ -74,6 +74,9 @@ std::string PlotScale::unit(const std::string& base) const {
 }
 
 PlotScale x_scale(const Plot& plot) {
+  // Linear, such an axis begins at nothing.
+  if (plot.x.range && plot.x.can_be_either && !plot.x.is_logarithmic)
+    return {0.0, plot.x.range->second, false};
   if (plot.x.range) return {plot.x.range->first, plot.x.range->second, plot.x.is_logarithmic};
   double least = std::numeric_limits<double>::infinity();
   double most = -least;

@@ -22,11 +22,13 @@ TableCell verdict_cell(const std::optional<Judgement>& judgement, bool is_measur
 
 std::vector<Remark> Result::remarks_at(std::optional<std::size_t> step,
                                        const std::string& view) const {
-  std::vector<Remark> all = remarks;
+  // Of equal weight what is said of the chosen step comes first.
+  std::vector<Remark> all;
   for (const StepRemarks& s : step_remarks) {
     if (step == s.step && is_in_view(s.view, view))
       all.insert(all.end(), s.remarks.begin(), s.remarks.end());
   }
+  all.insert(all.end(), remarks.begin(), remarks.end());
   sort_remarks(all);
   return all;
 }
@@ -36,6 +38,32 @@ const Answer* Result::answer_at(std::size_t step, const std::string& view) const
     return a.step == step && is_in_view(a.view, view);
   });
   return found == answers.end() ? nullptr : &*found;
+}
+
+const Plot* Result::plot_at(std::size_t step, const std::string& view) const {
+  const auto find = [&](auto wanted) -> const Plot* {
+    const auto found = std::find_if(plots.begin(), plots.end(), [&](const Plot& p) {
+      return is_in_view(p.view, view) && wanted(p);
+    });
+    return found == plots.end() ? nullptr : &*found;
+  };
+  const Plot* own = find([&](const Plot& p) { return p.step == step; });
+  return own != nullptr ? own : find([](const Plot& p) { return !p.step; });
+}
+
+const FigureCard* Result::figure_card_at(std::size_t step, const std::string& view) const {
+  const auto found = std::find_if(
+      figure_cards.begin(), figure_cards.end(),
+      [&](const FigureCard& c) { return is_in_view(c.view, view) && (!c.step || c.step == step); });
+  return found == figure_cards.end() ? nullptr : &*found;
+}
+
+std::vector<const ResultTable*> Result::tables_at(std::size_t step, const std::string& view) const {
+  std::vector<const ResultTable*> all;
+  for (const ResultTable& t : tables) {
+    if (is_in_view(t.view, view) && (!t.step || t.step == step)) all.push_back(&t);
+  }
+  return all;
 }
 
 std::optional<std::size_t> Result::step_of(std::optional<std::size_t> chosen) const {

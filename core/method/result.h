@@ -55,7 +55,10 @@ struct TableColumn {
 struct TableCell {
   std::string text = {};  ///< empty = a dash
   std::optional<Judgement> judgement = std::nullopt;
-  bool is_deciding = false;  ///< the cell that decides its row
+  bool is_deciding = false;                     ///< the cell that decides its row
+  std::optional<Figure> figure = std::nullopt;  ///< that it shows, where its ± can be looked into
+  std::string mark = {};  ///< what of the plot shows the same, of `PlotPoint::mark`
+  std::string tag = {};   ///< of a name: what is good about its row, "sweet spot"
 };
 /// The last cell of a row: the verdict, or why there is none.
 TableCell verdict_cell(const std::optional<Judgement>& judgement, bool is_measured,
@@ -66,12 +69,15 @@ struct ResultTable {
   struct Row {
     std::optional<std::size_t> step;
     std::vector<TableCell> cells;  ///< one a column
+    std::string mark = {};         ///< as of a cell
   };
   std::vector<Row> rows;
   std::string note;  ///< how to read it, a sentence or two
   double margin_span = 20.0;
   std::string margin_unit = "dB";
   std::string view = {};  ///< as of an answer
+  std::string tab = {};   ///< what it is chosen by, where there are several: "products"
+  std::optional<std::size_t> step = std::nullopt;  ///< it is all about this one
 };
 
 /// What a plot is drawn of.
@@ -82,16 +88,36 @@ struct PlotPoint {
   Bound bound = Bound::none;
   std::optional<std::size_t> step = std::nullopt;
   std::string word = {};                        ///< of a stem: at its foot
-  std::optional<double> before = std::nullopt;  ///< of a stem: as it was read
+  std::optional<double> before = std::nullopt;  ///< of a stem: as it was read; of a band: its foot
   Verdict verdict = Verdict::not_taken;
-  bool is_pale = false;  ///< not the device's
+  bool is_pale = false;   ///< not the device's
+  bool is_left = false;   ///< its words stand left of it
+  std::string mark = {};  ///< what it is called by a table, where it can be chosen there
 };
 struct PlotLayer {
   /// trace: points with their ±, joined or not; stem: lines from below up to their points; curve: a
   /// whole curve of one step; limit: a level from point to point; guide: the same, only for
   /// comparison; mask: a limit in pieces, two points each, with its level over each; flag: a place
-  /// on x, told by its name and the word of its point.
-  enum class Kind { trace, stem, curve, limit, guide, mask, flag };
+  /// on x, told by its name and the word of its point. pennant: a line of a curve with its word and
+  /// level on a pole; label: words beside a point; floor: what lies below it cannot be seen; band:
+  /// from `before` up to y; moment: a place on x with its ± there, and words; place: a place worth
+  /// a word under the first trace; handle: the same, that somebody moves to set `setting`.
+  enum class Kind {
+    trace,
+    stem,
+    curve,
+    limit,
+    guide,
+    mask,
+    flag,
+    pennant,
+    label,
+    floor,
+    band,
+    moment,
+    place,
+    handle
+  };
   Kind kind = Kind::trace;
   std::string name;
   int trace = 1;          ///< of the trace set
@@ -100,6 +126,8 @@ struct PlotLayer {
   std::shared_ptr<const Curve> curve = nullptr;
   double curve_zero = 0.0;                         ///< what of the curve is drawn at 0
   std::optional<std::size_t> step = std::nullopt;  ///< of a curve
+  bool is_straight_in_log_x = false;               ///< between its points, however the axis is
+  std::string setting = {};                        ///< of a handle: key of the field
   bool is_empty() const { return points.empty() && curve == nullptr; }
 };
 /// A part of the x axis with a word, tinted or between lines; of one step, or of all.
@@ -122,6 +150,7 @@ struct PlotAxis {
   std::string unit;   ///< base unit, shown with a prefix: "Hz"; empty = in the title
   bool is_logarithmic = false;
   std::optional<std::pair<double, double>> range = std::nullopt;
+  bool can_be_either = false;  ///< linear or logarithmic, as somebody likes it better
 };
 struct PlotPanel {
   PlotAxis y;
@@ -132,10 +161,12 @@ struct PlotPanel {
 struct Plot {
   std::string title;
   PlotAxis x;
-  std::vector<PlotPanel> panels;  ///< over one x axis, the first is the main one
-  std::string empty_words;        ///< what to do while there is nothing to show
-  std::string note = {};          ///< what holds for all of it, at the upper right
-  std::string view = {};          ///< as of an answer
+  std::vector<PlotPanel> panels;                   ///< over one x axis, the first is the main one
+  std::string empty_words;                         ///< what to do while there is nothing to show
+  std::string note = {};                           ///< what holds for all of it, at the upper right
+  std::string view = {};                           ///< as of an answer
+  std::optional<std::size_t> step = std::nullopt;  ///< it is all about this one
+  bool is_printed_too = false;                     ///< although another view is shown first
 
   bool has_points() const;
 };
@@ -156,6 +187,32 @@ struct Proposal {
 struct ProposalCard {
   std::vector<Proposal> choices;
   std::size_t shown = 0;
+};
+
+/// A figure of its own beside the answer: what it is, a value or two, and how it is judged.
+struct FigureCard {
+  std::string head;     ///< "With Curlew 120 behind"
+  std::string value;    ///< "−31.0 to −25.9 dB"
+  std::string caption;  ///< "54 W out, from power sum to in phase"
+  std::optional<Judgement> judgement = std::nullopt;
+  double margin_span = 20.0;
+  std::string view = {};                           ///< as of an answer
+  std::optional<std::size_t> step = std::nullopt;  ///< else of all
+};
+
+/// What a setting might be set to, and why.
+struct SettingProposal {
+  std::string key;
+  double value = 0.0;
+  std::string typed;  ///< the same as somebody would type it
+  std::string words;  ///< "25.1 W, for the amplifier behind"
+};
+
+/// A question about one reading; nothing is changed by it.
+struct Doubt {
+  std::size_t step = 0;
+  std::string quantity;
+  std::string text;
 };
 
 /// A row of a result whose rows are not its steps, such as a line found in all recordings together.
@@ -198,6 +255,10 @@ struct Result {
   std::vector<std::string> views;  ///< to choose from; the first is shown first
   std::vector<ResultItem> items;   ///< what can be chosen, where that is not the steps
   std::vector<ProposalCard> cards;
+  std::vector<FigureCard> figure_cards;
+  std::vector<Doubt> doubts;
+  std::vector<SettingProposal> setting_proposals;
+  std::vector<std::optional<Figure>> step_outputs;  ///< at the device, one a step or none at all
   std::optional<Figure> output;  ///< at the device, where it is one for all steps
   bool is_output_typed = false;
   std::optional<double> carrier_hz;  ///< that the figures are of, where it is not the planned one
@@ -207,6 +268,10 @@ struct Result {
   std::vector<Remark> remarks_at(std::optional<std::size_t> step, const std::string& view) const;
   /// What a view says of a step; nullptr if nothing was measured there.
   const Answer* answer_at(std::size_t step, const std::string& view) const;
+  /// What stands in a view while a step is chosen; nullptr if nothing does.
+  const Plot* plot_at(std::size_t step, const std::string& view) const;
+  const FigureCard* figure_card_at(std::size_t step, const std::string& view) const;
+  std::vector<const ResultTable*> tables_at(std::size_t step, const std::string& view) const;
   /// The step of the test whose recording shows what is chosen.
   std::optional<std::size_t> step_of(std::optional<std::size_t> chosen) const;
   std::string first_view() const;  ///< empty where there is only one

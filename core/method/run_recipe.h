@@ -10,16 +10,20 @@ namespace heron {
 /// What instruments do at each step of a test: what is played, how much longer than planned power
 /// may peak, and how long is recorded.
 struct RunRecipe {
-  enum class Stimulus { notched_noise, speech_noise, tone };
+  enum class Stimulus { notched_noise, speech_noise, tone, two_tones };
   Stimulus stimulus = Stimulus::notched_noise;
   std::pair<double, double> band_hz = {};
   std::pair<double, double> notch_hz = {};
-  double tone_hz = 0.0;       ///< of audio
+  double tone_hz = 0.0;                                              ///< of audio
+  std::optional<std::pair<double, double>> tones_hz = std::nullopt;  ///< of audio; else the usual
   double over_plan_db = 0.5;  ///< PEP above the planned one at which RF goes off
   double length_s = 4.0;
   double rate_hz = 48000.0;
   /// Steps are places on the radio frequency axis that their names say, all at the planned drive.
   bool is_over_places = false;
+  /// Steps are drives that their names say, from low to high; one tone finds the highest of them.
+  bool is_over_drives = false;
+  std::optional<double> most_output_dbm = std::nullopt;  ///< that somebody allows, PEP
   /// What an analyser could sweep over instead, in one step.
   std::optional<std::pair<double, double>> sweep_hz = std::nullopt;
   nlohmann::json settings = {};  ///< all of the test's that such a sweep needs; null = as they are

@@ -15,6 +15,7 @@ TypedQuantity parsed(const TypedField& field, const std::string& typed) {
   if (field.asked == Quantity::power && is_in_watts && number->value == 0.0) return {0.0, "= 0 W"};
   QuantityOptions options;
   options.default_unit = std::string(field.typed_unit.empty() ? field.unit : field.typed_unit);
+  options.is_two_tone = field.is_two_tone;
   return parse_quantity(typed, field.asked, options);
 }
 
@@ -30,7 +31,9 @@ std::string as_if_typed(const TypedField& field, const Reading& r) {
 
 }  // namespace
 
-Reading read_typed(const TypedField& field, const std::string& typed) {
+Reading read_typed(const TypedField& field, const std::string& typed,
+                   const std::string& convention) {
+  if (field.read != nullptr) return field.read(field, typed, convention);
   Reading r;
   r.quantity = field.quantity;
   r.value = parsed(field, typed).value;

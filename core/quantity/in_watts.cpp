@@ -1,5 +1,6 @@
 #include "core/quantity/in_watts.h"
 
+#include "core/quantity/format.h"
 #include "core/quantity/levels.h"
 
 namespace heron {
@@ -10,6 +11,15 @@ Figure in_watts(const Figure& level) {
   f.unit = "W";
   for (Contribution& c : f.contributions) c.u *= f.value / kDbPerRelativePower;
   return f;
+}
+
+std::string watts_text(double dbm, double u_db) {
+  const double w = to_watt(Dbm{dbm}).value;
+  if (u_db > 0.0) {
+    const double expanded = 2.0 * u_db / kDbPerRelativePower * w;
+    return number_text(w, decimals_for(expanded, Rounding::compact)) + " W";
+  }
+  return engineering_text(w, "W", 3);
 }
 
 }  // namespace heron

@@ -4,11 +4,13 @@
 #include <QtTest>
 #include <QtWidgets>
 
+#include "app/plot/plot_dress.h"
 #include "core/chain/chain_json.h"
 #include "core/error.h"
 #include "core/quantity/levels.h"
 #include "tests/app/made_wav.h"
 #include "tests/app/open_window.h"
+#include "tests/app/two_tone_session.h"
 #include "tests/app/whole_words.h"
 #include "tests/core/made_trace.h"
 
@@ -16,6 +18,7 @@ using namespace heron;
 using heron::testing::answer_fields;
 using heron::testing::answer_next;
 using heron::testing::OpenWindow;
+using heron::testing::points_of;
 
 class BenchViewTest : public QObject {
   Q_OBJECT
@@ -24,7 +27,7 @@ class BenchViewTest : public QObject {
   MainWindow* window() { return open_->window.get(); }
   BenchView* bench_page() { return window()->bench_view(); }
   Session& session() { return window()->session(); }
-  TwoToneSheet* sheet() { return window()->sheet(); }
+  MethodSheet* sheet() { return window()->sheet(); }
   void key(QWidget* w, int k, Qt::KeyboardModifiers m = Qt::NoModifier) {
     heron::testing::press(*window(), w, k, m);
   }
@@ -193,8 +196,9 @@ class BenchViewTest : public QObject {
     QVERIFY(!desk->isVisible());
     QCOMPARE(edit->text(), QString("+44.91 dBm"));
     QVERIFY(edit->hasFocus());
-    QCOMPARE(session().two_tone()->steps[0].output->typed, std::string("+44.91 dBm"));
-    QVERIFY(std::abs(session().two_tone()->steps[0].output->dbm - 44.91) < 1e-9);
+    QCOMPARE(heron::testing::two_tone_of(session())->steps[0].output->typed,
+             std::string("+44.91 dBm"));
+    QVERIFY(std::abs(heron::testing::two_tone_of(session())->steps[0].output->dbm - 44.91) < 1e-9);
   }
 
   void the_desk_explains_what_it_cannot_read_and_shows_both_ends_of_a_hookup() {
@@ -225,119 +229,120 @@ class BenchViewTest : public QObject {
   // ---- The ladder
 
   void readings_are_typed_pasted_filled_down_and_questioned() {
-    sheet()->show_table(TwoToneSheet::Table::readings);
-    ReadingsGrid* grid = sheet()->readings_grid();
-    ReadingsModel* model = grid->readings();
+    sheet()->show_grid();
+    TypedGrid* grid = sheet()->grid();
+    EvidenceModel* model = sheet()->evidence();
     QCOMPARE(model->rowCount(), 3);  // two steps and an empty row
     grid->setFocus();
-    grid->setCurrentIndex(model->index(1, ReadingsModel::kOutputPep));
+    grid->setCurrentIndex(model->index(1, 1));
     // Typing opens the cell, Enter takes it over and moves on.
     QTest::keyClick(grid, Qt::Key_1);
     auto* editor = grid->viewport()->findChild<QLineEdit*>();
     QVERIFY(editor != nullptr);
     QTest::keyClicks(editor, "0 W");
     QTest::keyClick(editor, Qt::Key_Return);
-    QCOMPARE(session().two_tone()->steps[1].output->typed, std::string("10 W"));
+    QCOMPARE(heron::testing::two_tone_of(session())->steps[1].output->typed, std::string("10 W"));
     QCOMPARE(grid->currentIndex().row(), 2);
     // A block from a spreadsheet, decimal commas and all, makes new steps.
     QApplication::clipboard()->setText("20 W\t20,3 W\t-33\t-36\n5 W\t5,1 W\t-46\t<-55\r\n");
-    grid->setCurrentIndex(model->index(2, ReadingsModel::kStep));
+    grid->setCurrentIndex(model->index(2, 0));
     key(grid, Qt::Key_V, Qt::ControlModifier);
-    QCOMPARE(session().two_tone()->steps.size(), 4U);
-    QCOMPARE(session().two_tone()->steps[2].products.size(), 2U);
-    QVERIFY(session().two_tone()->steps[3].products[1].is_bound);
-    QVERIFY(session().two_tone()->doubts.empty());
+    QCOMPARE(heron::testing::two_tone_of(session())->steps.size(), 4U);
+    QCOMPARE(heron::testing::two_tone_of(session())->products(2).size(), 2U);
+    QVERIFY(heron::testing::two_tone_of(session())->products(3)[1].is_bound);
+    QVERIFY(heron::testing::two_tone_of(session())->doubts.empty());
     // One step of undo for the whole block, and back.
     key(window(), Qt::Key_Z, Qt::ControlModifier);
-    QCOMPARE(session().two_tone()->steps.size(), 2U);
+    QCOMPARE(heron::testing::two_tone_of(session())->steps.size(), 2U);
     key(window(), Qt::Key_Y, Qt::ControlModifier);
-    QCOMPARE(session().two_tone()->steps.size(), 4U);
+    QCOMPARE(heron::testing::two_tone_of(session())->steps.size(), 4U);
     // Four times the power where 20 W were set: questioned, not changed.
-    model->setData(model->index(2, ReadingsModel::kOutputPep), "81 W", Qt::EditRole);
-    QCOMPARE(session().two_tone()->steps[2].output->typed, std::string("81 W"));
-    QVERIFY(model->has_doubt(2, ReadingsModel::kOutputPep));
-    QVERIFY2(model->index(2, ReadingsModel::kDoubt).data().toString().contains("EMF"),
-             qPrintable(model->index(2, ReadingsModel::kDoubt).data().toString()));
+    model->setData(model->index(2, 1), "81 W", Qt::EditRole);
+    QCOMPARE(heron::testing::two_tone_of(session())->steps[2].output->typed, std::string("81 W"));
+    QVERIFY(model->has_doubt(model->index(2, 1)));
+    const QString tip = model->index(2, 1).data(Qt::ToolTipRole).toString();
+    QVERIFY2(tip.contains("EMF") && tip.contains("+49.08 dBm"), qPrintable(tip));
     QVERIFY(sheet()->remarks()->text().contains("EMF"));
     key(window(), Qt::Key_Z, Qt::ControlModifier);
-    QVERIFY(!model->has_doubt(2, ReadingsModel::kOutputPep));
+    QVERIFY(!model->has_doubt(model->index(2, 1)));
     // Fill down takes the cell above; Delete empties.
     grid->setFocus();
-    grid->setCurrentIndex(model->index(3, ReadingsModel::kIm3));
+    grid->setCurrentIndex(model->index(3, 2));
     key(grid, Qt::Key_D, Qt::ControlModifier);
-    QCOMPARE(session().two_tone()->steps[3].products[0].level_db, -33.0);
+    QCOMPARE(heron::testing::two_tone_of(session())->products(3)[0].level_db, -33.0);
     key(grid, Qt::Key_Delete);
-    QCOMPARE(session().two_tone()->steps[3].products.size(), 1U);
+    QCOMPARE(heron::testing::two_tone_of(session())->products(3).size(), 1U);
     // What is no level is said, and nothing of the block is taken.
     QApplication::clipboard()->setText("30 W\t30 W\n20 W\tloud");
-    grid->setCurrentIndex(model->index(0, ReadingsModel::kStep));
+    grid->setCurrentIndex(model->index(0, 0));
     key(grid, Qt::Key_V, Qt::ControlModifier);
     QVERIFY2(window()->messages()->text().contains("row 2"),
              qPrintable(window()->messages()->text()));
-    QCOMPARE(session().two_tone()->steps[1].output->typed, std::string("10 W"));
+    QCOMPARE(heron::testing::two_tone_of(session())->steps[1].output->typed, std::string("10 W"));
   }
 
   void the_ladder_shows_its_sweet_spot_and_a_movable_ceiling() {
     const auto add = [&](const char* label, const char* output, double im3) {
       const Id id = session().add_step(label);
-      std::vector<Step> steps;
-      for (Step s : session().two_tone()->steps) {
-        if (s.id != id) continue;
-        s.output = TypedOutput{output, 0.0, 0.1};
-        s.output->dbm = parse_quantity(output, Quantity::level).value;
-        s.products = {parse_product(std::to_string(im3), 3, kRePep)};
-        steps.push_back(s);
-      }
-      session().set_readings("made", steps);
+      const auto& fields = session().general()->method->fields;
+      session().set_fields(
+          "made", {{id, label, {{&fields[0], output}, {&fields[1], std::to_string(im3)}}}});
     };
     add("20 W", "20 W", -33.0);
     add("5 W", "5 W", -45.0);
     add("40 W", "40 W", -27.0);
-    sheet()->show_ladder(true);
-    const LadderPicture& picture = sheet()->ladder_plot()->picture();
-    QVERIFY(picture.sweet_dbm.has_value());
-    QCOMPARE(picture.traces.front().order, 3);
+    sheet()->show_view(1);
+    const auto places = points_of(*sheet()->plot(), PlotLayer::Kind::place);
+    QCOMPARE(places.front().word, std::string("sweet spot"));
+    QCOMPARE(points_of(*sheet()->plot(), PlotLayer::Kind::trace).size(), 4U);
     // Its own limit is reached between 30 and 40 W; the remark names the watts.
     QVERIFY2(sheet()->remarks()->text().contains("The limit is reached at"),
              qPrintable(sheet()->remarks()->text()));
     answer_next("25 W");
-    sheet()->ceiling()->menu()->actions().first()->trigger();
-    QVERIFY(std::abs(*session().two_tone()->ladder_settings.ceiling_dbm -
+    QVERIFY(heron::testing::choose_entry(sheet()->settings()->menu(), "Ceiling"));
+    QVERIFY(std::abs(*heron::testing::two_tone_of(session())->ladder_settings.ceiling_dbm -
                      to_dbm(Watt{25.0}).value) < 1e-9);
-    QCOMPARE(session().two_tone()->ladder_settings.ceiling_typed, std::string("25 W"));
+    QCOMPARE(heron::testing::two_tone_of(session())->ladder_settings.ceiling_typed,
+             std::string("25 W"));
     QVERIFY2(sheet()->verdict()->content().where.contains("25.0 W"),
              qPrintable(sheet()->verdict()->content().where));
     QVERIFY(sheet()->verdict()->content().explanation.contains("between steps"));
-    sheet()->ladder_plot()->setFocus();
-    key(sheet()->ladder_plot(), Qt::Key_Left);
-    QVERIFY(std::abs(to_watt(Dbm{*session().two_tone()->ladder_settings.ceiling_dbm}).value -
-                     24.0) < 1e-6);
-    key(sheet()->ladder_plot(), Qt::Key_Right, Qt::ShiftModifier);
-    QVERIFY(std::abs(to_watt(Dbm{*session().two_tone()->ladder_settings.ceiling_dbm}).value -
-                     24.1) < 1e-6);
+    sheet()->plot()->setFocus();
+    key(sheet()->plot(), Qt::Key_Left);
+    QVERIFY(
+        std::abs(to_watt(Dbm{*heron::testing::two_tone_of(session())->ladder_settings.ceiling_dbm})
+                     .value -
+                 24.0) < 1e-6);
+    key(sheet()->plot(), Qt::Key_Right, Qt::ShiftModifier);
+    QVERIFY(
+        std::abs(to_watt(Dbm{*heron::testing::two_tone_of(session())->ladder_settings.ceiling_dbm})
+                     .value -
+                 24.1) < 1e-6);
     key(window(), Qt::Key_Z, Qt::ControlModifier);
-    QVERIFY(std::abs(to_watt(Dbm{*session().two_tone()->ladder_settings.ceiling_dbm}).value -
-                     24.0) < 1e-6);
-    QVERIFY(!sheet()->ladder_plot()->is_logarithmic());
-    key(sheet()->ladder_plot(), Qt::Key_X);
-    QVERIFY(sheet()->ladder_plot()->is_logarithmic());
+    QVERIFY(
+        std::abs(to_watt(Dbm{*heron::testing::two_tone_of(session())->ladder_settings.ceiling_dbm})
+                     .value -
+                 24.0) < 1e-6);
+    QVERIFY(!sheet()->plot()->is_logarithmic());
+    key(sheet()->plot(), Qt::Key_X);
+    QVERIFY(sheet()->plot()->is_logarithmic());
     const QString svg = open_->made.folder.filePath("ladder.svg");
-    QVERIFY(sheet()->ladder_plot()->save_picture(svg, nullptr));
+    QVERIFY(save_plot(*sheet()->plot(), svg, "ladder", nullptr));
     QVERIFY(QFileInfo(svg).size() > 2000);
-    sheet()->show_ladder(false);
+    sheet()->show_view(0);
     QVERIFY(sheet()->plot()->isVisible());
   }
 
   void a_trace_of_an_analyser_becomes_a_step() {
     const QString path = open_->made.folder.filePath("analyser.csv");
     write(path, QByteArray::fromStdString(heron::testing::made_trace("\n", ';', true)));
-    sheet()->choose_step(1);
+    sheet()->choose(1);
     sheet()->add_recordings({path});
     QTRY_VERIFY_WITH_TIMEOUT(!sheet()->is_busy(), 20000);
-    const auto& a = session().two_tone()->analyses[1];
+    const auto a = heron::testing::two_tone_of(session())->analyses[1];
     QVERIFY(a.has_value());
     QVERIFY(std::abs(a->worst()->level_dbc + 29.0) < 0.1);
-    QVERIFY(!sheet()->plot()->picture().curve.y.empty());
+    QVERIFY(sheet()->plot()->plot().has_points());
     write(path, "frequency_hz,level_dbm\n1,2\n");
     sheet()->add_recordings({path});
     QTRY_VERIFY_WITH_TIMEOUT(!sheet()->is_busy(), 20000);
@@ -347,11 +352,11 @@ class BenchViewTest : public QObject {
   void two_steps_are_compared_without_what_they_share() {
     const QString path = open_->made.folder.filePath("b.wav");
     heron::testing::write_wav(path, -40.0);
-    session().set_linearity(0.5);
-    sheet()->choose_step(1);
+    heron::testing::set_linearity(session(), 1.0);
+    sheet()->choose(1);
     sheet()->add_recordings({path});
     QTRY_VERIFY_WITH_TIMEOUT(!sheet()->is_busy(), 20000);
-    sheet()->choose_step(1);
+    sheet()->choose(1);
     sheet()->compare_with(0);
     const VerdictCardContent& content = sheet()->verdict()->content();
     QVERIFY2(content.sentence.contains("better than 30 W"), qPrintable(content.sentence));

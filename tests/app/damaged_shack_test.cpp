@@ -14,6 +14,7 @@
 #include "store/reading.h"
 #include "store/series.h"
 #include "tests/app/open_window.h"
+#include "tests/app/two_tone_session.h"
 #include "tests/core/made_chain.h"
 #include "tests/draws.h"
 #include "tests/store/older_shack.h"
@@ -124,7 +125,7 @@ class DamagedShackTest : public QObject {
       add_series(shack, step, log);
     }
     const Id step = steps(shack, open_->made.test_id)[1].id;
-    set_step_products(shack, step, {TypedProduct{3, "-30", -30.0, kRePep, false}});
+    heron::testing::set_products(shack, step, {TypedProduct{3, "-30", -30.0, kRePep, false}});
     heron::refresh_headline(shack, open_->made.test_id);
   }
 
@@ -154,7 +155,7 @@ class DamagedShackTest : public QObject {
             told += shown->test.damage.empty() ? 0 : 1;
             for (const Step& s : shown->steps) told += s.damage.empty() ? 0 : 1;
           }
-          w.current_sheet()->grab();
+          w.sheet()->grab();
         }
         w.show_hookup(0, w.session().test_id());
       }
@@ -338,7 +339,7 @@ class DamagedShackTest : public QObject {
     QVERIFY(w.session().shack().is_read_only());
     QCOMPARE(w.session().shack().place(), std::string("Lighthouse"));
     w.show_evaluation(open_->made.evaluation_id, open_->made.test_id);
-    QVERIFY(w.session().two_tone()->analyses[0].has_value());
+    QVERIFY(heron::testing::two_tone_of(w.session())->analyses[0].has_value());
     QVERIFY(w.messages()->text().contains("cannot be written to"));
     w.session().set_note("no");
     QVERIFY(heron::test(w.session().shack(), open_->made.test_id).note != "no");

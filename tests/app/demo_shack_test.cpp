@@ -5,11 +5,11 @@
 
 #include "app/paint/figure_text.h"
 #include "app/table/figure_table.h"
-#include "app/table/ladder_model.h"
 #include "core/quantity/format.h"
 #include "report/gather.h"
 #include "report/json.h"
 #include "tests/app/open_window.h"
+#include "tests/app/two_tone_session.h"
 #include "tests/app/whole_words.h"
 
 using namespace heron;
@@ -51,15 +51,12 @@ int verify_digits(const QString& text) {
 /// Every cell of a table is as wide as what stands in it.
 int verify_cells(const FigureTable& table) {
   int count = 0;
-  const bool is_ladder = qobject_cast<LadderModel*>(table.model()) != nullptr;
   const auto* results = qobject_cast<const ResultModel*>(table.model());
   for (int column = 0; column < table.model()->columnCount(); ++column) {
     const int wide = table.columnWidth(column);
     if (table.isColumnHidden(column) || wide == 0) continue;
     // Names may be as long as somebody likes and are elided; margins are drawn.
-    if (column == 0 || (is_ladder && column == LadderModel::kMargin) ||
-        (results != nullptr && column == results->margin_column()))
-      continue;
+    if (column == 0 || (results != nullptr && column == results->margin_column())) continue;
     const bool is_verdict = column + 1 == table.model()->columnCount();
     // The head of a margin line is drawn.
     const QString head = table.model()->headerData(column, Qt::Horizontal).toString();
@@ -184,28 +181,18 @@ class DemoShackTest : public QObject {
             QCOMPARE(line.at("remarks")[k].at("text").get<std::string>(), section.remarks[k].text);
           QCOMPARE(line.at("sentence").get<std::string>(), section.judgement_sentence);
           const GeneralTest* general = window_->session().general();
-          Sheet* sheet = general != nullptr ? window_->method_sheet()
-                         : window_->session().two_tone() != nullptr
-                             ? static_cast<Sheet*>(window_->sheet())
-                             : nullptr;
-          if (sheet == nullptr) continue;
-          QString screen = sheet->remarks()->text();
-          if (general == nullptr) {  // of one step, and of all of them
-            for (const bool is_ladder : {true, false}) {
-              window_->sheet()->show_ladder(is_ladder);
-              screen += sheet->remarks()->text();
-            }
-          }
+          if (general == nullptr) continue;
+          MethodSheet* sheet = window_->sheet();
+          const QString screen = sheet->remarks()->text();
           for (const Remark& r : section.remarks) {
             const QString text = QString::fromStdString(r.text);
             const bool is_card = r.code == "proposal";
             proposals += is_card ? 1 : 0;
-            const QString place =
-                is_card ? window_->method_sheet()->proposals()->accessibleName() : screen;
+            const QString place = is_card ? sheet->proposals()->accessibleName() : screen;
             QVERIFY2(place.contains(text), qPrintable(text + " is not in " + place));
             ++remarks;
           }
-          if (general == nullptr || general->result.answers.empty()) continue;
+          if (general->result.answers.empty()) continue;
           QCOMPARE(sheet->verdict()->content().sentence,
                    QString::fromStdString(section.judgement_sentence));
           QCOMPARE(

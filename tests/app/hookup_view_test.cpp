@@ -14,6 +14,7 @@
 #include "store/device.h"
 #include "tests/app/made_wav.h"
 #include "tests/app/open_window.h"
+#include "tests/app/two_tone_session.h"
 #include "tests/app/whole_words.h"
 
 using namespace heron;
@@ -129,7 +130,7 @@ class HookupViewTest : public QObject {
     QVERIFY2(window()->sheet()->strip()->accessibleName().contains("Pad, 40 dB"),
              qPrintable(window()->sheet()->strip()->accessibleName()));
     // The recording that had no hook-up is referred through it now.
-    QVERIFY(window()->session().two_tone()->taken_on[0].has_value());
+    QVERIFY(heron::testing::two_tone_of(window()->session())->taken_on[0].has_value());
   }
 
   void the_same_part_cannot_stand_twice_and_an_end_is_needed() {
@@ -204,14 +205,14 @@ class HookupViewTest : public QObject {
     QCOMPARE(view()->survival()->content().mark.verdict, Verdict::fail);
     QVERIFY(view()->remarks()->text().contains("over its rating"));
     // Nothing is taken, and the clock does not start.
-    window()->sheet()->choose_step(1);
+    window()->sheet()->choose(1);
     const QString wav = open_->made.folder.filePath("x.wav");
     heron::testing::write_wav(wav, -30.0);
     window()->sheet()->add_recordings({wav});
     QVERIFY(!window()->sheet()->is_busy());
     QVERIFY2(window()->messages()->text().contains("not safe"),
              qPrintable(window()->messages()->text()));
-    QVERIFY(!window()->session().two_tone()->steps[1].capture);
+    QVERIFY(!heron::testing::two_tone_of(window()->session())->steps[1].capture);
     key(window(), Qt::Key_F9);
     QVERIFY(!window()->key_clock()->is_keyed());
     // A name without a reason is no answer.
@@ -226,10 +227,10 @@ class HookupViewTest : public QObject {
     const auto entries = journal(shack(), open_->made.device_id);
     QVERIFY(entries.back().text.find("one second") != std::string::npos);
     window()->show_evaluation(open_->made.evaluation_id, test_id());
-    window()->sheet()->choose_step(1);
+    window()->sheet()->choose(1);
     window()->sheet()->add_recordings({wav});
     QTRY_VERIFY_WITH_TIMEOUT(!window()->sheet()->is_busy(), 20000);
-    QVERIFY(window()->session().two_tone()->steps[1].capture.has_value());
+    QVERIFY(heron::testing::two_tone_of(window()->session())->steps[1].capture.has_value());
     QVERIFY(window()->sheet()->remarks()->text().contains("overr"));
   }
 
@@ -269,7 +270,7 @@ class HookupViewTest : public QObject {
     answer_next("A");
     view()->primary_action();
     window()->session().set_output(0, {}, std::nullopt);
-    const double before = window()->session().two_tone()->outputs[0]->value;
+    const double before = heron::testing::two_tone_of(window()->session())->outputs[0]->value;
     const Id hookup = view()->hookup_id();
     for (const BenchEntry& e : bench(shack())) {
       if (e.item.part.name == "Pad, 40 dB") view()->replace_part(1, e.part());
@@ -277,8 +278,8 @@ class HookupViewTest : public QObject {
     QVERIFY(view()->has_draft());
     view()->primary_action();
     QCOMPARE(latest_version(shack(), hookup).number, 2);
-    QCOMPARE(window()->session().two_tone()->outputs[0]->value, before);
-    QCOMPARE(window()->session().two_tone()->taken_on[0]->number, 1);
+    QCOMPARE(heron::testing::two_tone_of(window()->session())->outputs[0]->value, before);
+    QCOMPARE(heron::testing::two_tone_of(window()->session())->taken_on[0]->number, 1);
     // Undone, the first version is the present one again.
     key(window(), Qt::Key_Z, Qt::ControlModifier);
     QCOMPARE(latest_version(shack(), hookup).number, 1);

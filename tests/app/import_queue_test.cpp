@@ -7,6 +7,7 @@
 
 #include "core/error.h"
 #include "tests/app/made_wav.h"
+#include "tests/app/two_tone_session.h"
 
 using namespace heron;
 using heron::testing::files_in;
@@ -59,7 +60,7 @@ class ImportQueueTest : public QObject {
     QCOMPARE(now[3].label, std::string("two watts"));
     QCOMPARE(idle.count(), 1);
     // The result is the analysis of just that file.
-    const auto& analyses = session_->two_tone()->analyses;
+    const auto analyses = heron::testing::two_tone_of(*session_)->analyses;
     QVERIFY(analyses[2]->find(3, Side::upper)->level_dbc >
             analyses[3]->find(3, Side::upper)->level_dbc + 1.5);
     QCOMPARE(analyses[2]->capture.format, std::string("WAV, 16 bit, I and Q"));
@@ -196,7 +197,7 @@ class ImportQueueTest : public QObject {
     queue_.reset();
     QCOMPARE(session_->course().size(), 1U);
     session_->set_note("still here");
-    QCOMPARE(session_->two_tone()->test.note, std::string("still here"));
+    QCOMPARE(heron::testing::two_tone_of(*session_)->test.note, std::string("still here"));
   }
 
   void a_job_reports_progress_and_its_end() {

@@ -82,7 +82,7 @@ class LivePlanTest : public QObject {
 
   void full_output_may_be_a_decibel_above_the_plan_and_is_looked_at_shortly() {
     PlannedShack made("two_tone", {"2 W"});
-    const RunPlan run = full_output_plan(std::get<TwoToneTest>(made.loaded()));
+    const RunPlan run = full_output_plan(made.loaded());
     QCOMPARE(run.steps.size(), std::size_t{1});
     QVERIFY(run.steps[0].generator_dbm.has_value() && !run.steps[0].output_pep_dbm);
     QCOMPARE(run.stimulus.kind, RunStimulus::Kind::tone);
@@ -92,7 +92,7 @@ class LivePlanTest : public QObject {
     TakingSettings taking;
     taking.rate_hz = 192e3;
     made.set(with_taking_settings(test(*made.shack, made.id).settings, taking));
-    const RunPlan faster = full_output_plan(std::get<TwoToneTest>(made.loaded()));
+    const RunPlan faster = full_output_plan(made.loaded());
     QVERIFY(std::abs(static_cast<double>(faster.frames) / faster.rate_hz -
                      static_cast<double>(run.frames) / run.rate_hz) < 1e-3);
   }

@@ -126,8 +126,8 @@ class LiveTest : public QObject {
   void the_live_view_keys_only_when_told_twice_and_esc_ends_it() {
     LiveWindow window;
     window.w().live_bench()->set_time_factor(1.0);
-    TwoToneSheet& sheet = *window.w().sheet();
-    sheet.show_view(TwoToneSheet::View::live);
+    MethodSheet& sheet = *window.w().sheet();
+    sheet.show_live_view();
     LookView& look = *sheet.look();
     QVERIFY(!look.look_button()->isEnabled());
     window.w().live_bench()->use_simulation(true);
@@ -158,7 +158,7 @@ class LiveTest : public QObject {
     // Nobody looks any more: nothing is keyed.
     look.run()->key(true);
     QTRY_VERIFY_WITH_TIMEOUT(window.server().bench().is_keyed(), 5000);
-    sheet.show_view(TwoToneSheet::View::spectrum);
+    sheet.show_view(0);
     QVERIFY(!window.server().bench().is_keyed());
     QVERIFY(!look.run()->is_running());
     QVERIFY(window.live().obstacle().what.isEmpty());
@@ -168,7 +168,7 @@ class LiveTest : public QObject {
     LiveWindow window;
     window.w().live_bench()->set_time_factor(200.0);
     window.w().live_bench()->use_simulation(true);
-    TwoToneSheet& sheet = *window.w().sheet();
+    MethodSheet& sheet = *window.w().sheet();
     sheet.find_full_output();
     KneeCard* knee = sheet.knee();
     QVERIFY(knee->isVisible());

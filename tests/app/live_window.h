@@ -6,6 +6,7 @@
 #include "store/hookup.h"
 #include "store/instrument.h"
 #include "tests/app/open_window.h"
+#include "tests/app/two_tone_session.h"
 #include "tests/core/made_chain.h"
 
 namespace heron::testing {
@@ -51,7 +52,7 @@ struct LiveWindow : OpenWindow {
   MainWindow& w() { return *window; }
   LiveLadder& live() { return *window->sheet()->live(); }
   sim::SimServer& server() { return *window->live_bench()->simulation(); }
-  const TwoToneTest& test() { return *window->session().two_tone(); }
+  heron::testing::TwoToneTest test() { return *heron::testing::two_tone_of(window->session()); }
   int taken() {
     int n = 0;
     for (const auto& a : test().analyses) n += a ? 1 : 0;

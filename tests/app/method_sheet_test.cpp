@@ -19,7 +19,7 @@ class MethodSheetTest : public QObject {
   Q_OBJECT
   std::unique_ptr<OpenWindow> open_;
   MainWindow& window() { return *open_->window; }
-  MethodSheet* sheet() { return window().method_sheet(); }
+  MethodSheet* sheet() { return window().sheet(); }
   const GeneralTest& shown() { return *window().session().general(); }
 
   QModelIndex cell(int row, int column) { return sheet()->evidence()->index(row, column); }

@@ -25,7 +25,7 @@ struct PurityWindow : OpenWindow {
     session().add_test("purity", "Harmonics and spurs", "14.200 MHz");
   }
   Session& session() { return window->session(); }
-  MethodSheet& sheet() { return *window->method_sheet(); }
+  MethodSheet& sheet() { return *window->sheet(); }
   const GeneralTest& test() { return *session().general(); }
   PurityTestSettings settings() { return purity_settings_from_json(test().test.settings); }
   Mask mask() { return purity_mask(test().evidence); }
@@ -260,7 +260,7 @@ class PuritySheetTest : public QObject {
     window.show_evaluation(open.made.evaluation_id, id);
     window.live_bench()->set_time_factor(200.0);
     window.live_bench()->use_simulation(true);
-    MethodSheet& sheet = *window.method_sheet();
+    MethodSheet& sheet = *window.sheet();
     QCOMPARE(sheet.primary()->text(), QString("Plan the steps"));
     sheet.primary_action();
     QCOMPARE(window.session().general()->steps.size(), std::size_t{7});

@@ -102,7 +102,7 @@ class ReportPdfTest : public QObject {
     for (const auto& [name, value] : d.device)
       QVERIFY2(value.empty() || all.contains(plain(value)), value.c_str());
     for (const ReportSection& s : d.sections) {
-      for (const std::string& words : {s.title, s.question, s.answer, s.picture_caption, s.note}) {
+      for (const std::string& words : {s.title, s.question, s.answer, s.note}) {
         QVERIFY2(all.contains(plain(words)), words.c_str());
       }
       for (const auto& row : s.table.rows) {
@@ -165,7 +165,7 @@ class ReportPdfTest : public QObject {
       for (int i = 0; i < 6; ++i) {
         ReportSection s = model;
         s.title = "Section " + std::to_string(i);
-        s.picture.reset();
+        s.plots.clear();
         for (int line = 0; line < filler * (i + 1) % 9; ++line)
           s.conditions.emplace_back("Condition " + std::to_string(line), "as told");
         d.sections.push_back(s);

@@ -146,8 +146,8 @@ class RfTruthTest : public QObject {
 
   void what_stops_rf_does_not_move_with_its_words() {
     LiveWindow window;
-    TwoToneSheet& sheet = *window.w().sheet();
-    sheet.show_view(TwoToneSheet::View::live);
+    MethodSheet& sheet = *window.w().sheet();
+    sheet.show_live_view();
     window.w().live_bench()->use_simulation(true);
     sheet.look()->refresh();
     QApplication::processEvents();

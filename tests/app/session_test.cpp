@@ -11,6 +11,7 @@
 #include "core/method/spread/spread_settings.h"
 #include "core/method/two_tone/two_tone_json.h"
 #include "store/exchange.h"
+#include "tests/app/two_tone_session.h"
 #include "tests/store/made_shack.h"
 
 using namespace heron;
@@ -83,8 +84,8 @@ class SessionTest : public QObject {
       session.show_evaluation(made.evaluation_id);
       QStringList states{state_of(session, made.evaluation_id)};
       for (int i = 0; i < 12; ++i) {
-        const TwoToneTest* t = session.two_tone();
-        if (t == nullptr) break;
+        const auto t = heron::testing::two_tone_of(session);
+        if (!t) break;
         const int steps_now = static_cast<int>(t->steps.size());
         const auto step = static_cast<std::size_t>(
             steps_now == 0 ? 0 : static_cast<int>(random() % static_cast<unsigned>(steps_now)));
@@ -97,7 +98,7 @@ class SessionTest : public QObject {
             session.set_limit(Limit{"own", Sense::at_most, -31.0 - i, "dB", kRePep, 20.0});
             break;
           case 2:
-            session.set_linearity(0.01 * (i + 1));
+            heron::testing::set_linearity(session, 2.0 * (0.01 * (i + 1)));
             break;
           case 3:
             session.add_step(QString("step %1").arg(i));
@@ -177,7 +178,7 @@ class SessionTest : public QObject {
     Session& session = made.session;
     QStringList states{state_of(session, made.evaluation_id)};
     session.add_test(kind.toStdString(), "Another", "14.2 MHz");
-    QVERIFY(session.planned() != nullptr && session.two_tone() == nullptr);
+    QVERIFY(session.planned() != nullptr && !heron::testing::two_tone_of(session));
     states << state_of(session, made.evaluation_id);
     for (int i = 0; i < 30; ++i) {
       const PlannedTest& t = *session.planned();
@@ -218,7 +219,7 @@ class SessionTest : public QObject {
     QSignalSpy refused(&session, &Session::refused);
     session.set_note("x");
     session.set_limit(std::nullopt);
-    session.set_linearity(0.5);
+    heron::testing::set_linearity(session, 1.0);
     session.add_step("5 W");
     session.remove_capture(0);
     session.set_output(0, "1 W", 30.0);
@@ -229,7 +230,7 @@ class SessionTest : public QObject {
     QCOMPARE(refused.count(), 6);
     session.take_back_signature();
     session.set_note("x");
-    QCOMPARE(session.two_tone()->test.note, std::string("x"));
+    QCOMPARE(heron::testing::two_tone_of(session)->test.note, std::string("x"));
   }
 
   void the_headline_follows_every_edit() {
@@ -243,7 +244,7 @@ class SessionTest : public QObject {
     session.undo_stack().undo();
     session.undo_stack().undo();
     QCOMPARE(session.course()[0].headline->judgement.verdict, Verdict::pass);
-    session.set_linearity(20.0);
+    heron::testing::set_linearity(session, 40.0);
     QCOMPARE(session.course()[0].headline->judgement.verdict, Verdict::too_close);
   }
 
@@ -386,7 +387,7 @@ class SessionTest : public QObject {
   void another_part_of_a_recording_can_be_undone() {
     OpenSession made;
     Session& session = made.session;
-    const TimeSpan whole = session.two_tone()->analyses[0]->parts->measured;
+    const TimeSpan whole = heron::testing::two_tone_of(session)->analyses[0]->parts->measured;
     TwoToneSettings settings;
     settings.part = TimeSpan{0.5, 1.0};
     session.set_analysis(
@@ -394,12 +395,13 @@ class SessionTest : public QObject {
         {"two_tone",
          to_json(analyse_two_tone(capture_opener(capture_path(session.shack(), made.stored.hash)),
                                   settings))});
-    QVERIFY(session.two_tone()->analyses[0]->parts->measured == (TimeSpan{0.5, 1.0}));
-    QVERIFY(session.two_tone()->analyses[0]->parts->is_chosen);
+    QVERIFY(heron::testing::two_tone_of(session)->analyses[0]->parts->measured ==
+            (TimeSpan{0.5, 1.0}));
+    QVERIFY(heron::testing::two_tone_of(session)->analyses[0]->parts->is_chosen);
     session.undo_stack().undo();
-    QVERIFY(session.two_tone()->analyses[0]->parts->measured == whole);
+    QVERIFY(heron::testing::two_tone_of(session)->analyses[0]->parts->measured == whole);
     session.undo_stack().redo();
-    QVERIFY(session.two_tone()->analyses[0]->parts->is_chosen);
+    QVERIFY(heron::testing::two_tone_of(session)->analyses[0]->parts->is_chosen);
   }
 
   void a_limit_becomes_a_line_of_the_specification() {

@@ -4,17 +4,19 @@
 #include <QStandardPaths>
 #include <QtTest>
 
+#include "app/plot/pennant_marks.h"
 #include "app/sheet/uncertainty_card.h"
 #include "app/shell/main_window.h"
 #include "core/quantity/format.h"
 #include "tests/app/made_wav.h"
 #include "tests/app/open_window.h"
+#include "tests/app/two_tone_session.h"
 #include "tests/app/whole_words.h"
-#include "tests/store/made_ladder.h"
 
 using namespace heron;
 using heron::testing::answer_next;
 using heron::testing::OpenWindow;
+using heron::testing::points_of;
 using heron::testing::write_wav;
 
 namespace {
@@ -29,7 +31,7 @@ class SheetTest : public QObject {
   Q_OBJECT
   std::unique_ptr<OpenWindow> open_;
 
-  TwoToneSheet* sheet() { return open_->window->sheet(); }
+  MethodSheet* sheet() { return open_->window->sheet(); }
   Session& session() { return open_->window->session(); }
   const VerdictCardContent& content() { return sheet()->verdict()->content(); }
 
@@ -58,8 +60,9 @@ class SheetTest : public QObject {
     QFETCH(double, distance);
     QFETCH(QString, word);
     QFETCH(QString, sentence);
-    session().set_linearity(0.35);
-    const double worst = session().two_tone()->analyses[0]->worst()->level_db_pep;
+    answer_next("0.7");
+    trigger_menu("How good is the recorder");
+    const double worst = heron::testing::two_tone_of(session())->analyses[0]->worst()->level_db_pep;
     session().set_limit(limit_at(worst + distance));
     QVERIFY2(sheet()->verdict()->accessibleName().contains(word),
              qPrintable(sheet()->verdict()->accessibleName()));
@@ -71,8 +74,7 @@ class SheetTest : public QObject {
     // The rail, the table and the shack say the same.
     const Verdict verdict = content().mark.verdict;
     QCOMPARE(session().course()[0].headline->judgement.verdict, verdict);
-    QCOMPARE(sheet()->ladder_table()->model()->index(0, LadderModel::kVerdict).data().toString(),
-             word);
+    QCOMPARE(sheet()->table()->model()->index(0, 8).data().toString(), word);
     open_->window->show_shack();
     QVERIFY(open_->window->shack_view()->matrix()->model()->index(0, 2).data().toString().contains(
         word));
@@ -83,31 +85,32 @@ class SheetTest : public QObject {
     QVERIFY(!content().value.isEmpty());
     QVERIFY(content().limit.isEmpty());
     QVERIFY(content().sentence.contains("No limit is chosen"));
-    QVERIFY(!sheet()->plot()->picture().limit_db);
+    QVERIFY(points_of(*sheet()->plot(), PlotLayer::Kind::mask).empty());
     session().undo_stack().undo();
     QVERIFY(content().limit.contains(QString::fromUtf8("−30 dB")));
   }
 
   void remarks_name_the_number_that_made_them_speak() {
     const QString remarks = sheet()->remarks()->text();
-    for (const Remark& r : session().two_tone()->analyses[0]->remarks) {
+    const auto shown = heron::testing::two_tone_of(session());
+    for (const Remark& r : shown->analyses[0]->remarks) {
       QVERIFY2(remarks.contains(QString::fromStdString(r.text)), r.text.c_str());
       QVERIFY2(QString::fromStdString(r.text).contains(QRegularExpression("[0-9]")),
                r.text.c_str());
     }
-    sheet()->choose_step(1);
+    sheet()->choose(1);
     QVERIFY(!sheet()->remarks()->isVisible() || !sheet()->remarks()->text().contains("IM11"));
   }
 
   void an_empty_step_says_what_to_do() {
-    sheet()->choose_step(1);
+    sheet()->choose(1);
     QVERIFY(sheet()->primary()->text().contains("10 W"));
     QVERIFY(content().mark.verdict == Verdict::not_taken);
     QVERIFY(content().sentence.contains("drop", Qt::CaseInsensitive) ||
             content().sentence.contains("recording"));
-    QVERIFY(sheet()->plot()->picture().flags.empty());
-    QVERIFY(sheet()->plot()->picture().limit_db.has_value());  // the goal is drawn all the same
-    QCOMPARE(sheet()->product_table()->model()->rowCount(), 0);
+    QVERIFY(points_of(*sheet()->plot(), PlotLayer::Kind::pennant).empty());
+    // The goal is drawn all the same.
+    QVERIFY(!points_of(*sheet()->plot(), PlotLayer::Kind::mask).empty());
   }
 
   void the_limit_is_asked_for_and_nonsense_is_explained() {
@@ -115,20 +118,20 @@ class SheetTest : public QObject {
     answer_next("loud", &hint);
     trigger_menu("Another limit");
     QVERIFY2(hint.contains(QString::fromUtf8("like −30 dB")), qPrintable(hint));
-    QCOMPARE(session().two_tone()->test.limit->value, -30.0);
+    QCOMPARE(heron::testing::two_tone_of(session())->test.limit->value, -30.0);
     answer_next(QString::fromUtf8("−33,5"));
     trigger_menu("Another limit");
-    QCOMPARE(session().two_tone()->test.limit->value, -33.5);
-    QCOMPARE(session().two_tone()->test.limit->convention, std::string(kRePep));
+    QCOMPARE(heron::testing::two_tone_of(session())->test.limit->value, -33.5);
+    QCOMPARE(heron::testing::two_tone_of(session())->test.limit->convention, std::string(kRePep));
     trigger_menu("No limit");
-    QVERIFY(!session().two_tone()->test.limit);
+    QVERIFY(!heron::testing::two_tone_of(session())->test.limit);
   }
 
   void a_limit_typed_re_one_tone_is_kept_and_judged_in_it() {
     session().set_convention(kReOneTone);
     answer_next("-24");
     trigger_menu("Another limit");
-    const Limit limit = *session().two_tone()->test.limit;
+    const Limit limit = *heron::testing::two_tone_of(session())->test.limit;
     QCOMPARE(limit.convention, std::string(kReOneTone));
     const double margin = content().mark.margin;
     session().set_convention(kRePep);
@@ -150,11 +153,11 @@ class SheetTest : public QObject {
     QFETCH(int, zooms);
     open_->window->resize(width, 800);
     let_it_settle();
-    SpectrumPlot* plot = sheet()->plot();
+    PlotView* plot = sheet()->plot();
     plot->setFocus();
     for (int i = 0; i < zooms; ++i) QTest::keyClick(plot, Qt::Key_Plus);
     plot->replot();
-    const auto labels = plot->labels();
+    const auto labels = label_boxes(*plot->axisRect(0), plot->plot().panels.front());
     QVERIFY(labels.size() > 2U || zooms > 0);
     for (std::size_t i = 0; i < labels.size(); ++i) {
       for (std::size_t j = std::max<std::size_t>(i + 1, 2); j < labels.size(); ++j) {
@@ -172,10 +175,10 @@ class SheetTest : public QObject {
     open_->window->resize(width, 720);
     let_it_settle();
     heron::testing::verify_whole_words(*open_->window, 12);
-    sheet()->show_ladder(true);
+    sheet()->show_view(1);
     let_it_settle();
     heron::testing::verify_whole_words(*open_->window, 12);
-    sheet()->show_ladder(false);
+    sheet()->show_view(0);
     open_->window->set_dark(false);
   }
 
@@ -204,7 +207,7 @@ class SheetTest : public QObject {
   }
 
   void the_keyboard_reaches_everything_and_comes_round() {
-    sheet()->ladder_table()->setFocus();
+    sheet()->table()->setFocus();
     QSet<const QWidget*> seen;
     const QWidget* first = QApplication::focusWidget();
     for (int i = 0; i < 60; ++i) {
@@ -236,18 +239,20 @@ class SheetTest : public QObject {
 
   void the_recorders_linearity_is_asked_for_as_an_interval() {
     answer_next("1,2");
-    trigger_menu(QString::fromUtf8("Another figure"));
-    QVERIFY(std::abs(session().two_tone()->settings.linearity_u_db - 0.6) < 1e-9);
+    trigger_menu("How good is the recorder");
+    QVERIFY(std::abs(heron::testing::two_tone_of(session())->settings.linearity_u_db - 0.6) < 1e-9);
     QVERIFY(content().uncertainty.startsWith("1.2"));
     QString hint;
     answer_next("-3", &hint);
-    trigger_menu(QString::fromUtf8("Another figure"));
+    trigger_menu("How good is the recorder");
     QVERIFY2(hint.contains("from 0 to 60 dB"), qPrintable(hint));
     // In any unit: 5 % of power are 0.21 dB, and what was typed is kept.
     answer_next("5 %");
-    trigger_menu(QString::fromUtf8("Another figure"));
-    QVERIFY(std::abs(session().two_tone()->settings.linearity_u_db - 0.10595) < 1e-4);
-    QCOMPARE(session().two_tone()->test.settings["linearity_typed"].get<std::string>(), "5 %");
+    trigger_menu("How good is the recorder");
+    QVERIFY(std::abs(heron::testing::two_tone_of(session())->settings.linearity_u_db - 0.10595) <
+            1e-4);
+    QCOMPARE(session().planned()->test.settings["ladder"]["linearity_typed"].get<std::string>(),
+             "5 %");
   }
 
   void a_note_is_kept_when_the_sheet_is_left() {
@@ -258,13 +263,13 @@ class SheetTest : public QObject {
   }
 
   void a_removed_step_comes_back_with_its_recording() {
-    const auto before = session().two_tone()->steps[0].capture->hash;
+    const auto before = heron::testing::two_tone_of(session())->steps[0].capture->hash;
     session().remove_step(0);
-    QCOMPARE(sheet()->ladder_table()->model()->rowCount(), 1);
+    QCOMPARE(sheet()->table()->model()->rowCount(), 1);
     QVERIFY(content().mark.verdict == Verdict::not_taken);
     QTest::keyClick(open_->window.get(), Qt::Key_Z, Qt::ControlModifier);
-    QCOMPARE(sheet()->ladder_table()->model()->rowCount(), 2);
-    QCOMPARE(session().two_tone()->steps[0].capture->hash, before);
+    QCOMPARE(sheet()->table()->model()->rowCount(), 2);
+    QCOMPARE(heron::testing::two_tone_of(session())->steps[0].capture->hash, before);
   }
 
   void a_clipped_recording_is_shown_as_such() {
@@ -275,7 +280,7 @@ class SheetTest : public QObject {
     s.noise_dbfs = -70.0;
     const QString path = open_->made.folder.filePath("hot.wav");
     write_wav(memory_capture(generate_two_tone(s), s.sample_rate_hz), path.toStdString());
-    sheet()->choose_step(1);
+    sheet()->choose(1);
     sheet()->add_recordings({path});
     QTRY_VERIFY_WITH_TIMEOUT(!sheet()->is_busy(), 20000);
     QVERIFY2(sheet()->strip()->accessibleName().contains("clipped"),
@@ -287,13 +292,7 @@ class SheetTest : public QObject {
   /// Chooses an entry of any chip's menu by the start of its words.
   void trigger_menu(const QString& words) {
     for (Chip* chip : sheet()->findChildren<Chip*>()) {
-      QList<QAction*> actions = chip->menu()->actions();
-      for (int i = 0; i < actions.size(); ++i) {
-        if (actions[i]->menu() != nullptr) actions += actions[i]->menu()->actions();
-        if (!actions[i]->text().startsWith(words)) continue;
-        actions[i]->trigger();
-        return;
-      }
+      if (heron::testing::choose_entry(chip->menu(), words)) return;
     }
     QFAIL(qPrintable("no entry " + words));
   }

@@ -9,6 +9,7 @@
 #include "app/shell/shack_list.h"
 #include "tests/app/made_wav.h"
 #include "tests/app/open_window.h"
+#include "tests/app/two_tone_session.h"
 
 using namespace heron;
 using heron::testing::answer_fields;
@@ -30,7 +31,7 @@ void escape_next() {
 class ShellTest : public QObject {
   Q_OBJECT
   std::unique_ptr<OpenWindow> open_;
-  TwoToneSheet* sheet() { return open_->window->sheet(); }
+  MethodSheet* sheet() { return open_->window->sheet(); }
   Session& session() { return open_->window->session(); }
   void run_command(const QString& words) {
     QTest::keyClick(open_->window.get(), Qt::Key_K, Qt::ControlModifier);
@@ -74,9 +75,9 @@ class ShellTest : public QObject {
     output->setFocus();
     output->selectAll();
     QTest::keyClicks(output, "thirty");
-    sheet()->choose_step(1);
+    sheet()->choose(1);
     QCOMPARE(output->text(), QString());
-    sheet()->choose_step(0);
+    sheet()->choose(0);
     QCOMPARE(output->text(), QString("30 W"));
   }
 
@@ -158,7 +159,7 @@ class ShellTest : public QObject {
     QVERIFY(QTest::qWaitForWindowActive(open_->window.get()));
     escape_next();
     QTest::mouseClick(open_->window->sheet()->primary(), Qt::LeftButton);
-    QVERIFY(!session().two_tone()->test.is_signed());
+    QVERIFY(!heron::testing::two_tone_of(session())->test.is_signed());
   }
 
   void commands_do_what_they_say() {
@@ -166,9 +167,9 @@ class ShellTest : public QObject {
     QVERIFY(open_->window->evaluation_page()->isVisible());
     session().set_note("x");
     run_command("undo note");
-    QVERIFY(session().two_tone()->test.note.empty());
+    QVERIFY(heron::testing::two_tone_of(session())->test.note.empty());
     run_command("redo note");
-    QCOMPARE(session().two_tone()->test.note, std::string("x"));
+    QCOMPARE(heron::testing::two_tone_of(session())->test.note, std::string("x"));
     run_command("copy the table");
     QVERIFY(QApplication::clipboard()->text().startsWith("Drive step\t"));
     QVERIFY(QApplication::clipboard()->text().contains("30 W"));

@@ -39,7 +39,7 @@ struct SpreadWindow : OpenWindow {
     session().add_test(characteristic, "Spread", "14.200 MHz");
   }
   Session& session() { return window->session(); }
-  MethodSheet& sheet() { return *window->method_sheet(); }
+  MethodSheet& sheet() { return *window->sheet(); }
   const GeneralTest& test() { return *session().general(); }
   SpreadSettings settings() { return spread_settings_from_json(test().evidence.settings); }
   const SpreadAnalysis* analysis(std::size_t step) {
@@ -151,7 +151,7 @@ class SpreadSheetTest : public QObject {
     w.session().undo_stack().undo();
     QVERIFY(w.settings().sideband == Sideband::upper);
     // A limit is asked for what is judged then.
-    QCOMPARE(w.test().method->limit(w.test().evidence.settings).label,
+    QCOMPARE(w.test().method->limit(w.test().evidence).label,
              std::string("Adjacent-channel power, dB"));
   }
 

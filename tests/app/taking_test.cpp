@@ -68,7 +68,7 @@ class TakingTest : public QObject {
 
   void wishes_are_asked_checked_kept_and_undone() {
     LiveWindow window;
-    TwoToneSheet& sheet = *window.w().sheet();
+    MethodSheet& sheet = *window.w().sheet();
     const auto now = [&] { return taking_now(window.w().session().loaded()); };
     const TakingNow usual = now();
     QString hint;

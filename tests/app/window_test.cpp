@@ -8,6 +8,7 @@
 #include <QtTest>
 #include <random>
 
+#include "app/plot/plot_dress.h"
 #include "app/sheet/uncertainty_card.h"
 #include "app/shell/main_window.h"
 #include "core/signal/generate.h"
@@ -15,11 +16,14 @@
 #include "core/signal/write_wav.h"
 #include "tests/app/made_wav.h"
 #include "tests/app/open_window.h"
+#include "tests/app/two_tone_session.h"
 
 using namespace heron;
 using heron::testing::answer_next;
 using heron::testing::OpenWindow;
+using heron::testing::points_of;
 using heron::testing::write_wav;
+using heron::testing::x_range_of;
 
 namespace {
 
@@ -39,7 +43,7 @@ class WindowTest : public QObject {
   Q_OBJECT
   std::unique_ptr<OpenWindow> open_;
 
-  TwoToneSheet* sheet() { return open_->window->sheet(); }
+  MethodSheet* sheet() { return open_->window->sheet(); }
   QString verdict() { return sheet()->verdict()->accessibleName(); }
   void wait_until_read() { QTRY_VERIFY_WITH_TIMEOUT(!sheet()->is_busy(), 20000); }
 
@@ -55,13 +59,14 @@ class WindowTest : public QObject {
     QVERIFY(verdict().contains("Pass"));
     QVERIFY(verdict().contains("At 30 W"));
     QVERIFY(verdict().contains(QString::fromUtf8("limit −30 dB")));
-    QCOMPARE(sheet()->ladder_table()->model()->rowCount(), 2);
-    QCOMPARE(sheet()->product_table()->model()->rowCount(), 10);
-    QVERIFY(sheet()->plot()->picture().flags.size() == 10);
+    QCOMPARE(sheet()->table()->model()->rowCount(), 2);
+    QCOMPARE(points_of(*sheet()->plot(), PlotLayer::Kind::pennant).size(), 10U);
+    sheet()->show_below(1);
+    QCOMPARE(sheet()->table()->model()->rowCount(), 10);
   }
 
   void a_dropped_recording_is_analysed_and_stays() {
-    QTest::keyClick(sheet()->ladder_table(), Qt::Key_Down);
+    QTest::keyClick(sheet()->table(), Qt::Key_Down);
     QCOMPARE(sheet()->chosen_step(), 1);
     QVERIFY(verdict().contains("Not measured"));
     const QString wav = open_->made.folder.filePath("loud.wav");
@@ -75,12 +80,12 @@ class WindowTest : public QObject {
     QFile::remove(wav);
     open_->reopen();
     open_->window->show_evaluation(open_->made.evaluation_id);
-    sheet()->choose_step(1);
+    sheet()->choose(1);
     QVERIFY(verdict().contains("Fail"));
   }
 
   void undo_takes_a_recording_off_and_redo_puts_it_back() {
-    sheet()->choose_step(1);
+    sheet()->choose(1);
     const QString wav = open_->made.folder.filePath("a.wav");
     write_wav(wav, -30.0);
     drop(sheet(), wav);
@@ -100,7 +105,7 @@ class WindowTest : public QObject {
     QVERIFY(std::abs(pep - tone - 6.02) < 0.06);
     QVERIFY(std::abs(sheet()->verdict()->content().mark.margin - margin) < 1e-9);
     QVERIFY(verdict().contains(QString::fromUtf8("limit −24 dB")));
-    QVERIFY(sheet()->plot()->picture().y_title.find("one tone") != std::string::npos);
+    QVERIFY(sheet()->plot()->plot().panels.front().y.title.find("one tone") != std::string::npos);
     QTest::keyClick(open_->window.get(), Qt::Key_Z, Qt::ControlModifier);
     QCOMPARE(sheet()->convention()->current(), 1);
   }
@@ -112,17 +117,20 @@ class WindowTest : public QObject {
     QTest::keyClicks(edit, "31,5 W");
     QVERIFY(sheet()->readings()->output()->message().contains("44.98 dBm"));
     QTest::keyClick(edit, Qt::Key_Return);
-    QCOMPARE(open_->window->session().two_tone()->steps[0].output->typed, std::string("31,5 W"));
-    QVERIFY(std::abs(open_->window->session().two_tone()->steps[0].output->dbm - 44.983) < 1e-3);
-    QCOMPARE(sheet()->ladder_table()->model()->index(0, LadderModel::kOutputPep).data().toString(),
-             QString("31.5"));
+    QCOMPARE(heron::testing::two_tone_of(open_->window->session())->steps[0].output->typed,
+             std::string("31,5 W"));
+    QVERIFY(std::abs(heron::testing::two_tone_of(open_->window->session())->steps[0].output->dbm -
+                     44.983) < 1e-3);
+    QCOMPARE(sheet()->table()->model()->index(0, 1).data().toString(), QString("31.5"));
     edit->selectAll();
     QTest::keyClicks(edit, "thirty");
     QTest::keyClick(edit, Qt::Key_Return);
     QVERIFY(sheet()->readings()->output()->message().contains("30 W"));
-    QCOMPARE(open_->window->session().two_tone()->steps[0].output->typed, std::string("31,5 W"));
+    QCOMPARE(heron::testing::two_tone_of(open_->window->session())->steps[0].output->typed,
+             std::string("31,5 W"));
     open_->window->session().undo_stack().undo();
-    QCOMPARE(open_->window->session().two_tone()->steps[0].output->typed, std::string("30 W"));
+    QCOMPARE(heron::testing::two_tone_of(open_->window->session())->steps[0].output->typed,
+             std::string("30 W"));
   }
 
   void a_signed_test_is_closed_until_the_signature_is_taken_back() {
@@ -131,17 +139,18 @@ class WindowTest : public QObject {
     // A key pressed once too often never comes to signing: only the button asks for the name.
     QTest::keyClick(open_->window.get(), Qt::Key_Return, Qt::ControlModifier);
     QVERIFY(QApplication::activeModalWidget() == nullptr);
-    QVERIFY(!open_->window->session().two_tone()->test.is_signed());
+    QVERIFY(!heron::testing::two_tone_of(open_->window->session())->test.is_signed());
     answer_next("Both of us");
     QTest::mouseClick(sheet()->primary(), Qt::LeftButton);
-    QTRY_VERIFY(open_->window->session().two_tone()->test.is_signed());
-    QCOMPARE(open_->window->session().two_tone()->test.note, std::string("bias 320 mA"));
+    QTRY_VERIFY(heron::testing::two_tone_of(open_->window->session())->test.is_signed());
+    QCOMPARE(heron::testing::two_tone_of(open_->window->session())->test.note,
+             std::string("bias 320 mA"));
     QCOMPARE(sheet()->primary()->text(), QString("Signed off"));
     QVERIFY(!sheet()->primary()->isEnabled());
     QVERIFY(!sheet()->readings()->output()->isEnabled());
     open_->window->session().set_limit(std::nullopt);
     QVERIFY(open_->window->messages()->text().contains("signed off"));
-    QVERIFY(open_->window->session().two_tone()->test.limit.has_value());
+    QVERIFY(heron::testing::two_tone_of(open_->window->session())->test.limit.has_value());
     open_->window->session().take_back_signature();
     QVERIFY(sheet()->primary()->isEnabled());
   }
@@ -158,11 +167,11 @@ class WindowTest : public QObject {
     x.insert(x.end(), keyed.begin(), keyed.end());
     const QString path = open_->made.folder.filePath("early.wav");
     heron::write_wav(memory_capture(x, 48000.0), path.toStdString());
-    sheet()->choose_step(1);
+    sheet()->choose(1);
     drop(sheet(), path);
     wait_until_read();
     const auto measured = [&] {
-      return open_->window->session().two_tone()->analyses[1]->parts->measured;
+      return heron::testing::two_tone_of(open_->window->session())->analyses[1]->parts->measured;
     };
     QVERIFY(measured().start_s >= 2.0);
     QVERIFY(sheet()->remarks()->text().contains("Keyed from 2.0"));
@@ -185,7 +194,8 @@ class WindowTest : public QObject {
     QTRY_VERIFY(measured() == (TimeSpan{2.5, 1.5}));
     QTest::keyClick(band, Qt::Key_Delete);
     wait_until_read();
-    QTRY_VERIFY(!open_->window->session().two_tone()->analyses[1]->parts->is_chosen);
+    QTRY_VERIFY(
+        !heron::testing::two_tone_of(open_->window->session())->analyses[1]->parts->is_chosen);
     heron::testing::press(*open_->window, open_->window.get(), Qt::Key_Z, Qt::ControlModifier);
     QVERIFY(measured() == (TimeSpan{2.5, 1.5}));
     QVERIFY(open_->window->messages()->text().contains("measured part"));
@@ -207,52 +217,51 @@ class WindowTest : public QObject {
   }
 
   void a_table_cell_and_its_flag_are_one_choice() {
-    auto* products = sheet()->product_table();
-    sheet()->show_table(TwoToneSheet::Table::products);
+    auto* products = sheet()->table();
+    sheet()->show_below(1);
     products->setCurrentIndex(products->model()->index(3, 0));
-    QVERIFY(sheet()->plot()->highlighted() == (std::pair{5, true}));
-    emit sheet() -> plot()->product_chosen(7, false);
+    QCOMPARE(sheet()->plot()->mark(), std::string("im5_upper"));
+    emit sheet() -> plot()->mark_chosen("im7_lower");
     QCOMPARE(products->model()->index(products->chosen_row(), 0).data().toString(),
              QString("IM7 lower"));
-    emit sheet() -> ladder_table()->cell_chosen(0, LadderModel::kIm3);
-    QCOMPARE(sheet()->plot()->highlighted()->first, 3);
+    sheet()->show_below(0);
+    emit sheet() -> table()->cell_chosen(0, 2);
+    QVERIFY(sheet()->plot()->mark().starts_with("im3_"));
   }
 
   void a_click_on_a_flag_chooses_its_product() {
-    SpectrumPlot* plot = sheet()->plot();
-    const SpectrumFlag flag = plot->picture().flags[1];
-    const double x = plot->xAxis->coordToPixel(flag.frequency_hz);
-    bool hit = false;
-    for (int y = plot->axisRect()->top(); y < plot->axisRect()->bottom() && !hit; y += 3) {
-      QTest::mouseClick(plot, Qt::LeftButton, {}, QPoint(static_cast<int>(x) + 8, y));
-      hit = plot->highlighted().has_value();
-    }
-    QVERIFY(hit);
-    QVERIFY(plot->highlighted() == (std::pair{flag.order, flag.is_upper}));
+    PlotView* plot = sheet()->plot();
+    const PlotPoint pennant = points_of(*plot, PlotLayer::Kind::pennant)[1];
+    QCPAxisRect* rect = plot->axisRect(0);
+    const double x = rect->axis(QCPAxis::atBottom)->coordToPixel(pennant.x);
+    for (int y = rect->top(); y < rect->bottom() && plot->mark().empty(); y += 3)
+      QTest::mouseClick(plot, Qt::LeftButton, {},
+                        QPoint(static_cast<int>(x) + (pennant.is_left ? -8 : 8), y));
+    QCOMPARE(plot->mark(), pennant.mark);
   }
 
   void the_plot_is_zoomed_read_and_saved() {
-    SpectrumPlot* plot = sheet()->plot();
-    const double before = plot->xAxis->range().size();
+    PlotView* plot = sheet()->plot();
+    const double before = x_range_of(*plot).size();
     plot->setFocus();
     QTest::keyClick(plot, Qt::Key_Plus);
-    QVERIFY(plot->xAxis->range().size() < before);
+    QVERIFY(x_range_of(*plot).size() < before);
     QTest::keyClick(plot, Qt::Key_Right);
     QTest::keyClick(plot, Qt::Key_0);
-    QCOMPARE(plot->xAxis->range().size(), before);
+    QCOMPARE(x_range_of(*plot).size(), before);
     for (const char* name : {"p.svg", "p.png"}) {
       QString reason;
-      QVERIFY(plot->save_picture(open_->made.folder.filePath(name), &reason));
+      QVERIFY(save_plot(*plot, open_->made.folder.filePath(name), "plot", &reason));
       QVERIFY(QFileInfo(open_->made.folder.filePath(name)).size() > 3000);
     }
     QString reason;
-    QVERIFY(!plot->save_picture("/nowhere/p.png", &reason));
+    QVERIFY(!save_plot(*plot, "/nowhere/p.png", "plot", &reason));
     QVERIFY(!reason.isEmpty());
   }
 
   void tables_go_to_the_clipboard_with_their_heads() {
-    sheet()->ladder_table()->setFocus();
-    QTest::keyClick(sheet()->ladder_table(), Qt::Key_C, Qt::ControlModifier);
+    sheet()->table()->setFocus();
+    QTest::keyClick(sheet()->table(), Qt::Key_C, Qt::ControlModifier);
     const QStringList lines = QApplication::clipboard()->text().split('\n');
     QCOMPARE(lines.size(), 2);
     QVERIFY(lines[0].startsWith("Drive step\tOutput, W\tIM3"));
@@ -290,7 +299,7 @@ class WindowTest : public QObject {
     second.show_evaluation(open_->made.evaluation_id);
     QVERIFY(!second.sheet()->primary()->isEnabled());
     second.session().set_note("x");
-    QVERIFY(second.session().two_tone()->test.note.empty());
+    QVERIFY(heron::testing::two_tone_of(second.session())->test.note.empty());
     QVERIFY(second.sheet()->verdict()->accessibleName().contains("Pass"));
   }
 
@@ -334,7 +343,7 @@ class WindowTest : public QObject {
     QCOMPARE(open_->window->session().course().size(), 1U);
     QVERIFY(verdict().contains("Not measured"));
     QVERIFY(sheet()->primary()->text().contains("Add a recording"));
-    QVERIFY(open_->window->session().two_tone()->test.limit.has_value());
+    QVERIFY(heron::testing::two_tone_of(open_->window->session())->test.limit.has_value());
   }
 
   void every_control_has_a_name_and_can_be_reached() {
@@ -356,7 +365,7 @@ class WindowTest : public QObject {
   }
 
   void the_budget_adds_up() {
-    const TwoToneTest* t = open_->window->session().two_tone();
+    const auto t = heron::testing::two_tone_of(open_->window->session());
     Figure f = product_figure(*t->analyses[0], *t->analyses[0]->worst(), kRePep);
     f.contributions.push_back({"recorder linearity", 0.3, Scope::common});
     UncertaintyCard card(f, "here", 5.0, open_->window.get());

@@ -110,7 +110,9 @@ class MethodTableTest : public QObject {
     const auto settings = nlohmann::json::object();
     QVERIFY(m.check == nullptr || m.check(settings).empty());
     if (m.limit != nullptr) {
-      const LimitField f = m.limit(settings);
+      Evidence bare;
+      bare.settings = settings;
+      const LimitField f = m.limit(bare);
       QVERIFY(!f.head.empty() && !f.label.empty() && !f.unit.empty());
       const Limit limit = limit_of(f, -3000.0, "typed");
       QVERIFY(limit.span >= f.span);
@@ -263,11 +265,13 @@ class MethodTableTest : public QObject {
 
   void settings_ask_for_the_limit_that_judges_them() {
     const Method& m = method("noise");
-    QCOMPARE(m.limit(nlohmann::json::object()).sense, Sense::at_least);
-    const nlohmann::json speech = {{"spread", {{"stimulus", "speech_noise"}}}};
-    QCOMPARE(m.limit(speech).sense, Sense::at_most);
+    Evidence usual;
+    usual.settings = nlohmann::json::object();
+    QCOMPARE(m.limit(usual).sense, Sense::at_least);
     Evidence e;
-    e.settings = speech;
+    e.settings = {{"spread", {{"stimulus", "speech_noise"}}}};
+    const Evidence speech = e;
+    QCOMPARE(m.limit(speech).sense, Sense::at_most);
     QCOMPARE(m.setting_words(e), std::string("speech-shaped noise"));
     QVERIFY(m.run(e).refusal.empty());
     e.settings = {{"spread", {{"stimulus", "own_recording"}}}};
@@ -275,7 +279,7 @@ class MethodTableTest : public QObject {
     QVERIFY(!m.check({{"spread", {{"notch_hz", {200.0, 900.0}}}}}).empty());
     QVERIFY(!refusal([&] { m.check({{"spread", {{"notch_hz", "wide"}}}}); }).isEmpty());
     // A depth is a depth, whichever sign it was typed with.
-    QCOMPARE(limit_of(m.limit(nlohmann::json::object()), -30.0, "-30").value, 30.0);
+    QCOMPARE(limit_of(m.limit(usual), -30.0, "-30").value, 30.0);
     QCOMPARE(limit_of(m.limit(speech), -35.0, "-35").value, -35.0);
     QCOMPARE(limit_of(method("bandwidth").limit(speech), 2700.0, "2.7 kHz").span, 900.0);
   }

@@ -3,6 +3,7 @@
 #include <QtTest>
 
 #include "core/error.h"
+#include "core/method/measure/path_level.h"
 #include "core/quantity/levels.h"
 #include "tests/core/made_analysis.h"
 

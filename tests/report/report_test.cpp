@@ -9,10 +9,11 @@
 #include "report/gather.h"
 #include "report/html.h"
 #include "report/json.h"
-#include "report/spectrum_svg.h"
+#include "report/plot_svg.h"
 #include "report/verdict_svg.h"
 #include "store/hookup.h"
 #include "tests/store/made_shack.h"
+#include "tests/store/two_tone_of.h"
 
 using namespace heron;
 using heron::testing::MadeShack;
@@ -37,7 +38,7 @@ class ReportTest : public QObject {
     QVERIFY(!html.contains("<320>"));
     // Nothing is fetched from elsewhere.
     QVERIFY(!html.contains("src=") && !html.contains("href="));
-    const auto t = load_two_tone_test(*made.shack, made.test_id);
+    const auto t = heron::testing::load_two_tone_test(*made.shack, made.test_id);
     QVERIFY(html.contains(QString::fromStdString(figure_text_of(t))));
   }
 
@@ -76,7 +77,7 @@ class ReportTest : public QObject {
       QVERIFY2(html.contains(words), words);
     QVERIFY(!html.contains("<pad>"));
     // The level is that at the device, in every export.
-    const auto t = load_two_tone_test(*made.shack, made.test_id);
+    const auto t = heron::testing::load_two_tone_test(*made.shack, made.test_id);
     const double dbm = t.outputs[0]->value;
     bool found = false;
     for (const ReportFigure& f : d.figures)
@@ -88,11 +89,12 @@ class ReportTest : public QObject {
   void typed_readings_make_a_report_without_a_picture() {
     MadeShack made;
     set_step_capture_removed(*made.shack, made.capture_id, true);
-    set_step_products(*made.shack, made.step_id,
-                      {parse_product("-31.5", 3, kRePep), parse_product("<-60", 5, kRePep)});
+    heron::testing::set_products(
+        *made.shack, made.step_id,
+        {parse_product("-31.5", 3, kRePep), parse_product("<-60", 5, kRePep)});
     refresh_headline(*made.shack, made.test_id);
     const ReportDocument d = gather_report(*made.shack, made.evaluation_id);
-    QVERIFY(!d.sections[0].picture.has_value());
+    for (const Plot& plot : d.sections[0].plots) QCOMPARE(plot.view, std::string("Over power"));
     const QString html = QString::fromStdString(report_html(d));
     QVERIFY(html.contains("typed by hand"));
     QVERIFY(html.contains("\u221231.5"));
@@ -103,14 +105,14 @@ class ReportTest : public QObject {
   void the_picture_is_well_formed_and_carries_the_flags() {
     MadeShack made;
     const ReportDocument d = gather_report(*made.shack, made.evaluation_id);
-    const std::string svg = spectrum_svg(*d.sections[0].picture);
+    const std::string svg = plot_svg(d.sections[0].plots.front());
     QXmlStreamReader xml(QByteArray::fromStdString(svg));
     QStringList words;
     while (!xml.atEnd()) {
       if (xml.readNext() == QXmlStreamReader::Characters) words << xml.text().toString();
     }
     QVERIFY2(!xml.hasError(), qPrintable(xml.errorString()));
-    for (const char* w : {"3", "11", "kHz",
+    for (const char* w : {"3", "11", "Frequency, kHz",
                           "Limit \xe2\x88\x92"
                           "30 dB"})
       QVERIFY2(words.contains(QString::fromUtf8(w)), w);
@@ -170,7 +172,7 @@ class ReportTest : public QObject {
                                              .arg(xml.errorString())
                                              .arg(xml.lineNumber())
                                              .arg(xml.columnNumber())));
-    const std::string svg = spectrum_svg(*d.sections[0].picture);
+    const std::string svg = plot_svg(d.sections[0].plots.front());
     QXmlStreamReader picture(QByteArray::fromStdString(svg));
     while (!picture.atEnd()) picture.readNext();
     QVERIFY(!picture.hasError());
@@ -210,22 +212,28 @@ class ReportTest : public QObject {
     std::mt19937 random(4);
     std::uniform_real_distribution<double> level(-75.0, -12.0);
     for (int round = 0; round < 60; ++round) {
-      SpectrumPicture p;
-      p.x_from_hz = -8000;
-      p.x_to_hz = 10000;
-      p.tones = {{650, -6}, {1850, -6.1}};
-      p.floor_db = -80;
-      p.limit_db = -30;
-      p.limit_words = "Limit";
+      Plot plot;
+      plot.x.range = std::pair(-8000.0, 10000.0);
+      PlotPanel panel{{"dB", "", false, std::pair(-100.0, 0.0)}, {}};
+      PlotLayer tones{PlotLayer::Kind::label, "", 1, true, {{650, -6}, {1850, -6.1}}};
+      tones.points[0].word = "650 Hz  \u22126.0";
+      tones.points[0].is_left = true;
+      tones.points[1].word = "1850 Hz  \u22126.1";
+      PlotLayer limit{PlotLayer::Kind::mask, "", 1, true, {{-8000, -30}, {10000, -30}}};
+      PlotLayer pennants{PlotLayer::Kind::pennant, "", 1, true, {}};
       for (int k = 0; k < 10; ++k) {
         const int order = 3 + 2 * (k / 2);
         const bool upper = k % 2 == 1;
-        p.flags.push_back({order, upper,
-                           upper ? 1850.0 + 600 * (order - 1) : 650.0 - 600 * (order - 1),
-                           level(random), false, k == round % 10});
+        PlotPoint p{upper ? 1850.0 + 600 * (order - 1) : 650.0 - 600 * (order - 1), level(random)};
+        p.word = std::to_string(order);
+        p.is_left = !upper;
+        if (k == round % 10) p.verdict = Verdict::fail;
+        pennants.points.push_back(p);
       }
+      panel.layers = {limit, tones, pennants};
+      plot.panels.push_back(panel);
       std::vector<QRectF> boxes;
-      QXmlStreamReader xml(QByteArray::fromStdString(spectrum_svg(p)));
+      QXmlStreamReader xml(QByteArray::fromStdString(plot_svg(plot)));
       while (!xml.atEnd()) {
         if (xml.readNext() != QXmlStreamReader::StartElement || xml.name() != u"rect") continue;
         const auto at = [&](const char* name) {
@@ -275,7 +283,7 @@ class ReportTest : public QObject {
     if (rows.back().empty()) rows.pop_back();
     return rows;
   }
-  static std::string figure_text_of(const TwoToneTest& t) {
+  static std::string figure_text_of(const heron::testing::TwoToneTest& t) {
     return figure_text(product_figure(*t.analyses[0], *t.analyses[0]->worst(), kRePep));
   }
 };

@@ -2,6 +2,7 @@
 #include <map>
 #include <set>
 
+#include "core/method/measure/path_level.h"
 #include "core/method/measure/ssb_suppression.h"
 #include "core/method/purity/purity.h"
 #include "core/method/reference_level.h"

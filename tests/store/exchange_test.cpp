@@ -6,6 +6,7 @@
 #include "core/error.h"
 #include "tests/store/edit_archive.h"
 #include "tests/store/made_shack.h"
+#include "tests/store/two_tone_of.h"
 
 using namespace heron;
 using heron::testing::files_in;
@@ -37,9 +38,9 @@ class ExchangeTest : public QObject {
     const auto list = tests(*other, id);
     QCOMPARE(list.size(), 1U);
     QCOMPARE(list[0].signed_by, std::string("Both of us"));
-    const TwoToneTest t = load_two_tone_test(*other, list[0].id);
+    const heron::testing::TwoToneTest t = heron::testing::load_two_tone_test(*other, list[0].id);
     QVERIFY(to_json(*t.analyses[0]) ==
-            to_json(*load_two_tone_test(*made.shack, made.test_id).analyses[0]));
+            to_json(*heron::testing::load_two_tone_test(*made.shack, made.test_id).analyses[0]));
     QVERIFY(fs::exists(capture_path(*other, made.stored.hash)));
     QCOMPARE(devices(*other).size(), 1U);
     import_from(*other, zip);

@@ -11,6 +11,7 @@
 #include "store/series.h"
 #include "tests/store/edit_archive.h"
 #include "tests/store/made_shack.h"
+#include "tests/store/two_tone_of.h"
 
 using namespace heron;
 using namespace heron::testing;
@@ -27,8 +28,8 @@ void fill(MadeShack& made) {
   Shack& shack = *made.shack;
   const Id typed = steps(shack, made.test_id)[1].id;
   set_step_output(shack, typed, TypedOutput{"10 W", 40.0, 0.2});
-  set_step_products(shack, typed,
-                    {{3, "-41.5", -41.5, kRePep, false}, {5, "<-60", -60.0, kReOneTone, true}});
+  set_products(shack, typed,
+               {{3, "-41.5", -41.5, kRePep, false}, {5, "<-60", -60.0, kReOneTone, true}});
   for (const double added : {0.0, 10.0}) {
     const StoredCapture other =
         store_capture(shack.captures_folder(), two_tones(-35.0, added > 0.0 ? 7 : 8));
@@ -46,7 +47,7 @@ void fill(MadeShack& made) {
 
 /// Everything that somebody would see of it.
 QStringList seen(const Shack& shack, Id test) {
-  const TwoToneTest t = load_two_tone_test(shack, test);
+  const heron::testing::TwoToneTest t = heron::testing::load_two_tone_test(shack, test);
   QStringList all{QString::fromStdString(t.test.note + t.test.signed_by + t.test.signed_at)};
   for (std::size_t i = 0; i < t.steps.size(); ++i) {
     const Step& s = t.steps[i];
@@ -56,7 +57,7 @@ QStringList seen(const Shack& shack, Id test) {
                   .arg(QString::fromStdString(s.output->typed))
                   .arg(s.output->dbm)
                   .arg(s.output->u_db);
-    for (const TypedProduct& p : s.products)
+    for (const TypedProduct& p : t.products(i))
       line += QString::fromStdString(" " + std::to_string(p.order) + p.typed + p.convention) +
               QString(" %1 %2").arg(p.level_db).arg(p.is_bound);
     if (s.sweep_hz) line += QString(" %1 to %2").arg(s.sweep_hz->first).arg(s.sweep_hz->second);
@@ -135,17 +136,17 @@ class OlderShackTest : public QObject {
     made.reopen();
     for (const Step& s : steps(*made.shack, made.test_id)) {
       QCOMPARE(s.damage, std::string("typed readings"));
-      QVERIFY(s.products.empty());
+      QVERIFY(products_of(s.readings).empty());
       QVERIFY(std::any_of(s.readings.begin(), s.readings.end(),
                           [&](const Reading& r) { return r.typed == text.toStdString(); }));
     }
-    QVERIFY(load_two_tone_test(*made.shack, made.test_id).analyses[0].has_value());
+    QVERIFY(heron::testing::load_two_tone_test(*made.shack, made.test_id).analyses[0].has_value());
     // Typing them again heals it.
     const Id step = steps(*made.shack, made.test_id)[1].id;
-    set_step_products(*made.shack, step, {{3, "-30", -30.0, kRePep, false}});
+    set_products(*made.shack, step, {{3, "-30", -30.0, kRePep, false}});
     const Step healed = steps(*made.shack, made.test_id)[1];
     QVERIFY(healed.damage.empty());
-    QCOMPARE(healed.products.size(), 1U);
+    QCOMPARE(products_of(healed.readings).size(), 1U);
   }
 
   /// A reading whose row is damaged is told, and typing it again heals it.

@@ -64,7 +64,7 @@ struct PurityShack : MadeShack {
 };
 
 GeneralTest loaded(const Shack& shack, Id id) {
-  return std::get<GeneralTest>(load_test(shack, id));
+  return *(load_test(shack, id));
 }
 
 /// What is said of a line: "2nd harmonic", or of a non-harmonic "14.25 MHz".
@@ -239,7 +239,7 @@ class OtherTestsTest : public QObject {
                   to_json(analyse_spread(capture_opener(capture_path(*made.shack, kept.hash)),
                                          speech_settings())));
     }
-    const auto widths = std::get<GeneralTest>(refresh_headline(*made.shack, wide));
+    const auto widths = *(refresh_headline(*made.shack, wide));
     const Answer* narrow = widths.result.answer_at(0, "average");
     QVERIFY(std::abs(narrow->figure.value - 0.99 * 1800.0) < 15.0);
     QCOMPARE(narrow->judgement->verdict, Verdict::pass);
@@ -259,7 +259,7 @@ class OtherTestsTest : public QObject {
     const Id attached = attach_capture(*made.shack, step, kept);
     save_result(*made.shack, attached, "spread",
                 to_json(analyse_spread(capture_opener(capture_path(*made.shack, kept.hash)), {})));
-    const GeneralTest noise = std::get<GeneralTest>(load_test(*made.shack, notched));
+    const GeneralTest noise = *(load_test(*made.shack, notched));
     const auto& kept_analysis =
         dynamic_cast<const SpreadAnalysis&>(*noise.evidence.steps[0].analysis);
     QVERIFY(kept_analysis.noise.has_value());
@@ -267,7 +267,7 @@ class OtherTestsTest : public QObject {
     QCOMPARE(noise.evidence.steps[0].beside->convention, std::string(kRePep));
     // A limit for another figure judges nothing.
     set_test_limit(*made.shack, notched, Limit{"x", Sense::at_most, -30.0, "dB", "re channel", 20});
-    const auto again = std::get<GeneralTest>(load_test(*made.shack, notched));
+    const auto again = *(load_test(*made.shack, notched));
     QVERIFY(!again.result.answers[0].judgement);
     auto damaged = to_json(kept_analysis);
     damaged["average"].erase("rbw_hz");

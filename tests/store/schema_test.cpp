@@ -6,6 +6,7 @@
 
 #include "core/error.h"
 #include "tests/store/made_shack.h"
+#include "tests/store/two_tone_of.h"
 
 using namespace heron;
 using heron::testing::MadeShack;
@@ -110,7 +111,7 @@ class SchemaTest : public QObject {
     set_device_removed(*made.shack, made.device_id, false);
     QCOMPARE(devices(*made.shack).size(), 1U);
     QCOMPARE(evaluations(*made.shack, made.device_id).size(), 1U);
-    QVERIFY(load_two_tone_test(*made.shack, made.test_id).analyses[0].has_value());
+    QVERIFY(heron::testing::load_two_tone_test(*made.shack, made.test_id).analyses[0].has_value());
   }
 
   void steps_keep_their_order_and_the_latest_recording_counts() {
@@ -158,7 +159,8 @@ class SchemaTest : public QObject {
     QCOMPARE(test(*made.shack, made.test_id).headline->at, std::string("30 W"));
     QCOMPARE(test(*made.shack, made.test_id).headline->judgement.verdict, Verdict::pass);
     set_step_output(*made.shack, step, TypedOutput{"40 W", 46.02, 0.1});
-    const TwoToneTest t = std::get<TwoToneTest>(refresh_headline(*made.shack, made.test_id));
+    const heron::testing::TwoToneTest t =
+        heron::testing::two_tone_of(*refresh_headline(*made.shack, made.test_id));
     QCOMPARE(t.test.headline->at, std::string("10 W"));  // the label; its output is the higher now
     QCOMPARE(test(*made.shack, made.test_id).headline->judgement.verdict, Verdict::fail);
   }

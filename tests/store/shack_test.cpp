@@ -10,6 +10,7 @@
 #include "store/schema.h"
 #include "tests/core/said.h"
 #include "tests/store/made_shack.h"
+#include "tests/store/two_tone_of.h"
 
 using namespace heron;
 using heron::testing::MadeShack;
@@ -29,7 +30,8 @@ class ShackTest : public QObject {
     const Device d = devices(*made.shack).at(0);
     QCOMPARE(d.name, std::string("Reedling 30"));
     QCOMPARE(d.specification.at(0).limit.value, -30.0);
-    const TwoToneTest t = load_two_tone_test(*made.shack, made.test_id);
+    const heron::testing::TwoToneTest t =
+        heron::testing::load_two_tone_test(*made.shack, made.test_id);
     QCOMPARE(t.test.note, std::string("bias 320 mA"));
     QCOMPARE(t.test.signed_by, std::string("Both of us"));
     QCOMPARE(t.steps.size(), 2U);
@@ -44,9 +46,9 @@ class ShackTest : public QObject {
   void what_was_removed_comes_back_whole() {
     MadeShack made;
     set_step_capture_removed(*made.shack, made.capture_id, true);
-    QVERIFY(!load_two_tone_test(*made.shack, made.test_id).analyses[0]);
+    QVERIFY(!heron::testing::load_two_tone_test(*made.shack, made.test_id).analyses[0]);
     set_step_capture_removed(*made.shack, made.capture_id, false);
-    QVERIFY(load_two_tone_test(*made.shack, made.test_id).analyses[0].has_value());
+    QVERIFY(heron::testing::load_two_tone_test(*made.shack, made.test_id).analyses[0].has_value());
     set_step_removed(*made.shack, made.step_id, true);
     QCOMPARE(steps(*made.shack, made.test_id).size(), 1U);
     set_step_removed(*made.shack, made.step_id, false);
@@ -187,7 +189,8 @@ class ShackTest : public QObject {
     MadeShack made;
     made.shack->write(
         [&](SQLite::Database& db) { db.exec("UPDATE result SET record_json = '{\"format\":'"); });
-    const TwoToneTest t = load_two_tone_test(*made.shack, made.test_id);
+    const heron::testing::TwoToneTest t =
+        heron::testing::load_two_tone_test(*made.shack, made.test_id);
     QCOMPARE(t.steps[0].damage, std::string("result"));
     QVERIFY(!t.analyses[0].has_value());
     QVERIFY(t.test.damage.empty());  // the rest of it works

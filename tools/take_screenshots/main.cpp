@@ -59,7 +59,7 @@ int main(int argc, char** argv) {
     window.show_shack();
     ok = take(window, folder, "shack-" + theme) && ok;
     window.show_evaluation(evaluation, tests(window.session().shack(), evaluation).front().id);
-    window.sheet()->choose_step(0);
+    window.sheet()->choose(0);
     ok = take(window, folder, "two-tone-" + theme) && ok;
     for (const Test& t : window.session().course()) {
       if (t.characteristic == "purity") window.show_evaluation(evaluation, t.id);
@@ -73,13 +73,13 @@ int main(int argc, char** argv) {
     for (const Test& t : window.session().course()) {
       if (t.characteristic == "output") window.show_evaluation(evaluation, t.id);
     }
-    window.method_sheet()->show_below(dark ? 1 : 0);
+    window.sheet()->show_below(dark ? 1 : 0);
     ok = take(window, folder, "output-" + theme) && ok;
   }
   window.set_dark(false);
   const auto course = tests(window.session().shack(), evaluation);
   window.show_evaluation(evaluation, course.front().id);
-  window.sheet()->show_table(TwoToneSheet::Table::steps);
+  window.sheet()->show_below(0);
   emit window.sheet()->verdict()->uncertainty_asked();
   ok = take(window, folder, "uncertainty") && ok;
   for (auto* card : window.findChildren<FloatingCard*>()) card->close();
@@ -89,9 +89,9 @@ int main(int argc, char** argv) {
   window.level_desk()->edit()->setText("31 W");
   ok = take(window, folder, "level-desk") && ok;
   window.level_desk()->close();
-  window.sheet()->show_table(TwoToneSheet::Table::readings);
+  window.sheet()->show_grid();
   ok = take(window, folder, "readings") && ok;
-  window.sheet()->show_table(TwoToneSheet::Table::steps);
+  window.sheet()->show_below(0);
   window.show_hookup(0, course.back().id);
   ok = take(window, folder, "hookup-unsafe") && ok;
   for (const bool dark : {false, true}) {
@@ -104,11 +104,11 @@ int main(int argc, char** argv) {
       ok = take(window, folder, "bench-" + theme) && ok;
     }
     window.show_evaluation(evaluation, course.front().id);
-    window.sheet()->show_ladder(true);
-    window.sheet()->choose_step(2);  // within reach of the amplifier behind
+    window.sheet()->show_view(1);
+    window.sheet()->choose(2);  // within reach of the amplifier behind
     ok = take(window, folder, "ladder-" + theme) && ok;
-    window.sheet()->show_ladder(false);
-    window.sheet()->choose_step(0);
+    window.sheet()->show_view(0);
+    window.sheet()->choose(0);
   }
   // The simulated bench: a panel with its traffic, and a ladder under way.
   const auto live = std::find_if(course.begin(), course.end(), [](const Test& t) {
@@ -126,7 +126,7 @@ int main(int argc, char** argv) {
   if (live != course.end()) {
     window.live_bench()->set_time_factor(1.0);
     window.show_evaluation(evaluation, live->id);
-    window.sheet()->show_view(TwoToneSheet::View::live);
+    window.sheet()->show_live_view();
     window.sheet()->look()->look_button()->click();
     window.sheet()->look()->drive()->take("-30 dBm");
     window.sheet()->look()->hold()->set_current(1);
@@ -135,7 +135,7 @@ int main(int argc, char** argv) {
     QTest::qWait(2500);
     ok = take(window, folder, "look-light") && ok;
     window.sheet()->look()->run()->end();
-    window.sheet()->show_view(TwoToneSheet::View::spectrum);
+    window.sheet()->show_view(0);
     window.sheet()->live()->start();
     for (int i = 0; i < 400 && window.sheet()->live()->taken() < 3; ++i) QTest::qWait(50);
     QTest::qWait(900);

@@ -5,9 +5,9 @@
 #include <fmt/format.h>
 
 #include "core/error.h"
+#include "core/method/measure/convention.h"
 #include "core/method/measure/line_power.h"
 #include "core/method/measure/tone_finder.h"
-#include "core/method/two_tone/two_tone.h"
 #include "core/quantity/format.h"
 #include "core/quantity/levels.h"
 

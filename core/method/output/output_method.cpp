@@ -192,7 +192,7 @@ Result evaluate_output(const Evidence& evidence) {
   return result;
 }
 
-LimitField power_limit(const nlohmann::json&) {
+LimitField power_limit(const Evidence&) {
   LimitField f;
   f.head = "At least";
   f.hint = "All steps are judged by it; one with a specification of its own by that.";

@@ -5,8 +5,8 @@
 #include <fmt/format.h>
 
 #include "core/method/station_power.h"
-#include "core/method/two_tone/ladder_advice.h"
 #include "core/quantity/format.h"
+#include "core/quantity/in_watts.h"
 #include "core/quantity/levels.h"
 #include "core/quantity/parse_quantity.h"
 

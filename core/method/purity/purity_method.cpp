@@ -167,7 +167,9 @@ const Method& purity_method() {
       .is_joint = true,
       .evidence_words = evidence_words,
       .step_hint = "A frequency in the name is used as the centre of recordings that do not say.",
-      .has_self_test = true,
+      .self_test_hint =
+          "The same place once more with more attenuation before the instrument. A line of the "
+          "device falls by as much, a line that the instrument makes by more.",
       .plan = plan_harmonics,
       .run = run_purity,
       .evaluate = evaluate_purity};

@@ -47,11 +47,11 @@ std::string check(const json& settings) {
   return {};
 }
 
-LimitField ratio_limit(const json& settings) {
+LimitField ratio_limit(const Evidence& evidence) {
   LimitField f;
   f.head = "A limit";
   f.unit = "dB";
-  if (spread_settings_from_json(settings).stimulus == SpreadStimulus::notched_noise) {
+  if (spread_settings_from_json(evidence.settings).stimulus == SpreadStimulus::notched_noise) {
     f.hint = "The noise power ratio has to be at least this.";
     f.label = "NPR, dB";
     f.example = "30";
@@ -70,7 +70,7 @@ LimitField ratio_limit(const json& settings) {
   return f;
 }
 
-LimitField width_limit(const json&) {
+LimitField width_limit(const Evidence&) {
   LimitField f;
   f.head = "Maximum width";
   f.hint = "99 % of the power has to lie within this width.";
@@ -85,7 +85,7 @@ LimitField width_limit(const json&) {
   return f;
 }
 
-Method spread_method(std::string_view id, LimitField (*limit)(const json&),
+Method spread_method(std::string_view id, LimitField (*limit)(const Evidence&),
                      Result (*evaluate)(const Evidence&)) {
   using Kind = SettingField::Kind;
   const auto played = [](std::string_view key, std::string_view head) {

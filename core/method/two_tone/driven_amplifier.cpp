@@ -151,26 +151,38 @@ std::optional<double> drive_of_label(const std::string& label) {
   return std::nullopt;
 }
 
-std::optional<DrivenPoint> driven_at_output(const DrivenAmplifier& driven, double amplifier_dbm) {
+namespace {
+
+/// Between neighbouring points, where one of their levels has a value; nullopt outside.
+std::optional<DrivenPoint> driven_where(const DrivenAmplifier& driven, double DrivenPoint::* level,
+                                        double value) {
   for (std::size_t i = 1; i < driven.points.size(); ++i) {
     const DrivenPoint& low = driven.points[i - 1];
     const DrivenPoint& high = driven.points[i];
-    if (amplifier_dbm < low.amplifier_dbm || amplifier_dbm > high.amplifier_dbm ||
-        high.amplifier_dbm <= low.amplifier_dbm)
-      continue;
-    const double part =
-        (amplifier_dbm - low.amplifier_dbm) / (high.amplifier_dbm - low.amplifier_dbm);
-    DrivenPoint at = high;
-    at.exciter_dbm = low.exciter_dbm + part * (high.exciter_dbm - low.exciter_dbm);
-    at.amplifier_dbm = amplifier_dbm;
+    if (value < low.*level || value > high.*level || high.*level <= low.*level) continue;
+    const double part = (value - low.*level) / (high.*level - low.*level);
+    const auto between = [&](double from, double to) { return from + part * (to - from); };
+    DrivenPoint at = part < 0.5 ? low : high;
+    at.exciter_dbm = between(low.exciter_dbm, high.exciter_dbm);
+    at.amplifier_dbm = between(low.amplifier_dbm, high.amplifier_dbm);
     at.power_sum_db.reset();
     if (low.power_sum_db && high.power_sum_db)
-      at.power_sum_db = *low.power_sum_db + part * (*high.power_sum_db - *low.power_sum_db);
-    at.in_phase_db = low.in_phase_db + part * (high.in_phase_db - low.in_phase_db);
+      at.power_sum_db = between(*low.power_sum_db, *high.power_sum_db);
+    at.in_phase_db = between(low.in_phase_db, high.in_phase_db);
     at.u_db = std::max(low.u_db, high.u_db);
     return at;
   }
   return std::nullopt;
+}
+
+}  // namespace
+
+std::optional<DrivenPoint> driven_at_output(const DrivenAmplifier& driven, double amplifier_dbm) {
+  return driven_where(driven, &DrivenPoint::amplifier_dbm, amplifier_dbm);
+}
+
+std::optional<DrivenPoint> driven_at_drive(const DrivenAmplifier& driven, double exciter_dbm) {
+  return driven_where(driven, &DrivenPoint::exciter_dbm, exciter_dbm);
 }
 
 DrivenAmplifier predict_driven(const std::vector<LadderStep>& exciter_ladder,

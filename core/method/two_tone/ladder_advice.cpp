@@ -5,6 +5,7 @@
 #include <fmt/format.h>
 
 #include "core/quantity/format.h"
+#include "core/quantity/in_watts.h"
 #include "core/quantity/levels.h"
 
 namespace heron {
@@ -120,15 +121,6 @@ std::vector<Remark> ladder_remarks(std::vector<Remark> ladder, const LadderAdvic
   if (knows_limit) std::erase_if(ladder, [](const Remark& r) { return r.code == "sweet_spot"; });
   ladder.insert(ladder.end(), advice.remarks.begin(), advice.remarks.end());
   return ladder;
-}
-
-std::string watts_text(double dbm, double u_db) {
-  const double w = to_watt(Dbm{dbm}).value;
-  if (u_db > 0.0) {
-    const double expanded = 2.0 * u_db / kDbPerRelativePower * w;
-    return number_text(w, decimals_for(expanded, Rounding::compact)) + " W";
-  }
-  return engineering_text(w, "W", 3);
 }
 
 LadderAdvice advise_ladder(const std::vector<LadderTrace>& traces,

@@ -27,7 +27,4 @@ LadderAdvice advise_ladder(const std::vector<LadderTrace>& traces,
 /// What the ladder and the advice say together: about the highest output that passes only once.
 std::vector<Remark> ladder_remarks(std::vector<Remark> ladder, const LadderAdvice& advice);
 
-/// "12.4 W", digits as its uncertainty allows.
-std::string watts_text(double dbm, double u_db = 0.0);
-
 }  // namespace heron

@@ -40,13 +40,4 @@ TwoToneAnalysis refer_to_device(const TwoToneAnalysis& analysis, const Chain& ch
   return a;
 }
 
-std::vector<Contribution> level_contributions(const Chain& chain, double frequency_hz) {
-  std::vector<Contribution> out =
-      evaluate_chain(chain, {0.0, true, frequency_hz, std::nullopt}).contributions;
-  const Part* recorder = recorder_of(chain);
-  if (recorder == nullptr || !(recorder->u_db > 0.0))
-    out.push_back({kAssumedLevel, kAssumedU, Scope::common});
-  return out;
-}
-
 }  // namespace heron

@@ -12,7 +12,4 @@ namespace heron {
 TwoToneAnalysis refer_to_device(const TwoToneAnalysis& analysis, const Chain& chain,
                                 double center_hz);
 
-/// What the hook-up adds to the uncertainty of a level in dBm (not of ratios between lines).
-std::vector<Contribution> level_contributions(const Chain& chain, double frequency_hz);
-
 }  // namespace heron

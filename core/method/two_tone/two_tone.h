@@ -7,6 +7,7 @@
 
 #include "core/judge/limit.h"
 #include "core/judge/remark.h"
+#include "core/method/measure/convention.h"
 #include "core/method/measure/measured_part.h"
 #include "core/method/measure/recorder_linearity.h"
 #include "core/method/result.h"
@@ -14,10 +15,6 @@
 #include "core/signal/welch.h"
 
 namespace heron {
-
-/// Convention names of intermodulation levels (both named in ITU-R SM.326 usage).
-inline constexpr const char* kReOneTone = "re one tone";
-inline constexpr const char* kRePep = "re PEP";
 
 struct TwoToneSettings {
   std::optional<std::pair<double, double>> tones_hz;  ///< capture frequencies; else found

@@ -182,10 +182,18 @@ std::optional<TypedProduct> product_from(const Reading& r) {
   return std::nullopt;
 }
 
-std::vector<std::string> product_quantities() {
-  std::vector<std::string> all;
-  for (int order = 3; order <= kHighestTyped; order += 2)
-    all.push_back("im" + std::to_string(order));
+std::vector<TypedProduct> products_of(const std::vector<Reading>& readings) {
+  std::vector<TypedProduct> all;
+  for (const Reading& r : readings) {
+    if (r.source != ReadingSource::typed || r.role != ReadingRole::at) continue;
+    try {
+      if (auto product = product_from(r)) all.push_back(std::move(*product));
+    } catch (const InputError&) {
+      continue;  // whoever reads the evidence says that it is damaged
+    }
+  }
+  std::stable_sort(all.begin(), all.end(),
+                   [](const TypedProduct& a, const TypedProduct& b) { return a.order < b.order; });
   return all;
 }
 

@@ -30,8 +30,8 @@ TypedProduct parse_product(std::string_view text, int order, const std::string& 
 Reading to_reading(const TypedProduct& product);
 /// The reverse; nullopt of any other quantity, InputError where it cannot be one.
 std::optional<TypedProduct> product_from(const Reading& reading);
-/// Every quantity that is one.
-std::vector<std::string> product_quantities();
+/// All that were typed, in the order of their orders; what cannot be one is left out.
+std::vector<TypedProduct> products_of(const std::vector<Reading>& readings);
 
 /// The readings as an analysis of two equal tones; nothing is known of sides, floor or spectrum.
 /// `u_db` is the standard uncertainty of one reading.

@@ -1,0 +1,14 @@
+#pragma once
+
+#include <string>
+
+#include "core/method/result.h"
+
+namespace heron {
+
+/// How an answer differs from another of the same kind, by more than its own uncertainty or not:
+/// "3.2 ± 0.4 dB better than 30 W." What both share cancels only where they were taken on the same
+/// hook-up. Empty where the two cannot be compared.
+std::string comparison_words(const Answer& now, const Answer& then, bool is_same_hookup);
+
+}  // namespace heron
