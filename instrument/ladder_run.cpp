@@ -102,7 +102,7 @@ void LadderRun::show(RunState::Kind kind, std::size_t step, double seconds_left,
   s.step = step;
   s.seconds_left = seconds_left;
   s.what = what;
-  s.is_rf_on = is_rf_on_;
+  s.rf = rf_;
   events_.state(s);
 }
 
@@ -323,7 +323,7 @@ void LadderRun::take(std::size_t index, RfGuard& guard, const std::stop_token& s
   tell_level(generator, first);
   generator.settle();
   stay_alive(guard, stop);
-  is_rf_on_ = true;
+  rf_ = RfState::on;
   clock_.key(time_.now_s());
   generator.tell(Role::generator, "output_on");
   generator.settle();
@@ -340,7 +340,7 @@ void LadderRun::take(std::size_t index, RfGuard& guard, const std::stop_token& s
   read_others(taken, guard);
   stay_alive(guard, stop);
   const bool is_off = guard.off().empty();
-  is_rf_on_ = !is_off;
+  rf_ = is_off ? RfState::confirmed_off : RfState::unknown;
   clock_.unkey(time_.now_s());
 
   taken.generator_dbm = generator_dbm_;
@@ -408,7 +408,7 @@ bool LadderRun::run(const std::stop_token& stop) {
     bool goes_on = true;
     do {
       halted.unconfirmed = guard.off();
-      halted.is_rf_on = is_rf_on_ = !halted.unconfirmed.empty();
+      halted.rf = rf_ = halted.unconfirmed.empty() ? RfState::confirmed_off : RfState::unknown;
       clock_.unkey(time_.now_s());
       {
         const std::scoped_lock lock(mutex_);
@@ -426,7 +426,7 @@ bool LadderRun::run(const std::stop_token& stop) {
     guard.rearm();
   }
   end.unconfirmed = guard.off();
-  end.is_rf_on = is_rf_on_ = !end.unconfirmed.empty();
+  end.rf = rf_ = end.unconfirmed.empty() ? RfState::confirmed_off : RfState::unknown;
   {
     const std::scoped_lock lock(mutex_);
     guard_ = nullptr;

@@ -19,6 +19,7 @@
 #include "core/signal/trace_csv.h"
 #include "instrument/bench_time.h"
 #include "instrument/rf_guard.h"
+#include "instrument/rf_state.h"
 #include "instrument/scpi_session.h"
 #include "instrument/stimulus_words.h"
 
@@ -79,10 +80,10 @@ struct RunState {
   bool is_asked = false;  ///< paused because somebody wanted it, not because something failed
   std::size_t step = 0;
   double seconds_left = 0.0;
-  std::string instrument;                ///< the one that made it pause
-  std::string what;                      ///< in words, with what to do
-  bool is_rf_on = false;                 ///< or may be: a source does not confirm
-  std::vector<std::string> unconfirmed;  ///< sources that did not say that they are off
+  std::string instrument;                    ///< the one that made it pause
+  std::string what;                          ///< in words, with what to do
+  std::optional<RfState> rf = std::nullopt;  ///< nullopt = nothing was asked of a source yet
+  std::vector<std::string> unconfirmed;      ///< sources that did not say that they are off
 };
 
 /// Who listens; called from the run's thread. `taken` must only hand on.
@@ -174,7 +175,7 @@ class LadderRun {
   std::deque<std::size_t> due_;
   std::size_t at_ = 0;
   std::optional<DrivePoint> known_;  ///< what the last drive gave
-  bool is_rf_on_ = false;
+  std::optional<RfState> rf_ = std::nullopt;
   double generator_dbm_ = 0.0;
   double full_scale_dbm_ = 0.0;
   std::vector<char> block_;

@@ -83,8 +83,7 @@ void LiveLook::switch_off(RfGuard& guard, const std::string& why) {
   const auto unconfirmed = guard.off();
   clock_.unkey(time_.now_s());
   is_keyed_ = false;
-  working_.is_rf_on = !unconfirmed.empty();
-  working_.is_unconfirmed = !unconfirmed.empty();
+  working_.rf = unconfirmed.empty() ? RfState::confirmed_off : RfState::unknown;
   working_.what = why;
   if (!unconfirmed.empty())
     working_.what = fmt::format("RF may still be on: {} does not confirm that it is off. {}",
@@ -123,7 +122,7 @@ void LiveLook::obey(const Wish& wish, bool is_key_new, RfGuard& guard) {
   tell_level(*generator_, wish.generator_dbm);
   generator_->settle();
   set_dbm_ = wish.generator_dbm;
-  working_.is_rf_on = true;
+  working_.rf = RfState::on;
   working_.what.clear();
   is_keyed_ = true;
   clock_.key(time_.now_s());
@@ -177,12 +176,11 @@ void LiveLook::publish() {
     shown_.loss_db = from.loss_db;
     shown_.generator_dbm = from.generator_dbm;
     shown_.is_over_range = from.is_over_range;
-    shown_.is_rf_on = from.is_rf_on;
+    shown_.rf = from.rf;
     shown_.left_s = from.left_s;
     shown_.rest_s = from.rest_s;
     shown_.updates_per_s = from.updates_per_s;
     shown_.what = from.what;
-    shown_.is_unconfirmed = from.is_unconfirmed;
     is_new_ = true;
   }
   if (updated_) updated_();

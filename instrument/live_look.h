@@ -12,6 +12,7 @@
 #include "core/signal/live_spectrum.h"
 #include "instrument/bench_time.h"
 #include "instrument/rf_guard.h"
+#include "instrument/rf_state.h"
 #include "instrument/stimulus_words.h"
 
 namespace heron {
@@ -41,10 +42,9 @@ struct LookFrame {
   double loss_db = 0.0;
   double generator_dbm = 0.0;
   bool is_over_range = false;
-  bool is_rf_on = false;         ///< or may be
-  bool is_unconfirmed = false;   ///< it was switched off and does not say so
-  std::optional<double> left_s;  ///< of key-down
-  double rest_s = 0.0;           ///< before it may be keyed again
+  std::optional<RfState> rf = std::nullopt;  ///< nullopt = nothing was asked of the source yet
+  std::optional<double> left_s;              ///< of key-down
+  double rest_s = 0.0;                       ///< before it may be keyed again
   double updates_per_s = 0.0;
   std::string what;  ///< why RF was taken away; empty while nothing is wrong
 };

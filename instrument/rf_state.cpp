@@ -7,7 +7,7 @@ namespace heron {
 RfState ask_rf(ScpiSession& source) {
   const RoleKind* kind = source.source_role();
   if (kind == nullptr || !source.can(kind->role, "is_output_on")) return RfState::unknown;
-  return source.ask_yes_or_no(kind->role, "is_output_on") ? RfState::on : RfState::off;
+  return source.ask_yes_or_no(kind->role, "is_output_on") ? RfState::on : RfState::confirmed_off;
 }
 
 RfOff switch_rf_off(ScpiSession& source) {
@@ -19,7 +19,8 @@ RfOff switch_rf_off(ScpiSession& source) {
     try {
       source.tell(kind->role, "output_off");
       const RfState state = ask_rf(source);
-      if (state != RfState::on) return state == RfState::off ? RfOff::confirmed : RfOff::told;
+      if (state != RfState::on)
+        return state == RfState::confirmed_off ? RfOff::confirmed : RfOff::told;
     } catch (const InputError&) {
       // Once more, over a new line.
     }

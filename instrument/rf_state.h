@@ -1,11 +1,18 @@
 #pragma once
 
+#include <optional>
+
 #include "instrument/scpi_session.h"
 
 namespace heron {
 
 /// What is known about the output of a source: never more than what it has said itself.
-enum class RfState { unknown, off, on };
+enum class RfState { unknown, confirmed_off, on };
+
+/// Nothing known yet is left as it was before.
+inline bool may_be_on(const std::optional<RfState>& rf) {
+  return rf && *rf != RfState::confirmed_off;
+}
 
 /// Asks a source whether its output is on; unknown where it cannot be asked. Throws InstrumentError
 /// like any question.

@@ -128,7 +128,7 @@ void LiveBench::use_simulation(bool on) {
                             tr("simulated")});
   }
   // It was made just now, with nothing on.
-  set_rf(RfState::off);
+  set_rf(RfState::confirmed_off);
   emit changed();
 }
 
@@ -250,7 +250,8 @@ void LiveBench::ask_next() {
         *identity = session.identity();
         const bool is_source = role_kind(question.role).is_source;
         if (is_source && question.rf_off)
-          *rf = heron::switch_rf_off(session) == RfOff::confirmed ? RfState::off : RfState::unknown;
+          *rf = heron::switch_rf_off(session) == RfOff::confirmed ? RfState::confirmed_off
+                                                                  : RfState::unknown;
         else if (is_source && question.line.isEmpty())
           *rf = ask_rf(session);
         if (question.line.isEmpty()) return;
@@ -327,8 +328,9 @@ void LiveBench::hear_rf(const Question& question, const std::optional<RfState>& 
   const bool is_news = *rf == RfState::on && rf_ != RfState::on;
   set_rf(*rf);
   const QString name = qt_text(question.known.name);
-  if (question.rf_off && *rf == RfState::off) emit told(tr("RF is off: %1 confirms it").arg(name));
-  if (question.rf_off && *rf != RfState::off)
+  if (question.rf_off && *rf == RfState::confirmed_off)
+    emit told(tr("RF is off: %1 confirms it").arg(name));
+  if (question.rf_off && *rf != RfState::confirmed_off)
     emit failed(tr("RF may still be on: %1 does not confirm that it is off").arg(name),
                 tr("Switch it off by hand"));
   else if (is_news)

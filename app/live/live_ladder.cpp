@@ -172,11 +172,9 @@ void LiveLadder::begin(const RunPlan& plan, std::function<void(TakenStep&&)> tak
 void LiveLadder::see(const RunState& state) {
   if (!is_running()) return;
   state_ = state;
-  bench_.set_rf(!state.unconfirmed.empty() ? RfState::unknown
-                : state.is_rf_on           ? RfState::on
-                                           : RfState::off);
-  if (state.is_rf_on != was_rf_on_) {
-    was_rf_on_ = state.is_rf_on;
+  if (state.rf) bench_.set_rf(*state.rf);
+  if (may_be_on(state.rf) != was_rf_on_) {
+    was_rf_on_ = may_be_on(state.rf);
     emit rf_changed(was_rf_on_);
   }
   if (!state.unconfirmed.empty())
@@ -205,7 +203,7 @@ void LiveLadder::clear_run() {
   thread_.reset();
   run_.reset();
   bench_.set_in_use(false);
-  bench_.set_rf(state_.unconfirmed.empty() ? RfState::off : RfState::unknown);
+  if (state_.rf) bench_.set_rf(*state_.rf);
   // Where a source did not confirm, the clock stays until a person says that the key is up.
   if (!was_rf_on_ || !state_.unconfirmed.empty()) return;
   was_rf_on_ = false;

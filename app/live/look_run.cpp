@@ -100,12 +100,9 @@ void LookRun::start() {
 void LookRun::see() {
   is_due_->store(false);
   if (!look_ || !look_->latest(frame_)) return;
-  if (look_->can_key())
-    bench_.set_rf(frame_.is_unconfirmed ? RfState::unknown
-                  : frame_.is_rf_on     ? RfState::on
-                                        : RfState::off);
-  if (frame_.is_rf_on != was_rf_on_) {
-    was_rf_on_ = frame_.is_rf_on;
+  if (look_->can_key() && frame_.rf) bench_.set_rf(*frame_.rf);
+  if (may_be_on(frame_.rf) != was_rf_on_) {
+    was_rf_on_ = may_be_on(frame_.rf);
     emit rf_changed(was_rf_on_);
     emit changed();
   }
@@ -142,7 +139,7 @@ void LookRun::clear() {
 
 bool LookRun::drop_rf() {
   if (!look_) return false;
-  const bool was_keyed = frame_.is_rf_on;
+  const bool was_keyed = may_be_on(frame_.rf);
   look_->drop_rf();
   return was_keyed;
 }
@@ -157,11 +154,11 @@ void LookRun::end() {
   look_.reset();
   bench_.set_in_use(false);
   // Where a source did not confirm, the clock stays until a person says that the key is up.
-  if (was_rf_on_ && !frame_.is_unconfirmed) {
+  if (was_rf_on_ && frame_.rf != RfState::unknown) {
     was_rf_on_ = false;
     emit rf_changed(false);
   }
-  frame_.is_rf_on = false;
+  frame_.rf.reset();
   emit changed();
 }
 

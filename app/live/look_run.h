@@ -22,7 +22,7 @@ class LookRun : public QObject {
   Refusal key_obstacle() const;
   void start();
   bool is_running() const { return thread_ != nullptr; }
-  bool is_keyed() const { return frame_.is_rf_on; }
+  bool is_keyed() const { return may_be_on(frame_.rf); }
   const LookFrame& frame() const { return frame_; }
   double rate_hz() const { return plan_.rate_hz; }
   double center_hz() const { return plan_.center_hz; }

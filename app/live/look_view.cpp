@@ -145,11 +145,11 @@ void LookView::show_frame() {
   words << (f.pep_dbm > kNothingDbm ? tr("%1 dBm PEP").arg(qt_text(number_text(f.pep_dbm, 1, true)))
                                     : tr("no signal"));
   if (f.pep_dbm > -10.0) words << qt_text(engineering_text(to_watt(Dbm{f.pep_dbm}).value, "W", 3));
-  if (f.is_rf_on && f.generator_dbm > kNothingDbm)
+  if (may_be_on(f.rf) && f.generator_dbm > kNothingDbm)
     words << tr("drive %1 dBm").arg(qt_text(number_text(f.generator_dbm, 1, true)));
   if (f.left_s)
     words << tr("%1 of key-down left").arg(qt_text(duration_text(std::floor(*f.left_s))));
-  if (!f.is_rf_on && f.rest_s > 0.5)
+  if (!may_be_on(f.rf) && f.rest_s > 0.5)
     words << tr("rest %1").arg(qt_text(duration_text(std::ceil(f.rest_s))));
   if (f.is_over_range) words << tr("at full scale");
   readout_->setText(words.join(QString::fromUtf8("   ")));

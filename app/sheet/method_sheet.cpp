@@ -371,7 +371,7 @@ void MethodSheet::show_nothing() {
   nothing.panels.push_back({});
   nothing.empty_words = tr("Choose a test in the test plan, or add one.").toStdString();
   plots_->setCurrentWidget(plot_);
-  plot_->setVisible(true);
+  plots_->setVisible(true);
   plot_->set_plot(nothing, std::nullopt);
   results_->set_table({});
   verdict_->set_content({});
@@ -395,7 +395,7 @@ void MethodSheet::choose_rows() {
 void MethodSheet::show_plot(const GeneralTest& t) {
   const Plot* found =
       t.result.plot_at(static_cast<std::size_t>(std::max(0, chosen_)), view().toStdString());
-  plot_->setVisible(found != nullptr);
+  plots_->setVisible(found != nullptr || is_live_view());
   if (found == nullptr) return;
   Plot plot = *found;
   if (!plot.has_points() && !t.may_be_keyed())

@@ -108,7 +108,7 @@ void KeyClock::tick() {
   reading_ = clock_.read(now());
   switch (reading_.state) {
     case KeyDownState::idle:
-      words_ = rf_ == RfState::off                  ? tr("RF off")
+      words_ = rf_ == RfState::confirmed_off        ? tr("RF off")
                : rf_ == RfState::on                 ? tr("RF on: press for off")
                : rf_                                ? tr("RF unknown")
                : has_chain_ && clock_.has_ratings() ? tr("Transmit timer")

@@ -26,7 +26,7 @@ void MainWindow::drop_rf_or_close() {
   const bool was_looking = method_->look()->run()->drop_rf();
   const bool was_taking = ladder_.drop_rf() || was_looking;
   // Whatever is connected is told, whether or not it is thought to be on.
-  const bool may_be_on = live_.rf().value_or(RfState::off) != RfState::off;
+  const bool may_be_on = live_.rf().value_or(RfState::confirmed_off) != RfState::confirmed_off;
   if (live_.switch_rf_off() && may_be_on) return;
   if (header_->key_clock()->release() || was_taking || method_->disarm() ||
       method_->look()->disarm())

@@ -128,6 +128,7 @@ class LiveTest : public QObject {
     window.w().live_bench()->set_time_factor(1.0);
     MethodSheet& sheet = *window.w().sheet();
     sheet.show_live_view();
+    QVERIFY(sheet.look()->isVisible() && !sheet.plot()->isVisible());
     LookView& look = *sheet.look();
     QVERIFY(!look.look_button()->isEnabled());
     window.w().live_bench()->use_simulation(true);

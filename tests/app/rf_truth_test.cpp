@@ -41,7 +41,7 @@ class RfTruthTest : public QObject {
     LiveWindow window;
     QVERIFY(!window.w().live_bench()->rf().has_value());
     connect_generator(window.w(), server);
-    QTRY_VERIFY_WITH_TIMEOUT(window.w().live_bench()->rf() == RfState::off, 10000);
+    QTRY_VERIFY_WITH_TIMEOUT(window.w().live_bench()->rf() == RfState::confirmed_off, 10000);
     QCOMPARE(window.w().key_clock()->words(), QString("RF off"));
   }
 
@@ -65,7 +65,7 @@ class RfTruthTest : public QObject {
     QVERIFY(offer != nullptr);
     QTest::mouseClick(offer, Qt::LeftButton);
     QTRY_VERIFY_WITH_TIMEOUT(!server.bench().is_keyed(), 10000);
-    QTRY_VERIFY_WITH_TIMEOUT(window.w().live_bench()->rf() == RfState::off, 10000);
+    QTRY_VERIFY_WITH_TIMEOUT(window.w().live_bench()->rf() == RfState::confirmed_off, 10000);
     QTRY_VERIFY(!window.w().messages()->text().contains("found switched on"));
   }
 
@@ -73,7 +73,7 @@ class RfTruthTest : public QObject {
     sim::SimServer server(plain_bench(100.0));
     LiveWindow window;
     connect_generator(window.w(), server);
-    QTRY_VERIFY_WITH_TIMEOUT(window.w().live_bench()->rf() == RfState::off, 10000);
+    QTRY_VERIFY_WITH_TIMEOUT(window.w().live_bench()->rf() == RfState::confirmed_off, 10000);
     // Somebody switches it on at its front panel: the program cannot know.
     key_by_hand(server);
     QVERIFY(server.bench().is_keyed());
@@ -86,7 +86,7 @@ class RfTruthTest : public QObject {
     sim::SimServer server(plain_bench(100.0));
     LiveWindow window;
     connect_generator(window.w(), server);
-    QTRY_VERIFY_WITH_TIMEOUT(window.w().live_bench()->rf() == RfState::off, 10000);
+    QTRY_VERIFY_WITH_TIMEOUT(window.w().live_bench()->rf() == RfState::confirmed_off, 10000);
     key_by_hand(server);
     const QString folder = QString::fromStdString(window.w().session().shack().folder().string());
     QVERIFY(window.w().open_shack(folder));  // opened anew: nothing is known
@@ -101,7 +101,7 @@ class RfTruthTest : public QObject {
     sim::SimServer server(plain_bench(100.0));
     LiveWindow window;
     connect_generator(window.w(), server);
-    QTRY_VERIFY_WITH_TIMEOUT(window.w().live_bench()->rf() == RfState::off, 10000);
+    QTRY_VERIFY_WITH_TIMEOUT(window.w().live_bench()->rf() == RfState::confirmed_off, 10000);
     server.pull("generator");
     press(window.w(), window.window.get(), Qt::Key_Escape, Qt::NoModifier);
     QTRY_VERIFY_WITH_TIMEOUT(window.w().messages()->text().contains("may still be on"), 15000);

@@ -287,7 +287,8 @@ class LadderRunTest : public QObject {
     QVERIFY2(stage.is_complete, stage.what.c_str());
     const std::scoped_lock lock(stage.mutex);
     QVERIFY(std::any_of(stage.states.begin(), stage.states.end(), [](const RunState& s) {
-      return s.kind == RunState::Kind::resting && s.seconds_left > 1.0 && !s.is_rf_on;
+      return s.kind == RunState::Kind::resting && s.seconds_left > 1.0 &&
+             s.rf == RfState::confirmed_off;
     }));
   }
 };

@@ -87,7 +87,7 @@ class LiveLookTest : public QObject {
     l.running.load()->set_level(-30.0);
     l.running.load()->key(true);
     SOON(l.server.bench().is_keyed());
-    SOON(l.now().is_rf_on && l.frame.pep_dbm > 30.0);
+    SOON(l.now().rf == RfState::on && l.frame.pep_dbm > 30.0);
     // Two tones of 650 and 1850 Hz stand over everything else.
     SOON(l.now().segments > 20);
     const auto top =
@@ -100,7 +100,7 @@ class LiveLookTest : public QObject {
     SOON(l.now().pep_dbm < before - 5.0);
     l.running.load()->key(false);
     SOON(!l.server.bench().is_keyed());
-    SOON(!l.now().is_rf_on && l.frame.what.empty());
+    SOON(l.now().rf == RfState::confirmed_off && l.frame.what.empty());
   }
 
   void a_drop_and_a_stop_take_rf_away_at_once() {
@@ -128,7 +128,7 @@ class LiveLookTest : public QObject {
     l.running.load()->key(true);
     SOON(QString::fromStdString(l.now().what).contains("more than the 35.0 dBm"));
     QVERIFY(!l.server.bench().is_keyed());
-    QVERIFY(!l.frame.is_rf_on);
+    QVERIFY(l.frame.rf == RfState::confirmed_off);
     // Never harder than the plan says, whatever is asked for.
     l.running.load()->set_level(10.0);
     l.running.load()->key(true);

@@ -43,7 +43,7 @@ class RfStateTest : public QObject {
  private slots:
   void the_state_is_asked_for_and_never_guessed() {
     const SimServer server(plain_bench());
-    QVERIFY(ask_rf(*generator(server, true)) == RfState::off);
+    QVERIFY(ask_rf(*generator(server, true)) == RfState::confirmed_off);
     QVERIFY(ask_rf(*generator(server, false)) == RfState::unknown);
     switch_on(server);
     QVERIFY(ask_rf(*generator(server, true)) == RfState::on);
