@@ -57,9 +57,13 @@ EvidenceStep sound_evidence(Step& s, const Method& method) {
 AnalysisPtr analysis_of(const Shack& shack, Step& step, const Method& method,
                         const StepCapture& capture, const char* what) {
   return read_or_damage(step.damage, what,
-                        [&] {
+                        [&]() -> std::optional<AnalysisPtr> {
+                          if (auto known = shack.analyses().find(capture.id)) return known;
                           const auto record = load_result(shack, capture.id);
-                          return record ? std::optional(method.read_record(*record)) : std::nullopt;
+                          if (!record) return std::nullopt;
+                          AnalysisPtr read = method.read_record(*record);
+                          shack.analyses().keep(capture.id, read);
+                          return read;
                         })
       .value_or(nullptr);
 }

@@ -10,21 +10,13 @@ constexpr const char* kVersionColumns =
     "SELECT v.id, v.hookup_id, h.name, v.number, v.chain_json, v.made_at FROM hookup_version v "
     "JOIN hookup h ON h.id = v.hookup_id ";
 
-Chain chain_at(const std::string& text) {
-  return chain_from_json(parse_stored(text, "a hook-up"), "hook-up",
-                         [](const std::string& file) -> std::string {
-                           throw InputError("hook-up", file, "its file is not in the shack",
-                                            "Build the hook-up again");
-                         });
-}
-
-HookupVersion version_at(SQLite::Statement& row) {
+HookupVersion version_at(const Shack& shack, SQLite::Statement& row) {
   HookupVersion v;
   v.id = row.getColumn(0).getInt64();
   v.hookup_id = row.getColumn(1).getInt64();
   v.name = row.getColumn(2).getString();
   v.number = row.getColumn(3).getInt();
-  v.chain = chain_at(row.getColumn(4).getString());
+  v.chain = shack.chains().read(row.getColumn(4).getString());
   v.made_at = row.getColumn(5).getString();
   return v;
 }
@@ -42,7 +34,8 @@ Id insert_version(SQLite::Database& db, Id hookup, const Chain& chain) {
 }
 
 HookupVersion one_version(const Shack& shack, const std::string& where, Id id) {
-  return row_of(shack, kVersionColumns + where, id, "hook-up", version_at);
+  return row_of(shack, kVersionColumns + where, id, "hook-up",
+                [&](SQLite::Statement& row) { return version_at(shack, row); });
 }
 
 Vouched vouched_at(SQLite::Statement& row) {
@@ -169,8 +162,9 @@ std::optional<HookupVersion> readable_version(const Shack& shack, Id hookup) {
 std::optional<Chain> hookup_draft(const Shack& shack, Id hookup) {
   std::string damage;
   const auto found = read_or_damage(damage, "draft", [&] {
-    return rows_of(shack, "SELECT chain_json FROM hookup_draft WHERE hookup_id = ?", hookup,
-                   [](SQLite::Statement& row) { return chain_at(row.getColumn(0).getString()); });
+    return rows_of(
+        shack, "SELECT chain_json FROM hookup_draft WHERE hookup_id = ?", hookup,
+        [&](SQLite::Statement& row) { return shack.chains().read(row.getColumn(0).getString()); });
   });
   return found && !found->empty() ? std::optional(found->front()) : std::nullopt;
 }

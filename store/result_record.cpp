@@ -17,6 +17,7 @@ void save_result(Shack& shack, Id step_capture, const std::string& method,
     insert.bind(4, utc_now());
     insert.exec();
   });
+  shack.analyses().forget(step_capture);
 }
 
 std::optional<nlohmann::json> load_result(const Shack& shack, Id step_capture) {

@@ -230,8 +230,21 @@ void Shack::write_together(const std::function<void()>& changes) {
       return;
     }
     const Inside inside(is_inside_transaction_);
-    changes();
+    try {
+      changes();
+    } catch (...) {
+      analyses_.clear();  // what was read of it meanwhile never was
+      throw;
+    }
   });
+}
+
+AnalysisCache& Shack::analyses() const {
+  read([&](SQLite::Database& db) {
+    SQLite::Statement row(db, "PRAGMA data_version");
+    if (row.executeStep()) analyses_.follow(row.getColumn(0).getInt64());
+  });
+  return analyses_;
 }
 
 void Shack::read(const std::function<void(SQLite::Database&)>& look) const {

@@ -5,6 +5,9 @@
 #include <memory>
 #include <string>
 
+#include "store/analysis_cache.h"
+#include "store/chain_cache.h"
+
 namespace SQLite {
 class Database;
 }
@@ -41,6 +44,9 @@ class Shack {
   void write(const std::function<void(SQLite::Database&)>& change);
   /// Everything that `changes` writes is one transaction: all of it or nothing.
   void write_together(const std::function<void()>& changes);
+  /// What was read of recordings so far; up to date with what others write.
+  AnalysisCache& analyses() const;
+  ChainCache& chains() const { return chains_; }
   /// Database errors become InputErrors.
   void read(const std::function<void(SQLite::Database&)>& look) const;
 
@@ -58,6 +64,8 @@ class Shack {
   int lock_ = -1;
   bool is_inside_transaction_ = false;
   std::unique_ptr<SQLite::Database> database_;
+  mutable AnalysisCache analyses_;
+  mutable ChainCache chains_;
 };
 
 }  // namespace heron

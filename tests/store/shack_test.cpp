@@ -7,6 +7,7 @@
 #include <unistd.h>
 
 #include "core/error.h"
+#include "store/result_record.h"
 #include "store/schema.h"
 #include "tests/core/said.h"
 #include "tests/store/made_shack.h"
@@ -20,6 +21,54 @@ namespace fs = std::filesystem;
 class ShackTest : public QObject {
   Q_OBJECT
  private slots:
+  /// What was read stays in memory, and never longer than it is true.
+  void what_was_read_of_a_recording_is_read_again_only_when_it_changed() {
+    MadeShack made;
+    const auto analysis = [&] {
+      return load_test(*made.shack, made.test_id)->evidence.steps[0].analysis;
+    };
+    const AnalysisPtr first = analysis();
+    QVERIFY(first != nullptr && analysis() == first);
+    set_test_note(*made.shack, made.test_id, "fan on");
+    QVERIFY(analysis() == first);
+    // Saved anew it is read anew.
+    const auto record = *load_result(*made.shack, made.capture_id);
+    save_result(*made.shack, made.capture_id, "two_tone", record);
+    const AnalysisPtr second = analysis();
+    QVERIFY(second != nullptr && second != first);
+    // A transaction that fails leaves nothing of what it wrote.
+    auto changed = record;
+    changed["products"][0]["level_dbc"] = -7.0;
+    QVERIFY_EXCEPTION_THROWN(made.shack->write_together([&] {
+      save_result(*made.shack, made.capture_id, "two_tone", changed);
+      QCOMPARE(heron::testing::load_two_tone_test(*made.shack, made.test_id)
+                   .analyses[0]
+                   ->products[0]
+                   .level_dbc,
+               -7.0);
+      throw InputError("this", "", "went wrong", "");
+    }),
+                             InputError);
+    QVERIFY(heron::testing::load_two_tone_test(*made.shack, made.test_id)
+                .analyses[0]
+                ->products[0]
+                .level_dbc < -20.0);
+    // Nor does it hide what somebody else writes.
+    const AnalysisPtr third = analysis();
+    {
+      SQLite::Database other((made.path() / "shack.sqlite").string(), SQLite::OPEN_READWRITE);
+      SQLite::Statement update(other, "UPDATE result SET record_json = ?");
+      update.bind(1, changed.dump());
+      update.exec();
+    }
+    QVERIFY(analysis() != third);
+    QCOMPARE(heron::testing::load_two_tone_test(*made.shack, made.test_id)
+                 .analyses[0]
+                 ->products[0]
+                 .level_dbc,
+             -7.0);
+  }
+
   void everything_is_there_when_it_opens_again() {
     MadeShack made;
     set_test_note(*made.shack, made.test_id, "bias 320 mA");
@@ -189,6 +238,7 @@ class ShackTest : public QObject {
     MadeShack made;
     made.shack->write(
         [&](SQLite::Database& db) { db.exec("UPDATE result SET record_json = '{\"format\":'"); });
+    made.reopen();
     const heron::testing::TwoToneTest t =
         heron::testing::load_two_tone_test(*made.shack, made.test_id);
     QCOMPARE(t.steps[0].damage, std::string("result"));
