@@ -238,13 +238,13 @@ class PlotOverlay : public QCPAbstractItem {
     const double at = *view_->cursor_;
     const double x = std::round(x_of(rect, at));
     if (x < r.left() || x > r.right()) return;
-    p.fillRect(QRectF(x, r.top(), 1, r.height()), theme().water);
     const PlotLayer* shown = nullptr;
     for (const PlotLayer& layer : panel.layers) {
       if (layer.kind != PlotLayer::Kind::curve) continue;
       if (shown == nullptr || layer.step == view_->chosen_) shown = &layer;
     }
     if (shown == nullptr) return;
+    p.fillRect(QRectF(x, r.top(), 1, r.height()), theme().water);
     QString words = qt_text(number_text(at, 0, true) + " " + view_->plot_.x.unit);
     if (const auto level = level_at(*shown, at))
       words += QStringLiteral(" \u00b7 ") + qt_text(number_text(*level, 1)) + " dB";

@@ -64,7 +64,8 @@ int room_for_names(const Plot& plot) {
   return std::clamp(static_cast<int>(std::ceil(widest)), kLeastRight, kMostRight);
 }
 
-double watts_or_more(double x) {
+/// A handle stands on a power axis: to a tenth of a watt, and never at nothing.
+double handle_place(double x) {
   return std::max(0.1, std::round(x * 10.0) / 10.0);
 }
 
@@ -294,7 +295,7 @@ void PlotView::move_cursor(double x) {
 void PlotView::move_handle(double by) {
   const PlotLayer* layer = handle();
   const double x = layer->points.front().x + by;
-  if (x >= 0.1) emit handle_moved(qt_text(layer->setting), watts_or_more(x));
+  if (x >= 0.1) emit handle_moved(qt_text(layer->setting), handle_place(x));
 }
 
 void PlotView::show_all() {
@@ -434,7 +435,7 @@ void PlotView::mouseMoveEvent(QMouseEvent* event) {
   if (rects_.empty()) return;
   const double x = rects_.front()->axis(QCPAxis::atBottom)->pixelToCoord(event->position().x());
   if (is_dragging_) {
-    dragged_ = watts_or_more(x);
+    dragged_ = handle_place(x);
     replot(rpQueuedReplot);
     return;
   }

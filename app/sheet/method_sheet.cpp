@@ -39,7 +39,7 @@ MethodSheet::MethodSheet(const SheetContext& with, QWidget* parent)
       grid_(new TypedGrid(tr("Readings typed by hand"), evidence_)),
       stack_(new QStackedWidget),
       below_(new Segmented(tr("Below the plot"), {tr("Results"), tr("Readings")})),
-      views_(new Segmented(tr("Trace"), {tr("all")})),
+      views_(new Segmented(tr("Show"), {tr("all")})),
       settings_(new Chip({})),
       limit_(new Chip(tr("Limit"))),
       more_(new Chip({})),
@@ -164,7 +164,9 @@ bool MethodSheet::is_taken() const {
   if (t == nullptr) return false;
   if (!takes_recordings() || is_joint()) return !t->result.answers.empty();
   const auto at = step();
-  return at && t->evidence.steps[*at].analysis;
+  // Read off a screen counts as much as recorded.
+  return at && (t->evidence.steps[*at].analysis ||
+                t->result.answer_at(*at, t->result.first_view()) != nullptr);
 }
 
 Sheet::ShownPart MethodSheet::shown_part() const {
@@ -234,55 +236,6 @@ void MethodSheet::show_view(int which) {
   plots_->setCurrentWidget(is_live_view() ? static_cast<QWidget*>(look_) : plot_);
   if (is_live_view()) look_->refresh();
   refresh();
-}
-
-/// What can be chosen below the plot: tables by their tabs, each told once, and the grid.
-MethodSheet::Below MethodSheet::below_of(const GeneralTest& t) const {
-  Below below;
-  for (const ResultTable& table : t.result.tables) {
-    if (!is_in_view(table.view, view().toStdString())) continue;
-    const QString word = table.tab.empty() ? tr("Results") : qt_text(table.tab);
-    if (!below.words.contains(word)) below.words << word;
-  }
-  below.has_grid = !t.method->fields.empty();
-  if (below.has_grid)
-    below.words << (below.words.contains(tr("Results")) ? tr("Readings") : tr("readings"));
-  return below;
-}
-
-bool MethodSheet::is_grid_shown() const {
-  return stack_->currentWidget() == grid_;
-}
-
-const ResultTable* MethodSheet::shown_table(const GeneralTest& t) const {
-  const auto all =
-      t.result.tables_at(static_cast<std::size_t>(std::max(0, chosen_)), view().toStdString());
-  const std::string tab = below_->current_text().toStdString();
-  const auto found =
-      std::find_if(all.begin(), all.end(), [&](const ResultTable* one) { return one->tab == tab; });
-  return found != all.end() ? *found : all.empty() ? nullptr : all.front();
-}
-
-void MethodSheet::show_below(int which) {
-  const GeneralTest* t = session_.general();
-  if (t == nullptr) return;
-  const Below below = below_of(*t);
-  const QString before = below_->current_text();
-  below_->set_choices(below.words);
-  const int last = static_cast<int>(below.words.size()) - 1;
-  // Where another view has other tables, what was looked at stays if it is there.
-  const int same = which < 0 ? static_cast<int>(below.words.indexOf(before)) : which;
-  below_->set_current(std::clamp(same, 0, std::max(0, last)));
-  below_->setVisible(below.words.size() > 1);
-  const bool is_grid = below.has_grid && below_->current() == last;
-  stack_->setCurrentWidget(is_grid ? static_cast<QWidget*>(grid_) : table_);
-  show_table(*t);
-  fit_columns();
-}
-
-void MethodSheet::show_grid() {
-  const GeneralTest* t = session_.general();
-  if (t != nullptr) show_below(static_cast<int>(below_of(*t).words.size()) - 1);
 }
 
 void MethodSheet::begin_test(const GeneralTest& t) {
@@ -380,18 +333,6 @@ void MethodSheet::show_nothing() {
   proposals_->set_card(nullptr);
 }
 
-/// The rows of what is chosen: a step, an item, or the line of a mark.
-void MethodSheet::choose_rows() {
-  const ResultTable& table = results_->table();
-  if (!table.step) {
-    table_->choose_row(chosen_);
-    return;
-  }
-  for (std::size_t i = 0; i < table.rows.size(); ++i) {
-    if (table.rows[i].mark == plot_->mark()) table_->choose_row(static_cast<int>(i));
-  }
-}
-
 void MethodSheet::show_plot(const GeneralTest& t) {
   const Plot* found =
       t.result.plot_at(static_cast<std::size_t>(std::max(0, chosen_)), view().toStdString());
@@ -413,97 +354,6 @@ void MethodSheet::show_plot(const GeneralTest& t) {
                     qt_text(figure_text(shown) + " " + shown.convention), qt_text(a->sentence)};
   words.removeAll(QString());
   plot_->setAccessibleDescription(words.join(QStringLiteral(", ")));
-}
-
-void MethodSheet::show_table(const GeneralTest& t) {
-  if (const ResultTable* found = shown_table(t)) {
-    results_->set_table(*found);
-    table_->setAccessibleName(qt_text(found->title));
-  }
-  if (results_->margin_column() >= 0)
-    static_cast<TableHead*>(table_->horizontalHeader())
-        ->set_gauge(results_->margin_column(), results_->table().margin_span);
-}
-
-void MethodSheet::fit_columns() {
-  if (session_.general() == nullptr) return;
-  table_->set_columns(results_->widths(window()->width()));
-  grid_->set_columns(evidence_->widths());
-}
-
-void MethodSheet::refresh_verdict(const GeneralTest& t) {
-  VerdictCardContent content;
-  const Answer* a = shown_answer();
-  const auto at = step();
-  if (a != nullptr && !a->head.empty())
-    content.where = qt_text(a->head);
-  else if (at && !is_joint())
-    content.where = tr("At %1").arg(qt_text(t.steps[*at].label));
-  if (a == nullptr) {
-    content.sentence =
-        is_joint() ? tr("No figure yet: the remarks and the plot say what is missing.")
-        : takes_recordings()
-            ? (is_taken() ? tr("No figure could be calculated. The remarks say why.")
-                          : tr("No figure yet: record this step and drop the file on the sheet."))
-        : t.steps.empty() ? tr("No figure yet: type a step and its readings into the grid.")
-                          : tr("No figure yet: type what was read at this step into the grid.");
-    verdict_->set_content(content);
-    return;
-  }
-  const Figure& shown = a->shown ? *a->shown : a->figure;
-  const FormattedFigure f = format_figure(shown, Rounding::compact, 1);
-  content.value = qt_text(f.value);
-  content.bound = qt_text(f.bound);
-  content.uncertainty = qt_text(f.uncertainty);
-  const std::string unit = short_unit(shown);
-  content.unit = qt_text(unit);
-  const bool says_convention = shown.convention.empty() || unit != shown.unit;
-  content.explanation = qt_text(a->label + (says_convention ? "" : ", " + shown.convention));
-  content.explanation_short = qt_text(a->label);
-  if (a->limit && a->judgement) {
-    Limit limit = *a->limit;
-    if (limit.unit == shown.unit) limit.unit = unit;
-    content.limit = tr("limit %1").arg(qt_text(limit_text(limit)));
-    content.mark = {a->judgement->verdict, a->judgement->margin, a->judgement->expanded,
-                    a->judgement->bound, std::nullopt};
-    content.span = a->margin_span;
-  }
-  content.sentence = qt_text(a->sentence);
-  const Answer* before =
-      compared_ >= 0 && compared_ != chosen_
-          ? t.result.answer_at(static_cast<std::size_t>(compared_), view().toStdString())
-          : nullptr;
-  if (before != nullptr) {
-    const auto on = [&](int i) {
-      const auto& version = t.taken_on[static_cast<std::size_t>(i)];
-      return version ? version->id : Id{0};
-    };
-    const std::string words = comparison_words(*a, *before, on(chosen_) == on(compared_));
-    if (!words.empty()) content.sentence = qt_text(words);
-    if (!words.empty() && before->judgement) content.mark.before = before->judgement->margin;
-  }
-  verdict_->set_content(content);
-}
-
-void MethodSheet::compare_with(int step) {
-  compared_ = step;
-  refresh();
-}
-
-void MethodSheet::choose_mark(const std::string& mark) {
-  plot_->choose_mark(mark);
-  choose_rows();
-}
-
-/// A figure tells where its ± comes from, and a line is shown in the plot.
-void MethodSheet::show_cell(int row, int column) {
-  const TableCell& cell = results_->cell(results_->index(row, column));
-  if (!cell.mark.empty()) choose_mark(cell.mark);
-  if (!cell.figure || cell.figure->contributions.empty()) return;
-  const QString where =
-      qt_text(results_->table().rows[static_cast<std::size_t>(row)].cells.front().text);
-  show_budget_of(*cell.figure, tr("%1 at %2").arg(qt_text(cell.figure->label), where), std::nullopt,
-                 table_->mapTo(window(), QPoint(table_->columnViewportPosition(column) + 60, 30)));
 }
 
 void MethodSheet::refresh_remarks(const GeneralTest& t) {
@@ -529,14 +379,6 @@ void MethodSheet::choose(int index) {
   is_chosen_ = true;
   plot_->choose_mark({});
   refresh();
-}
-
-void MethodSheet::show_budget() {
-  const Answer* a = shown_answer();
-  if (a == nullptr || a->figure.contributions.empty()) return;
-  show_budget_of(a->figure, qt_text(a->where),
-                 a->judgement ? std::optional(a->judgement->margin) : std::nullopt,
-                 verdict_->mapTo(window(), QPoint(70, verdict_->height() - 8)));
 }
 
 /// What has no room is in menus, tool tips and in what is copied.

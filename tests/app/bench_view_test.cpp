@@ -251,6 +251,11 @@ class BenchViewTest : public QObject {
     QCOMPARE(heron::testing::two_tone_of(session())->products(2).size(), 2U);
     QVERIFY(heron::testing::two_tone_of(session())->products(3)[1].is_bound);
     QVERIFY(heron::testing::two_tone_of(session())->doubts.empty());
+    // What was read off a screen has an answer, and can be signed off.
+    sheet()->choose(2);
+    QVERIFY2(sheet()->verdict()->accessibleName().contains(QString::fromUtf8("−33.0")),
+             qPrintable(sheet()->verdict()->accessibleName()));
+    QVERIFY(sheet()->primary()->text().contains("Sign off"));
     // One step of undo for the whole block, and back.
     key(window(), Qt::Key_Z, Qt::ControlModifier);
     QCOMPARE(heron::testing::two_tone_of(session())->steps.size(), 2U);

@@ -1,0 +1,105 @@
+// Tables and the grid below the plot of the sheet of a method; the rest of it is in
+// method_sheet.cpp.
+#include <QStackedWidget>
+#include <algorithm>
+
+#include "app/sheet/method_sheet.h"
+#include "app/table/table_head.h"
+#include "app/theme/qt_text.h"
+
+namespace heron {
+
+/// What can be chosen below the plot: tables by their tabs, each told once, and the grid.
+MethodSheet::Below MethodSheet::below_of(const GeneralTest& t) const {
+  Below below;
+  for (const ResultTable& table : t.result.tables) {
+    if (!is_in_view(table.view, view().toStdString())) continue;
+    const QString word = table.tab.empty() ? tr("Results") : qt_text(table.tab);
+    if (!below.words.contains(word)) below.words << word;
+  }
+  below.has_grid = !t.method->fields.empty();
+  if (below.has_grid)
+    below.words << (below.words.contains(tr("Results")) ? tr("Readings") : tr("readings"));
+  return below;
+}
+
+bool MethodSheet::is_grid_shown() const {
+  return stack_->currentWidget() == grid_;
+}
+
+const ResultTable* MethodSheet::shown_table(const GeneralTest& t) const {
+  const auto all =
+      t.result.tables_at(static_cast<std::size_t>(std::max(0, chosen_)), view().toStdString());
+  const std::string tab = below_->current_text().toStdString();
+  const auto found =
+      std::find_if(all.begin(), all.end(), [&](const ResultTable* one) { return one->tab == tab; });
+  return found != all.end() ? *found : all.empty() ? nullptr : all.front();
+}
+
+void MethodSheet::show_below(int which) {
+  const GeneralTest* t = session_.general();
+  if (t == nullptr) return;
+  const Below below = below_of(*t);
+  const QString before = below_->current_text();
+  below_->set_choices(below.words);
+  const int last = static_cast<int>(below.words.size()) - 1;
+  // Where another view has other tables, what was looked at stays if it is there.
+  const int same = which < 0 ? static_cast<int>(below.words.indexOf(before)) : which;
+  below_->set_current(std::clamp(same, 0, std::max(0, last)));
+  below_->setVisible(below.words.size() > 1);
+  const bool is_grid = below.has_grid && below_->current() == last;
+  stack_->setCurrentWidget(is_grid ? static_cast<QWidget*>(grid_) : table_);
+  show_table(*t);
+  fit_columns();
+}
+
+void MethodSheet::show_grid() {
+  const GeneralTest* t = session_.general();
+  if (t != nullptr) show_below(static_cast<int>(below_of(*t).words.size()) - 1);
+}
+
+/// The rows of what is chosen: a step, an item, or the line of a mark.
+void MethodSheet::choose_rows() {
+  const ResultTable& table = results_->table();
+  if (!table.step) {
+    table_->choose_row(chosen_);
+    return;
+  }
+  for (std::size_t i = 0; i < table.rows.size(); ++i) {
+    if (table.rows[i].mark == plot_->mark()) table_->choose_row(static_cast<int>(i));
+  }
+}
+
+void MethodSheet::show_table(const GeneralTest& t) {
+  if (const ResultTable* found = shown_table(t)) {
+    results_->set_table(*found);
+    table_->setAccessibleName(qt_text(found->title));
+  }
+  if (results_->margin_column() >= 0)
+    static_cast<TableHead*>(table_->horizontalHeader())
+        ->set_gauge(results_->margin_column(), results_->table().margin_span);
+}
+
+void MethodSheet::fit_columns() {
+  if (session_.general() == nullptr) return;
+  table_->set_columns(results_->widths(window()->width()));
+  grid_->set_columns(evidence_->widths());
+}
+
+void MethodSheet::choose_mark(const std::string& mark) {
+  plot_->choose_mark(mark);
+  choose_rows();
+}
+
+/// A figure tells where its ± comes from, and a line is shown in the plot.
+void MethodSheet::show_cell(int row, int column) {
+  const TableCell& cell = results_->cell(results_->index(row, column));
+  if (!cell.mark.empty()) choose_mark(cell.mark);
+  if (!cell.figure || cell.figure->contributions.empty()) return;
+  const QString where =
+      qt_text(results_->table().rows[static_cast<std::size_t>(row)].cells.front().text);
+  show_budget_of(*cell.figure, tr("%1 at %2").arg(qt_text(cell.figure->label), where), std::nullopt,
+                 table_->mapTo(window(), QPoint(table_->columnViewportPosition(column) + 60, 30)));
+}
+
+}  // namespace heron
