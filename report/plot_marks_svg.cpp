@@ -32,8 +32,9 @@ std::string band(const PlotLayer& layer, const SpectrumFrame& f) {
   const auto y = [&](double level) { return std::clamp(f.y_of(level), f.top, f.bottom); };
   for (const PlotPoint& p : layer.points) {
     top += fmt::format("{}{:.1f} {:.1f}", top.empty() ? "M" : "L", f.x_of(p.x), y(p.y));
-    foot = fmt::format("L{:.1f} {:.1f}", f.x_of(p.x), y(p.before.value_or(p.y))) + foot;
   }
+  for (auto p = layer.points.rbegin(); p != layer.points.rend(); ++p)
+    foot += fmt::format("L{:.1f} {:.1f}", f.x_of(p->x), y(p->before.value_or(p->y)));
   return fmt::format("<path d='{}{}Z' fill='{}' fill-opacity='0.13' stroke='{}'/>", top, foot,
                      kBand, kBand);
 }

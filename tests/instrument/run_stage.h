@@ -96,9 +96,9 @@ struct Stage {
     const std::scoped_lock lock(mutex);
     return kind;
   }
-  /// Goes on after every pause, as a person would; a busy machine may make one more of them.
+  /// Goes on after every pause, as a person would; a busy machine may make more of them.
   void go_on_to_the_end(bool may_be_keyed = false) {
-    for (int pauses = 0; pauses < 6 && !is_over; ++pauses) {
+    for (int pauses = 0; pauses < 20 && !is_over; ++pauses) {
       QTRY_VERIFY_WITH_TIMEOUT(is_over || now() == RunState::Kind::paused, 20000);
       if (is_over) return;
       QVERIFY(may_be_keyed || !server.bench().is_keyed());
