@@ -31,7 +31,8 @@ class PennantMarks {
   void draw(QCPPainter& p, const std::string& mark, const Theme& t) const {
     draw_floor_words(p, t);
     p.save();
-    p.setClipRect(area_.adjusted(0, -14, 1, 0));
+    // Words of the outermost may reach into the margins.
+    p.setClipRect(area_.adjusted(-12, -14, 40, 0));
     for (const PlotLayer& layer : panel_.layers) {
       if (layer.kind != PlotLayer::Kind::label) continue;
       for (const PlotPoint& point : layer.points) draw_label(p, point, t);
