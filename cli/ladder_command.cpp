@@ -11,15 +11,10 @@
 #include "core/chain/chain_json.h"
 #include "core/csv_table.h"
 #include "core/error.h"
-#include "core/method/measure/path_level.h"
-#include "core/method/two_tone/driven_amplifier.h"
-#include "core/method/two_tone/ladder_advice.h"
-#include "core/method/two_tone/refer_two_tone.h"
-#include "core/method/two_tone/two_tone_json.h"
+#include "core/method/result_json.h"
+#include "core/method/two_tone/two_tone_take.h"
 #include "core/method/two_tone/two_tone_trace.h"
-#include "core/method/two_tone/two_tone_typed.h"
 #include "core/quantity/format.h"
-#include "core/quantity/in_watts.h"
 #include "core/quantity/parse_quantity.h"
 #include "core/quantity/typed_number.h"
 #include "core/read_text.h"
@@ -32,6 +27,7 @@ using nlohmann::json;
 namespace fs = std::filesystem;
 
 constexpr std::uintmax_t kLargestCsvMb = 64;
+constexpr double kTypedOutputU = 0.1;  // dB
 
 struct LadderOptions {
   std::string file;
@@ -51,35 +47,12 @@ struct LadderOptions {
   bool json = false;
 };
 
-/// A ladder read from a file: the analyses belong to it.
-struct Ladder {
-  std::vector<std::string> settings;
-  std::vector<std::optional<TwoToneAnalysis>> analyses;
-  std::vector<std::optional<Figure>> outputs;
-  std::vector<TypedStep> typed;
-  std::vector<LadderStep> evidence() const {
-    std::vector<LadderStep> steps;
-    for (std::size_t i = 0; i < settings.size(); ++i)
-      steps.push_back({settings[i], outputs[i], analyses[i] ? &*analyses[i] : nullptr});
-    return steps;
-  }
-  std::vector<AmplifierStep> driven() const {
-    std::vector<AmplifierStep> steps;
-    for (std::size_t i = 0; i < settings.size(); ++i) {
-      const auto drive = drive_of_label(settings[i]);
-      if (drive && outputs[i] && analyses[i] && !analyses[i]->products.empty())
-        steps.push_back({*drive, outputs[i]->value, &*analyses[i]});
-    }
-    return steps;
-  }
-};
-
-std::optional<Figure> output_of(const CsvTable& table, const CsvTable::Row& row) {
+std::optional<Reading> output_of(const CsvTable& table, const CsvTable::Row& row) {
   for (const auto& [head, unit] : {std::pair{"pout_dbm", "dBm"}, {"pout_w", "W"}, {"pout", "W"}}) {
     const std::string cell = CsvTable::cell(row, table.column(head));
     if (cell.empty()) continue;
-    Figure output;
-    output.id = "output";
+    Reading output;
+    output.quantity = "output";
     output.unit = "dBm";
     output.convention = "PEP";
     output.value = read_cell(table, row, head, [&] {
@@ -88,107 +61,91 @@ std::optional<Figure> output_of(const CsvTable& table, const CsvTable::Row& row)
       options.is_two_tone = true;
       return parse_quantity(cell, Quantity::level, options).value;
     });
-    output.contributions = {{kTypedOutput, 0.1, Scope::common}};
+    output.u = kTypedOutputU;
+    output.typed = cell;
     return output;
   }
   return std::nullopt;
 }
 
-std::vector<TypedProduct> products_of(const CsvTable& table, const CsvTable::Row& row) {
-  std::vector<TypedProduct> products;
+/// Products typed at a step, as readings.
+std::vector<Reading> readings_of(const CsvTable& table, const CsvTable::Row& row) {
+  std::vector<Reading> readings;
   for (int order = 3; order <= 15; order += 2) {
     for (const auto& [ending, convention] :
          {std::pair{"_dbc", kReOneTone}, {"_db_pep", kRePep}, {"", kReOneTone}}) {
       const std::string head = fmt::format("im{}{}", order, ending);
       const std::string cell = CsvTable::cell(row, table.column(head));
       if (cell.empty()) continue;
-      products.push_back(
-          read_cell(table, row, head, [&] { return parse_product(cell, order, convention); }));
+      readings.push_back(to_reading(
+          read_cell(table, row, head, [&] { return parse_product(cell, order, convention); })));
       break;
     }
   }
-  return products;
+  return readings;
 }
 
-TwoToneAnalysis analyse_capture(const LadderOptions& o, const fs::path& path,
-                                const std::optional<Chain>& chain) {
+AnalysisPtr analyse_capture(const LadderOptions& o, const fs::path& path,
+                            const std::optional<Chain>& chain) {
   TwoToneAnalysis a;
   if (lower_case(path.extension().string()) == ".csv") {
-    TraceSettings settings;
-    a = analyse_trace(parse_trace(read_text(path, kLargestCsvMb), path.filename().string()),
-                      settings);
+    a = analyse_trace(parse_trace(read_text(path, kLargestCsvMb), path.filename().string()));
   } else {
     TwoToneSettings settings;
     settings.full_scale_dbm = o.full_scale_dbm;
-    if (chain && !settings.full_scale_dbm && recorder_of(*chain) != nullptr)
-      settings.full_scale_dbm = recorder_of(*chain)->full_scale_dbm;
     a = analyse_two_tone(capture_opener(path), settings,
                          terminal_progress(path.filename().string()));
   }
-  const RecorderLinearity linearity =
-      recorder_linearity(o.linearity_u_db, chain ? &*chain : nullptr);
-  if (!chain) {
-    set_linearity(a, linearity, false);
-    return a;
-  }
-  const auto center = a.capture.center_hz ? a.capture.center_hz : o.center_hz;
-  if (!center && depends_on_frequency(*chain))
+  if (!a.capture.center_hz) a.capture.center_hz = o.center_hz;
+  if (chain && !a.capture.center_hz && depends_on_frequency(*chain))
     throw InputError(path.filename().string(), "",
                      "it does not say which radio frequency is at 0 Hz", "Give it with --center");
-  a = refer_to_device(a, *chain, center.value_or(0.0));
-  set_linearity(a, linearity, true);
-  return a;
+  return std::make_shared<const TwoToneRecord>(std::move(a));
 }
 
-Ladder read_ladder(const LadderOptions& o, const std::string& file,
-                   const std::optional<Chain>& chain) {
+/// A ladder in a file as evidence of a test.
+Evidence read_ladder(const LadderOptions& o, const std::string& file,
+                     const std::optional<Chain>& chain) {
   const fs::path path(file);
   const CsvTable table = parse_csv(read_text(path, kLargestCsvMb), path.filename().string());
   if (table.heads.empty())
     throw InputError(table.name, "line 1", "it has no heads",
                      "Begin it with setting,pout_dbm,capture or setting,pout_dbm,im3_dbc,im5_dbc");
   const auto setting = table.column("setting");
-  Ladder ladder;
+  LadderSettings settings;
+  settings.reading_u_db = o.reading_u_db;
+  if (o.linearity_u_db) settings.linearity_db = 2.0 * *o.linearity_u_db;
+  Evidence e;
+  e.settings = with_ladder_settings(json::object(), settings);
+  bool has_any = false;
   for (const CsvTable::Row& row : table.rows) {
-    std::string name = CsvTable::cell(row, setting);
-    if (name.empty()) name = fmt::format("line {}", row.line);
-    auto output = output_of(table, row);
-    std::optional<TwoToneAnalysis> analysis;
-    const std::vector<TypedProduct> products = products_of(table, row);
+    EvidenceStep step;
+    step.label = CsvTable::cell(row, setting);
+    if (step.label.empty()) step.label = fmt::format("line {}", row.line);
+    step.readings = readings_of(table, row);
     const std::string capture = CsvTable::cell(row, table.column("capture"));
-    if (!capture.empty())
-      analysis = analyse_capture(o, path.parent_path() / capture, chain);
-    else if (!products.empty())
-      analysis = analysis_from_readings(products, o.reading_u_db);
-    if (!output && analysis && analysis->full_scale_dbm && analysis->tones.size() == 2) {
-      output =
-          Figure{"output", "Output",   analysis->pep_dbfs + *analysis->full_scale_dbm, "dBm", "PEP",
-                 {},       Bound::none};
-      output->contributions = {{kAssumedLevel, kAssumedU, Scope::common}};
-      if (chain)
-        output->contributions = level_contributions(
-            *chain, analysis->capture.center_hz.value_or(o.center_hz.value_or(0.0)));
+    if (!capture.empty()) {
+      step.analysis = analyse_capture(o, path.parent_path() / capture, chain);
+      step.path = chain;
     }
-    ladder.typed.push_back({name, output ? std::optional(output->value) : std::nullopt, products});
-    ladder.settings.push_back(std::move(name));
-    ladder.outputs.push_back(std::move(output));
-    ladder.analyses.push_back(std::move(analysis));
+    has_any = has_any || step.analysis != nullptr || !step.readings.empty();
+    if (auto output = output_of(table, row)) step.readings.push_back(std::move(*output));
+    e.steps.push_back(std::move(step));
   }
-  const bool has_any = std::any_of(ladder.analyses.begin(), ladder.analyses.end(),
-                                   [](const auto& a) { return a.has_value(); });
   if (!has_any)
     throw InputError(table.name, "", "no row has a capture or products",
                      "Give a column capture, or columns such as im3_dbc");
-  return ladder;
+  return e;
 }
 
 json number_or_null(const std::optional<double>& value) {
   return value ? finite_or_null(*value) : json(nullptr);
 }
 
-json step_json(const Ladder& ladder, const TwoToneLadder& result, std::size_t i) {
+json step_json(const TwoToneTake& ladder, std::size_t i) {
+  const TwoToneLadder& result = ladder.ladder;
   const auto& output = ladder.outputs[i];
-  json out = {{"setting", ladder.settings[i]},
+  json out = {{"setting", ladder.labels[i]},
               {"pout_dbm", output ? json(output->value) : json(nullptr)},
               {"pout_w", output ? json(to_watt(Dbm{output->value}).value) : json(nullptr)},
               {"u_pout_db", output ? json(output->u()) : json(nullptr)},
@@ -248,41 +205,37 @@ json driven_json(const DrivenAmplifier& driven) {
 int run(const LadderOptions& o) {
   std::optional<Chain> chain;
   if (!o.chain_file.empty()) chain = aged(read_chain(o.chain_file), o.date);
-  const Ladder ladder = read_ladder(o, o.file, chain);
-  const std::string convention = o.limit_relative == "pep" ? kRePep : kReOneTone;
-  const Limit limit{"command line", Sense::at_most, o.limit_db, "dB", convention, 20.0};
-  const TwoToneLadder result = evaluate_ladder(ladder.evidence(), limit);
-  const auto traces = ladder_traces(ladder.evidence(), convention);
-  DrivenAmplifier driven;
-  std::string amplifier;
+  Evidence evidence = read_ladder(o, o.file, chain);
+  evidence.convention = o.limit_relative == "pep" ? kRePep : kReOneTone;
+  evidence.limit =
+      Limit{"command line", Sense::at_most, o.limit_db, "dB", evidence.convention, 20.0};
+  const Limit& limit = *evidence.limit;
   if (!o.amplifier_file.empty()) {
-    const Ladder alone = read_ladder(o, o.amplifier_file, std::nullopt);
-    std::optional<Ladder> pair;
-    if (!o.pair_file.empty()) pair = read_ladder(o, o.pair_file, std::nullopt);
-    amplifier = fs::path(o.amplifier_file).stem().string();
-    driven = predict_driven(ladder.evidence(), alone.driven(),
-                            pair ? pair->driven() : std::vector<AmplifierStep>{}, convention,
-                            limit.value);
+    const auto read = [&](const std::string& file) {
+      return file.empty() ? nullptr
+                          : std::make_shared<const Evidence>(read_ladder(o, file, std::nullopt));
+    };
+    evidence.driven = DrivenDevice{fs::path(o.amplifier_file).stem().string(),
+                                   read(o.amplifier_file), read(o.pair_file)};
   }
-  std::optional<double> ceiling;
   if (!o.ceiling.empty()) {
     QuantityOptions watts;
     watts.default_unit = "W";
-    ceiling = parse_quantity(o.ceiling, Quantity::level, watts).value;
+    evidence.settings["ladder"]["ceiling_dbm"] =
+        parse_quantity(o.ceiling, Quantity::level, watts).value;
   }
-  const LadderAdvice advice = advise_ladder(traces, limit, ceiling, driven, amplifier);
-  std::vector<Remark> remarks = result.remarks;
-  remarks.insert(remarks.end(), advice.remarks.begin(), advice.remarks.end());
-  for (const ReadingDoubt& d : doubt_readings(ladder.typed))
-    remarks.push_back({"doubt", Severity::caution, ladder.settings[d.step] + ": " + d.text, ""});
+  const TwoToneTake ladder = take_two_tone(evidence);
+  const TwoToneLadder& result = ladder.ladder;
+  const LadderAdvice& advice = ladder.advice;
+  std::vector<Remark> remarks = remarks_of(ladder);
   sort_remarks(remarks);
   const bool passed = result.sweet_spot.has_value();
   if (!o.json) {
     fmt::print("{:<16}{:>10}{:>12}{:>8}{:>14}  {}\n", "setting", "W PEP", "worst, dB", "order",
                "\u00b1 dB", "verdict");
-    for (std::size_t i = 0; i < ladder.settings.size(); ++i) {
+    for (std::size_t i = 0; i < ladder.labels.size(); ++i) {
       const LadderRow& row = result.rows[i];
-      fmt::print("{:<16}{:>10}{:>13}{:>8}{:>13}  {}{}\n", ladder.settings[i],
+      fmt::print("{:<16}{:>10}{:>13}{:>8}{:>13}  {}{}\n", ladder.labels[i],
                  row.output_dbm ? number_text(to_watt(Dbm{*row.output_dbm}).value, 2) : "",
                  row.worst ? format_figure(*row.worst).shown() : "", row.worst_order,
                  row.worst ? format_figure(*row.worst).uncertainty : "",
@@ -294,10 +247,10 @@ int run(const LadderOptions& o) {
   json out = common_json("ladder", {o.file});
   out["kind"] = o.kind;
   out["steps"] = json::array();
-  for (std::size_t i = 0; i < ladder.settings.size(); ++i)
-    out["steps"].push_back(step_json(ladder, result, i));
+  for (std::size_t i = 0; i < ladder.labels.size(); ++i)
+    out["steps"].push_back(step_json(ladder, i));
   const auto named = [&](const std::optional<std::size_t>& step) {
-    return step ? step_json(ladder, result, *step) : json(nullptr);
+    return step ? step_json(ladder, *step) : json(nullptr);
   };
   out["sweet_spot"] = named(result.sweet_spot);
   out["quietest"] = named(result.quietest);
@@ -320,11 +273,11 @@ int run(const LadderOptions& o) {
   out["im3_slope"] = number_or_null(result.im3_slope);
   out["oip3_dbm"] = result.oip3 ? json(result.oip3->value) : json(nullptr);
   out["at_ceiling"] = advice.at_ceiling ? to_json(advice.at_ceiling->figure) : json(nullptr);
-  if (!amplifier.empty()) out["driven"] = driven_json(driven);
+  if (!ladder.amplifier.empty()) out["driven"] = driven_json(ladder.driven);
   if (result.oip3) out["figures"].push_back(to_json(*result.oip3));
   for (std::size_t i = 0; i < result.rows.size(); ++i) {
     if (result.rows[i].worst)
-      out["verdicts"].push_back(verdict_json(result.rows[i].judgement, limit, ladder.settings[i]));
+      out["verdicts"].push_back(verdict_json(result.rows[i].judgement, limit, ladder.labels[i]));
   }
   out["remarks"] = remarks_to_json(remarks);
   print_json(out);

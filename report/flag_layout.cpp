@@ -36,10 +36,8 @@ std::string pennant_words(const PlotPoint& pennant) {
 }
 
 std::optional<double> mask_level(const PlotPanel& panel) {
-  for (const PlotLayer& layer : panel.layers) {
-    if (layer.kind == PlotLayer::Kind::mask && !layer.points.empty()) return layer.points.front().y;
-  }
-  return std::nullopt;
+  const PlotLayer* mask = panel.find(PlotLayer::Kind::mask);
+  return mask != nullptr ? std::optional(mask->points.front().y) : std::nullopt;
 }
 
 std::vector<LabelBox> place_pennants(const std::vector<PlotPoint>& pennants,

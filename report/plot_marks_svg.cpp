@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <fmt/format.h>
 
-#include "core/quantity/format.h"
+#include "core/method/plot_scale.h"
 #include "report/verdict_svg.h"
 
 namespace heron {
@@ -77,11 +77,10 @@ std::string moments(const PlotLayer& layer, const SpectrumFrame& f) {
   return out;
 }
 
-std::string handle(const PlotLayer& layer, const SpectrumFrame& f, const std::string& unit) {
+std::string handle(const PlotLayer& layer, const SpectrumFrame& f) {
   const double at = layer.points.front().x;
   const double x = f.x_of(at);
-  const std::string words =
-      layer.name + " " + number_text(at, 1) + " " + unit.substr(0, unit.find(' '));
+  const std::string words = layer.name + " " + handle_words(layer, at);
   return fmt::format("<path d='M{:.1f} {:.1f}V{:.1f}' stroke='{}' stroke-width='2'/>", x, f.top,
                      f.bottom, kWater) +
          svg_text(std::min(x, f.right), f.top - 4, words, "end", kWater, kStrong);
@@ -183,7 +182,7 @@ std::string layer_behind_svg(const PlotLayer& layer, const SpectrumFrame& frame)
 }
 
 std::string layer_over_svg(const PlotLayer& layer, const PlotPanel& panel,
-                           const SpectrumFrame& frame, const std::string& x_unit) {
+                           const SpectrumFrame& frame) {
   if (layer.points.empty()) return {};
   switch (layer.kind) {
     case PlotLayer::Kind::pennant:
@@ -195,7 +194,7 @@ std::string layer_over_svg(const PlotLayer& layer, const PlotPanel& panel,
     case PlotLayer::Kind::moment:
       return moments(layer, frame);
     case PlotLayer::Kind::handle:
-      return handle(layer, frame, x_unit);
+      return handle(layer, frame);
     default:
       return {};
   }

@@ -13,7 +13,7 @@ bool is_place_layer(const PlotLayer& layer);
 /// What lies under the curves; then what lies over them.
 std::string layer_behind_svg(const PlotLayer& layer, const SpectrumFrame& frame);
 std::string layer_over_svg(const PlotLayer& layer, const PlotPanel& panel,
-                           const SpectrumFrame& frame, const std::string& x_unit);
+                           const SpectrumFrame& frame);
 
 /// A line of words in the face of all pictures.
 std::string svg_text(double x, double y, const std::string& words, const char* anchor,

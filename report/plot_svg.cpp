@@ -23,7 +23,6 @@ constexpr double kMainHeight = 220.0;
 constexpr double kStripHeight = 80.0;
 constexpr double kBetween = 34.0;
 constexpr double kBelow = 30.0;
-constexpr double kLetter = 6.2;  // about as wide as one
 // The trace set of the screen, as it is in the light theme.
 constexpr std::array<const char*, 6> kTraces{"#24627F", "#D96A1C", "#5A5E1C",
                                              "#9A57BE", "#87394B", "#84978A"};
@@ -65,8 +64,7 @@ class PanelSvg {
       out += name(layer, name_y);
       name_y += 16;
     }
-    for (const PlotLayer& layer : panel_.layers)
-      out += layer_over_svg(layer, panel_, frame(), x_axis.unit);
+    for (const PlotLayer& layer : panel_.layers) out += layer_over_svg(layer, panel_, frame());
     for (const PlotBracket& bracket : panel_.brackets) out += drawn(bracket);
     return out;
   }
@@ -143,7 +141,7 @@ class PanelSvg {
           fmt::format("{}{:.1f} {:.1f}H{:.1f}", follows ? "L" : "M", x(from.x), y(from.y), x(to.x));
       const bool is_worded = !layer.points.front().word.empty();
       const std::string level = is_worded ? from.word : number_text(from.y, 1);
-      if (x(to.x) - x(from.x) > kLetter * static_cast<double>(level.size()))
+      if (x(to.x) - x(from.x) > svg_words_width(level))
         words += svg_text(x(from.x) + 5, y(from.y) - 5, level, "start", "#1B282F");
     }
     return fmt::format("<path d='{}' fill='none' stroke='#1B282F' stroke-width='2'/>", d) + words;
@@ -163,18 +161,11 @@ class PanelSvg {
   }
 
   std::string path(const PlotLayer& layer) const {
-    constexpr int kParts = 16;  // of a line that is straight on another axis
     std::string out;
     for (std::size_t i = 0; i < layer.points.size(); ++i) {
-      const PlotPoint& b = layer.points[i];
-      const PlotPoint& a = i > 0 ? layer.points[i - 1] : b;
-      const bool is_bent = i > 0 && layer.is_straight_in_log_x && a.x > 0.0 && b.x > 0.0;
-      for (int k = 1; is_bent && k < kParts; ++k) {
-        const double part = static_cast<double>(k) / kParts;
-        out += fmt::format("L{:.1f} {:.1f}", x(a.x * std::pow(b.x / a.x, part)),
-                           y(a.y + part * (b.y - a.y)));
-      }
-      out += fmt::format("{}{:.1f} {:.1f}", out.empty() ? "M" : "L", x(b.x), y(b.y));
+      const PlotPoint& from = layer.points[i > 0 ? i - 1 : 0];
+      for (const auto& [px, py] : line_between(layer, from, layer.points[i]))
+        out += fmt::format("{}{:.1f} {:.1f}", out.empty() ? "M" : "L", x(px), y(py));
     }
     return out;
   }
@@ -200,7 +191,7 @@ class PanelSvg {
       out +=
           fmt::format("<path d='M{:.1f} {:.1f}V{:.1f}' stroke='#BCC5BF' stroke-dasharray='4 3'/>",
                       edge, top_, bottom_);
-    if (right - left > kLetter * static_cast<double>(range.word.size()))
+    if (right - left > svg_words_width(range.word))
       out += svg_text((left + right) / 2.0, bottom_ - 6, range.word, "middle", "#5A6C77");
     return out;
   }
@@ -210,7 +201,7 @@ class PanelSvg {
     if (!place) return {};
     const auto [left, right] = *place;
     const double at = top_ + 12;
-    const double half = kLetter / 2.0 * static_cast<double>(bracket.words.size()) + 3.0;
+    const double half = svg_words_width(bracket.words) / 2.0 + 3.0;
     const double middle = std::clamp((left + right) / 2.0, kLeft + half, kRight - half);
     return fmt::format(
                "<path d='M{0:.1f} {1:.1f}H{2:.1f}M{0:.1f} {3:.1f}v10M{2:.1f} {3:.1f}v10' "

@@ -26,8 +26,9 @@ std::map<std::string, Figure> figures_beside(const Shack& shack, Id evaluation,
     if (!loaded) continue;
     GeneralTest t = *loaded;
     // As it usually is, however that test is looked at just now.
-    if (!t.method->conventions.empty()) {
-      t.evidence.convention = t.method->conventions.back().id;
+    const std::string usual = convention_of(*t.method, Evidence{});
+    if (usual != t.evidence.convention) {
+      t.evidence.convention = usual;
       t.result = t.method->evaluate(t.evidence);
     }
     return step_figures(t);

@@ -14,18 +14,12 @@ namespace {
 constexpr double kAside = 10.0;  // px from a point to its words
 constexpr double kPole = 4.0;    // px from a peak to the foot of its pole
 
-const PlotLayer* layer_of(const PlotPanel& panel, PlotLayer::Kind kind) {
-  const auto found = std::find_if(panel.layers.begin(), panel.layers.end(),
-                                  [&](const PlotLayer& layer) { return layer.kind == kind; });
-  return found == panel.layers.end() ? nullptr : &*found;
-}
-
 /// One panel with its places.
 class PennantMarks {
  public:
   PennantMarks(QCPAxisRect& rect, const PlotPanel& panel)
       : rect_(rect), area_(rect.rect()), panel_(panel) {
-    if (const PlotLayer* layer = layer_of(panel, PlotLayer::Kind::pennant)) place(*layer);
+    if (const PlotLayer* layer = panel.find(PlotLayer::Kind::pennant)) place(*layer);
   }
 
   void draw(QCPPainter& p, const std::string& mark, const Theme& t) const {
@@ -123,7 +117,7 @@ class PennantMarks {
 
   /// Where a pennant stands in the floor its words give way.
   void draw_floor_words(QCPPainter& p, const Theme& t) const {
-    const PlotLayer* floor = layer_of(panel_, PlotLayer::Kind::floor);
+    const PlotLayer* floor = panel_.find(PlotLayer::Kind::floor);
     if (floor == nullptr || floor->points.empty() || floor->points.front().word.empty()) return;
     p.setFont(type_font(Type::label));
     p.setPen(t.mute);
@@ -200,7 +194,7 @@ void draw_pennant_marks(QCPPainter& painter, QCPAxisRect& rect, const PlotPanel&
 
 void draw_floor(QCPPainter& painter, QCPAxisRect& rect, const PlotPanel& panel,
                 const Theme& theme) {
-  const PlotLayer* floor = layer_of(panel, PlotLayer::Kind::floor);
+  const PlotLayer* floor = panel.find(PlotLayer::Kind::floor);
   if (floor == nullptr || floor->points.size() < 2) return;
   const QRectF area(rect.rect());
   QPolygonF below;

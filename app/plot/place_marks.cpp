@@ -120,7 +120,7 @@ class PlaceMarks {
 };
 
 std::optional<double> handle_at(const PlotPanel& panel, std::optional<double> dragged) {
-  const PlotLayer* handle = handle_of(panel);
+  const PlotLayer* handle = panel.find(PlotLayer::Kind::handle);
   if (handle == nullptr) return std::nullopt;
   return dragged ? *dragged : handle->points.front().x;
 }
@@ -132,13 +132,6 @@ bool is_place_mark(const PlotLayer& layer) {
          layer.kind == PlotLayer::Kind::handle;
 }
 
-const PlotLayer* handle_of(const PlotPanel& panel) {
-  for (const PlotLayer& layer : panel.layers) {
-    if (layer.kind == PlotLayer::Kind::handle && !layer.points.empty()) return &layer;
-  }
-  return nullptr;
-}
-
 void draw_places_behind(QCPPainter& painter, QCPAxisRect& rect, const PlotPanel& panel,
                         std::optional<double> handle, const Theme& theme) {
   const PlaceMarks marks(painter, rect, panel, theme);
@@ -147,15 +140,16 @@ void draw_places_behind(QCPPainter& painter, QCPAxisRect& rect, const PlotPanel&
 }
 
 void draw_place_marks(QCPPainter& painter, QCPAxisRect& rect, const PlotPanel& panel,
-                      std::optional<double> handle, const std::string& unit, const Theme& theme) {
+                      std::optional<double> handle, const Theme& theme) {
   const PlaceMarks marks(painter, rect, panel, theme);
   double taken_right = -1e9;
   marks.each(PlotLayer::Kind::moment,
              [&](const PlotPoint& p) { marks.draw_moment(p, taken_right); });
   marks.each(PlotLayer::Kind::place, [&](const PlotPoint& p) { marks.draw_place(p); });
-  if (const auto at = handle_at(panel, handle))
-    marks.draw_handle(*at,
-                      qt_text(handle_of(panel)->name + " " + number_text(*at, 1) + " " + unit));
+  if (const auto at = handle_at(panel, handle)) {
+    const PlotLayer& layer = *panel.find(PlotLayer::Kind::handle);
+    marks.draw_handle(*at, qt_text(layer.name + " " + handle_words(layer, *at)));
+  }
 }
 
 }  // namespace heron

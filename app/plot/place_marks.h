@@ -16,9 +16,6 @@ bool is_place_mark(const PlotLayer& layer);
 void draw_places_behind(QCPPainter& painter, QCPAxisRect& rect, const PlotPanel& panel,
                         std::optional<double> handle, const Theme& theme);
 void draw_place_marks(QCPPainter& painter, QCPAxisRect& rect, const PlotPanel& panel,
-                      std::optional<double> handle, const std::string& unit, const Theme& theme);
-
-/// The layer of the handle of a panel; nullptr without one that stands somewhere.
-const PlotLayer* handle_of(const PlotPanel& panel);
+                      std::optional<double> handle, const Theme& theme);
 
 }  // namespace heron

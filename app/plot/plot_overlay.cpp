@@ -170,7 +170,7 @@ class PlotOverlay : public QCPAbstractItem {
     p.setClipping(false);
     draw_stem_marks(p, *rect, panel, view_->chosen_, theme());
     draw_pennant_marks(p, *rect, panel, view_->mark_, theme());
-    draw_place_marks(p, *rect, panel, view_->dragged_, handle_unit(), theme());
+    draw_place_marks(p, *rect, panel, view_->dragged_, theme());
     for (const PlotBracket& bracket : panel.brackets) {
       if (is_shown(bracket)) draw_bracket(p, rect, bracket);
     }
@@ -187,12 +187,6 @@ class PlotOverlay : public QCPAbstractItem {
     return (view_->plot_.x.is_logarithmic ? PlotView::tr("%1 axis logarithmic, X changes it")
                                           : PlotView::tr("%1 axis linear, X changes it"))
         .arg(qt_text(view_->plot_.x.title));
-  }
-
-  /// "W" of "W PEP".
-  std::string handle_unit() const {
-    const std::string& unit = view_->plot_.x.unit;
-    return unit.substr(0, unit.find(' '));
   }
 
   /// Beside the end of the band, where others have fallen away below it.

@@ -7,12 +7,12 @@
 
 #include "app/plot/pennant_marks.h"
 #include "app/plot/place_marks.h"
+#include "app/plot/plot_graphs.h"
 #include "app/plot/plot_overlay.h"
 #include "app/plot/stem_marks.h"
 #include "app/theme/fonts.h"
 #include "app/theme/qt_text.h"
 #include "app/theme/theme.h"
-#include "app/theme/traces.h"
 
 namespace heron {
 namespace {
@@ -21,8 +21,8 @@ constexpr int kLeft = 52;
 constexpr int kLeastRight = 46;  // for the unit
 constexpr int kMostRight = 140;
 constexpr int kBesideName = 42;  // its line, and room
-constexpr int kPerDecade = 24;   // pieces of a line that is straight on another axis
 constexpr double kHandleReach = 9.0;
+constexpr double kHandleStep = 0.1;
 constexpr double kCloser = 0.7;
 constexpr int kTop = 28;
 constexpr int kBottom = 26;
@@ -64,9 +64,9 @@ int room_for_names(const Plot& plot) {
   return std::clamp(static_cast<int>(std::ceil(widest)), kLeastRight, kMostRight);
 }
 
-/// A handle stands on a power axis: to a tenth of a watt, and never at nothing.
+/// In steps, and never at nothing.
 double handle_place(double x) {
-  return std::max(0.1, std::round(x * 10.0) / 10.0);
+  return std::max(kHandleStep, std::round(x / kHandleStep) * kHandleStep);
 }
 
 /// Of a stem all of its height counts.
@@ -176,85 +176,10 @@ void PlotView::build_panels() {
   }
 }
 
-QCPGraph* PlotView::add_line(QCPAxisRect& rect, const QVector<QCPGraphData>& points, int trace,
-                             const char* part) {
-  auto* graph = new QCPGraph(rect.axis(QCPAxis::atBottom), rect.axis(QCPAxis::atLeft));
-  graph->data()->set(points, true);
-  graph->setProperty("trace", trace);
-  graph->setProperty("part", QString::fromLatin1(part));
-  return graph;
-}
-
-/// What stands out of a floor is tinted down to it.
-void PlotView::fill_curve(QCPAxisRect& rect, const PlotPanel& panel, const PlotLayer& layer) {
-  QVector<QCPGraphData> points;
-  points.reserve(static_cast<qsizetype>(layer.curve->y.size()));
-  for (std::size_t k = 0; k < layer.curve->y.size(); ++k) {
-    const double y = static_cast<double>(layer.curve->y[k]) - layer.curve_zero;
-    if (std::isfinite(y)) points.append({layer.curve->x(k), y});
-  }
-  const auto floor = std::find_if(panel.layers.begin(), panel.layers.end(), [](const PlotLayer& l) {
-    return l.kind == PlotLayer::Kind::floor;
-  });
-  if (floor != panel.layers.end() && !points.isEmpty()) {
-    const double level = floor->points.front().y;
-    QVector<QCPGraphData> raised = points;
-    for (QCPGraphData& p : raised) p.value = std::max(p.value, level);
-    QCPGraph* base = add_line(rect, {{points.front().key, level}, {points.back().key, level}},
-                              layer.trace, "base");
-    add_line(rect, raised, layer.trace, "raised")->setChannelFillGraph(base);
-  }
-  const bool is_chosen = layer.step && layer.step == chosen_ && !plot_.step;
-  QCPGraph* line = add_line(rect, points, layer.trace, plot_.step ? "alone" : "line");
-  if (!plot_.step) line->setProperty("weight", is_chosen ? 2.0 : 1.1);
-}
-
-/// From point to point; faint where a bound is at one end.
-void PlotView::fill_trace(QCPAxisRect& rect, const PlotLayer& layer) {
-  QVector<QCPGraphData> sure;
-  QVector<QCPGraphData> faint;
-  constexpr double kGap = std::numeric_limits<double>::quiet_NaN();
-  for (std::size_t i = 1; i < layer.points.size(); ++i) {
-    const PlotPoint& a = layer.points[i - 1];
-    const PlotPoint& b = layer.points[i];
-    const bool is_bent = layer.is_straight_in_log_x && a.x > 0.0 && b.x > 0.0;
-    auto& line = a.bound != Bound::none || b.bound != Bound::none ? faint : sure;
-    const int parts = is_bent ? kPerDecade : 1;
-    for (int k = 0; k <= parts; ++k) {
-      const double part = static_cast<double>(k) / parts;
-      const double x = is_bent ? a.x * std::pow(b.x / a.x, part) : a.x + part * (b.x - a.x);
-      line.append({x, a.y + part * (b.y - a.y)});
-    }
-    line.append({b.x, kGap});
-  }
-  for (const auto& [line, part] : {std::pair(&sure, "line"), std::pair(&faint, "faint")}) {
-    if (!line->isEmpty()) add_line(rect, *line, layer.trace, part)->setAdaptiveSampling(false);
-  }
-}
-
-void PlotView::fill_band(QCPAxisRect& rect, const PlotLayer& layer) {
-  QVector<QCPGraphData> low;
-  QVector<QCPGraphData> high;
-  for (const PlotPoint& p : layer.points) {
-    low.append({p.x, p.before.value_or(p.y)});
-    high.append({p.x, p.y});
-  }
-  QCPGraph* bottom = add_line(rect, low, layer.trace, "edge");
-  add_line(rect, high, layer.trace, "band")->setChannelFillGraph(bottom);
-}
-
 void PlotView::fill() {
   clearPlottables();
-  for (std::size_t i = 0; i < rects_.size(); ++i) {
-    for (const PlotLayer& layer : plot_.panels[i].layers) {
-      if (layer.kind == PlotLayer::Kind::curve)
-        fill_curve(*rects_[i], plot_.panels[i], layer);
-      else if (layer.kind == PlotLayer::Kind::band)
-        fill_band(*rects_[i], layer);
-      else if (layer.kind == PlotLayer::Kind::trace && layer.is_joined)
-        fill_trace(*rects_[i], layer);
-    }
-  }
+  for (std::size_t i = 0; i < rects_.size(); ++i)
+    add_graphs(*rects_[i], plot_.panels[i], chosen_, plot_.step.has_value());
 }
 
 void PlotView::choose_mark(const std::string& mark) {
@@ -271,13 +196,13 @@ void PlotView::set_logarithmic(bool logarithmic) {
 
 bool PlotView::has_curve() const {
   return std::any_of(plot_.panels.begin(), plot_.panels.end(), [](const PlotPanel& panel) {
-    return std::any_of(panel.layers.begin(), panel.layers.end(),
-                       [](const PlotLayer& layer) { return layer.kind == PlotLayer::Kind::curve; });
+    return panel.find(PlotLayer::Kind::curve) != nullptr;
   });
 }
 
 const PlotLayer* PlotView::handle() const {
-  return can_edit_ && !plot_.panels.empty() ? handle_of(plot_.panels.front()) : nullptr;
+  return can_edit_ && !plot_.panels.empty() ? plot_.panels.front().find(PlotLayer::Kind::handle)
+                                            : nullptr;
 }
 
 bool PlotView::is_on_handle(QPointF point) const {
@@ -293,9 +218,14 @@ void PlotView::move_cursor(double x) {
 }
 
 void PlotView::move_handle(double by) {
-  const PlotLayer* layer = handle();
-  const double x = layer->points.front().x + by;
-  if (x >= 0.1) emit handle_moved(qt_text(layer->setting), handle_place(x));
+  const double x = handle()->points.front().x + by;
+  if (x >= kHandleStep) put_handle(x);
+}
+
+/// Told as somebody would type it.
+void PlotView::put_handle(double x) {
+  const PlotLayer& layer = *handle();
+  emit handle_moved(qt_text(layer.setting), qt_text(handle_words(layer, handle_place(x))));
 }
 
 void PlotView::show_all() {
@@ -309,23 +239,6 @@ void PlotView::show_all() {
   replot(rpQueuedReplot);
 }
 
-/// A curve that is chosen is drawn thicker, and solid.
-QPen PlotView::line_pen(const Theme& theme, const QCPGraph& graph) const {
-  const QString part = graph.property("part").toString();
-  QPen pen = trace_pen(theme, graph.property("trace").toInt(), part == "alone");
-  if (part == "base" || part == "raised") return QPen(Qt::NoPen);
-  if (part == "faint") {
-    QColor faint = pen.color();
-    faint.setAlphaF(0.45F);
-    return QPen(faint, 1.0);
-  }
-  if (part == "edge" || part == "band") pen.setWidthF(1.2);
-  if (!graph.property("weight").isValid()) return pen;
-  pen.setWidthF(graph.property("weight").toDouble());
-  if (pen.widthF() > 1.5) pen.setStyle(Qt::SolidLine);
-  return pen;
-}
-
 void PlotView::follow_theme() {
   const Theme& t = theme_of(this);
   setBackground(t.sheet);
@@ -337,16 +250,7 @@ void PlotView::follow_theme() {
       axis->setTickLabelColor(t.mute);
     }
   }
-  for (int i = 0; i < plottableCount(); ++i) {
-    auto* graph = qobject_cast<QCPGraph*>(plottable(i));
-    if (graph == nullptr) continue;
-    graph->setPen(line_pen(t, *graph));
-    const QString part = graph->property("part").toString();
-    QColor tint = trace_pen(t, graph->property("trace").toInt()).color();
-    if (part == "raised") tint.setAlphaF(t.is_dark ? 0.16F : 0.12F);
-    if (part == "band") tint.setAlphaF(t.is_dark ? 0.24F : 0.13F);
-    if (part == "raised" || part == "band") graph->setBrush(tint);
-  }
+  dress_graphs(*this, t);
   replot(rpQueuedReplot);
 }
 
@@ -411,7 +315,7 @@ void PlotView::keyPressEvent(QKeyEvent* event) {
   if (key == Qt::Key_X && plot_.x.can_be_either) {
     set_logarithmic(!is_logarithmic());
   } else if (is_sideways && handle() != nullptr) {
-    move_handle(way * (has_shift ? 0.1 : 1.0));
+    move_handle(way * (has_shift ? kHandleStep : 1.0));
   } else if (is_sideways && has_curve()) {
     const QCPRange range = rects_.front()->axis(QCPAxis::atBottom)->range();
     const double pixel = range.size() / std::max(1, rects_.front()->width());
@@ -464,7 +368,7 @@ void PlotView::mouseReleaseEvent(QMouseEvent* event) {
   if (is_dragging_) {
     is_dragging_ = false;
     const auto moved = std::exchange(dragged_, std::nullopt);
-    if (moved && handle() != nullptr) emit handle_moved(qt_text(handle()->setting), *moved);
+    if (moved && handle() != nullptr) put_handle(*moved);
     return;
   }
   QCustomPlot::mouseReleaseEvent(event);

@@ -31,7 +31,8 @@ class PlotView : public QCustomPlot {
  signals:
   void step_chosen(int step);
   void mark_chosen(const QString& mark);
-  void handle_moved(const QString& setting, double x);
+  /// To where, as somebody would type it: "24.1 W".
+  void handle_moved(const QString& setting, const QString& typed);
 
  protected:
   void changeEvent(QEvent* event) override;
@@ -46,18 +47,13 @@ class PlotView : public QCustomPlot {
   friend class PlotOverlay;
   void build_panels();
   void fill();
-  void fill_curve(QCPAxisRect& rect, const PlotPanel& panel, const PlotLayer& layer);
-  void fill_trace(QCPAxisRect& rect, const PlotLayer& layer);
-  void fill_band(QCPAxisRect& rect, const PlotLayer& layer);
-  QCPGraph* add_line(QCPAxisRect& rect, const QVector<QCPGraphData>& points, int trace,
-                     const char* part);
   bool has_curve() const;
   const PlotLayer* handle() const;
   bool is_on_handle(QPointF point) const;
   void move_cursor(double x);
   void move_handle(double by);
+  void put_handle(double x);
   bool look_closer(int key);
-  QPen line_pen(const Theme& theme, const QCPGraph& graph) const;
   void follow_theme();
   std::vector<std::size_t> steps(bool only_bad) const;
   std::optional<std::size_t> next_step(bool is_on, bool only_bad) const;

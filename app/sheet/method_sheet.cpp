@@ -87,6 +87,7 @@ void MethodSheet::connect_all() {
   connect(table_, &QWidget::customContextMenuRequested, this, &MethodSheet::show_table_menu);
   connect(plot_, &PlotView::mark_chosen, this,
           [this](const QString& mark) { choose_mark(mark.toStdString()); });
+  connect(driving_->menu(), &QMenu::aboutToShow, this, &MethodSheet::fill_driving);
   connect(plot_, &PlotView::handle_moved, this, &MethodSheet::move_handle);
   connect(look_->run(), &LookRun::failed, this, &Sheet::failed);
   connect(look_->run(), &LookRun::changed, this, [this] { refresh_head(); });

@@ -60,7 +60,7 @@ class MethodSheet : public Sheet {
   bool can_read(ReadingRole role) const;
   /// Text that means something, such as lines read off a screen.
   void ask_text(const SettingField& field);
-  /// The tables of the result in their order; after them the grid of readings.
+  /// The tables of the result in their order; after them the grid of readings; -1 = what is shown.
   void show_below(int which);
   void show_grid();
 
@@ -109,12 +109,15 @@ class MethodSheet : public Sheet {
   bool is_grid_shown() const;
   void lay_out_controls();
   void refresh_driving(const GeneralTest& t);
+  void fill_driving();
   void refresh_convention(const GeneralTest& t);
   QString limit_words(const Limit& limit, bool is_full) const;
   void add_compare_menu(QMenu* menu, const GeneralTest& t);
   void add_proposals(QMenu* menu, const SettingField& field);
   void set_proposal(const SettingProposal& proposal);
-  void move_handle(const QString& key, double x);
+  void move_handle(const QString& key, const QString& typed);
+  static QuantityOptions options_of(const SettingField& field);
+  static double parsed_setting(const SettingField& field, const std::string& typed);
   void ask_wanted_output();
   void ask_full_output();
   void show_knee(bool is_over);

@@ -21,12 +21,17 @@ void MethodSheet::refresh_convention(const GeneralTest& t) {
   }
 }
 
-/// Tests of the same kind of other devices can stand behind this one.
 void MethodSheet::refresh_driving(const GeneralTest& t) {
+  driving_->set_value(t.evidence.driven ? qt_text(t.evidence.driven->name) : tr("nothing"));
+}
+
+/// Tests of the same kind of other devices can stand behind this one. Looked for only when somebody
+/// asks: that reads the whole shack.
+void MethodSheet::fill_driving() {
   QMenu* menu = driving_->menu();
   menu->clear();
-  if (t.method->driven_view.empty()) return;
-  driving_->set_value(t.evidence.driven ? qt_text(t.evidence.driven->name) : tr("nothing"));
+  if (session_.general() == nullptr) return;
+  const GeneralTest& t = *session_.general();
   menu->addAction(tr("nothing"), this, [this] { session_.set_driving(0, 0); });
   if (t.evidence.driven && t.method->for_output != nullptr)
     menu->addAction(tr("How much for a wanted output\u2026"), this,
@@ -71,13 +76,14 @@ void MethodSheet::add_proposals(QMenu* menu, const SettingField& field) {
   }
 }
 
-/// A power axis is in watts, the setting in dBm.
-void MethodSheet::move_handle(const QString& key, double x) {
-  SettingProposal moved;
-  moved.key = key.toStdString();
-  moved.value = to_dbm(Watt{x}).value;
-  moved.typed = number_text(x, std::abs(x - std::round(x)) < 0.05 ? 0 : 1) + " W";
-  set_proposal(moved);
+/// As if somebody had typed where the handle stands now.
+void MethodSheet::move_handle(const QString& key, const QString& typed) {
+  for (const SettingField& field : session_.general()->method->settings) {
+    if (field.key != key.toStdString()) continue;
+    const std::string words = typed.toStdString();
+    set_proposal({std::string(field.key), parsed_setting(field, words), words, {}});
+    return;
+  }
 }
 
 void MethodSheet::ask_wanted_output() {

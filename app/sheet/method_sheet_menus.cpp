@@ -34,7 +34,7 @@ void MethodSheet::refresh_menus(const GeneralTest& t) {
   for (const SettingField& field : t.method->settings) {
     if (field.is_evidence) add_setting(menu, field);
   }
-  add_compare_menu(menu, t);
+  if (t.method->limit != nullptr) add_compare_menu(menu, t);
   menu->addAction(tr("Describe the conditions\u2026"), this, &Sheet::ask_conditions);
 }
 

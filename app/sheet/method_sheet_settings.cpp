@@ -128,6 +128,17 @@ void MethodSheet::add_choices(QMenu* menu, const SettingField& field) {
   }
 }
 
+QuantityOptions MethodSheet::options_of(const SettingField& field) {
+  QuantityOptions options;
+  if (!field.typed_unit.empty()) options.default_unit = std::string(field.typed_unit);
+  options.is_two_tone = field.is_two_tone;
+  return options;
+}
+
+double MethodSheet::parsed_setting(const SettingField& field, const std::string& typed) {
+  return parse_quantity(typed, field.asked, options_of(field)).value;
+}
+
 void MethodSheet::ask_quantity_of(const SettingField& field) {
   const nlohmann::json now = setting(field);
   const std::string key(field.key);
@@ -137,12 +148,9 @@ void MethodSheet::ask_quantity_of(const SettingField& field) {
   const GeneralTest& t = *session_.general();
   const auto own = t.evidence.settings.find(std::string(t.method->settings_key));
   if (now.is_number() && !typed_key.empty()) shown = own->value(typed_key, shown);
-  QuantityOptions options;
-  if (!field.typed_unit.empty()) options.default_unit = std::string(field.typed_unit);
-  options.is_two_tone = field.is_two_tone;
   const auto asked =
       ask_quantity(this, qt_text(field.head), qt_text(field.hint), qt_text(field.head),
-                   qt_text(shown), tr("Use it"), field.asked, options);
+                   qt_text(shown), tr("Use it"), field.asked, options_of(field));
   if (!asked) return;
   nlohmann::json changed = {{key, asked->value}};
   if (!typed_key.empty()) changed[typed_key] = asked->typed.toStdString();

@@ -54,7 +54,8 @@ void MethodSheet::refresh_verdict(const GeneralTest& t) {
       const auto& version = t.taken_on[static_cast<std::size_t>(i)];
       return version ? version->id : Id{0};
     };
-    const std::string words = comparison_words(*a, *before, on(chosen_) == on(compared_));
+    const Sense better = t.method->limit(t.evidence).sense;
+    const std::string words = comparison_words(*a, *before, better, on(chosen_) == on(compared_));
     if (!words.empty()) content.sentence = qt_text(words);
     if (!words.empty() && before->judgement) content.mark.before = before->judgement->margin;
   }

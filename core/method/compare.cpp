@@ -8,7 +8,8 @@
 
 namespace heron {
 
-std::string comparison_words(const Answer& now, const Answer& then, bool is_same_hookup) {
+std::string comparison_words(const Answer& now, const Answer& then, Sense better,
+                             bool is_same_hookup) {
   if (now.figure.unit != then.figure.unit || now.figure.convention != then.figure.convention)
     return {};
   Figure here = now.figure;
@@ -23,8 +24,7 @@ std::string comparison_words(const Answer& now, const Answer& then, bool is_same
   Figure size = change;
   size.value = std::abs(change.value);
   const FormattedFigure f = format_figure(size, Rounding::compact, 1);
-  // Products and spurs are the better the lower they are.
-  const bool is_low_good = !now.limit || now.limit->sense == Sense::at_most;
+  const bool is_low_good = better == Sense::at_most;
   return fmt::format("{}{} {} {} than {}.", f.value,
                      f.uncertainty.empty() ? "" : " \u00b1 " + f.uncertainty,
                      change.unit == "dBm" ? "dB" : change.unit,

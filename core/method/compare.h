@@ -8,7 +8,8 @@ namespace heron {
 
 /// How an answer differs from another of the same kind, by more than its own uncertainty or not:
 /// "3.2 ± 0.4 dB better than 30 W." What both share cancels only where they were taken on the same
-/// hook-up. Empty where the two cannot be compared.
-std::string comparison_words(const Answer& now, const Answer& then, bool is_same_hookup);
+/// hook-up; `better` says which way is. Empty where the two cannot be compared.
+std::string comparison_words(const Answer& now, const Answer& then, Sense better,
+                             bool is_same_hookup);
 
 }  // namespace heron

@@ -73,6 +73,23 @@ std::string PlotScale::unit(const std::string& base) const {
   return kPrefixes[static_cast<std::size_t>(thousand_)] + base;
 }
 
+std::vector<std::pair<double, double>> line_between(const PlotLayer& layer, const PlotPoint& from,
+                                                    const PlotPoint& to) {
+  constexpr int kPieces = 24;  // of a line that bends on this axis
+  const bool is_bent = layer.is_straight_in_log_x && from.x > 0.0 && to.x > 0.0;
+  if (!is_bent) return {{from.x, from.y}, {to.x, to.y}};
+  std::vector<std::pair<double, double>> line;
+  for (int k = 0; k <= kPieces; ++k) {
+    const double part = static_cast<double>(k) / kPieces;
+    line.emplace_back(from.x * std::pow(to.x / from.x, part), from.y + part * (to.y - from.y));
+  }
+  return line;
+}
+
+std::string handle_words(const PlotLayer& layer, double x) {
+  return number_text(x, 1) + " " + layer.points.front().word;
+}
+
 PlotScale x_scale(const Plot& plot) {
   // Linear, such an axis begins at nothing.
   if (plot.x.range && plot.x.can_be_either && !plot.x.is_logarithmic)

@@ -1,6 +1,7 @@
 #pragma once
 
 #include <string>
+#include <utility>
 #include <vector>
 
 #include "core/method/result.h"
@@ -34,6 +35,13 @@ class PlotScale {
 double nice_step(double range, int wanted);
 /// 1, 2 and 5 of each decade between two values above 0; where that is few, 1-2-3-4-5-6-8.
 std::vector<double> decade_ticks(double from, double to, int wanted = 0);
+
+/// The way from one point of a layer to the next, both ends included.
+std::vector<std::pair<double, double>> line_between(const PlotLayer& layer, const PlotPoint& from,
+                                                    const PlotPoint& to);
+
+/// Where a handle stands, to the tenth that it is moved by: "24.1 W".
+std::string handle_words(const PlotLayer& layer, double x);
 
 /// Over everything in it with some room, or as it says itself.
 PlotScale x_scale(const Plot& plot);

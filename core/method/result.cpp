@@ -75,6 +75,13 @@ std::string Result::first_view() const {
   return views.empty() ? std::string() : views.front();
 }
 
+const PlotLayer* PlotPanel::find(PlotLayer::Kind kind) const {
+  const auto found = std::find_if(layers.begin(), layers.end(), [&](const PlotLayer& layer) {
+    return layer.kind == kind && !layer.is_empty();
+  });
+  return found == layers.end() ? nullptr : &*found;
+}
+
 bool Plot::has_points() const {
   for (const PlotPanel& panel : panels) {
     for (const PlotLayer& layer : panel.layers) {

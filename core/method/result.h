@@ -101,7 +101,8 @@ struct PlotLayer {
   /// on x, told by its name and the word of its point. pennant: a line of a curve with its word and
   /// level on a pole; label: words beside a point; floor: what lies below it cannot be seen; band:
   /// from `before` up to y; moment: a place on x with its ± there, and words; place: a place worth
-  /// a word under the first trace; handle: the same, that somebody moves to set `setting`.
+  /// a word under the first trace; handle: a place, with its unit as word, that somebody moves to
+  /// set `setting`.
   enum class Kind {
     trace,
     stem,
@@ -157,6 +158,8 @@ struct PlotPanel {
   std::vector<PlotLayer> layers;
   std::vector<PlotRange> ranges = {};
   std::vector<PlotBracket> brackets = {};
+  /// The first layer of a kind with anything in it; nullptr if there is none.
+  const PlotLayer* find(PlotLayer::Kind kind) const;
 };
 struct Plot {
   std::string title;

@@ -24,10 +24,8 @@ inline void set_linearity(Session& session, double expanded_db) {
 
 /// The points of the first layer of a kind of the shown plot; none if there is no such layer.
 inline std::vector<PlotPoint> points_of(const PlotView& plot, PlotLayer::Kind kind) {
-  for (const PlotLayer& layer : plot.plot().panels.front().layers) {
-    if (layer.kind == kind) return layer.points;
-  }
-  return {};
+  const PlotLayer* layer = plot.plot().panels.front().find(kind);
+  return layer != nullptr ? layer->points : std::vector<PlotPoint>();
 }
 inline QCPRange x_range_of(PlotView& plot) {
   return plot.axisRect(0)->axis(QCPAxis::atBottom)->range();

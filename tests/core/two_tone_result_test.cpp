@@ -43,10 +43,7 @@ std::vector<double> random_levels(std::mt19937& random) {
 }
 
 const PlotLayer* layer_of(const Plot& plot, PlotLayer::Kind kind) {
-  for (const PlotLayer& layer : plot.panels.front().layers) {
-    if (layer.kind == kind) return &layer;
-  }
-  return nullptr;
+  return plot.panels.front().find(kind);
 }
 
 Evidence with_ceiling(Evidence e, double watts) {
@@ -258,17 +255,21 @@ class TwoToneResultTest : public QObject {
       return std::pair(*r.answer_at(0, kSpectrum), *r.answer_at(1, kSpectrum));
     };
     const auto [low, high] = answers(-44.0, -34.0, 1.0);
-    const std::string better = comparison_words(low, high, true);
+    const std::string better = comparison_words(low, high, Sense::at_most, true);
     QVERIFY2(better.find("10.0") == 0 && better.find("better than 20 W") != std::string::npos,
              better.c_str());
-    QVERIFY(comparison_words(high, low, true).find("worse than 10 W") != std::string::npos);
+    QVERIFY(comparison_words(high, low, Sense::at_most, true).find("worse than 10 W") !=
+            std::string::npos);
+    // Of a ratio that has to be high, the lower is worse.
+    QVERIFY(comparison_words(low, high, Sense::at_least, true).find("worse") != std::string::npos);
     // On the same hook-up 0.6 dB is a difference; on another the recorders' scales do not cancel.
     const auto [one, two] = answers(-40.0, -40.6, 1.0);
-    QVERIFY(comparison_words(two, one, true).find("better") != std::string::npos);
-    QVERIFY(comparison_words(two, one, false).find("No difference") != std::string::npos);
+    QVERIFY(comparison_words(two, one, Sense::at_most, true).find("better") != std::string::npos);
+    QVERIFY(comparison_words(two, one, Sense::at_most, false).find("No difference") !=
+            std::string::npos);
     Answer other = one;
     other.figure.convention = kReOneTone;
-    QVERIFY(comparison_words(two, other, true).empty());
+    QVERIFY(comparison_words(two, other, Sense::at_most, true).empty());
   }
 
   void a_driven_amplifier_has_a_card_a_band_and_a_ceiling() {

@@ -29,7 +29,7 @@ LadderSettings ladder_settings_from_json(const json& settings) {
     ladder.ceiling_typed = r["ceiling_typed"].get<std::string>();
   if (const auto u = number_of(r, "reading_u_db"))
     ladder.reading_u_db = std::clamp(*u, 0.0, kMostReadingU);
-  if (const auto expanded = number_of(r, "linearity_db"); expanded && *expanded > 0.0)
+  if (const auto expanded = number_of(r, "linearity_db"); expanded && *expanded >= 0.0)
     ladder.linearity_db = expanded;
   return ladder;
 }

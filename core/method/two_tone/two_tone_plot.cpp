@@ -384,8 +384,10 @@ class OverPower {
   PlotLayer ceiling() const {
     PlotLayer layer{PlotLayer::Kind::handle, "ceiling", 1, true, {}};
     layer.setting = "ceiling_dbm";
-    if (take_.settings.ceiling_dbm)
-      layer.points.push_back({watts_of(*take_.settings.ceiling_dbm), 0.0});
+    if (!take_.settings.ceiling_dbm) return layer;
+    PlotPoint p{watts_of(*take_.settings.ceiling_dbm), 0.0};
+    p.word = "W";
+    layer.points.push_back(std::move(p));
     return layer;
   }
 

@@ -270,11 +270,9 @@ SettingProposal ceiling_at(double dbm) {
 }
 
 void add_doubts(const TwoToneTake& t, Result& result) {
-  for (const ReadingDoubt& d : t.doubts) {
+  for (const ReadingDoubt& d : t.doubts)
     result.doubts.push_back(
         {d.step, d.order == 0 ? std::string("output") : "im" + std::to_string(d.order), d.text});
-    result.remarks.push_back({"doubt", Severity::caution, t.labels[d.step] + ": " + d.text, ""});
-  }
 }
 
 /// Outputs, and every product in both conventions.
@@ -337,7 +335,7 @@ Result evaluate_two_tone(const Evidence& evidence) {
     result.setting_proposals.back().words =
         result.setting_proposals.back().typed + ", for the amplifier behind";
   }
-  result.remarks = ladder_remarks(t.ladder.remarks, t.advice);
+  result.remarks = remarks_of(t);
   add_doubts(t, result);
   add_figures(t, result);
   result.conditions.emplace_back("Convention", "dB " + t.convention);
@@ -346,7 +344,6 @@ Result evaluate_two_tone(const Evidence& evidence) {
     add_conditions(t, *headline, result);
     const auto center = center_of(*t.analyses[*headline], evidence.drive);
     if (center) result.carrier_hz = center;
-    if (t.outputs[*headline]) result.output = t.outputs[*headline];
   }
   return result;
 }

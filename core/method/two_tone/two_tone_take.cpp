@@ -278,6 +278,13 @@ TwoToneTake take_two_tone(const Evidence& evidence) {
   return t;
 }
 
+std::vector<Remark> remarks_of(const TwoToneTake& t) {
+  std::vector<Remark> remarks = ladder_remarks(t.ladder.remarks, t.advice);
+  for (const ReadingDoubt& d : t.doubts)
+    remarks.push_back({"doubt", Severity::caution, t.labels[d.step] + ": " + d.text, ""});
+  return remarks;
+}
+
 std::optional<double> center_of(const TwoToneAnalysis& a, const std::optional<Drive>& drive) {
   if (a.capture.center_hz) return a.capture.center_hz;
   if (drive && drive->frequency_hz > 0.0) return drive->frequency_hz - a.carrier_hz;

@@ -47,6 +47,8 @@ struct TwoToneTake {
 };
 
 TwoToneTake take_two_tone(const Evidence& evidence);
+/// What holds for the whole of it, doubts about single readings too.
+std::vector<Remark> remarks_of(const TwoToneTake& take);
 
 /// The radio frequency at 0 Hz of a recording: its own, else the planned one.
 std::optional<double> center_of(const TwoToneAnalysis& analysis, const std::optional<Drive>& drive);

@@ -1,0 +1,145 @@
+#include "app/plot/plot_graphs.h"
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+
+#include "app/theme/traces.h"
+#include "core/method/plot_scale.h"
+
+namespace heron {
+namespace {
+
+/// One graph of a layer; knows how it is drawn.
+class LayerGraph : public QCPGraph {
+ public:
+  /// line: a trace; faint: a part of it with a bound at one end; curve, chosen, alone: a whole
+  /// curve among others, the chosen one, the only one; base, raised: what of it stands out of a
+  /// floor; edge, band: foot and top of a band.
+  enum class How { line, faint, curve, chosen, alone, base, raised, edge, band };
+
+  LayerGraph(QCPAxisRect& rect, const QVector<QCPGraphData>& points, int trace, How how)
+      : QCPGraph(rect.axis(QCPAxis::atBottom), rect.axis(QCPAxis::atLeft)),
+        trace_(trace),
+        how_(how) {
+    data()->set(points, true);
+  }
+
+  void dress(const Theme& theme) {
+    setPen(pen_in(theme));
+    QColor tint = trace_pen(theme, trace_).color();
+    if (how_ == How::raised) tint.setAlphaF(theme.is_dark ? 0.16F : 0.12F);
+    if (how_ == How::band) tint.setAlphaF(theme.is_dark ? 0.24F : 0.13F);
+    if (how_ == How::raised || how_ == How::band) setBrush(tint);
+  }
+
+ private:
+  QPen pen_in(const Theme& theme) const {
+    QPen pen = trace_pen(theme, trace_, how_ == How::alone);
+    switch (how_) {
+      case How::line:
+      case How::alone:
+        break;
+      case How::faint: {
+        QColor faint = pen.color();
+        faint.setAlphaF(0.45F);
+        return QPen(faint, 1.0);
+      }
+      case How::curve:
+        pen.setWidthF(1.1);
+        break;
+      case How::chosen:
+        pen.setWidthF(2.0);
+        pen.setStyle(Qt::SolidLine);
+        break;
+      case How::base:
+      case How::raised:
+        return QPen(Qt::NoPen);
+      case How::edge:
+      case How::band:
+        pen.setWidthF(1.2);
+        break;
+    }
+    return pen;
+  }
+
+  int trace_;
+  How how_;
+};
+
+using How = LayerGraph::How;
+
+/// What stands out of a floor is tinted down to it.
+void add_curve(QCPAxisRect& rect, const PlotLayer& layer, const PlotLayer* floor, How how) {
+  QVector<QCPGraphData> points;
+  points.reserve(static_cast<qsizetype>(layer.curve->y.size()));
+  for (std::size_t k = 0; k < layer.curve->y.size(); ++k) {
+    const double y = static_cast<double>(layer.curve->y[k]) - layer.curve_zero;
+    if (std::isfinite(y)) points.append({layer.curve->x(k), y});
+  }
+  if (floor != nullptr && !points.isEmpty()) {
+    const double level = floor->points.front().y;
+    QVector<QCPGraphData> raised = points;
+    for (QCPGraphData& p : raised) p.value = std::max(p.value, level);
+    const QVector<QCPGraphData> foot{{points.front().key, level}, {points.back().key, level}};
+    auto* base = new LayerGraph(rect, foot, layer.trace, How::base);
+    (new LayerGraph(rect, raised, layer.trace, How::raised))->setChannelFillGraph(base);
+  }
+  new LayerGraph(rect, points, layer.trace, how);
+}
+
+/// From point to point; faint where a bound is at one end.
+void add_trace(QCPAxisRect& rect, const PlotLayer& layer) {
+  constexpr double kGap = std::numeric_limits<double>::quiet_NaN();
+  QVector<QCPGraphData> sure;
+  QVector<QCPGraphData> faint;
+  for (std::size_t i = 1; i < layer.points.size(); ++i) {
+    const PlotPoint& from = layer.points[i - 1];
+    const PlotPoint& to = layer.points[i];
+    auto& line = from.bound != Bound::none || to.bound != Bound::none ? faint : sure;
+    for (const auto& [x, y] : line_between(layer, from, to)) line.append({x, y});
+    line.append({to.x, kGap});
+  }
+  if (!sure.isEmpty())
+    (new LayerGraph(rect, sure, layer.trace, How::line))->setAdaptiveSampling(false);
+  if (!faint.isEmpty())
+    (new LayerGraph(rect, faint, layer.trace, How::faint))->setAdaptiveSampling(false);
+}
+
+void add_band(QCPAxisRect& rect, const PlotLayer& layer) {
+  QVector<QCPGraphData> low;
+  QVector<QCPGraphData> high;
+  for (const PlotPoint& p : layer.points) {
+    low.append({p.x, p.before.value_or(p.y)});
+    high.append({p.x, p.y});
+  }
+  auto* foot = new LayerGraph(rect, low, layer.trace, How::edge);
+  (new LayerGraph(rect, high, layer.trace, How::band))->setChannelFillGraph(foot);
+}
+
+}  // namespace
+
+void add_graphs(QCPAxisRect& rect, const PlotPanel& panel, std::optional<std::size_t> chosen,
+                bool is_of_one_step) {
+  for (const PlotLayer& layer : panel.layers) {
+    if (layer.is_empty()) continue;
+    if (layer.kind == PlotLayer::Kind::curve) {
+      const How how = is_of_one_step                       ? How::alone
+                      : layer.step && layer.step == chosen ? How::chosen
+                                                           : How::curve;
+      add_curve(rect, layer, panel.find(PlotLayer::Kind::floor), how);
+    } else if (layer.kind == PlotLayer::Kind::band) {
+      add_band(rect, layer);
+    } else if (layer.kind == PlotLayer::Kind::trace && layer.is_joined) {
+      add_trace(rect, layer);
+    }
+  }
+}
+
+void dress_graphs(QCustomPlot& plot, const Theme& theme) {
+  for (int i = 0; i < plot.plottableCount(); ++i) {
+    if (auto* graph = dynamic_cast<LayerGraph*>(plot.plottable(i))) graph->dress(theme);
+  }
+}
+
+}  // namespace heron
