@@ -1,25 +1,10 @@
 #include <CLI/CLI.hpp>
-#include <QCoreApplication>
-#include <QSocketNotifier>
 #include <csignal>
 #include <fmt/format.h>
-#include <sys/socket.h>
-#include <unistd.h>
 
 #include "core/chain/chain_json.h"
 #include "core/error.h"
 #include "simbench/sim_server.h"
-
-namespace {
-
-int signal_pipe[2];
-
-void on_signal(int) {
-  const char byte = 1;
-  [[maybe_unused]] const auto written = ::write(signal_pipe[0], &byte, 1);
-}
-
-}  // namespace
 
 int main(int argc, char** argv) {
   CLI::App options{
@@ -42,7 +27,12 @@ int main(int argc, char** argv) {
   options.add_flag("--amplifier", has_amplifier, "An amplifier behind the transmitter");
   CLI11_PARSE(options, argc, argv);
 
-  QCoreApplication app(argc, argv);
+  // Heard by nobody but the wait below, so that every port is closed in order.
+  sigset_t ends;
+  sigemptyset(&ends);
+  sigaddset(&ends, SIGINT);
+  sigaddset(&ends, SIGTERM);
+  pthread_sigmask(SIG_BLOCK, &ends, nullptr);
   try {
     if (!chain_file.empty()) {
       config.chain = heron::read_chain(chain_file);
@@ -59,13 +49,9 @@ int main(int argc, char** argv) {
     for (const std::string& name : heron::sim::SimWorld::instruments())
       fmt::print("{:<18} {}\n", name, server.address(name));
     std::fflush(stdout);
-    // Signals end the event loop, so that every port is closed in order.
-    if (::socketpair(AF_UNIX, SOCK_STREAM, 0, signal_pipe) != 0) return 1;
-    QSocketNotifier ends(signal_pipe[1], QSocketNotifier::Read);
-    QObject::connect(&ends, &QSocketNotifier::activated, &app, &QCoreApplication::quit);
-    std::signal(SIGINT, &on_signal);
-    std::signal(SIGTERM, &on_signal);
-    return QCoreApplication::exec();
+    int heard = 0;
+    sigwait(&ends, &heard);
+    return 0;
   } catch (const heron::InputError& error) {
     fmt::print(stderr, "even-heron-simbench: {}\n", error.what());
     return 3;

@@ -1,36 +1,43 @@
 #include "simbench/sim_server.h"
 
-#include <QHostAddress>
-#include <QSemaphore>
-#include <QTcpServer>
-#include <QTcpSocket>
-#include <QTimer>
+#include <asio.hpp>
+#include <atomic>
 #include <fmt/format.h>
+#include <future>
+#include <mutex>
+#include <optional>
 #include <thread>
 
 #include "core/error.h"
+#include "simbench/sim_line.h"
 
 namespace heron::sim {
 namespace {
 
-constexpr int kLateMs = 4000;
-constexpr std::size_t kMostHeard = 10000;
+using asio::ip::tcp;
 
+constexpr std::size_t kMostHeard = 10000;
 }  // namespace
 
-/// One instrument's port, its lines, and what goes wrong on them.
+/// One instrument's port, its lines, and what goes wrong on them. All but the settings of a fault
+/// is touched by its own thread only.
 class SimServer::Desk {
  public:
-  Desk(SimWorld& bench, std::string name, int port) : bench_(bench), name_(std::move(name)) {
-    worker_.moveToThread(&thread_);
-    thread_.start();
+  Desk(SimWorld& bench, std::string name, int port)
+      : bench_(bench),
+        name_(std::move(name)),
+        stays_(asio::make_work_guard(io_)),
+        thread_([this] { io_.run(); }) {
     on_thread([this, port] { listen(port); });
     if (port_ != 0) return;
-    end();  // nobody else does it for what was not made
+    io_.stop();
     throw InputError(fmt::format("port {}", port), "", "it is taken",
                      "Choose another first port, or end what uses it");
   }
-  ~Desk() { end(); }
+  ~Desk() {
+    on_thread([this] { shut(); });
+    io_.stop();
+  }
   Desk(const Desk&) = delete;
   Desk& operator=(const Desk&) = delete;
 
@@ -56,63 +63,43 @@ class SimServer::Desk {
  private:
   template <class Work>
   void on_thread(const Work& work) {
-    QSemaphore done;
-    QMetaObject::invokeMethod(
-        &worker_,
-        [&] {
-          work();
-          done.release();
-        },
-        Qt::QueuedConnection);
-    done.acquire();
+    std::promise<void> done;
+    asio::post(io_, [&] {
+      work();
+      done.set_value();
+    });
+    done.get_future().wait();
   }
 
-  void end() {
-    on_thread([this] { shut(); });
-    thread_.quit();
-    thread_.wait();
-  }
   void listen(int port) {
-    server_ = std::make_unique<QTcpServer>();
-    QObject::connect(server_.get(), &QTcpServer::newConnection, &worker_, [this] { greet(); });
-    if (server_->listen(QHostAddress::LocalHost, static_cast<quint16>(port)))
-      port_ = server_->serverPort();
-  }
-  void shut() {
-    for (QTcpSocket* s : worker_.findChildren<QTcpSocket*>()) {
-      s->disconnect();
-      s->abort();
-      delete s;
+    const tcp::endpoint place(asio::ip::address_v4::loopback(), static_cast<std::uint16_t>(port));
+    try {
+      acceptor_.emplace(io_, place, true);
+    } catch (const std::system_error&) {
+      acceptor_.reset();
+      return;  // the port stays 0, or what it was
     }
-    pending_.clear();
-    server_.reset();
+    port_ = acceptor_->local_endpoint().port();
+    greet();
   }
   void greet() {
-    while (QTcpSocket* socket = server_->nextPendingConnection()) {
-      socket->setParent(&worker_);
-      socket->setSocketOption(QAbstractSocket::LowDelayOption, 1);
-      QObject::connect(socket, &QTcpSocket::readyRead, &worker_, [this, socket] { read(socket); });
-      QObject::connect(socket, &QTcpSocket::disconnected, &worker_, [this, socket] {
-        pending_.erase(socket);
-        socket->deleteLater();
-      });
-      if (socket->bytesAvailable() > 0) read(socket);
-    }
+    acceptor_->async_accept([this](const asio::error_code& error, tcp::socket socket) {
+      if (error || !acceptor_) return;  // pulled
+      auto line = std::make_shared<SimLine>(
+          std::move(socket),
+          [this](SimLine& from, const std::string& words) { obey(from, words); });
+      std::erase_if(lines_, [](const auto& one) { return one.expired(); });
+      lines_.push_back(line);
+      line->read();
+      greet();
+    });
   }
-  void read(QTcpSocket* socket) {
-    constexpr qsizetype kLongest = 65536;
-    pending_[socket] += socket->readAll();
-    while (pending_.contains(socket)) {
-      QByteArray& bytes = pending_[socket];
-      const auto end = bytes.indexOf('\n');
-      if (end < 0) {
-        if (bytes.size() > kLongest) bytes.clear();
-        return;
-      }
-      const std::string line = bytes.left(end).trimmed().toStdString();
-      bytes.remove(0, end + 1);
-      if (!line.empty()) obey(socket, line);
+  void shut() {
+    acceptor_.reset();
+    for (const auto& one : lines_) {
+      if (const auto line = one.lock()) line->close();
     }
+    lines_.clear();
   }
   Fault due() {
     const std::scoped_lock lock(mutex_);
@@ -121,67 +108,58 @@ class SimServer::Desk {
     --times_;
     return fault_;
   }
-  void obey(QTcpSocket* socket, const std::string& line) {
+  void obey(SimLine& from, const std::string& words) {
     {
       const std::scoped_lock lock(mutex_);
-      if (heard_.size() < kMostHeard) heard_.push_back(line);
+      if (heard_.size() < kMostHeard) heard_.push_back(words);
     }
     if (slow_s_ > 0.0) std::this_thread::sleep_for(std::chrono::duration<double>(slow_s_));
-    const auto reply = bench_.speak(name_, line);
-    if (!reply) return;
-    answer(socket, *reply, due());
+    if (const auto reply = bench_.speak(name_, words)) answer(from, *reply);
   }
-  void answer(QTcpSocket* socket, const std::string& reply, Fault fault) {
-    const auto send = [socket](const std::string& bytes) {
-      socket->write(bytes.data(), static_cast<qint64>(bytes.size()));
-    };
+  void answer(SimLine& to, const std::string& reply) {
     const std::string half = reply.substr(0, reply.size() / 2);
-    switch (fault) {
+    switch (due()) {
       case Fault::none:
-        send(reply);
-        send("\n");
+        to.send(reply + "\n");
         break;
       case Fault::garbage:
-        send("\x01\xff?? lost in the mud ??\n");
+        to.send("\x01\xff?? lost in the mud ??\n");
         break;
       case Fault::truncated_block:
-        send(half);
+        to.send(half);
         break;
       case Fault::wrong_length:
-        send(half);
-        send("\n");
+        to.send(half + "\n");
         break;
       case Fault::silent:
         break;
       case Fault::late:
-        QTimer::singleShot(kLateMs, socket, [this, socket, reply] {
-          if (pending_.contains(socket)) answer(socket, reply, Fault::none);
-        });
+        to.send_late(reply + "\n");
         break;
       case Fault::closes:
-        send(half);
-        socket->flush();
-        socket->disconnectFromHost();
+        to.send(half);
+        to.close_after();
         break;
       case Fault::over_range:
-        send("9.9E37\n");
+        to.send("9.9E37\n");
         break;
     }
   }
 
   SimWorld& bench_;
   std::string name_;
-  QThread thread_;
-  QObject worker_;
-  std::unique_ptr<QTcpServer> server_;
-  std::map<QTcpSocket*, QByteArray> pending_;
-  int port_ = 0;
+  asio::io_context io_{1};
+  asio::executor_work_guard<asio::io_context::executor_type> stays_;
+  std::optional<tcp::acceptor> acceptor_;
+  std::vector<std::weak_ptr<SimLine>> lines_;
+  std::atomic<int> port_ = 0;
   mutable std::mutex mutex_;
   std::vector<std::string> heard_;
   Fault fault_ = Fault::none;
   int after_ = 0;
   int times_ = 0;
   std::atomic<double> slow_s_ = 0.0;
+  std::jthread thread_;  ///< last: it ends before what it uses
 };
 
 SimServer::SimServer(SimConfig config, int first_port) : bench_(std::move(config)) {

@@ -1,8 +1,5 @@
 #pragma once
 
-#include <QObject>
-#include <QThread>
-#include <atomic>
 #include <map>
 #include <memory>
 #include <string>

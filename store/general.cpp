@@ -58,11 +58,11 @@ AnalysisPtr analysis_of(const Shack& shack, Step& step, const Method& method,
                         const StepCapture& capture, const char* what) {
   return read_or_damage(step.damage, what,
                         [&]() -> std::optional<AnalysisPtr> {
-                          if (auto known = shack.analyses().find(capture.id)) return known;
-                          const auto record = load_result(shack, capture.id);
-                          if (!record) return std::nullopt;
-                          AnalysisPtr read = method.read_record(*record);
-                          shack.analyses().keep(capture.id, read);
+                          const auto text = load_result_text(shack, capture.id);
+                          if (!text) return std::nullopt;
+                          if (auto known = shack.analyses().find(capture.id, *text)) return known;
+                          AnalysisPtr read = method.read_record(parse_stored(*text, "a result"));
+                          shack.analyses().keep(capture.id, *text, read);
                           return read;
                         })
       .value_or(nullptr);
@@ -120,15 +120,7 @@ GeneralTest load_evidence(const Shack& shack, Id id, const Method& method) {
   t.evidence.limit = t.test.limit;
   t.evidence.convention = t.test.convention;
   t.evidence.convention = convention_of(method, t.evidence);
-  const bool is_sound = read_or_damage(t.test.damage, "settings", [&] {
-                          if (method.check != nullptr) method.check(t.test.settings);
-                          return true;
-                        }).value_or(false);
-  if (is_sound)
-    t.evidence.settings = method.renewed_settings != nullptr
-                              ? method.renewed_settings(t.test.settings)
-                              : t.test.settings;
-  if (!t.evidence.settings.is_object()) t.evidence.settings = nlohmann::json::object();
+  t.evidence.settings = sound_settings(method, t.test);
   for (Step& s : t.steps) {
     EvidenceStep step = sound_evidence(s, method);
     add_recordings(shack, s, method, t, step);
@@ -163,6 +155,18 @@ void add_driven(const Shack& shack, GeneralTest& t) {
 }
 
 }  // namespace
+
+nlohmann::json sound_settings(const Method& method, Test& test) {
+  nlohmann::json settings;
+  const bool is_sound = read_or_damage(test.damage, "settings", [&] {
+                          if (method.check != nullptr) method.check(test.settings);
+                          return true;
+                        }).value_or(false);
+  if (is_sound)
+    settings =
+        method.renewed_settings != nullptr ? method.renewed_settings(test.settings) : test.settings;
+  return settings.is_object() ? settings : nlohmann::json::object();
+}
 
 GeneralTest load_general_test(const Shack& shack, Id id, const Method& method) {
   GeneralTest t = load_evidence(shack, id, method);

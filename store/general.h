@@ -17,6 +17,8 @@ struct GeneralTest : PlannedTest {
   std::optional<std::size_t> headline_step() const { return result.step_of(headline_item()); }
 };
 
+/// The settings of a test in their present place, and no others; names damaged ones in the test.
+nlohmann::json sound_settings(const Method& method, Test& test);
 GeneralTest load_general_test(const Shack& shack, Id test, const Method& method);
 /// What the rail and the shack show of it; nullopt = nothing taken.
 std::optional<Headline> headline_of(const GeneralTest& test);

@@ -17,17 +17,21 @@ void save_result(Shack& shack, Id step_capture, const std::string& method,
     insert.bind(4, utc_now());
     insert.exec();
   });
-  shack.analyses().forget(step_capture);
 }
 
-std::optional<nlohmann::json> load_result(const Shack& shack, Id step_capture) {
-  std::optional<nlohmann::json> record;
+std::optional<std::string> load_result_text(const Shack& shack, Id step_capture) {
+  std::optional<std::string> text;
   shack.read([&](SQLite::Database& db) {
     SQLite::Statement row(db, "SELECT record_json FROM result WHERE step_capture_id = ?");
     row.bind(1, static_cast<int64_t>(step_capture));
-    if (row.executeStep()) record = parse_stored(row.getColumn(0).getString(), "a result");
+    if (row.executeStep()) text = row.getColumn(0).getString();
   });
-  return record;
+  return text;
+}
+
+std::optional<nlohmann::json> load_result(const Shack& shack, Id step_capture) {
+  const auto text = load_result_text(shack, step_capture);
+  return text ? std::optional(parse_stored(*text, "a result")) : std::nullopt;
 }
 
 }  // namespace heron

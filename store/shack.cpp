@@ -98,7 +98,10 @@ std::unique_ptr<Shack> Shack::open(const fs::path& folder) {
   return std::unique_ptr<Shack>(new Shack(folder, false));
 }
 
-Shack::Shack(fs::path folder, bool create_new) : folder_(std::move(folder)) {
+Shack::Shack(fs::path folder, bool create_new)
+    : folder_(std::move(folder)),
+      analyses_(std::make_shared<AnalysisCache>()),
+      chains_(std::make_shared<ChainCache>()) {
   try {
     take_lock();
     const fs::path file = database_file();
@@ -127,6 +130,23 @@ Shack::Shack(fs::path folder, bool create_new) : folder_(std::move(folder)) {
     let_go();
     throw;
   }
+}
+
+Shack::Shack(const Shack& first, SecondReader)
+    : folder_(first.folder_),
+      why_read_only_("This is read only."),
+      analyses_(first.analyses_),
+      chains_(first.chains_) {
+  try {
+    database_ = std::make_unique<SQLite::Database>(first.database_file().string(),
+                                                   SQLite::OPEN_READONLY, 3000);
+  } catch (const SQLite::Exception& error) {
+    rethrow_as_input_error(error, folder_);
+  }
+}
+
+std::unique_ptr<const Shack> Shack::reader() const {
+  return std::unique_ptr<const Shack>(new Shack(*this, SecondReader()));
 }
 
 Shack::~Shack() {
@@ -230,21 +250,8 @@ void Shack::write_together(const std::function<void()>& changes) {
       return;
     }
     const Inside inside(is_inside_transaction_);
-    try {
-      changes();
-    } catch (...) {
-      analyses_.clear();  // what was read of it meanwhile never was
-      throw;
-    }
+    changes();
   });
-}
-
-AnalysisCache& Shack::analyses() const {
-  read([&](SQLite::Database& db) {
-    SQLite::Statement row(db, "PRAGMA data_version");
-    if (row.executeStep()) analyses_.follow(row.getColumn(0).getInt64());
-  });
-  return analyses_;
 }
 
 void Shack::read(const std::function<void(SQLite::Database&)>& look) const {
@@ -253,6 +260,14 @@ void Shack::read(const std::function<void(SQLite::Database&)>& look) const {
   } catch (const SQLite::Exception& error) {
     rethrow_as_input_error(error, folder_);
   }
+}
+
+void Shack::read_together(const std::function<void()>& looks) const {
+  read([&](SQLite::Database& db) {
+    SQLite::Transaction moment(db);
+    looks();
+    moment.commit();
+  });
 }
 
 }  // namespace heron

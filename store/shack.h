@@ -44,14 +44,21 @@ class Shack {
   void write(const std::function<void(SQLite::Database&)>& change);
   /// Everything that `changes` writes is one transaction: all of it or nothing.
   void write_together(const std::function<void()>& changes);
-  /// What was read of recordings so far; up to date with what others write.
-  AnalysisCache& analyses() const;
-  ChainCache& chains() const { return chains_; }
+  /// What was read of recordings and hook-ups so far.
+  AnalysisCache& analyses() const { return *analyses_; }
+  ChainCache& chains() const { return *chains_; }
   /// Database errors become InputErrors.
   void read(const std::function<void(SQLite::Database&)>& look) const;
+  /// All that `looks` reads is of one moment, whatever is written meanwhile.
+  void read_together(const std::function<void()>& looks) const;
+  /// The same shack for another thread, which may only read: a connection of its own. Must be gone
+  /// before this one. InputError if it cannot be opened.
+  std::unique_ptr<const Shack> reader() const;
 
  private:
+  struct SecondReader {};
   Shack(std::filesystem::path folder, bool create_new);
+  Shack(const Shack& first, SecondReader);
   void take_lock();
   /// Where the folder cannot be written to, the database is read from a copy: so it can be brought
   /// to this version, and what its log still holds is seen.
@@ -64,8 +71,8 @@ class Shack {
   int lock_ = -1;
   bool is_inside_transaction_ = false;
   std::unique_ptr<SQLite::Database> database_;
-  mutable AnalysisCache analyses_;
-  mutable ChainCache chains_;
+  std::shared_ptr<AnalysisCache> analyses_;
+  std::shared_ptr<ChainCache> chains_;
 };
 
 }  // namespace heron

@@ -58,6 +58,7 @@ Refusal LiveLadder::obstacle(int only) const {
 
 void LiveLadder::start(int only) {
   if (is_running()) return;
+  session_.settle();
   Refusal no = obstacle(only);
   const std::vector<int> indices = due(only);
   points_.clear();
@@ -94,6 +95,7 @@ Refusal LiveLadder::full_output_obstacle() const {
 /// One tone, harder and harder, until the output follows no more.
 void LiveLadder::find_full_output() {
   if (is_running()) return;
+  session_.settle();
   if (const Refusal no = full_output_obstacle(); !no.what.isEmpty()) {
     emit failed(no.what, no.what_to_do);
     return;

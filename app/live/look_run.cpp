@@ -50,6 +50,7 @@ void LookRun::set_rate(double hz) {
 
 void LookRun::start() {
   if (is_running()) return;
+  session_.settle();
   if (const Refusal no = obstacle(); !no.what.isEmpty()) {
     emit failed(no.what, no.what_to_do);
     return;

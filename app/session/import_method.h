@@ -23,9 +23,9 @@ struct ImportMethod {
   std::function<nlohmann::json(const SpectrumTrace&)> of_trace;
 };
 
-/// For one step of a test; the full scale is that of the instrument which took it, where known. An
-/// empty id: tests of this kind take no recordings.
-ImportMethod import_method(const LoadedTest& test, const std::string& step,
+/// For a step of that label; the full scale is that of the instrument which took it, where known.
+/// An empty id: tests of this kind take no recordings.
+ImportMethod import_method(Test test, const std::string& step,
                            std::optional<double> full_scale_dbm = std::nullopt);
 
 }  // namespace heron

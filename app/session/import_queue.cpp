@@ -85,13 +85,14 @@ void take(const CaptureOpener& open, const std::filesystem::path& captures,
 ImportQueue::ImportQueue(Session& session, QObject* parent) : QObject(parent), session_(session) {}
 
 bool ImportQueue::may_add() {
+  session_.settle();  // which step is free, and what the hook-up stands
   const PlannedTest* t = session_.planned();
   if (t == nullptr) return false;
   if (const auto no = session_.refusal(t->test.id)) {
     emit failed(no->what, no->what_to_do);
     return false;
   }
-  if (!import_method(session_.loaded(), {}).of_recording) {
+  if (!import_method(t->test, {}).of_recording) {
     emit failed(tr("This test takes no recordings."), tr("Type its readings into the grid"));
     return false;
   }
@@ -143,7 +144,7 @@ void ImportQueue::put(const QString& path, Session::Place place) {
   for (const Step& s : session_.planned()->steps) {
     if (s.id == place.step) label = s.label;
   }
-  ImportMethod method = import_method(session_.loaded(), label);
+  ImportMethod method = import_method(session_.planned()->test, label);
   queue({path.toStdString(), {}, std::move(place), std::move(method)});
 }
 
@@ -153,6 +154,7 @@ void ImportQueue::queue(Item item) {
 }
 
 void ImportQueue::measure_part(int step, const std::optional<TimeSpan>& part) {
+  session_.settle();
   const PlannedTest* t = session_.planned();
   if (t == nullptr) return;
   if (const auto no = session_.refusal(t->test.id)) {
@@ -164,7 +166,7 @@ void ImportQueue::measure_part(int step, const std::optional<TimeSpan>& part) {
   const auto file = capture_path(session_.shack(), s.capture->hash);
   Item item{s.capture->name, capture_opener(file), {t->test.id, s.id}, {}};
   if (file.extension() == ".csv") return;  // a trace has no time
-  item.method = import_method(session_.loaded(), s.label);
+  item.method = import_method(t->test, s.label);
   item.measured_again = s.capture->id;
   item.part = part;
   queue(std::move(item));
@@ -172,26 +174,19 @@ void ImportQueue::measure_part(int step, const std::optional<TimeSpan>& part) {
 
 std::optional<ImportMethod> ImportQueue::method_for(Id test, Id step,
                                                     std::optional<double> full_scale_dbm) {
-  LoadedTest other;
-  if (test != session_.test_id()) {
-    try {
-      other = load_test(session_.shack(), test);
-    } catch (const InputError& error) {
-      emit failed(qt_text(error.what_happened()), qt_text(error.advice));
-      return std::nullopt;
+  try {
+    std::string label;
+    for (const Step& s : steps(session_.shack(), test)) {
+      if (s.id == step) label = s.label;
     }
-  }
-  const LoadedTest& loaded = test == session_.test_id() ? session_.loaded() : other;
-  if (!loaded) {
+    ImportMethod method = import_method(heron::test(session_.shack(), test), label, full_scale_dbm);
+    if (method.of_recording) return method;
     emit failed(tr("The test that this was measured for cannot be read; nothing was kept."),
                 tr("Open it and measure the step again"));
-    return std::nullopt;
+  } catch (const InputError& error) {
+    emit failed(qt_text(error.what_happened()), qt_text(error.advice));
   }
-  std::string label;
-  for (const Step& s : loaded->steps) {
-    if (s.id == step) label = s.label;
-  }
-  return import_method(loaded, label, full_scale_dbm);
+  return std::nullopt;
 }
 
 void ImportQueue::add_taken(Id test, Id step, std::vector<std::complex<float>> samples,

@@ -48,9 +48,28 @@ class Edit : public QUndoCommand {
 
 Session::Session(QObject* parent) : QObject(parent) {}
 
+Session::~Session() {
+  blockSignals(true);
+  settle();
+}
+
 void Session::open(const QString& folder) {
   auto shack = Shack::open(folder.toStdString());
+  auto evaluator = std::make_unique<Evaluator>(*shack, [this] {
+    QMetaObject::invokeMethod(
+        this,
+        [this] {
+          if (!receive()) return;
+          emit course_changed();
+          emit test_changed();
+          emit shack_changed();
+        },
+        Qt::QueuedConnection);
+  });
+  settle();
+  evaluator_ = std::move(evaluator);
   shack_ = std::move(shack);
+  is_waiting_ = false;
   undo_.clear();
   evaluation_ = test_ = 0;
   course_.clear();
@@ -63,7 +82,7 @@ void Session::create(const QString& folder, const QString& place) {
   open(folder);
 }
 
-void Session::show_evaluation(Id evaluation) {
+void Session::show_evaluation(Id evaluation, Id test) {
   try {
     course_ = tests(*shack_, evaluation);
   } catch (const InputError& error) {
@@ -71,8 +90,10 @@ void Session::show_evaluation(Id evaluation) {
     return;
   }
   evaluation_ = evaluation;
-  test_ = course_.empty() ? 0 : course_.front().id;
-  reload_test();
+  test_ = test != 0 || course_.empty() ? test : course_.front().id;
+  shown_ = {};
+  ask_for(test_, false);
+  wait_for(patience);
   emit evaluation_shown();
   emit test_changed();
 }
@@ -80,27 +101,89 @@ void Session::show_evaluation(Id evaluation) {
 void Session::show_test(Id test) {
   if (test == test_) return;
   test_ = test;
-  reload_test();
+  shown_ = {};
+  ask_for(test_, false);
+  wait_for(patience);
   emit test_changed();
 }
 
-void Session::reload_test() {
-  shown_ = {};
-  if (test_ == 0) return;
+void Session::ask_for(Id test, bool is_changed) {
+  if (test == test_) is_waiting_ = test != 0;
+  if (test == 0) return;
+  evaluator_->ask(test, is_changed);
+}
+
+void Session::wait_for(std::chrono::milliseconds at_most) {
+  if (evaluator_ == nullptr) return;
+  evaluator_->wait(at_most);
+  receive();
+}
+
+const Test* Session::waited_for() const {
+  const auto found =
+      std::find_if(course_.begin(), course_.end(), [this](const Test& t) { return t.id == test_; });
+  return is_waiting_ && found != course_.end() ? &*found : nullptr;
+}
+
+void Session::settle() {
+  constexpr std::chrono::minutes kLong{10};  // it ends by itself
+  wait_for(kLong);
+}
+
+bool Session::receive() {
+  const auto all = evaluator_->take();
+  for (const Evaluator::Done& done : all) {
+    if (done.test == test_) {
+      is_waiting_ = false;
+      shown_ = done.loaded;
+    }
+    if (!done.failure.empty()) emit refused(qt_text(done.failure), qt_text(done.advice));
+    if (!done.is_changed || !done.loaded) continue;
+    try {
+      set_test_headline(*shack_, done.test, done.loaded->test.headline);
+      for (Test& t : course_) {
+        if (t.id == done.test) t.headline = done.loaded->test.headline;
+      }
+    } catch (const InputError& error) {
+      emit refused(qt_text(error.what_happened()), qt_text(error.advice));
+    }
+  }
+  return !all.empty();
+}
+
+Test Session::now() const {
   try {
-    shown_ = load_test(*shack_, test_);
-  } catch (const InputError& error) {
-    emit refused(qt_text(error.what_happened()), qt_text(error.advice));
+    return heron::test(*shack_, test_);
+  } catch (const InputError&) {
+    return {};  // what edits it is refused with the reason
   }
 }
 
+Step Session::step_now(std::size_t step) const {
+  if (planned() == nullptr || step >= planned()->steps.size()) return {};
+  const Step& shown = planned()->steps[step];
+  try {
+    for (Step& s : steps(*shack_, test_)) {
+      if (s.id == shown.id) return std::move(s);
+    }
+  } catch (const InputError&) {  // as above
+  }
+  return shown;
+}
+
+nlohmann::json Session::settings() const {
+  Test t = now();
+  const Method* method = find_method(t.characteristic);
+  return method != nullptr ? sound_settings(*method, t) : t.settings;
+}
+
 void Session::after_change(Id test) {
-  LoadedTest changed;
-  if (test != 0) changed = refresh_headline(*shack_, test);
   if (evaluation_ != 0 && !is_evaluation_there(*shack_, evaluation_)) {
     evaluation_ = test_ = 0;
     course_.clear();
     shown_ = {};
+    is_waiting_ = false;
+    if (test != 0) ask_for(test, true);
     emit evaluation_gone();
     emit test_changed();
     emit shack_changed();
@@ -109,11 +192,13 @@ void Session::after_change(Id test) {
   if (evaluation_ != 0) course_ = tests(*shack_, evaluation_);
   const bool still_there =
       std::any_of(course_.begin(), course_.end(), [&](const Test& t) { return t.id == test_; });
-  if (!still_there) test_ = course_.empty() ? 0 : course_.front().id;
-  if (test != 0 && test == test_)
-    shown_ = std::move(changed);
-  else
-    reload_test();
+  if (!still_there) {
+    test_ = course_.empty() ? 0 : course_.front().id;
+    shown_ = {};
+  }
+  if (test != 0) ask_for(test, true);
+  if (test != test_) ask_for(test_, false);
+  wait_for(patience);
   emit course_changed();
   emit test_changed();
   emit shack_changed();
@@ -157,7 +242,7 @@ void Session::edit_test(Id test, const QString& text, const Change& redo, const 
 }
 
 void Session::set_note(const QString& note) {
-  const std::string before = shown().note;
+  const std::string before = now().note;
   if (before == note.toStdString()) return;
   edit(
       tr("note"), [this, id = test_, note] { set_test_note(*shack_, id, note.toStdString()); },
@@ -165,7 +250,7 @@ void Session::set_note(const QString& note) {
 }
 
 void Session::set_convention(const QString& convention) {
-  const std::string before = shown().convention;
+  const std::string before = now().convention;
   if (before == convention.toStdString()) return;
   // How a figure is shown does not alter it: allowed on a signed test.
   edit(
@@ -177,7 +262,7 @@ void Session::set_convention(const QString& convention) {
 }
 
 void Session::set_limit(const std::optional<Limit>& limit) {
-  const std::optional<Limit> before = shown().limit;
+  const std::optional<Limit> before = now().limit;
   edit(
       tr("limit"), [this, id = test_, limit] { set_test_limit(*shack_, id, limit); },
       [this, id = test_, before] { set_test_limit(*shack_, id, before); });
@@ -186,18 +271,18 @@ void Session::set_limit(const std::optional<Limit>& limit) {
 void Session::set_settings(const QString& what, const nlohmann::json& settings) {
   edit(
       what, [this, id = test_, settings] { set_test_settings(*shack_, id, settings); },
-      [this, id = test_, before = shown().settings] { set_test_settings(*shack_, id, before); });
+      [this, id = test_, before = now().settings] { set_test_settings(*shack_, id, before); });
 }
 
 void Session::set_hookup(const QString& words) {
-  const std::string before = shown().hookup;
+  const std::string before = now().hookup;
   edit(
       tr("path"), [this, id = test_, words] { set_test_hookup(*shack_, id, words.toStdString()); },
       [this, id = test_, before] { set_test_hookup(*shack_, id, before); });
 }
 
 void Session::set_conditions(const QString& words) {
-  const std::string before = shown().conditions;
+  const std::string before = now().conditions;
   edit(
       tr("conditions"),
       [this, id = test_, words] { set_test_conditions(*shack_, id, words.toStdString()); },
@@ -205,15 +290,15 @@ void Session::set_conditions(const QString& words) {
 }
 
 void Session::keep_limit_as_specification() {
-  if (!shown().limit) return;
-  const Id id = heron::evaluation(*shack_, shown().evaluation_id).device_id;
-  const std::string kind = shown().characteristic;
+  if (!now().limit) return;
+  const Id id = heron::evaluation(*shack_, now().evaluation_id).device_id;
+  const std::string kind = now().characteristic;
   std::vector<Limit> before;
   for (const SpecLine& line : device(*shack_, id).specification) {
     if (line.characteristic == kind) before.push_back(line.limit);
   }
   std::vector<Limit> after = before;
-  after.push_back(*shown().limit);
+  after.push_back(*now().limit);
   // It says what the device has to keep, not what this test found: allowed on a signed test.
   edit(
       tr("specification"), [this, id, kind, after] { set_specification(*shack_, id, kind, after); },
@@ -232,7 +317,7 @@ void Session::sign(const QString& name) {
 }
 
 void Session::take_back_signature() {
-  const Test before = shown();
+  const Test before = now();
   edit(
       tr("withdrawal of the signature"), [this, id = test_] { sign_test(*shack_, id, "", ""); },
       [this, before] { sign_test(*shack_, before.id, before.signed_by, before.signed_at); }, true);

@@ -2,6 +2,7 @@
 
 #include <QObject>
 #include <QUndoStack>
+#include <chrono>
 #include <functional>
 #include <memory>
 #include <optional>
@@ -10,6 +11,7 @@
 #include "store/capture_files.h"
 #include "store/device.h"
 #include "store/evaluation.h"
+#include "store/evaluator.h"
 #include "store/loaded.h"
 #include "store/result_record.h"
 #include "store/shack.h"
@@ -30,6 +32,10 @@ class Session : public QObject {
   Q_OBJECT
  public:
   explicit Session(QObject* parent = nullptr);
+  ~Session() override;
+  /// Tests are worked out in a thread of their own. What is done so soon is shown at once, without
+  /// the older state in between.
+  static inline std::chrono::milliseconds patience{40};
 
   /// Throws InputError; the shack open before stays open then.
   void open(const QString& folder);
@@ -39,15 +45,26 @@ class Session : public QObject {
   bool is_open() const { return shack_ != nullptr; }
   QUndoStack& undo_stack() { return undo_; }
 
-  void show_evaluation(Id evaluation);
+  /// And one of its tests; 0 = the first.
+  void show_evaluation(Id evaluation, Id test = 0);
   void show_test(Id test);
   Id evaluation_id() const { return evaluation_; }
   Id test_id() const { return test_; }
   const std::vector<Test>& course() const { return course_; }
-  /// The shown test with its evidence; nullptr if there is none, or it is of another kind.
+  /// The shown test with its evidence; nullptr if there is none, it is of another kind, or not yet
+  /// worked out.
   const LoadedTest& loaded() const { return shown_; }
   const PlannedTest* planned() const { return general(); }
   const GeneralTest* general() const { return shown_ ? &*shown_ : nullptr; }
+
+  /// Whether what is shown is older than what is on disk, and the new is being worked out.
+  bool is_waiting() const { return is_waiting_; }
+  /// The test that is chosen, while nothing of it can be shown yet.
+  const Test* waited_for() const;
+  /// Until it is there: for what may not go by anything older, such as keying.
+  void settle();
+  /// Of the shown test as they are on disk, in their present place.
+  nlohmann::json settings() const;
 
   /// Reads the shown test again after a change that is no edit.
   void reload() { after_change(0); }
@@ -153,13 +170,21 @@ class Session : public QObject {
   void edit_test(Id test, const QString& text, const Change& redo, const Change& undo,
                  bool even_if_signed, Id typed_in = 0);
   void after_change(Id test);
-  void reload_test();
+  /// Shows the test when it is worked out; one that was changed gets its headline then.
+  void ask_for(Id test, bool is_changed);
+  void wait_for(std::chrono::milliseconds at_most);
+  /// What is done is shown, and kept in the shack; whether anything was.
+  bool receive();
+  /// As the shown test and its steps are on disk, whatever is still being worked out.
+  Test now() const;
+  Step step_now(std::size_t step) const;
   std::unique_ptr<Shack> shack_;
+  std::unique_ptr<Evaluator> evaluator_;  ///< gone before the shack
+  bool is_waiting_ = false;
   QUndoStack undo_;
   Id evaluation_ = 0;
   Id test_ = 0;
   std::vector<Test> course_;
-  const Test& shown() const { return planned()->test; }
   LoadedTest shown_;
 };
 

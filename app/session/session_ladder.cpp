@@ -37,7 +37,8 @@ class AddedSteps {
 }  // namespace
 
 void Session::set_output(std::size_t step, const QString& typed, std::optional<double> dbm) {
-  const Step& s = planned()->steps.at(step);
+  const Step s = step_now(step);
+  if (s.id == 0) return;
   const std::optional<TypedOutput> before = s.output;
   std::optional<TypedOutput> after;
   // A hand-held reading of a power meter is good to some 5 %: 0.1 dB standard uncertainty each way.
@@ -50,7 +51,7 @@ void Session::set_output(std::size_t step, const QString& typed, std::optional<d
 }
 
 void Session::set_driving(Id amplifier_test, Id pair_test) {
-  const Test& t = shown();
+  const Test t = now();
   edit(
       tr("amplifier behind"),
       [this, id = test_, amplifier_test, pair_test] {
@@ -62,8 +63,8 @@ void Session::set_driving(Id amplifier_test, Id pair_test) {
 }
 
 void Session::set_step_label(std::size_t step, const QString& label) {
-  const Step& s = planned()->steps.at(step);
-  if (s.label == label.toStdString() || label.trimmed().isEmpty()) return;
+  const Step s = step_now(step);
+  if (s.id == 0 || s.label == label.toStdString() || label.trimmed().isEmpty()) return;
   edit(
       tr("name of a step"),
       [this, id = s.id, label] {
@@ -100,7 +101,7 @@ KeptCell read_cell(const Session::TypedCells::Cell& cell, const std::string& con
 }
 
 /// As it stands now: what somebody typed, not what an instrument read.
-KeptCell kept_cell(const TypedField& field, const EvidenceStep& step) {
+KeptCell kept_cell(const TypedField& field, const Step& step) {
   KeptCell kept{&field};
   const std::string quantity(field.quantity);
   if (field.kind == TypedField::Kind::condition) {
@@ -115,7 +116,7 @@ KeptCell kept_cell(const TypedField& field, const EvidenceStep& step) {
 }
 
 /// What instruments showed for a field of a step.
-void add_live_readings(const TypedField& field, const EvidenceStep& step, std::vector<Id>& ids) {
+void add_live_readings(const TypedField& field, const Step& step, std::vector<Id>& ids) {
   if (field.kind != TypedField::Kind::reading) return;
   for (const Reading& r : step.readings) {
     if (r.quantity == field.quantity && r.role == field.role && r.source != ReadingSource::typed)
@@ -148,17 +149,18 @@ void Session::set_fields(const QString& what, const std::vector<TypedCells>& typ
   std::vector<KeptCells> after;
   std::vector<KeptCells> before;
   std::vector<Id> read_live;  // goes too where a cell is emptied
+  const std::vector<Step> present = steps(*shack_, test_);
   for (const TypedCells& step : typed) {
     KeptCells to{step.step, step.label.toStdString(), {}};
     for (const TypedCells::Cell& cell : step.cells)
       to.cells.push_back(read_cell(cell, t->evidence.convention));
     after.push_back(std::move(to));
-    for (std::size_t i = 0; i < t->steps.size(); ++i) {
-      if (t->steps[i].id != step.step) continue;
-      KeptCells was{step.step, t->steps[i].label, {}};
+    for (const Step& s : present) {
+      if (s.id != step.step) continue;
+      KeptCells was{step.step, s.label, {}};
       for (const TypedCells::Cell& cell : step.cells) {
-        was.cells.push_back(kept_cell(*cell.field, t->evidence.steps[i]));
-        if (cell.typed.empty()) add_live_readings(*cell.field, t->evidence.steps[i], read_live);
+        was.cells.push_back(kept_cell(*cell.field, s));
+        if (cell.typed.empty()) add_live_readings(*cell.field, s, read_live);
       }
       before.push_back(std::move(was));
     }
@@ -205,14 +207,15 @@ void Session::plan_steps(const StepPlan& plan) {
         added->begin();
         for (const std::string& label : plan.steps) added->add(label);
       },
-      [this, id = test_, before = planned()->test.settings, added] {
+      [this, id = test_, before = now().settings, added] {
         set_test_settings(*shack_, id, before);
         added->remove();
       });
 }
 
 void Session::remove_step(std::size_t step) {
-  const Step& s = planned()->steps.at(step);
+  const Step s = step_now(step);
+  if (s.id == 0) return;
   edit(
       tr("removal of %1").arg(qt_text(s.label)),
       [this, id = s.id] { set_step_removed(*shack_, id, true); },
@@ -220,7 +223,7 @@ void Session::remove_step(std::size_t step) {
 }
 
 void Session::remove_capture(std::size_t step) {
-  const Step& s = planned()->steps.at(step);
+  const Step s = step_now(step);
   if (!s.capture) return;
   edit(
       tr("removal of a recording"),
@@ -229,7 +232,8 @@ void Session::remove_capture(std::size_t step) {
 }
 
 void Session::remove_beside(std::size_t step) {
-  const Step& s = planned()->steps.at(step);
+  const Step s = step_now(step);
+  if (s.id == 0) return;
   std::vector<Id> ids;
   if (s.self_test) ids.push_back(s.self_test->id);
   for (const StepCapture& c : s.repeats) ids.push_back(c.id);

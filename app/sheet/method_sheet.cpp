@@ -323,7 +323,10 @@ void MethodSheet::show_nothing() {
   Plot nothing;
   nothing.title = tr("Plot").toStdString();
   nothing.panels.push_back({});
-  nothing.empty_words = tr("Choose a test in the test plan, or add one.").toStdString();
+  nothing.empty_words =
+      (session_.waited_for() != nullptr ? tr("Reading the recordings of this test\u2026")
+                                        : tr("Choose a test in the test plan, or add one."))
+          .toStdString();
   plots_->setCurrentWidget(plot_);
   plots_->setVisible(true);
   plot_->set_plot(nothing, std::nullopt);

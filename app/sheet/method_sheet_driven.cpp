@@ -97,7 +97,8 @@ void MethodSheet::ask_wanted_output() {
                    tr("What the exciter has to give for an output of the amplifier, "
                       "and how clean both are then."),
                    tr("Wanted output, PEP"), tr("55 W"), tr("Calculate"), Quantity::level, options);
-  if (!asked) return;
+  t = session_.general();
+  if (!asked || t == nullptr) return;
   try {
     const SettingProposal found = t->method->for_output(t->evidence, asked->value);
     set_proposal(found);

@@ -49,7 +49,7 @@ nlohmann::json MethodSheet::setting(const SettingField& field) const {
 
 void MethodSheet::set_setting(const SettingField& field, const nlohmann::json& changed) {
   const GeneralTest& t = *session_.general();
-  nlohmann::json all = t.evidence.settings;
+  nlohmann::json all = session_.settings();
   nlohmann::json& own = all[std::string(t.method->settings_key)];
   if (!own.is_object()) own = nlohmann::json::object();
   own.update(changed);
@@ -89,7 +89,7 @@ void MethodSheet::add_flag(QMenu* menu, const SettingField& field) {
 void MethodSheet::set_mask(const std::optional<Mask>& mask) {
   const GeneralTest* t = session_.general();
   if (t == nullptr) return;
-  nlohmann::json all = t->evidence.settings;
+  nlohmann::json all = session_.settings();
   nlohmann::json& own = all[std::string(t->method->settings_key)];
   if (!own.is_object()) own = nlohmann::json::object();
   if (mask)

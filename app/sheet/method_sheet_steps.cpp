@@ -45,6 +45,7 @@ bool MethodSheet::can_plan() const {
 }
 
 void MethodSheet::plan_steps() {
+  session_.settle();
   const GeneralTest* t = session_.general();
   if (t == nullptr || t->method->plan == nullptr) return;
   const StepPlan plan = t->method->plan(t->evidence);
@@ -65,6 +66,7 @@ void MethodSheet::ask_sweep() {
 }
 
 void MethodSheet::take_sweep() {
+  session_.settle();
   const GeneralTest* t = session_.general();
   if (t == nullptr || t->method->run == nullptr) return;
   const RunRecipe recipe = t->method->run(t->evidence);
@@ -76,6 +78,7 @@ void MethodSheet::take_sweep() {
   if (same == t->steps.end()) {
     if (!recipe.settings.is_null()) session_.set_settings(tr("carrier"), recipe.settings);
     if (session_.add_step(qt_text(sweep_name(range.first, range.second)), range) == 0) return;
+    session_.settle();
     step = static_cast<int>(session_.general()->steps.size()) - 1;
   }
   live_->start(step);

@@ -4,6 +4,7 @@
 #include <QClipboard>
 #include <QDragEnterEvent>
 #include <QFileDialog>
+#include <QGraphicsOpacityEffect>
 #include <QHBoxLayout>
 #include <QMenu>
 #include <QMimeData>
@@ -123,6 +124,7 @@ void Sheet::build_frame(QWidget* controls, QWidget* plot, QWidget* table,
   right->addWidget(caution_);
   right->addStretch(0);
   row->addWidget(right_);
+  figures_ = {plot, table, verdict_};
 }
 
 void Sheet::follow_readings(ReadingsCard* card) {
@@ -159,11 +161,13 @@ QString Sheet::device_name() const {
 
 void Sheet::refresh_head() {
   const PlannedTest* t = mine();
-  setEnabled(t != nullptr);
-  head_->title()->setText(t == nullptr ? tr("No test chosen") : qt_text(t->test.title));
+  const Test* about = t != nullptr ? &t->test : session_.waited_for();
+  enable(t != nullptr);
+  head_->title()->setText(about == nullptr ? tr("No test chosen") : qt_text(about->title));
   const Characteristic* c =
-      t == nullptr ? &first_characteristic() : find_characteristic(t->test.characteristic);
+      about == nullptr ? &first_characteristic() : find_characteristic(about->characteristic);
   head_->question()->setText(c == nullptr ? QString() : qt_text(std::string(c->question)));
+  show_age();
   if (t == nullptr) return;
   const bool is_read_only = session_.shack().is_read_only();
   QString action;
@@ -212,6 +216,34 @@ void Sheet::refresh_head() {
   primary()->updateGeometry();
   head_->consequence()->setText(consequence);
   refresh_part();
+}
+
+/// While a test is read nothing can be done with it; what had the focus gets it back.
+void Sheet::enable(bool on) {
+  if (on == isEnabled()) return;
+  QWidget* focus = QApplication::focusWidget();
+  if (!on && focus != nullptr && isAncestorOf(focus)) focus_before_ = focus;
+  setEnabled(on);
+  if (!on)
+    focus_meanwhile_ = QApplication::focusWidget();
+  else if (focus_before_ != nullptr && std::exchange(focus_meanwhile_, nullptr) == focus)
+    focus_before_->setFocus(Qt::OtherFocusReason);
+  if (on) focus_before_ = nullptr;
+}
+
+/// What is older than what is on disk is pale until the new is there.
+void Sheet::show_age() {
+  constexpr double kPale = 0.4;
+  const bool is_old = session_.is_waiting() && mine() != nullptr;
+  for (QWidget* part : figures_) {
+    if (is_old == (part->graphicsEffect() != nullptr)) continue;
+    QGraphicsOpacityEffect* pale = nullptr;
+    if (is_old) {
+      pale = new QGraphicsOpacityEffect;
+      pale->setOpacity(kPale);
+    }
+    part->setGraphicsEffect(pale);
+  }
 }
 
 void Sheet::refresh_part() {
@@ -281,7 +313,8 @@ void Sheet::primary_by_key() {
 
 void Sheet::primary_action() {
   const PlannedTest* t = mine();
-  if (t == nullptr || !primary()->isEnabled()) return;
+  // Nobody keys or signs by what is just being replaced.
+  if (t == nullptr || !primary()->isEnabled() || session_.is_waiting()) return;
   if (may_take_live())
     arm_or_take();
   else if (is_taken())

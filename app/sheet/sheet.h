@@ -1,5 +1,6 @@
 #pragma once
 
+#include <QPointer>
 #include <QWidget>
 #include <vector>
 
@@ -67,6 +68,7 @@ class Sheet : public QWidget {
   void show_budget_of(const Figure& figure, const QString& where, std::optional<double> margin,
                       QPoint at);
 
+  SheetTitle* head() { return head_; }
   VerdictCard* verdict() { return verdict_; }
   HookupStrip* strip() { return strip_; }
   PartBand* part_band() { return part_band_; }
@@ -150,9 +152,14 @@ class Sheet : public QWidget {
 
  private:
   void connect_shared();
+  void enable(bool on);
+  void show_age();
   void arm_or_take();
   void show_strip_menu(const QPoint& at);
   bool is_armed_ = false;
+  std::vector<QWidget*> figures_;  ///< what is worked out
+  QPointer<QWidget> focus_before_;
+  QPointer<QWidget> focus_meanwhile_;
 };
 
 }  // namespace heron

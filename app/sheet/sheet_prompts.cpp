@@ -60,6 +60,10 @@ void Sheet::ask_signature() {
     emit failed(tr("Nothing is measured yet."), tr("Measure first, then sign off"));
     return;
   }
+  if (session_.is_waiting()) {
+    emit failed(tr("The figures are just being worked out."), tr("Look at them, then sign off"));
+    return;
+  }
   if (const auto no = session_.refusal(shown->test.id)) {
     emit failed(no->what, no->what_to_do);
     return;
@@ -103,7 +107,7 @@ void Sheet::ask_taking() {
                                         taking_settings_from_json(t->test.settings));
   if (wished)
     session_.set_settings(tr("measurement settings"),
-                          with_taking_settings(mine()->test.settings, *wished));
+                          with_taking_settings(session_.settings(), *wished));
 }
 
 void Sheet::show_strip_menu(const QPoint& at) {

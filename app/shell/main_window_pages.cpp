@@ -157,8 +157,10 @@ void MainWindow::show_shack() {
 
 void MainWindow::show_evaluation(Id id, Id test) {
   method_->flush();
-  if (id != session_.evaluation_id() || session_.course().empty()) session_.show_evaluation(id);
-  if (test != 0) session_.show_test(test);
+  if (id != session_.evaluation_id() || session_.course().empty())
+    session_.show_evaluation(id, test);
+  else if (test != 0)
+    session_.show_test(test);
   const Evaluation e = evaluation(session_.shack(), id);
   const Device d = device(session_.shack(), e.device_id);
   QString name = qt_text(d.name);

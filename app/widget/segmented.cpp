@@ -1,8 +1,11 @@
 #include "app/widget/segmented.h"
 
+#include <QButtonGroup>
 #include <QFocusEvent>
 #include <QFontMetricsF>
+#include <QHBoxLayout>
 #include <QPainter>
+#include <QRadioButton>
 #include <cmath>
 
 #include "app/paint/focus_ring.h"
@@ -13,47 +16,115 @@
 namespace heron {
 namespace {
 
-constexpr double kPadding = 16.0;  // px beside the words of a segment, both sides
+constexpr int kPadding = 16;  // px beside the words of a segment, both sides
+constexpr int kHeight = 26;
+
+/// One of the values.
+class Segment : public QRadioButton {
+ public:
+  using QRadioButton::QRadioButton;
+  QSize sizeHint() const override {
+    // As wide as when it is chosen, so that nothing moves.
+    const QFontMetricsF metrics(type_font(Type::control_chosen));
+    return {static_cast<int>(std::ceil(metrics.horizontalAdvance(text()))) + kPadding, kHeight - 4};
+  }
+  QSize minimumSizeHint() const override { return sizeHint(); }
+
+ protected:
+  bool hitButton(const QPoint& at) const override { return rect().contains(at); }
+  void paintEvent(QPaintEvent*) override {
+    QPainter p(this);
+    p.setRenderHint(QPainter::Antialiasing);
+    const Theme& t = theme_of(this);
+    if (isChecked()) {
+      p.setPen(t.is_dark ? QPen(Qt::NoPen) : QPen(t.hairStrong));
+      p.setBrush(t.segOn);
+      p.drawRoundedRect(QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5), 4.5, 4.5);
+    }
+    p.setFont(type_font(isChecked() ? Type::control_chosen : Type::control));
+    p.setPen(isChecked() ? t.ink : t.slate);
+    p.drawText(QRectF(rect()), Qt::AlignCenter, text());
+  }
+  void focusInEvent(QFocusEvent* event) override {
+    parentWidget()->setProperty("showsFocus", is_keyboard_focus(event->reason()));
+    parentWidget()->update();
+    QRadioButton::focusInEvent(event);
+  }
+  void focusOutEvent(QFocusEvent* event) override {
+    parentWidget()->setProperty("showsFocus", false);
+    parentWidget()->update();
+    QRadioButton::focusOutEvent(event);
+  }
+};
 
 }  // namespace
 
 Segmented::Segmented(const QString& name, const QStringList& choices, QWidget* parent)
-    : QWidget(parent), name_(name), choices_(choices) {
+    : QWidget(parent), group_(new QButtonGroup(this)) {
+  setAccessibleName(name);
   setFocusPolicy(Qt::StrongFocus);
-  setFixedHeight(26);
+  setFixedHeight(kHeight);
   setSizePolicy(QSizePolicy::Fixed, QSizePolicy::Fixed);
-  set_current(0);
+  auto* row = new QHBoxLayout(this);
+  row->setContentsMargins(2, 2, 2, 2);
+  row->setSpacing(0);
+  connect(group_, &QButtonGroup::idClicked, this, [this](int index) {
+    if (index == current_) return;
+    set_current(index);
+    emit chosen(index);
+  });
+  fill(choices);
 }
 
-void Segmented::set_choices(const QStringList& choices) {
-  if (choices.isEmpty() || choices == choices_) return;
-  choices_ = choices;
+void Segmented::fill(const QStringList& choices) {
+  const auto wanted = static_cast<int>(choices.size());
+  const bool has_focus = hasFocus();
+  for (int i = static_cast<int>(group_->buttons().size()) - 1; i >= wanted; --i) {
+    QAbstractButton* extra = group_->button(i);
+    group_->removeButton(extra);
+    layout()->removeWidget(extra);
+    extra->hide();
+    extra->deleteLater();  // it may be what was pressed
+  }
+  for (int i = 0; i < wanted; ++i) {
+    if (group_->button(i) == nullptr) {
+      auto* segment = new Segment(this);
+      group_->addButton(segment, i);
+      layout()->addWidget(segment);
+    }
+    group_->button(i)->setText(choices[i]);
+    group_->button(i)->setAccessibleName(accessibleName() + ": " + choices[i]);
+    group_->button(i)->updateGeometry();
+  }
   set_current(0);
+  if (has_focus) setFocus(Qt::NoFocusReason);
   updateGeometry();
 }
 
+int Segmented::current() const {
+  return current_;
+}
+
+QString Segmented::current_text() const {
+  return group_->button(current_)->text();
+}
+
+void Segmented::set_choices(const QStringList& choices) {
+  QStringList now;
+  for (const QAbstractButton* segment : group_->buttons()) now << segment->text();
+  if (!choices.isEmpty() && choices != now) fill(choices);
+}
+
 void Segmented::set_current(int index) {
-  current_ = std::clamp(index, 0, static_cast<int>(choices_.size()) - 1);
-  setAccessibleName(name_ + ": " + choices_[current_]);
-  update();
-}
-
-void Segmented::choose(int index) {
-  if (index < 0 || index >= choices_.size() || index == current_) return;
-  set_current(index);
-  emit chosen(index);
-}
-
-QRectF Segmented::segment(int index) const {
-  const QFontMetricsF metrics(type_font(Type::control_chosen));
-  double x = 2;
-  for (int i = 0; i < index; ++i) x += std::ceil(metrics.horizontalAdvance(choices_[i])) + kPadding;
-  return {x, 2, std::ceil(metrics.horizontalAdvance(choices_[index])) + kPadding, 22};
+  current_ = std::clamp(index, 0, static_cast<int>(group_->buttons().size()) - 1);
+  group_->button(current_)->setChecked(true);
+  setFocusProxy(group_->button(current_));
 }
 
 QSize Segmented::sizeHint() const {
-  const QRectF last = segment(static_cast<int>(choices_.size()) - 1);
-  return {static_cast<int>(last.right()) + 2, 26};
+  int width = 4;
+  for (const QAbstractButton* segment : group_->buttons()) width += segment->sizeHint().width();
+  return {width, kHeight};
 }
 
 void Segmented::paintEvent(QPaintEvent*) {
@@ -63,44 +134,7 @@ void Segmented::paintEvent(QPaintEvent*) {
   p.setPen(Qt::NoPen);
   p.setBrush(t.sunk);
   p.drawRoundedRect(rect(), 6, 6);
-  for (int i = 0; i < choices_.size(); ++i) {
-    const QRectF box = segment(i);
-    if (i == current_) {
-      p.setPen(t.is_dark ? QPen(Qt::NoPen) : QPen(t.hairStrong));
-      p.setBrush(t.segOn);
-      p.drawRoundedRect(box.adjusted(0.5, 0.5, -0.5, -0.5), 4.5, 4.5);
-    }
-    p.setFont(type_font(i == current_ ? Type::control_chosen : Type::control));
-    p.setPen(i == current_ ? t.ink : t.slate);
-    p.drawText(box, Qt::AlignCenter, choices_[i]);
-  }
-  if (shows_focus_) draw_focus_ring(p, rect(), 6, t);
-}
-
-void Segmented::mousePressEvent(QMouseEvent* event) {
-  for (int i = 0; i < choices_.size(); ++i) {
-    if (segment(i).adjusted(-2, -2, 2, 2).contains(event->position())) choose(i);
-  }
-}
-
-void Segmented::keyPressEvent(QKeyEvent* event) {
-  if (event->key() == Qt::Key_Left)
-    choose(current_ - 1);
-  else if (event->key() == Qt::Key_Right)
-    choose(current_ + 1);
-  else if (event->key() == Qt::Key_Space)
-    choose((current_ + 1) % static_cast<int>(choices_.size()));
-  else
-    QWidget::keyPressEvent(event);
-}
-
-void Segmented::focusInEvent(QFocusEvent* event) {
-  shows_focus_ = is_keyboard_focus(event->reason());
-  update();
-}
-void Segmented::focusOutEvent(QFocusEvent*) {
-  shows_focus_ = false;
-  update();
+  if (property("showsFocus").toBool()) draw_focus_ring(p, rect(), 6, t);
 }
 
 }  // namespace heron

@@ -3,15 +3,18 @@
 #include <QStringList>
 #include <QWidget>
 
+class QButtonGroup;
+
 namespace heron {
 
-/// Choice of two to four values; arrows move, one stop in the tab order.
+/// Choice of two to four values; arrows move, one stop in the tab order. A screen reader hears radio
+/// buttons.
 class Segmented : public QWidget {
   Q_OBJECT
  public:
   Segmented(const QString& name, const QStringList& choices, QWidget* parent = nullptr);
-  int current() const { return current_; }
-  QString current_text() const { return choices_[current_]; }
+  int current() const;
+  QString current_text() const;
   void set_current(int index);  ///< without a signal
   /// Other choices, if they differ; then the first is chosen, without a signal.
   void set_choices(const QStringList& choices);
@@ -23,18 +26,11 @@ class Segmented : public QWidget {
 
  protected:
   void paintEvent(QPaintEvent* event) override;
-  void mousePressEvent(QMouseEvent* event) override;
-  void keyPressEvent(QKeyEvent* event) override;
-  void focusInEvent(QFocusEvent* event) override;
-  void focusOutEvent(QFocusEvent* event) override;
 
  private:
-  void choose(int index);
-  QRectF segment(int index) const;
-  QString name_;
-  QStringList choices_;
+  void fill(const QStringList& choices);
+  QButtonGroup* group_;
   int current_ = 0;
-  bool shows_focus_ = false;
 };
 
 }  // namespace heron

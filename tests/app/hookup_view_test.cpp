@@ -169,7 +169,7 @@ class HookupViewTest : public QObject {
     // One tone: its envelope is its mean.
     type(view()->drive()->edit(), "30 W");
     view()->tones()->setFocus();
-    key(view()->tones(), Qt::Key_Left);
+    key(view()->tones()->focusProxy(), Qt::Key_Left);
     QVERIFY(!view()->scene().drive.is_two_tone);
     QVERIFY(!test(shack(), test_id()).drive->is_two_tone);
     key(window(), Qt::Key_Z, Qt::ControlModifier);

@@ -218,7 +218,7 @@ class SheetTest : public QObject {
       seen << now;
     }
     for (const QWidget* wanted : std::initializer_list<const QWidget*>{
-             sheet()->plot(), sheet()->convention(), sheet()->primary(),
+             sheet()->plot(), sheet()->convention()->focusProxy(), sheet()->primary(),
              sheet()->readings()->output()->edit(), sheet()->readings()->note(),
              open_->window->rail()->list()})
       QVERIFY2(seen.contains(wanted), wanted->metaObject()->className());

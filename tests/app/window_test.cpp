@@ -1,4 +1,5 @@
 // Drives the real window, offscreen, and checks what a user would see.
+#include <QAccessible>
 #include <QApplication>
 #include <QClipboard>
 #include <QMimeData>
@@ -100,10 +101,17 @@ class WindowTest : public QObject {
   void the_convention_changes_every_figure_and_no_verdict() {
     const double margin = sheet()->verdict()->content().mark.margin;
     const double pep = sheet()->verdict()->content().value.mid(1).toDouble();
-    QTest::keyClick(sheet()->convention(), Qt::Key_Left);
+    sheet()->convention()->setFocus();
+    QTest::keyClick(sheet()->convention()->focusProxy(), Qt::Key_Left);
     const double tone = sheet()->verdict()->content().value.mid(1).toDouble();
     QVERIFY(std::abs(pep - tone - 6.02) < 0.06);
     QVERIFY(std::abs(sheet()->verdict()->content().mark.margin - margin) < 1e-9);
+    // A screen reader hears one of a group, and which.
+    const QAccessibleInterface* chosen =
+        QAccessible::queryAccessibleInterface(sheet()->convention()->focusProxy());
+    QCOMPARE(chosen->role(), QAccessible::RadioButton);
+    QVERIFY(chosen->state().checked && chosen->state().focused);
+    QCOMPARE(chosen->text(QAccessible::Name), QStringLiteral("Relative to: one tone"));
     QVERIFY(verdict().contains(QString::fromUtf8("limit −24 dB")));
     QVERIFY(sheet()->plot()->plot().panels.front().y.title.find("one tone") != std::string::npos);
     QTest::keyClick(open_->window.get(), Qt::Key_Z, Qt::ControlModifier);

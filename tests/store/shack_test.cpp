@@ -31,11 +31,15 @@ class ShackTest : public QObject {
     QVERIFY(first != nullptr && analysis() == first);
     set_test_note(*made.shack, made.test_id, "fan on");
     QVERIFY(analysis() == first);
-    // Saved anew it is read anew.
+    // Saved with something else in it, it is read anew.
     const auto record = *load_result(*made.shack, made.capture_id);
-    save_result(*made.shack, made.capture_id, "two_tone", record);
+    auto other_level = record;
+    other_level["products"][0]["level_dbc"] = -21.0;
+    save_result(*made.shack, made.capture_id, "two_tone", other_level);
     const AnalysisPtr second = analysis();
     QVERIFY(second != nullptr && second != first);
+    // A second connection reads the same once for both.
+    QVERIFY(load_test(*made.shack->reader(), made.test_id)->evidence.steps[0].analysis == second);
     // A transaction that fails leaves nothing of what it wrote.
     auto changed = record;
     changed["products"][0]["level_dbc"] = -7.0;

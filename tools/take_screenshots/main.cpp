@@ -41,6 +41,7 @@ int main(int argc, char** argv) {
     return 2;
   }
   QSettings().clear();
+  Session::patience = std::chrono::minutes(1);
   MainWindow window;
   if (!window.open_shack(argv[1])) return 3;
   window.resize(1280, 800);

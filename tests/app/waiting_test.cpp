@@ -1,0 +1,153 @@
+// What the window shows while a test is worked out, and that nothing is lost meanwhile.
+#include <QGraphicsEffect>
+#include <random>
+
+#include "app/sheet/method_sheet.h"
+#include "app/shell/main_window.h"
+#include "tests/app/open_window.h"
+#include "tests/app/two_tone_session.h"
+
+using namespace heron;
+using heron::testing::MadeShack;
+using heron::testing::OpenWindow;
+
+class WaitingTest : public QObject {
+  Q_OBJECT
+ private slots:
+  void initTestCase() { QVERIFY(heron::testing::prepare_window_tests("heron-waiting-test")); }
+  void cleanup() { Session::patience = std::chrono::minutes(10); }
+
+  /// Edits that come faster than the figures: each is on disk, builds on the one before, and all of
+  /// them go back one by one.
+  void edits_that_do_not_wait_lose_nothing() {
+    MadeShack made;
+    made.shack.reset();
+    Session session;
+    session.open(made.folder.path());
+    session.show_evaluation(made.evaluation_id);
+    Session::patience = std::chrono::milliseconds(0);
+    std::mt19937 random(5);
+    const auto state = [&] {
+      const Test t = heron::test(session.shack(), made.test_id);
+      const Step s = steps(session.shack(), made.test_id).front();
+      return t.note + "|" + (t.limit ? std::to_string(t.limit->value) : "-") + "|" +
+             t.settings.dump() + "|" + t.conditions + "|" + s.label + "|" +
+             (s.output ? s.output->typed : "-");
+    };
+    std::vector<std::string> states{state()};
+    for (int i = 0; i < 40; ++i) {
+      const QString word = QStringLiteral("%1").arg(i);
+      switch (random() % 5) {
+        case 0: {
+          nlohmann::json settings = session.settings();
+          settings["ladder"]["linearity_db"] = 0.1 + i * 0.01;
+          session.set_settings("linearity", settings);
+          break;
+        }
+        case 1: {
+          nlohmann::json settings = session.settings();
+          settings["made"][word.toStdString()] = i;
+          session.set_settings("another", settings);
+          break;
+        }
+        case 2:
+          session.set_conditions(word);
+          break;
+        case 3: {
+          Limit limit = MadeShack::limit();
+          limit.value = -30.0 - i;
+          session.set_limit(limit);
+          break;
+        }
+        default:
+          session.set_output(0, word + " W", 40.0 + i * 0.1);
+      }
+      states.push_back(state());
+      QVERIFY(states.back() != states[states.size() - 2]);
+      if (i % 9 == 0) QCoreApplication::processEvents();
+    }
+    for (auto before = states.rbegin() + 1; before != states.rend(); ++before) {
+      session.undo_stack().undo();
+      QCOMPARE(state(), *before);
+    }
+    QTRY_VERIFY(!session.is_waiting());
+    QCOMPARE(session.general()->test.note, std::string());
+    QCOMPARE(session.general()->steps[0].output->typed, std::string("30 W"));
+  }
+
+  void older_figures_are_pale_until_the_new_are_there() {
+    OpenWindow open;
+    open.window->show_evaluation(open.made.evaluation_id, 0);
+    auto* sheet = open.window->findChild<MethodSheet*>();
+    Session& session = open.window->session();
+    const auto is_pale = [&] { return sheet->verdict()->graphicsEffect() != nullptr; };
+    QVERIFY(!is_pale() && session.general() != nullptr);
+    const QString before = sheet->verdict()->accessibleDescription();
+    Session::patience = std::chrono::milliseconds(0);
+    Limit strict = MadeShack::limit();
+    strict.value = -60.0;
+    session.set_limit(strict);
+    if (session.is_waiting()) {  // else it was done within the call
+      QVERIFY(is_pale());
+      QVERIFY(sheet->table()->graphicsEffect() != nullptr || sheet->table()->parentWidget());
+      QCOMPARE(session.general()->test.limit->value, -30.0);
+      // What is being replaced is not signed.
+      sheet->primary_action();
+      QVERIFY(QApplication::activeModalWidget() == nullptr);
+      QVERIFY(!heron::test(session.shack(), open.made.test_id).is_signed());
+    }
+    QTRY_VERIFY(!session.is_waiting());
+    QVERIFY(!is_pale());
+    QCOMPARE(session.general()->test.limit->value, -60.0);
+    // The rail and the shack show it too.
+    QCOMPARE(heron::test(session.shack(), open.made.test_id).headline->judgement.verdict,
+             Verdict::fail);
+    QCOMPARE(session.course().front().headline->judgement.verdict, Verdict::fail);
+  }
+
+  /// Opening a test that takes its time: its name stands there at once, and the keyboard stays
+  /// where it was.
+  void a_test_that_is_read_says_so_and_the_keyboard_stays() {
+    OpenWindow open;
+    open.window->show_evaluation(open.made.evaluation_id, 0);
+    auto* sheet = open.window->findChild<MethodSheet*>();
+    Session& session = open.window->session();
+    session.add_test("noise", "Notched noise", "20 m");
+    const Id noise = session.test_id();
+    session.show_test(open.made.test_id);
+    sheet->table()->setFocus();
+    QVERIFY(sheet->table()->hasFocus());
+    Session::patience = std::chrono::milliseconds(0);
+    session.show_test(noise);
+    if (session.is_waiting()) {
+      QCOMPARE(sheet->head()->title()->text(), QStringLiteral("Notched noise"));
+      QVERIFY(!sheet->isEnabled() && session.general() == nullptr);
+      QVERIFY(QString::fromStdString(sheet->plot()->plot().empty_words).startsWith("Reading the"));
+    }
+    QTRY_VERIFY(!session.is_waiting());
+    QVERIFY(sheet->isEnabled());
+    QCOMPARE(session.general()->test.id, noise);
+    QVERIFY(sheet->isAncestorOf(QApplication::focusWidget()));
+    // Faster than anything can be read: the last one chosen is what stands there.
+    for (int i = 0; i < 21; ++i) session.show_test(i % 2 == 0 ? open.made.test_id : noise);
+    QTRY_VERIFY(!session.is_waiting());
+    QCOMPARE(session.general()->test.id, open.made.test_id);
+    QCOMPARE(session.test_id(), open.made.test_id);
+  }
+
+  /// Leaving at once keeps what the rail shows next time.
+  void what_is_being_worked_out_is_kept_when_the_window_closes() {
+    OpenWindow open;
+    open.window->show_evaluation(open.made.evaluation_id, 0);
+    Session::patience = std::chrono::milliseconds(0);
+    Limit strict = MadeShack::limit();
+    strict.value = -60.0;
+    open.window->session().set_limit(strict);
+    open.window.reset();
+    const auto shack = Shack::open(open.made.path());
+    QCOMPARE(heron::test(*shack, open.made.test_id).headline->judgement.verdict, Verdict::fail);
+  }
+};
+
+QTEST_MAIN(WaitingTest)
+#include "waiting_test.moc"
