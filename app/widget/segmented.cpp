@@ -18,6 +18,7 @@ namespace {
 
 constexpr int kPadding = 16;  // px beside the words of a segment, both sides
 constexpr int kHeight = 26;
+constexpr int kMost = 6;
 
 /// One of the values.
 class Segment : public QRadioButton {
@@ -62,7 +63,6 @@ class Segment : public QRadioButton {
 Segmented::Segmented(const QString& name, const QStringList& choices, QWidget* parent)
     : QWidget(parent), group_(new QButtonGroup(this)) {
   setAccessibleName(name);
-  setFocusPolicy(Qt::StrongFocus);
   setFixedHeight(kHeight);
   setSizePolicy(QSizePolicy::Fixed, QSizePolicy::Fixed);
   auto* row = new QHBoxLayout(this);
@@ -78,23 +78,21 @@ Segmented::Segmented(const QString& name, const QStringList& choices, QWidget* p
 
 void Segmented::fill(const QStringList& choices) {
   const auto wanted = static_cast<int>(choices.size());
-  const bool has_focus = hasFocus();
-  for (int i = static_cast<int>(group_->buttons().size()) - 1; i >= wanted; --i) {
-    QAbstractButton* extra = group_->button(i);
-    group_->removeButton(extra);
-    layout()->removeWidget(extra);
-    extra->hide();
-    extra->deleteLater();  // it may be what was pressed
+  // Made before this is in a window, so that they come one after the other in the tab order.
+  for (int i = static_cast<int>(group_->buttons().size()); i < std::max(wanted, kMost); ++i) {
+    auto* segment = new Segment(this);
+    group_->addButton(segment, i);
+    layout()->addWidget(segment);
   }
-  for (int i = 0; i < wanted; ++i) {
-    if (group_->button(i) == nullptr) {
-      auto* segment = new Segment(this);
-      group_->addButton(segment, i);
-      layout()->addWidget(segment);
-    }
-    group_->button(i)->setText(choices[i]);
-    group_->button(i)->setAccessibleName(accessibleName() + ": " + choices[i]);
-    group_->button(i)->updateGeometry();
+  const bool has_focus = hasFocus();
+  count_ = wanted;
+  for (int i = 0; i < static_cast<int>(group_->buttons().size()); ++i) {
+    QAbstractButton* segment = group_->button(i);
+    segment->setVisible(i < wanted);
+    if (i >= wanted) continue;
+    segment->setText(choices[i]);
+    segment->setAccessibleName(accessibleName() + ": " + choices[i]);
+    segment->updateGeometry();
   }
   set_current(0);
   if (has_focus) setFocus(Qt::NoFocusReason);
@@ -111,19 +109,19 @@ QString Segmented::current_text() const {
 
 void Segmented::set_choices(const QStringList& choices) {
   QStringList now;
-  for (const QAbstractButton* segment : group_->buttons()) now << segment->text();
+  for (int i = 0; i < count_; ++i) now << group_->button(i)->text();
   if (!choices.isEmpty() && choices != now) fill(choices);
 }
 
 void Segmented::set_current(int index) {
-  current_ = std::clamp(index, 0, static_cast<int>(group_->buttons().size()) - 1);
+  current_ = std::clamp(index, 0, count_ - 1);
   group_->button(current_)->setChecked(true);
   setFocusProxy(group_->button(current_));
 }
 
 QSize Segmented::sizeHint() const {
   int width = 4;
-  for (const QAbstractButton* segment : group_->buttons()) width += segment->sizeHint().width();
+  for (int i = 0; i < count_; ++i) width += group_->button(i)->sizeHint().width();
   return {width, kHeight};
 }
 

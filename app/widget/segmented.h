@@ -7,8 +7,8 @@ class QButtonGroup;
 
 namespace heron {
 
-/// Choice of two to four values; arrows move, one stop in the tab order. A screen reader hears radio
-/// buttons.
+/// Choice of two to four values; arrows move, one stop in the tab order. A screen reader hears
+/// radio buttons.
 class Segmented : public QWidget {
   Q_OBJECT
  public:
@@ -30,6 +30,7 @@ class Segmented : public QWidget {
  private:
   void fill(const QStringList& choices);
   QButtonGroup* group_;
+  int count_ = 0;
   int current_ = 0;
 };
 
