@@ -6,6 +6,7 @@
 #include <thread>
 #include <utility>
 
+#include "app/session/step_edits.h"
 #include "app/theme/qt_text.h"
 #include "core/error.h"
 #include "core/quantity/typed_number.h"
@@ -113,7 +114,7 @@ void ImportQueue::add(const QStringList& paths, int from) {
     if (path.endsWith(".sigmf-data") &&
         paths.contains(QString(path).replace(".sigmf-data", ".sigmf-meta")))
       continue;
-    Session::Place place{session_.test_id(), 0, {}, {}, batch};
+    RecordingPlace place{session_.test_id(), 0, {}, {}, batch};
     const auto& steps = session_.planned()->steps;
     for (auto i = static_cast<std::size_t>(std::max(from, 0)); i < steps.size() && place.step == 0;
          ++i) {
@@ -139,7 +140,7 @@ void ImportQueue::add_beside(const QString& path, int step, AddedAttenuation add
                std::move(added)});
 }
 
-void ImportQueue::put(const QString& path, Session::Place place) {
+void ImportQueue::put(const QString& path, RecordingPlace place) {
   std::string label = place.new_step.toStdString();
   for (const Step& s : session_.planned()->steps) {
     if (s.id == place.step) label = s.label;
@@ -264,13 +265,13 @@ void ImportQueue::finish(const Item& item, const std::filesystem::path& captures
   const bool is_here = captures == session_.shack().captures_folder();
   if (item.measured_again != 0) {
     if (is_here)
-      session_.set_analysis(item.place.test, item.measured_again,
-                            {item.method.id, std::move(done.record)});
+      StepEdits(session_).set_analysis(item.place.test, item.measured_again,
+                                       {item.method.id, std::move(done.record)});
     return;
   }
-  const Id step =
-      is_here ? session_.attach(item.place, done.stored, {item.method.id, std::move(done.record)})
-              : 0;
+  const Id step = is_here ? StepEdits(session_).attach(item.place, done.stored,
+                                                       {item.method.id, std::move(done.record)})
+                          : 0;
   if (step != 0)
     emit attached(item.place.test, step);
   else  // another shack was opened meanwhile, or the test was signed off

@@ -9,6 +9,7 @@
 #include "app/session/background_job.h"
 #include "app/session/import_method.h"
 #include "app/session/session.h"
+#include "app/session/step_edits.h"
 
 namespace heron {
 
@@ -54,7 +55,7 @@ class ImportQueue : public QObject {
   struct Item {
     std::filesystem::path file;  ///< or only a name, where the samples are at hand
     CaptureOpener samples;       ///< empty: read the file
-    Session::Place place;
+    RecordingPlace place;
     ImportMethod method;
     std::optional<SpectrumTrace> trace = std::nullopt;  ///< at hand
     Id measured_again = 0;                              ///< step_capture whose part is chosen
@@ -63,7 +64,7 @@ class ImportQueue : public QObject {
   bool may_add();
   /// How what was taken for a step is analysed; says why, if it cannot be kept.
   std::optional<ImportMethod> method_for(Id test, Id step, std::optional<double> full_scale_dbm);
-  void put(const QString& path, Session::Place place);
+  void put(const QString& path, RecordingPlace place);
   void queue(Item item);
   void start_next();
   void finish(const Item& item, const std::filesystem::path& captures, TakenRecording& done);

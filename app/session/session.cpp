@@ -151,7 +151,7 @@ bool Session::receive() {
   return !all.empty();
 }
 
-Test Session::now() const {
+Test Session::on_disk() const {
   try {
     return heron::test(*shack_, test_);
   } catch (const InputError&) {
@@ -159,7 +159,7 @@ Test Session::now() const {
   }
 }
 
-Step Session::step_now(std::size_t step) const {
+Step Session::step_on_disk(std::size_t step) const {
   if (planned() == nullptr || step >= planned()->steps.size()) return {};
   const Step& shown = planned()->steps[step];
   try {
@@ -172,7 +172,7 @@ Step Session::step_now(std::size_t step) const {
 }
 
 nlohmann::json Session::settings() const {
-  Test t = now();
+  Test t = on_disk();
   const Method* method = find_method(t.characteristic);
   return method != nullptr ? sound_settings(*method, t) : t.settings;
 }
@@ -217,9 +217,9 @@ std::optional<Refusal> Session::refusal(Id test) const {
   }
 }
 
-void Session::edit_test(Id test, const QString& text, const Change& redo, const Change& undo,
-                        bool even_if_signed, Id typed_in) {
-  const std::optional<Refusal> no = refusal(even_if_signed ? 0 : test);
+void Session::change_test(Id test, const QString& text, const Change& redo, const Change& undo,
+                          EditRules rules) {
+  const std::optional<Refusal> no = refusal(rules.even_if_signed ? 0 : test);
   if (no) {
     emit refused(no->what, no->what_to_do);
     emit test_changed();
@@ -238,123 +238,7 @@ void Session::edit_test(Id test, const QString& text, const Change& redo, const 
   };
   undo_.push(new Edit(
       text, [guarded, redo] { return guarded(redo); }, [guarded, undo] { return guarded(undo); },
-      typed_in));
-}
-
-void Session::set_note(const QString& note) {
-  const std::string before = now().note;
-  if (before == note.toStdString()) return;
-  edit(
-      tr("note"), [this, id = test_, note] { set_test_note(*shack_, id, note.toStdString()); },
-      [this, id = test_, before] { set_test_note(*shack_, id, before); }, false, test_);
-}
-
-void Session::set_convention(const QString& convention) {
-  const std::string before = now().convention;
-  if (before == convention.toStdString()) return;
-  // How a figure is shown does not alter it: allowed on a signed test.
-  edit(
-      tr("convention"),
-      [this, id = test_, convention] {
-        set_test_convention(*shack_, id, convention.toStdString());
-      },
-      [this, id = test_, before] { set_test_convention(*shack_, id, before); }, true);
-}
-
-void Session::set_limit(const std::optional<Limit>& limit) {
-  const std::optional<Limit> before = now().limit;
-  edit(
-      tr("limit"), [this, id = test_, limit] { set_test_limit(*shack_, id, limit); },
-      [this, id = test_, before] { set_test_limit(*shack_, id, before); });
-}
-
-void Session::set_settings(const QString& what, const nlohmann::json& settings) {
-  edit(
-      what, [this, id = test_, settings] { set_test_settings(*shack_, id, settings); },
-      [this, id = test_, before = now().settings] { set_test_settings(*shack_, id, before); });
-}
-
-void Session::set_hookup(const QString& words) {
-  const std::string before = now().hookup;
-  edit(
-      tr("path"), [this, id = test_, words] { set_test_hookup(*shack_, id, words.toStdString()); },
-      [this, id = test_, before] { set_test_hookup(*shack_, id, before); });
-}
-
-void Session::set_conditions(const QString& words) {
-  const std::string before = now().conditions;
-  edit(
-      tr("conditions"),
-      [this, id = test_, words] { set_test_conditions(*shack_, id, words.toStdString()); },
-      [this, id = test_, before] { set_test_conditions(*shack_, id, before); });
-}
-
-void Session::keep_limit_as_specification() {
-  if (!now().limit) return;
-  const Id id = heron::evaluation(*shack_, now().evaluation_id).device_id;
-  const std::string kind = now().characteristic;
-  std::vector<Limit> before;
-  for (const SpecLine& line : device(*shack_, id).specification) {
-    if (line.characteristic == kind) before.push_back(line.limit);
-  }
-  std::vector<Limit> after = before;
-  after.push_back(*now().limit);
-  // It says what the device has to keep, not what this test found: allowed on a signed test.
-  edit(
-      tr("specification"), [this, id, kind, after] { set_specification(*shack_, id, kind, after); },
-      [this, id, kind, before] { set_specification(*shack_, id, kind, before); }, true);
-}
-
-void Session::sign(const QString& name) {
-  const std::string at = utc_now();
-  if (!shack_->is_read_only() && shack_->operator_name().empty()) {
-    shack_->set_operator_name(name.toStdString());
-  }
-  edit(
-      tr("signature"),
-      [this, id = test_, name, at] { sign_test(*shack_, id, name.toStdString(), at); },
-      [this, id = test_] { sign_test(*shack_, id, "", ""); }, true);
-}
-
-void Session::take_back_signature() {
-  const Test before = now();
-  edit(
-      tr("withdrawal of the signature"), [this, id = test_] { sign_test(*shack_, id, "", ""); },
-      [this, before] { sign_test(*shack_, before.id, before.signed_by, before.signed_at); }, true);
-}
-
-void Session::add_test(const std::string& characteristic, const QString& title,
-                       const QString& conditions) {
-  Test t;
-  t.evaluation_id = evaluation_;
-  t.characteristic = characteristic;
-  t.title = title.toStdString();
-  t.conditions = conditions.toStdString();
-  const Method* method = find_method(characteristic);
-  const std::string first_step(method != nullptr ? method->first_step : std::string_view());
-  const Device d = device(*shack_, heron::evaluation(*shack_, evaluation_).device_id);
-  for (const SpecLine& line : d.specification) {
-    if (line.characteristic == characteristic) t.limit = line.limit;
-  }
-  auto id = std::make_shared<Id>(0);
-  edit(
-      tr("test %1").arg(title),
-      [this, id, t, first_step] {
-        if (*id != 0) {
-          set_test_removed(*shack_, *id, false);
-          return;
-        }
-        *id = heron::add_test(*shack_, t);
-        if (!first_step.empty()) heron::add_step(*shack_, *id, first_step);
-      },
-      [this, id] { set_test_removed(*shack_, *id, true); }, true);
-  if (*id != 0) show_test(*id);
-}
-
-void Session::remove_test(Id test) {
-  edit(
-      tr("removal of a test"), [this, test] { set_test_removed(*shack_, test, true); },
-      [this, test] { set_test_removed(*shack_, test, false); }, true);
+      rules.typed_in));
 }
 
 }  // namespace heron

@@ -8,6 +8,8 @@
 #include "app/live/live_ladder.h"
 #include "app/live/look_view.h"
 #include "app/live/meter_watch.h"
+#include "app/session/step_edits.h"
+#include "app/session/test_edits.h"
 #include "app/table/table_head.h"
 #include "app/theme/frame.h"
 #include "app/theme/qt_text.h"
@@ -81,7 +83,8 @@ void MethodSheet::connect_all() {
   connect(views_, &Segmented::chosen, this, &MethodSheet::show_view);
   connect(convention_, &Segmented::chosen, this, [this](int i) {
     const Method& m = *session_.general()->method;
-    session_.set_convention(qt_text(std::string(m.conventions[static_cast<std::size_t>(i)].id)));
+    TestEdits(session_).set_convention(
+        qt_text(std::string(m.conventions[static_cast<std::size_t>(i)].id)));
   });
   connect(table_, &FigureTable::cell_chosen, this, &MethodSheet::show_cell);
   connect(table_, &QWidget::customContextMenuRequested, this, &MethodSheet::show_table_menu);
@@ -109,8 +112,8 @@ void MethodSheet::connect_all() {
   connect(plot_, &PlotView::step_chosen, this, &MethodSheet::choose);
   offer_saving(plot_, tr("plot"));
   connect(evidence_, &EvidenceModel::changed, this,
-          [this](const QString& what, const std::vector<Session::TypedCells>& steps) {
-            session_.set_fields(what, steps);
+          [this](const QString& what, const std::vector<TypedCells>& steps) {
+            StepEdits(session_).set_fields(what, steps);
           });
   connect(grid_, &TypedGrid::refused, this, &Sheet::failed);
   follow_readings(readings_);

@@ -2,6 +2,7 @@
 // rest of it is in method_sheet.cpp.
 #include <cmath>
 
+#include "app/session/test_edits.h"
 #include "app/sheet/method_sheet.h"
 #include "app/theme/qt_text.h"
 #include "app/widget/ask.h"
@@ -32,7 +33,7 @@ void MethodSheet::fill_driving() {
   menu->clear();
   if (session_.general() == nullptr) return;
   const GeneralTest& t = *session_.general();
-  menu->addAction(tr("nothing"), this, [this] { session_.set_driving(0, 0); });
+  menu->addAction(tr("nothing"), this, [this] { TestEdits(session_).set_driving(0, 0); });
   if (t.evidence.driven && t.method->for_output != nullptr)
     menu->addAction(tr("How much for a wanted output\u2026"), this,
                     &MethodSheet::ask_wanted_output);
@@ -48,11 +49,11 @@ void MethodSheet::fill_driving() {
       for (const Test& other : others) {
         sub->addAction(tr("%1, measured alone").arg(qt_text(other.title)), this,
                        [this, id = other.id, pair = t.test.pair_test_id] {
-                         session_.set_driving(id, pair == id ? 0 : pair);
+                         TestEdits(session_).set_driving(id, pair == id ? 0 : pair);
                        });
         sub->addAction(tr("%1, measured as the pair").arg(qt_text(other.title)), this,
                        [this, id = other.id, alone = t.test.amplifier_test_id] {
-                         session_.set_driving(alone, id);
+                         TestEdits(session_).set_driving(alone, id);
                        });
       }
     }

@@ -6,6 +6,7 @@
 #include "app/live/knee_card.h"
 #include "app/live/live_ladder.h"
 #include "app/live/look_view.h"
+#include "app/session/step_edits.h"
 #include "app/sheet/method_sheet.h"
 #include "app/theme/qt_text.h"
 #include "app/widget/ask.h"
@@ -46,7 +47,7 @@ void MethodSheet::find_full_output() {
     connect(live_, &LiveLadder::point_taken, knee_, [this] { show_knee(!live_->is_running()); });
     connect(live_, &LiveLadder::full_output_ended, knee_, [this] { show_knee(true); });
     connect(knee_, &KneeCard::step_wanted, this, [this](double dbm) {
-      session_.add_step(
+      StepEdits(session_).add_step(
           QStringLiteral("%1 W").arg(std::round(to_watt(Dbm{dbm}).value * 10.0) / 10.0));
     });
   }

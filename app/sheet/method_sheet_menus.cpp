@@ -4,6 +4,8 @@
 #include "app/live/live_ladder.h"
 #include "app/live/live_plan.h"
 #include "app/session/bench_edits.h"
+#include "app/session/step_edits.h"
+#include "app/session/test_edits.h"
 #include "app/sheet/method_sheet.h"
 #include "app/theme/qt_text.h"
 #include "app/widget/ask.h"
@@ -93,7 +95,7 @@ void MethodSheet::refresh_limit_menu(const GeneralTest& t) {
   limit_->menu()->clear();
   const auto offer = [this](const Limit& limit) {
     limit_->menu()->addAction(limit_words(limit, true), this,
-                              [this, limit] { session_.set_limit(limit); });
+                              [this, limit] { TestEdits(session_).set_limit(limit); });
   };
   const Id of = evaluation(session_.shack(), t.test.evaluation_id).device_id;
   for (const SpecLine& line : device(session_.shack(), of).specification) {
@@ -105,9 +107,10 @@ void MethodSheet::refresh_limit_menu(const GeneralTest& t) {
   limit_->menu()->addAction(tr("Another limit\u2026"), this, &MethodSheet::ask_limit);
   limit_->menu()
       ->addAction(tr("Save this limit as the device\u2019s specification"), this,
-                  [this] { session_.keep_limit_as_specification(); })
+                  [this] { TestEdits(session_).keep_limit_as_specification(); })
       ->setEnabled(t.test.limit.has_value());
-  limit_->menu()->addAction(tr("No limit"), this, [this] { session_.set_limit(std::nullopt); });
+  limit_->menu()->addAction(tr("No limit"), this,
+                            [this] { TestEdits(session_).set_limit(std::nullopt); });
 }
 
 void MethodSheet::add_step_actions(QMenu* menu, const GeneralTest& t, std::size_t step) {
@@ -123,7 +126,7 @@ void MethodSheet::add_step_actions(QMenu* menu, const GeneralTest& t, std::size_
                       if (!file.isEmpty()) queue_->replace(file, index);
                     });
     menu->addAction(tr("Remove the recording from this step"), this,
-                    [this, step] { session_.remove_capture(step); })
+                    [this, step] { StepEdits(session_).remove_capture(step); })
         ->setEnabled(has);
   }
   if (t.method->has_repeats)
@@ -141,7 +144,7 @@ void MethodSheet::add_step_actions(QMenu* menu, const GeneralTest& t, std::size_
   if (t.steps[step].self_test || !t.steps[step].repeats.empty())
     menu->addAction(
         t.method->has_repeats ? tr("Remove self-test and repeats") : tr("Remove the self-test"),
-        this, [this, step] { session_.remove_beside(step); });
+        this, [this, step] { StepEdits(session_).remove_beside(step); });
   const auto& capture = t.steps[step].capture;
   if (capture && t.hookup && capture->hookup_version_id != t.hookup->id)
     menu->addAction(tr("It was recorded through the present hook-up"), this, [this, step] {
@@ -154,9 +157,10 @@ void MethodSheet::add_step_actions(QMenu* menu, const GeneralTest& t, std::size_
                            now.method->step_hint.empty() ? tr("A name for this step.")
                                                          : qt_text(now.method->step_hint),
                            tr("Name"), qt_text(now.steps[step].label), tr("Save"));
-    if (label) session_.set_step_label(step, *label);
+    if (label) StepEdits(session_).set_step_label(step, *label);
   });
-  menu->addAction(tr("Remove this step"), this, [this, step] { session_.remove_step(step); });
+  menu->addAction(tr("Remove this step"), this,
+                  [this, step] { StepEdits(session_).remove_step(step); });
 }
 
 void MethodSheet::ask_step() {
@@ -166,7 +170,7 @@ void MethodSheet::ask_step() {
                          qt_text(t->method->step_example), tr("Add"), [](const QString& s) {
                            return s.isEmpty() ? tr("Type a name.") : QString();
                          });
-  if (label) session_.add_step(*label);
+  if (label) StepEdits(session_).add_step(*label);
 }
 
 void MethodSheet::ask_limit() {
@@ -180,7 +184,8 @@ void MethodSheet::ask_limit() {
                    qt_text(t->test.limit && !t->test.limit->typed.empty() ? t->test.limit->typed
                                                                           : field.example),
                    tr("Use it"), field.asked, options);
-  if (asked) session_.set_limit(limit_of(field, asked->value, asked->typed.toStdString()));
+  if (asked)
+    TestEdits(session_).set_limit(limit_of(field, asked->value, asked->typed.toStdString()));
 }
 
 }  // namespace heron

@@ -4,6 +4,7 @@
 
 #include "app/live/live_ladder.h"
 #include "app/live/meter_watch.h"
+#include "app/session/step_edits.h"
 #include "app/sheet/method_sheet.h"
 #include "app/theme/qt_text.h"
 #include "core/method/live_quantity.h"
@@ -147,8 +148,8 @@ void MethodSheet::check_keyed(const std::vector<Reading>& shown) {
 void MethodSheet::keep_readings(const std::vector<Reading>& shown) {
   const std::vector<Reading> readings = at_device(shown);
   if (readings.empty()) return;
-  session_.add_readings(watched_test_, watched_step_, tr("readings of %1").arg(watch_->what()),
-                        readings);
+  StepEdits(session_).add_readings(watched_test_, watched_step_,
+                                   tr("readings of %1").arg(watch_->what()), readings);
   emit told(tr("%1 is read: it need not stay keyed").arg(watch_->what()));
 }
 

@@ -3,6 +3,7 @@
 #include <QFileDialog>
 
 #include "app/session/background_job.h"
+#include "app/session/test_edits.h"
 #include "app/sheet/method_sheet.h"
 #include "app/theme/qt_text.h"
 #include "app/widget/ask.h"
@@ -55,7 +56,7 @@ void MethodSheet::set_setting(const SettingField& field, const nlohmann::json& c
   own.update(changed);
   const std::string refusal = t.method->check != nullptr ? t.method->check(all) : std::string();
   if (refusal.empty())
-    session_.set_settings(qt_text(field.head).toLower(), all);
+    TestEdits(session_).set_settings(qt_text(field.head).toLower(), all);
   else
     emit failed(qt_text(refusal), tr("Choose another value"));
 }
@@ -96,7 +97,7 @@ void MethodSheet::set_mask(const std::optional<Mask>& mask) {
     own["mask"] = mask->is_none() ? nlohmann::json(nullptr) : to_json(*mask);
   else
     own.erase("mask");
-  session_.set_settings(tr("mask"), all);
+  TestEdits(session_).set_settings(tr("mask"), all);
 }
 
 void MethodSheet::add_choices(QMenu* menu, const SettingField& field) {

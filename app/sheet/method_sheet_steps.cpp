@@ -6,6 +6,8 @@
 
 #include "app/live/live_bench.h"
 #include "app/live/live_ladder.h"
+#include "app/session/step_edits.h"
+#include "app/session/test_edits.h"
 #include "app/sheet/method_sheet.h"
 #include "app/theme/qt_text.h"
 #include "app/widget/ask.h"
@@ -49,7 +51,7 @@ void MethodSheet::plan_steps() {
   const GeneralTest* t = session_.general();
   if (t == nullptr || t->method->plan == nullptr) return;
   const StepPlan plan = t->method->plan(t->evidence);
-  if (!plan.steps.empty()) session_.plan_steps(plan);
+  if (!plan.steps.empty()) StepEdits(session_).plan_steps(plan);
 }
 
 void MethodSheet::ask_sweep() {
@@ -76,8 +78,10 @@ void MethodSheet::take_sweep() {
                                  [&](const Step& s) { return swept_hz(s) == range; });
   auto step = static_cast<int>(same - t->steps.begin());
   if (same == t->steps.end()) {
-    if (!recipe.settings.is_null()) session_.set_settings(tr("carrier"), recipe.settings);
-    if (session_.add_step(qt_text(sweep_name(range.first, range.second)), range) == 0) return;
+    if (!recipe.settings.is_null())
+      TestEdits(session_).set_settings(tr("carrier"), recipe.settings);
+    if (StepEdits(session_).add_step(qt_text(sweep_name(range.first, range.second)), range) == 0)
+      return;
     session_.settle();
     step = static_cast<int>(session_.general()->steps.size()) - 1;
   }

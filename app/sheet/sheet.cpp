@@ -17,6 +17,8 @@
 #include "app/live/live_card.h"
 #include "app/live/live_ladder.h"
 #include "app/plot/plot_dress.h"
+#include "app/session/step_edits.h"
+#include "app/session/test_edits.h"
 #include "app/sheet/ask_taking.h"
 #include "app/sheet/readings_card.h"
 #include "app/sheet/uncertainty_card.h"
@@ -129,15 +131,15 @@ void Sheet::build_frame(QWidget* controls, QWidget* plot, QWidget* table,
 
 void Sheet::follow_readings(ReadingsCard* card) {
   connect(card, &ReadingsCard::output_entered, this, [this](const QString& typed, double dbm) {
-    session_.set_output(static_cast<std::size_t>(chosen_step()), typed, dbm);
+    StepEdits(session_).set_output(static_cast<std::size_t>(chosen_step()), typed, dbm);
   });
   connect(card, &ReadingsCard::output_cleared, this, [this] {
-    session_.set_output(static_cast<std::size_t>(chosen_step()), {}, std::nullopt);
+    StepEdits(session_).set_output(static_cast<std::size_t>(chosen_step()), {}, std::nullopt);
   });
   connect(card, &ReadingsCard::note_written, this,
-          [this](const QString& note) { session_.set_note(note); });
+          [this](const QString& note) { TestEdits(session_).set_note(note); });
   connect(card, &ReadingsCard::signature_taken_back, this,
-          [this] { session_.take_back_signature(); });
+          [this] { TestEdits(session_).take_back_signature(); });
 }
 
 void Sheet::offer_saving(QCustomPlot* plot, const QString& name) {
@@ -367,10 +369,11 @@ void Sheet::add_record_actions(QMenu* menu) {
   menu->addAction(tr("Note\u2026"), this, [this] {
     const auto note = ask(this, tr("Note"), tr("What should be remembered of this test."),
                           tr("Note"), qt_text(mine()->test.note), tr("Save"));
-    if (note) session_.set_note(*note);
+    if (note) TestEdits(session_).set_note(*note);
   });
   menu->addAction(tr("Describe the conditions\u2026"), this, &Sheet::ask_conditions);
-  menu->addAction(tr("Withdraw the signature"), this, [this] { session_.take_back_signature(); })
+  menu->addAction(tr("Withdraw the signature"), this,
+                  [this] { TestEdits(session_).take_back_signature(); })
       ->setEnabled(t->test.is_signed() && !session_.shack().is_read_only());
 }
 

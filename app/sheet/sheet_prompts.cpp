@@ -3,6 +3,7 @@
 #include <QMenu>
 #include <cmath>
 
+#include "app/session/test_edits.h"
 #include "app/sheet/ask_taking.h"
 #include "app/sheet/sheet.h"
 #include "app/theme/qt_text.h"
@@ -76,7 +77,7 @@ void Sheet::ask_signature() {
           });
   if (!name) return;
   flush();
-  session_.sign(*name);
+  TestEdits(session_).sign(*name);
 }
 
 void Sheet::ask_path() {
@@ -87,7 +88,7 @@ void Sheet::ask_path() {
           tr("Pads, cables and taps between device and recorder, in words. A hook-up "
              "built from parts says more."),
           tr("Path"), qt_text(t->test.hookup), tr("Save"));
-  if (words) session_.set_hookup(*words);
+  if (words) TestEdits(session_).set_hookup(*words);
 }
 
 void Sheet::ask_conditions() {
@@ -96,7 +97,7 @@ void Sheet::ask_conditions() {
   const auto words =
       ask(this, tr("The conditions of this test"), tr("Band, supply, bias and whatever was set."),
           tr("Conditions"), qt_text(t->test.conditions), tr("Save"));
-  if (words) session_.set_conditions(*words);
+  if (words) TestEdits(session_).set_conditions(*words);
 }
 
 /// Length, rate and most drive of what the instruments are asked for.
@@ -106,8 +107,8 @@ void Sheet::ask_taking() {
   const auto wished = heron::ask_taking(this, taking_now(session_.loaded()),
                                         taking_settings_from_json(t->test.settings));
   if (wished)
-    session_.set_settings(tr("measurement settings"),
-                          with_taking_settings(session_.settings(), *wished));
+    TestEdits(session_).set_settings(tr("measurement settings"),
+                                     with_taking_settings(session_.settings(), *wished));
 }
 
 void Sheet::show_strip_menu(const QPoint& at) {

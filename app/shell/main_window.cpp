@@ -11,6 +11,7 @@
 #include "app/live/live_ladder.h"
 #include "app/live/look_view.h"
 #include "app/live/meter_watch.h"
+#include "app/session/test_edits.h"
 #include "app/theme/frame.h"
 #include "app/theme/qt_text.h"
 #include "app/widget/list_card.h"
@@ -141,7 +142,7 @@ void MainWindow::build() {
   connect(desk_, &LevelDesk::told, this, telling);
   connect(rail_, &CourseRail::test_asked, this, &MainWindow::choose_test_kind);
   connect(rail_, &CourseRail::removal_asked, this,
-          [this](long long test) { session_.remove_test(test); });
+          [this](long long test) { TestEdits(session_).remove_test(test); });
   connect(shack_, &ShackView::evaluation_asked, this, &MainWindow::show_evaluation);
   connect(shack_, &ShackView::new_evaluation_asked, this, &MainWindow::ask_for_evaluation);
   connect(shack_, &ShackView::device_asked, this, &MainWindow::ask_for_device);

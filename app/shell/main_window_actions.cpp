@@ -4,6 +4,8 @@
 #include <QLocale>
 #include <QStandardPaths>
 
+#include "app/session/shack_edits.h"
+#include "app/session/test_edits.h"
 #include "app/shell/main_window.h"
 #include "app/theme/qt_text.h"
 #include "app/widget/ask.h"
@@ -142,7 +144,7 @@ std::vector<Command> MainWindow::commands() {
   if (in_evaluation) {
     add(tr("Rename this evaluation"), {}, [this] { ask_to_rename_evaluation(); });
     add(tr("Remove this evaluation"), {},
-        [this] { session_.remove_evaluation(session_.evaluation_id()); });
+        [this] { ShackEdits(session_).remove_evaluation(session_.evaluation_id()); });
     add(tr("Add a recording, or measure"), "Ctrl Return", [this] { method_->primary_by_key(); });
     add(tr("Sign off this test"), {}, [this] { method_->ask_signature(); });
     for (const Characteristic& c : characteristics()) {
@@ -224,20 +226,20 @@ void MainWindow::ask_for_device() {
   if (!session_.is_open()) return;
   const auto device = ask_device(this, tr("Add a device"), tr("Add it"), {});
   if (!device) return;
-  const Id evaluation = session_.add_device(*device, tr("Evaluation"));
+  const Id evaluation = ShackEdits(session_).add_device(*device, tr("Evaluation"));
   if (evaluation != 0) show_evaluation(evaluation);
 }
 
 void MainWindow::ask_to_edit_device(Id id) {
   const Device now = device(session_.shack(), id);
   const auto device = ask_device(this, tr("Edit %1").arg(qt_text(now.name)), tr("Save"), now);
-  if (device) session_.set_device(id, *device);
+  if (device) ShackEdits(session_).set_device(id, *device);
 }
 
 /// Nothing is lost: one press of undo brings it back.
 void MainWindow::ask_to_remove_device(Id id) {
   const QString name = qt_text(device(session_.shack(), id).name);
-  session_.remove_device(id);
+  ShackEdits(session_).remove_device(id);
   messages_->tell(tr("Removed %1 with its evaluations; Ctrl Z brings it back").arg(name));
 }
 
@@ -247,7 +249,7 @@ void MainWindow::ask_to_rename_evaluation() {
   const auto title = ask(this, tr("Rename this evaluation"), {}, tr("Title"),
                          qt_text(evaluation(session_.shack(), id).title), tr("Save"), not_empty);
   if (!title) return;
-  session_.rename_evaluation(id, *title);
+  ShackEdits(session_).rename_evaluation(id, *title);
   show_evaluation(id, session_.test_id());
 }
 
@@ -307,7 +309,7 @@ void MainWindow::ask_for_evaluation(Id id) {
                          tr("One job on one device: its plan begins with a two-tone test."),
                          tr("Title"), tr("Evaluation"), tr("Start"), not_empty);
   if (!title) return;
-  if (const Id evaluation = session_.add_evaluation(id, *title); evaluation != 0)
+  if (const Id evaluation = ShackEdits(session_).add_evaluation(id, *title); evaluation != 0)
     show_evaluation(evaluation);
 }
 
@@ -327,7 +329,8 @@ void MainWindow::ask_for_test(const Characteristic& kind) {
       ask(this, tr("Add: %1").arg(name), qt_text(std::string(kind.question)),
           tr("Conditions: band, supply, settings"), tr("14.200 MHz"), tr("Add it"), not_empty);
   if (conditions)
-    session_.add_test(std::string(kind.id), tr("%1, %2").arg(name, *conditions), *conditions);
+    TestEdits(session_).add_test(std::string(kind.id), tr("%1, %2").arg(name, *conditions),
+                                 *conditions);
 }
 
 void MainWindow::ask_for_export(const QString& ending) {

@@ -10,6 +10,7 @@
 #include "app/live/live_plan.h"
 #include "app/live/look_view.h"
 #include "app/live/meter_watch.h"
+#include "app/session/shack_edits.h"
 #include "app/shell/main_window.h"
 #include "app/theme/qt_text.h"
 #include "app/widget/ask.h"
@@ -144,7 +145,7 @@ void MainWindow::add_imported(const QString& name,
       return;
     }
   }
-  const Id added = session_.import_evaluation(name, unpacked);
+  const Id added = ShackEdits(session_).import_evaluation(name, unpacked);
   if (added == 0) return;  // the session has said why
   show_evaluation(added);
   messages_->tell(tr("Imported %1").arg(name));

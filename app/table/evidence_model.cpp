@@ -1,5 +1,6 @@
 #include "app/table/evidence_model.h"
 
+#include "app/session/step_edits.h"
 #include "app/theme/qt_text.h"
 #include "core/error.h"
 #include "core/quantity/format.h"
@@ -25,11 +26,11 @@ void EvidenceModel::set_test(const GeneralTest& t, bool can_edit) {
 
 void EvidenceModel::put_block(const QString& what, int row, int column,
                               const std::vector<QStringList>& block) {
-  std::vector<Session::TypedCells> typed;
+  std::vector<TypedCells> typed;
   for (std::size_t i = 0; i < block.size(); ++i) {
     const std::size_t at = static_cast<std::size_t>(row) + i;
     const bool is_new = at >= steps_.size();
-    Session::TypedCells to{
+    TypedCells to{
         is_new ? 0 : ids_[at], is_new ? tr("step %1").arg(at + 1) : qt_text(steps_[at].label), {}};
     for (int k = 0; k < block[i].size() && column + k < columnCount(); ++k) {
       const QString text = block[i][k].trimmed();

@@ -1,6 +1,7 @@
 #pragma once
 
 #include "app/session/session.h"
+#include "app/session/step_edits.h"
 #include "app/table/typed_grid.h"
 
 namespace heron {
@@ -31,7 +32,7 @@ class EvidenceModel : public GridModel {
 
  signals:
   /// To be written.
-  void changed(const QString& what, const std::vector<heron::Session::TypedCells>& steps);
+  void changed(const QString& what, const std::vector<heron::TypedCells>& steps);
 
  private:
   const TypedField& field(int column) const {

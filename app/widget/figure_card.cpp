@@ -3,6 +3,7 @@
 #include <QPainter>
 
 #include "app/paint/figure_text.h"
+#include "app/paint/margin_line.h"
 #include "app/paint/verdict_mark.h"
 #include "app/theme/fonts.h"
 #include "app/theme/qt_text.h"

@@ -5,6 +5,7 @@
 #include <QtWidgets>
 
 #include "app/plot/plot_dress.h"
+#include "app/session/step_edits.h"
 #include "core/chain/chain_json.h"
 #include "core/error.h"
 #include "core/quantity/levels.h"
@@ -288,9 +289,9 @@ class BenchViewTest : public QObject {
 
   void the_ladder_shows_its_sweet_spot_and_a_movable_ceiling() {
     const auto add = [&](const char* label, const char* output, double im3) {
-      const Id id = session().add_step(label);
+      const Id id = StepEdits(session()).add_step(label);
       const auto& fields = session().general()->method->fields;
-      session().set_fields(
+      StepEdits(session()).set_fields(
           "made", {{id, label, {{&fields[0], output}, {&fields[1], std::to_string(im3)}}}});
     };
     add("20 W", "20 W", -33.0);

@@ -6,6 +6,8 @@
 #include <unistd.h>
 
 #include "app/application.h"
+#include "app/session/step_edits.h"
+#include "app/session/test_edits.h"
 #include "store/bench.h"
 #include "store/cleanup.h"
 #include "store/event.h"
@@ -292,7 +294,7 @@ class DamagedShackTest : public QObject {
     w.show_evaluation(open_->made.evaluation_id, open_->made.test_id);
     QVERIFY(w.session().planned() != nullptr);
     QCOMPARE(w.session().planned()->steps.size(), 2U);
-    w.session().set_note("still writable");
+    TestEdits(w.session()).set_note("still writable");
     QCOMPARE(heron::test(w.session().shack(), open_->made.test_id).note,
              std::string("still writable"));
   }
@@ -341,7 +343,7 @@ class DamagedShackTest : public QObject {
     w.show_evaluation(open_->made.evaluation_id, open_->made.test_id);
     QVERIFY(heron::testing::two_tone_of(w.session())->analyses[0].has_value());
     QVERIFY(w.messages()->text().contains("cannot be written to"));
-    w.session().set_note("no");
+    TestEdits(w.session()).set_note("no");
     QVERIFY(heron::test(w.session().shack(), open_->made.test_id).note != "no");
     open_->window.reset();
     fs::remove(lock);
@@ -364,7 +366,7 @@ class DamagedShackTest : public QObject {
     QVERIFY(before > 0);
     QVERIFY(find_unused_captures(shack).files.empty());
     w.show_evaluation(open_->made.evaluation_id, open_->made.test_id);
-    w.session().remove_capture(0);
+    StepEdits(w.session()).remove_capture(0);
     const UnusedCaptures unused = find_unused_captures(shack);
     QCOMPARE(unused.hashes.size(), 1U);
     QVERIFY(unused.bytes > 1000);

@@ -4,6 +4,8 @@
 #include <QtTest>
 #include <QtWidgets>
 
+#include "app/session/step_edits.h"
+#include "app/session/test_edits.h"
 #include "app/sheet/uncertainty_card.h"
 #include "app/theme/qt_text.h"
 #include "core/chain/chain_json.h"
@@ -269,7 +271,7 @@ class HookupViewTest : public QObject {
     window()->show_hookup(0, test_id());
     answer_next("A");
     view()->primary_action();
-    window()->session().set_output(0, {}, std::nullopt);
+    StepEdits(window()->session()).set_output(0, {}, std::nullopt);
     const double before = heron::testing::two_tone_of(window()->session())->outputs[0]->value;
     const Id hookup = view()->hookup_id();
     for (const BenchEntry& e : bench(shack())) {
@@ -374,7 +376,7 @@ class HookupViewTest : public QObject {
   }
 
   void the_rail_follows_the_test_whose_hookup_is_shown() {
-    window()->session().add_test("two_tone", "Two-tone, 80 m", "3.650 MHz");
+    TestEdits(window()->session()).add_test("two_tone", "Two-tone, 80 m", "3.650 MHz");
     const Id other = window()->session().test_id();
     QVERIFY(other != test_id());
     window()->show_hookup(0, test_id());
@@ -383,7 +385,7 @@ class HookupViewTest : public QObject {
   }
 
   void nothing_is_changed_in_a_signed_or_read_only_test() {
-    window()->session().sign("Both of us");
+    TestEdits(window()->session()).sign("Both of us");
     window()->show_hookup(0, test_id());
     type(view()->drive()->edit(), "10 W");
     QVERIFY(!test(shack(), test_id()).drive.has_value());

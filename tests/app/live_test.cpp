@@ -1,6 +1,7 @@
 #include "app/live/knee_card.h"
 #include "app/live/live_card.h"
 #include "app/live/look_view.h"
+#include "app/session/step_edits.h"
 #include "tests/app/live_window.h"
 
 using namespace heron;
@@ -263,7 +264,7 @@ class LiveTest : public QObject {
   void steps_without_an_output_are_not_guessed() {
     LiveWindow window;
     window.w().live_bench()->use_simulation(true);
-    window.w().session().set_step_label(2, "somewhat louder");
+    StepEdits(window.w().session()).set_step_label(2, "somewhat louder");
     QVERIFY(window.live().obstacle().what.contains("somewhat louder"));
     QVERIFY(!window.w().sheet()->primary()->text().contains("Measure all steps"));
   }

@@ -4,6 +4,7 @@
 #include <QUndoStack>
 
 #include "app/live/meter_watch.h"
+#include "app/session/test_edits.h"
 #include "core/quantity/levels.h"
 #include "report/gather.h"
 #include "report/html.h"
@@ -32,7 +33,7 @@ class MethodSheetTest : public QObject {
   void init() {
     open_ = std::make_unique<OpenWindow>();
     window().show_evaluation(open_->made.evaluation_id);
-    window().session().add_test("output", "Output power", "13.8 V");
+    TestEdits(window().session()).add_test("output", "Output power", "13.8 V");
     QVERIFY(window().session().general() != nullptr);
     QVERIFY(sheet()->isVisible());
   }
@@ -157,11 +158,11 @@ class MethodSheetTest : public QObject {
   void a_signed_test_is_not_typed_into() {
     type(0, 0, "20 m");
     type(0, 2, "31");
-    window().session().sign("Both of us");
+    TestEdits(window().session()).sign("Both of us");
     QVERIFY(!(sheet()->evidence()->flags(cell(0, 2)) & Qt::ItemIsEditable));
     type(0, 2, "40");
     QCOMPARE(cell(0, 2).data().toString(), QString("31"));
-    window().session().take_back_signature();
+    TestEdits(window().session()).take_back_signature();
     type(0, 2, "40");
     QCOMPARE(cell(0, 2).data().toString(), QString("40"));
   }

@@ -2,6 +2,7 @@
 #include <QMimeData>
 
 #include "app/live/live_ladder.h"
+#include "app/session/test_edits.h"
 #include "app/widget/text_card.h"
 #include "core/method/method.h"
 #include "core/method/purity/purity_result.h"
@@ -22,7 +23,7 @@ struct PurityWindow : OpenWindow {
   QTemporaryDir files;
   PurityWindow() {
     window->show_evaluation(made.evaluation_id);
-    session().add_test("purity", "Harmonics and spurs", "14.200 MHz");
+    TestEdits(session()).add_test("purity", "Harmonics and spurs", "14.200 MHz");
   }
   Session& session() { return window->session(); }
   MethodSheet& sheet() { return *window->sheet(); }
@@ -30,7 +31,7 @@ struct PurityWindow : OpenWindow {
   PurityTestSettings settings() { return purity_settings_from_json(test().test.settings); }
   Mask mask() { return purity_mask(test().evidence); }
   void set(const PurityTestSettings& s) {
-    session().set_settings("settings", with_purity_settings(test().test.settings, s));
+    TestEdits(session()).set_settings("settings", with_purity_settings(test().test.settings, s));
   }
   const SettingField& field(std::string_view key) {
     const auto& all = test().method->settings;
@@ -226,7 +227,7 @@ class PuritySheetTest : public QObject {
     QTest::mouseClick(w.sheet().masks()->card()->button(), Qt::LeftButton);
     QVERIFY(!w.settings().mask);
     QVERIFY(w.window->messages()->isVisible());
-    w.session().take_back_signature();
+    TestEdits(w.session()).take_back_signature();
     QVERIFY(!w.test().test.is_signed());
   }
 

@@ -6,6 +6,9 @@
 #include <SQLiteCpp/SQLiteCpp.h>
 #include <random>
 
+#include "app/session/shack_edits.h"
+#include "app/session/step_edits.h"
+#include "app/session/test_edits.h"
 #include "core/error.h"
 #include "core/method/purity/purity_settings.h"
 #include "core/method/spread/spread_settings.h"
@@ -92,31 +95,33 @@ class SessionTest : public QObject {
         const int before = session.undo_stack().count();
         switch (random() % 9) {
           case 0:
-            session.set_note(QString("note %1").arg(i));
+            TestEdits(session).set_note(QString("note %1").arg(i));
             break;
           case 1:
-            session.set_limit(Limit{"own", Sense::at_most, -31.0 - i, "dB", kRePep, 20.0});
+            TestEdits(session).set_limit(
+                Limit{"own", Sense::at_most, -31.0 - i, "dB", kRePep, 20.0});
             break;
           case 2:
             heron::testing::set_linearity(session, 2.0 * (0.01 * (i + 1)));
             break;
           case 3:
-            session.add_step(QString("step %1").arg(i));
+            StepEdits(session).add_step(QString("step %1").arg(i));
             break;
           case 4:
-            if (steps_now > 1) session.remove_step(step);
+            if (steps_now > 1) StepEdits(session).remove_step(step);
             break;
           case 5:
-            if (steps_now > 0) session.set_output(step, QString("%1 W").arg(i + 1), 30.0 + i);
+            if (steps_now > 0)
+              StepEdits(session).set_output(step, QString("%1 W").arg(i + 1), 30.0 + i);
             break;
           case 6:
-            session.set_hookup(QString("path %1").arg(i));
+            TestEdits(session).set_hookup(QString("path %1").arg(i));
             break;
           case 7:
-            session.set_conditions(QString("conditions %1").arg(i));
+            TestEdits(session).set_conditions(QString("conditions %1").arg(i));
             break;
           case 8:
-            session.set_convention(i % 2 == 0 ? kReOneTone : kRePep);
+            TestEdits(session).set_convention(i % 2 == 0 ? kReOneTone : kRePep);
             break;
         }
         if (session.undo_stack().count() > before)
@@ -141,19 +146,19 @@ class SessionTest : public QObject {
                           : "DROP TRIGGER broken");
       });
     };
-    session.set_convention(kReOneTone);
+    TestEdits(session).set_convention(kReOneTone);
     QCOMPARE(session.undo_stack().count(), 1);
     set_broken(true);
     QSignalSpy refused(&session, &Session::refused);
-    session.set_note("lost");
+    TestEdits(session).set_note("lost");
     QCOMPARE(refused.count(), 1);
     QVERIFY(note().empty());
     QCOMPARE(session.undo_stack().count(), 1);
     set_broken(false);
-    session.set_note("kept");
+    TestEdits(session).set_note("kept");
     QCOMPARE(session.undo_stack().count(), 2);
     set_broken(true);
-    session.set_note("kept, and typed on");
+    TestEdits(session).set_note("kept, and typed on");
     QCOMPARE(session.undo_stack().count(), 2);
     session.undo_stack().undo();
     QCOMPARE(refused.count(), 3);
@@ -177,30 +182,30 @@ class SessionTest : public QObject {
     OpenSession made;
     Session& session = made.session;
     QStringList states{state_of(session, made.evaluation_id)};
-    session.add_test(kind.toStdString(), "Another", "14.2 MHz");
+    TestEdits(session).add_test(kind.toStdString(), "Another", "14.2 MHz");
     QVERIFY(session.planned() != nullptr && !heron::testing::two_tone_of(session));
     states << state_of(session, made.evaluation_id);
     for (int i = 0; i < 30; ++i) {
       const PlannedTest& t = *session.planned();
       const int before = session.undo_stack().count();
       const auto pick = random() % 6;
-      if (pick == 0) session.set_note(QString("note %1").arg(i));
-      if (pick == 1) session.add_step(QString("%1 MHz").arg(i + 1));
-      if (pick == 2 && !t.steps.empty()) session.remove_step(random() % t.steps.size());
+      if (pick == 0) TestEdits(session).set_note(QString("note %1").arg(i));
+      if (pick == 1) StepEdits(session).add_step(QString("%1 MHz").arg(i + 1));
+      if (pick == 2 && !t.steps.empty()) StepEdits(session).remove_step(random() % t.steps.size());
       if (pick == 3 && !t.steps.empty())
-        session.set_step_label(random() % t.steps.size(), QString("place %1").arg(i));
-      if (pick == 4) session.set_conditions(QString("conditions %1").arg(i));
+        StepEdits(session).set_step_label(random() % t.steps.size(), QString("place %1").arg(i));
+      if (pick == 4) TestEdits(session).set_conditions(QString("conditions %1").arg(i));
       if (pick == 5 && kind == "purity") {
         PurityTestSettings s = purity_settings_from_json(t.test.settings);
         s.lines.push_back(parse_typed_line(std::to_string(20 + i) + " MHz -50"));
         if (i % 3 == 0) s.mask = Mask{"none", "", {}};
-        session.set_settings("lines", with_purity_settings(t.test.settings, s));
+        TestEdits(session).set_settings("lines", with_purity_settings(t.test.settings, s));
       }
       if (pick == 5 && kind != "purity") {
         SpreadSettings s = spread_settings_from_json(t.test.settings);
         s.channel_hz += 100.0;
         s.sideband = i % 2 == 0 ? Sideband::lower : Sideband::upper;
-        session.set_settings("channel", with_spread_settings(t.test.settings, s));
+        TestEdits(session).set_settings("channel", with_spread_settings(t.test.settings, s));
       }
       if (session.undo_stack().count() > before)
         states << state_of(session, made.evaluation_id);
@@ -214,22 +219,22 @@ class SessionTest : public QObject {
   void a_signed_test_refuses_what_changes_its_figures() {
     OpenSession made;
     Session& session = made.session;
-    session.sign("Both of us");
+    TestEdits(session).sign("Both of us");
     const QString before = state_of(session, made.evaluation_id);
     QSignalSpy refused(&session, &Session::refused);
-    session.set_note("x");
-    session.set_limit(std::nullopt);
+    TestEdits(session).set_note("x");
+    TestEdits(session).set_limit(std::nullopt);
     heron::testing::set_linearity(session, 1.0);
-    session.add_step("5 W");
-    session.remove_capture(0);
-    session.set_output(0, "1 W", 30.0);
+    StepEdits(session).add_step("5 W");
+    StepEdits(session).remove_capture(0);
+    StepEdits(session).set_output(0, "1 W", 30.0);
     QCOMPARE(refused.count(), 6);
     QCOMPARE(state_of(session, made.evaluation_id), before);
     QCOMPARE(session.shack().operator_name(), std::string("Both of us"));
-    session.set_convention(kReOneTone);  // only how it is shown
+    TestEdits(session).set_convention(kReOneTone);  // only how it is shown
     QCOMPARE(refused.count(), 6);
-    session.take_back_signature();
-    session.set_note("x");
+    TestEdits(session).take_back_signature();
+    TestEdits(session).set_note("x");
     QCOMPARE(heron::testing::two_tone_of(session)->test.note, std::string("x"));
   }
 
@@ -237,9 +242,9 @@ class SessionTest : public QObject {
     OpenSession made;
     Session& session = made.session;
     QCOMPARE(session.course()[0].headline->judgement.verdict, Verdict::pass);
-    session.set_limit(Limit{"strict", Sense::at_most, -60.0, "dB", kRePep, 20.0});
+    TestEdits(session).set_limit(Limit{"strict", Sense::at_most, -60.0, "dB", kRePep, 20.0});
     QCOMPARE(session.course()[0].headline->judgement.verdict, Verdict::fail);
-    session.remove_capture(0);
+    StepEdits(session).remove_capture(0);
     QVERIFY(!session.course()[0].headline);
     session.undo_stack().undo();
     session.undo_stack().undo();
@@ -262,19 +267,21 @@ class SessionTest : public QObject {
       QCOMPARE(session.undo_stack().count(), states.size() - 1);
       QVERIFY(!session.undo_stack().undoText().isEmpty());
     };
-    const Id first = session.add_device({0, "Bittern", "synthesizer", "", "", {}}, "As received");
+    const Id first =
+        ShackEdits(session).add_device({0, "Bittern", "synthesizer", "", "", {}}, "As received");
     QVERIFY(first != 0);
     did("device");
     const Id bittern = evaluation(session.shack(), first).device_id;
-    session.set_device(bittern, {0, "Bittern II", "synthesizer", "no. 2", "noisy supply", {}});
+    ShackEdits(session).set_device(bittern,
+                                   {0, "Bittern II", "synthesizer", "no. 2", "noisy supply", {}});
     did("edit");
-    const Id second = session.add_evaluation(bittern, "After filtering");
+    const Id second = ShackEdits(session).add_evaluation(bittern, "After filtering");
     did("evaluation");
     session.show_evaluation(second);
     QCOMPARE(session.course().size(), 1U);
-    session.rename_evaluation(second, "After better filtering");
+    ShackEdits(session).rename_evaluation(second, "After better filtering");
     did("rename");
-    session.remove_evaluation(second);
+    ShackEdits(session).remove_evaluation(second);
     did("removal");
     QCOMPARE(session.evaluation_id(), 0);  // what was shown is gone
     const auto unpacked = [&] {
@@ -284,9 +291,9 @@ class SessionTest : public QObject {
           unpack_evaluation(file, session.shack().captures_folder()));
     }();
     QVERIFY(same_evaluation(session.shack(), *unpacked) == made.evaluation_id);
-    session.import_evaluation("out.zip", unpacked);
+    ShackEdits(session).import_evaluation("out.zip", unpacked);
     did("import");
-    session.remove_device(made.device_id);
+    ShackEdits(session).remove_device(made.device_id);
     did("device gone");
     QVERIFY(!same_evaluation(session.shack(), *unpacked));
     for (qsizetype i = states.size() - 2; i >= 0; --i) {
@@ -322,38 +329,39 @@ class SessionTest : public QObject {
         const Id job = jobs.empty() ? 0 : jobs[random() % jobs.size()].id;
         switch (random() % 9) {
           case 0:
-            session.add_device({0, "Device " + std::to_string(i), "amplifier", "", "", {}},
-                               i % 2 == 0 ? QString("First look") : QString());
+            ShackEdits(session).add_device(
+                {0, "Device " + std::to_string(i), "amplifier", "", "", {}},
+                i % 2 == 0 ? QString("First look") : QString());
             break;
           case 1:
             if (one != 0)
-              session.set_device(
+              ShackEdits(session).set_device(
                   one, {0, "Renamed " + std::to_string(i), "exciter", "no. 7", "a note", {}});
             break;
           case 2:
-            if (one != 0 && all.size() > 1) session.remove_device(one);
+            if (one != 0 && all.size() > 1) ShackEdits(session).remove_device(one);
             break;
           case 3:
-            if (one != 0) session.add_evaluation(one, QString("Evaluation %1").arg(i));
+            if (one != 0) ShackEdits(session).add_evaluation(one, QString("Evaluation %1").arg(i));
             break;
           case 4:
-            if (job != 0) session.rename_evaluation(job, QString("Again %1").arg(i));
+            if (job != 0) ShackEdits(session).rename_evaluation(job, QString("Again %1").arg(i));
             break;
           case 5:
-            if (job != 0) session.remove_evaluation(job);
+            if (job != 0) ShackEdits(session).remove_evaluation(job);
             break;
           case 6:
-            session.import_evaluation("out.zip", unpacked);
+            ShackEdits(session).import_evaluation("out.zip", unpacked);
             break;
           case 7:
             if (job != 0) {
               session.show_evaluation(job);
-              session.add_test("two_tone", QString("Ladder %1").arg(i), "14.2 MHz");
+              TestEdits(session).add_test("two_tone", QString("Ladder %1").arg(i), "14.2 MHz");
             }
             break;
           case 8:
             if (session.evaluation_id() != 0 && session.course().size() > 1)
-              session.remove_test(session.course().back().id);
+              TestEdits(session).remove_test(session.course().back().id);
             break;
         }
         if (session.undo_stack().count() == before) {
@@ -390,7 +398,7 @@ class SessionTest : public QObject {
     const TimeSpan whole = heron::testing::two_tone_of(session)->analyses[0]->parts->measured;
     TwoToneSettings settings;
     settings.part = TimeSpan{0.5, 1.0};
-    session.set_analysis(
+    StepEdits(session).set_analysis(
         made.test_id, made.capture_id,
         {"two_tone",
          to_json(analyse_two_tone(capture_opener(capture_path(session.shack(), made.stored.hash)),
@@ -407,8 +415,8 @@ class SessionTest : public QObject {
   void a_limit_becomes_a_line_of_the_specification() {
     OpenSession made;
     Session& session = made.session;
-    session.set_limit(Limit{"own", Sense::at_most, -36.0, "dB", kRePep, 20.0});
-    session.keep_limit_as_specification();
+    TestEdits(session).set_limit(Limit{"own", Sense::at_most, -36.0, "dB", kRePep, 20.0});
+    TestEdits(session).keep_limit_as_specification();
     QCOMPARE(device(session.shack(), made.device_id).specification.size(), 2U);
     session.undo_stack().undo();
     QCOMPARE(device(session.shack(), made.device_id).specification.size(), 1U);

@@ -5,6 +5,8 @@
 #include <QtTest>
 
 #include "app/plot/pennant_marks.h"
+#include "app/session/step_edits.h"
+#include "app/session/test_edits.h"
 #include "app/sheet/uncertainty_card.h"
 #include "app/shell/main_window.h"
 #include "core/quantity/format.h"
@@ -63,7 +65,7 @@ class SheetTest : public QObject {
     answer_next("0.7");
     trigger_menu("How good is the recorder");
     const double worst = heron::testing::two_tone_of(session())->analyses[0]->worst()->level_db_pep;
-    session().set_limit(limit_at(worst + distance));
+    TestEdits(session()).set_limit(limit_at(worst + distance));
     QVERIFY2(sheet()->verdict()->accessibleName().contains(word),
              qPrintable(sheet()->verdict()->accessibleName()));
     QVERIFY2(content().sentence.contains(sentence), qPrintable(content().sentence));
@@ -81,7 +83,7 @@ class SheetTest : public QObject {
   }
 
   void without_a_limit_the_figure_stands_and_nothing_is_judged() {
-    session().set_limit(std::nullopt);
+    TestEdits(session()).set_limit(std::nullopt);
     QVERIFY(!content().value.isEmpty());
     QVERIFY(content().limit.isEmpty());
     QVERIFY(content().sentence.contains("No limit is chosen"));
@@ -128,13 +130,13 @@ class SheetTest : public QObject {
   }
 
   void a_limit_typed_re_one_tone_is_kept_and_judged_in_it() {
-    session().set_convention(kReOneTone);
+    TestEdits(session()).set_convention(kReOneTone);
     answer_next("-24");
     trigger_menu("Another limit");
     const Limit limit = *heron::testing::two_tone_of(session())->test.limit;
     QCOMPARE(limit.convention, std::string(kReOneTone));
     const double margin = content().mark.margin;
-    session().set_convention(kRePep);
+    TestEdits(session()).set_convention(kRePep);
     QVERIFY(std::abs(content().mark.margin - margin) < 1e-9);
     QVERIFY(content().limit.contains(QString::fromUtf8("−30")));
   }
@@ -264,7 +266,7 @@ class SheetTest : public QObject {
 
   void a_removed_step_comes_back_with_its_recording() {
     const auto before = heron::testing::two_tone_of(session())->steps[0].capture->hash;
-    session().remove_step(0);
+    StepEdits(session()).remove_step(0);
     QCOMPARE(sheet()->table()->model()->rowCount(), 1);
     QVERIFY(content().mark.verdict == Verdict::not_taken);
     QTest::keyClick(open_->window.get(), Qt::Key_Z, Qt::ControlModifier);

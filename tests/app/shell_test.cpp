@@ -5,6 +5,7 @@
 #include <QStandardPaths>
 #include <QtTest>
 
+#include "app/session/test_edits.h"
 #include "app/shell/main_window.h"
 #include "app/shell/shack_list.h"
 #include "tests/app/made_wav.h"
@@ -47,7 +48,7 @@ class ShellTest : public QObject {
 
   void what_is_typed_stays_with_its_step_whatever_key_leads_away() {
     open_->window->show_evaluation(open_->made.evaluation_id);
-    session().add_test("two_tone", "Second", "7 MHz");
+    TestEdits(session()).add_test("two_tone", "Second", "7 MHz");
     const Id second = session().test_id();
     session().show_test(open_->made.test_id);
     QLineEdit* output = sheet()->readings()->output()->edit();
@@ -165,7 +166,7 @@ class ShellTest : public QObject {
   void commands_do_what_they_say() {
     run_command("reedling before");
     QVERIFY(open_->window->evaluation_page()->isVisible());
-    session().set_note("x");
+    TestEdits(session()).set_note("x");
     run_command("undo note");
     QVERIFY(heron::testing::two_tone_of(session())->test.note.empty());
     run_command("redo note");
@@ -260,7 +261,7 @@ class ShellTest : public QObject {
 
   void removing_a_test_can_be_undone() {
     open_->window->show_evaluation(open_->made.evaluation_id);
-    session().add_test("two_tone", "Second", "7 MHz");
+    TestEdits(session()).add_test("two_tone", "Second", "7 MHz");
     emit open_->window->rail()->removal_asked(session().test_id());
     QCOMPARE(session().course().size(), 1U);
     QCOMPARE(session().test_id(), open_->made.test_id);

@@ -1,5 +1,7 @@
 #include <random>
 
+#include "app/session/step_edits.h"
+#include "app/session/test_edits.h"
 #include "core/method/spread/spread_analysis.h"
 #include "core/signal/write_wav.h"
 #include "tests/app/open_window.h"
@@ -36,7 +38,7 @@ struct SpreadWindow : OpenWindow {
   QTemporaryDir files;
   explicit SpreadWindow(const char* characteristic) {
     window->show_evaluation(made.evaluation_id);
-    session().add_test(characteristic, "Spread", "14.200 MHz");
+    TestEdits(session()).add_test(characteristic, "Spread", "14.200 MHz");
   }
   Session& session() { return window->session(); }
   MethodSheet& sheet() { return *window->sheet(); }
@@ -52,7 +54,7 @@ struct SpreadWindow : OpenWindow {
   void play(SpreadStimulus stimulus) {
     SpreadSettings s = settings();
     s.stimulus = stimulus;
-    session().set_settings("stimulus", with_spread_settings(test().test.settings, s));
+    TestEdits(session()).set_settings("stimulus", with_spread_settings(test().test.settings, s));
   }
   /// An entry of the settings' menu.
   void press(const QString& words) {
@@ -87,8 +89,8 @@ class SpreadSheetTest : public QObject {
     SpreadWindow w("bandwidth");
     QVERIFY(w.sheet().isVisible());
     w.play(SpreadStimulus::speech_noise);
-    w.session().set_limit(
-        Limit{"own", Sense::at_most, 2000.0, "Hz", hold_name(Hold::average), 1000.0});
+    TestEdits(w.session())
+        .set_limit(Limit{"own", Sense::at_most, 2000.0, "Hz", hold_name(Hold::average), 1000.0});
     w.add({write_noise(w.files.filePath("narrow.wav"), 300, 2100, false),
            write_noise(w.files.filePath("wide.wav"), 300, 2700, false)});
     QCOMPARE(w.test().steps.size(), std::size_t{2});
@@ -118,8 +120,9 @@ class SpreadSheetTest : public QObject {
 
   void a_notch_is_judged_and_stands_beside_the_tones() {
     SpreadWindow w("noise");
-    w.session().set_limit(Limit{"own", Sense::at_least, 20.0, "dB", kNoisePowerRatio, 20.0});
-    w.session().add_step("30 W");
+    TestEdits(w.session())
+        .set_limit(Limit{"own", Sense::at_least, 20.0, "dB", kNoisePowerRatio, 20.0});
+    StepEdits(w.session()).add_step("30 W");
     w.add({write_noise(w.files.filePath("n.wav"), 300, 2700, true)});
     QCOMPARE(w.test().steps.size(), std::size_t{1});
     QVERIFY(!w.cell(0, "ratio").isEmpty());
@@ -129,9 +132,9 @@ class SpreadSheetTest : public QObject {
     QVERIFY2(w.sheet().remarks()->text().contains("Two tones at 30 W"),
              qPrintable(w.sheet().remarks()->text()));
     // Output and note belong to it as to every test.
-    w.session().set_output(0, "31 W", 44.9);
+    StepEdits(w.session()).set_output(0, "31 W", 44.9);
     QVERIFY(w.sheet().strip()->accessibleName().contains("44.9"));
-    w.session().set_note("bias 320 mA");
+    TestEdits(w.session()).set_note("bias 320 mA");
     QCOMPARE(w.test().test.note, std::string("bias 320 mA"));
     w.session().undo_stack().undo();
     QVERIFY(w.test().test.note.empty());

@@ -2,6 +2,7 @@
 
 #include "app/live/instruments_card.h"
 #include "app/live/live_plan.h"
+#include "app/session/test_edits.h"
 #include "core/method/live_quantity.h"
 #include "store/exchange.h"
 #include "tests/app/live_window.h"
@@ -129,8 +130,8 @@ class TakingTest : public QObject {
     window.w().live_bench()->use_simulation(true);
     TakingSettings taking;
     taking.most_drive_dbm = -33.0;
-    window.w().session().set_settings("drive",
-                                      with_taking_settings(window.test().test.settings, taking));
+    TestEdits(window.w().session())
+        .set_settings("drive", with_taking_settings(window.test().test.settings, taking));
     window.key_twice();
     // 24 W need more: it says so, with RF off.
     QTRY_VERIFY_WITH_TIMEOUT(window.live().state().kind == RunState::Kind::paused, 20000);

@@ -4,6 +4,7 @@
 
 #include "app/plot/plot_view.h"
 #include "app/session/session.h"
+#include "app/session/test_edits.h"
 #include "tests/store/two_tone_of.h"
 
 namespace heron::testing {
@@ -19,7 +20,7 @@ inline std::optional<TwoToneTest> two_tone_of(const Session& session) {
 inline void set_linearity(Session& session, double expanded_db) {
   nlohmann::json settings = session.general()->evidence.settings;
   settings["ladder"]["linearity_db"] = expanded_db;
-  session.set_settings("recorder linearity", settings);
+  TestEdits(session).set_settings("recorder linearity", settings);
 }
 
 /// The points of the first layer of a kind of the shown plot; none if there is no such layer.

@@ -2,6 +2,8 @@
 #include <QGraphicsEffect>
 #include <random>
 
+#include "app/session/step_edits.h"
+#include "app/session/test_edits.h"
 #include "app/sheet/method_sheet.h"
 #include "app/shell/main_window.h"
 #include "tests/app/open_window.h"
@@ -41,26 +43,26 @@ class WaitingTest : public QObject {
         case 0: {
           nlohmann::json settings = session.settings();
           settings["ladder"]["linearity_db"] = 0.1 + i * 0.01;
-          session.set_settings("linearity", settings);
+          TestEdits(session).set_settings("linearity", settings);
           break;
         }
         case 1: {
           nlohmann::json settings = session.settings();
           settings["made"][word.toStdString()] = i;
-          session.set_settings("another", settings);
+          TestEdits(session).set_settings("another", settings);
           break;
         }
         case 2:
-          session.set_conditions(word);
+          TestEdits(session).set_conditions(word);
           break;
         case 3: {
           Limit limit = MadeShack::limit();
           limit.value = -30.0 - i;
-          session.set_limit(limit);
+          TestEdits(session).set_limit(limit);
           break;
         }
         default:
-          session.set_output(0, word + " W", 40.0 + i * 0.1);
+          StepEdits(session).set_output(0, word + " W", 40.0 + i * 0.1);
       }
       states.push_back(state());
       QVERIFY(states.back() != states[states.size() - 2]);
@@ -86,7 +88,7 @@ class WaitingTest : public QObject {
     Session::patience = std::chrono::milliseconds(0);
     Limit strict = MadeShack::limit();
     strict.value = -60.0;
-    session.set_limit(strict);
+    TestEdits(session).set_limit(strict);
     if (session.is_waiting()) {  // else it was done within the call
       QVERIFY(is_pale());
       QVERIFY(sheet->table()->graphicsEffect() != nullptr || sheet->table()->parentWidget());
@@ -112,7 +114,7 @@ class WaitingTest : public QObject {
     open.window->show_evaluation(open.made.evaluation_id, 0);
     auto* sheet = open.window->findChild<MethodSheet*>();
     Session& session = open.window->session();
-    session.add_test("noise", "Notched noise", "20 m");
+    TestEdits(session).add_test("noise", "Notched noise", "20 m");
     const Id noise = session.test_id();
     session.show_test(open.made.test_id);
     sheet->table()->setFocus();
@@ -142,7 +144,7 @@ class WaitingTest : public QObject {
     Session::patience = std::chrono::milliseconds(0);
     Limit strict = MadeShack::limit();
     strict.value = -60.0;
-    open.window->session().set_limit(strict);
+    TestEdits(open.window->session()).set_limit(strict);
     open.window.reset();
     const auto shack = Shack::open(open.made.path());
     QCOMPARE(heron::test(*shack, open.made.test_id).headline->judgement.verdict, Verdict::fail);

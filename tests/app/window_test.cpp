@@ -10,6 +10,7 @@
 #include <random>
 
 #include "app/plot/plot_dress.h"
+#include "app/session/test_edits.h"
 #include "app/sheet/uncertainty_card.h"
 #include "app/shell/main_window.h"
 #include "core/signal/generate.h"
@@ -156,10 +157,10 @@ class WindowTest : public QObject {
     QCOMPARE(sheet()->primary()->text(), QString("Signed off"));
     QVERIFY(!sheet()->primary()->isEnabled());
     QVERIFY(!sheet()->readings()->output()->isEnabled());
-    open_->window->session().set_limit(std::nullopt);
+    TestEdits(open_->window->session()).set_limit(std::nullopt);
     QVERIFY(open_->window->messages()->text().contains("signed off"));
     QVERIFY(heron::testing::two_tone_of(open_->window->session())->test.limit.has_value());
-    open_->window->session().take_back_signature();
+    TestEdits(open_->window->session()).take_back_signature();
     QVERIFY(sheet()->primary()->isEnabled());
   }
 
@@ -306,7 +307,7 @@ class WindowTest : public QObject {
     QVERIFY(second.messages()->text().contains("another window"));
     second.show_evaluation(open_->made.evaluation_id);
     QVERIFY(!second.sheet()->primary()->isEnabled());
-    second.session().set_note("x");
+    TestEdits(second.session()).set_note("x");
     QVERIFY(heron::testing::two_tone_of(second.session())->test.note.empty());
     QVERIFY(second.sheet()->verdict()->accessibleName().contains("Pass"));
   }

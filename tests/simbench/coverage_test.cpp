@@ -26,13 +26,21 @@ namespace {
 struct Coverage {
   int inside = 0;
   int all = 0;
+  double squares = 0.0;
   void count(double error, double u) {
     ++all;
+    squares += error * error / (u * u);
     inside += std::abs(error) <= 2.0 * u ? 1 : 0;
   }
   /// At least this share of all.
   bool is(double least) const { return is_share(inside, all, least); }
-  QString text() const { return QString("%1 of %2").arg(inside).arg(all); }
+  double spread() const { return std::sqrt(squares / all); }
+  QString text() const {
+    return QString("%1 of %2, errors %3 times the stated u")
+        .arg(inside)
+        .arg(all)
+        .arg(spread(), 0, 'f', 2);
+  }
 };
 
 TwoToneAnalysis analysed(SimWorld& bench, std::size_t frames = 96000) {
@@ -136,6 +144,7 @@ class CoverageTest : public QObject {
           20.0 * std::log10(1.0 + voltage_ratio_from_db(truth.dbm(1850.0) - truth.dbm(650.0)));
       level.count(a.pep_dbfs + *a.full_scale_dbm - pep, u);
     }
+    qInfo() << "products" << products.text() << "level" << level.text();
     QVERIFY(products.all > draws(150));
     QVERIFY2(products.is(0.92), qPrintable(products.text()));
     QVERIFY2(level.is(0.88), qPrintable(level.text()));
@@ -210,9 +219,11 @@ class CoverageTest : public QObject {
     for (const auto& [name, c] : {std::pair{"crossing", crossing},
                                   {"intercept", intercept},
                                   {"between", between},
-                                  {"at limit", at_limit}})
+                                  {"at limit", at_limit}}) {
+      qInfo() << name << c.text();
       QVERIFY2(c.all >= (kFewDraws ? 1 : 12) && c.is(0.88),
                qPrintable(QString("%1: %2 of %3").arg(name).arg(c.inside).arg(c.all)));
+    }
   }
 
   /// Recordings round carrier and harmonics, and traces of the analyser, in turn.
@@ -268,6 +279,7 @@ class CoverageTest : public QObject {
       }
     }
     QVERIFY(harmonics.all >= draws(70) && carrier.all == draws(40) && spurs.all >= draws(40));
+    qInfo() << "harm" << harmonics.text() << "spur" << spurs.text() << "carrier" << carrier.text();
     for (const Coverage& covered : {harmonics, spurs, carrier})
       QVERIFY2(covered.is(0.9),
                qPrintable(QString("%1 of %2").arg(covered.inside).arg(covered.all)));
@@ -297,6 +309,7 @@ class CoverageTest : public QObject {
                     std::hypot(u.u_db, 0.1));
       }
     }
+    qInfo() << "supp" << lines.text();
     QVERIFY(lines.all > draws(60));
     QVERIFY2(lines.is(0.92), qPrintable(lines.text()));
   }
@@ -335,6 +348,7 @@ class CoverageTest : public QObject {
       drive.count(r.figures[1].value - level, r.figures[1].u());
       QCOMPARE(r.figures[2].u(), r.figures[1].u());
     }
+    qInfo() << "out" << output.text() << "drive" << drive.text();
     QVERIFY2(output.is(0.92), qPrintable(output.text()));
     QVERIFY2(drive.is(0.92), qPrintable(drive.text()));
   }
@@ -402,6 +416,7 @@ class CoverageTest : public QObject {
         stated += u * u / static_cast<double>(readings.size());
       }
       const double ratio = std::sqrt(stated / scatter);
+      qInfo() << id.c_str() << covered.text() << ratio;
       // Of a few looks neither the mean nor the scatter is known.
       if (!kFewDraws && (!covered.is(0.86) || (ratio > 2.5 && !by_resolution.count(id))))
         failed += id + QString(" %1 of %2, stated %3 times the scatter; ")

@@ -1,0 +1,116 @@
+#include "app/session/shack_edits.h"
+
+#include "app/theme/qt_text.h"
+#include "core/method/method_table.h"
+#include "store/exchange.h"
+#include "store/step.h"
+
+namespace heron {
+namespace {
+
+/// Every evaluation begins with one test, so that there is something to do on it.
+void add_first_test(Shack& shack, Id evaluation) {
+  Test t;
+  t.evaluation_id = evaluation;
+  const Characteristic& first = first_characteristic();
+  t.characteristic = first.id;
+  t.title = first.title;
+  for (const SpecLine& line :
+       device(shack, heron::evaluation(shack, evaluation).device_id).specification) {
+    if (line.characteristic == t.characteristic) t.limit = line.limit;
+  }
+  const Id test = add_test(shack, t);
+  const std::string step(find_method(first.id)->first_step);
+  if (!step.empty()) add_step(shack, test, step);
+}
+
+}  // namespace
+
+Id ShackEdits::add_device(const Device& device, const QString& first_evaluation) {
+  Session& s = session_;
+  auto id = std::make_shared<Id>(0);
+  auto evaluation = std::make_shared<Id>(0);
+  s.change_shack(
+      s.tr("device %1").arg(qt_text(device.name)),
+      [&s, id, evaluation, device, title = first_evaluation.toStdString()] {
+        if (*id != 0) {
+          set_device_removed(s.shack(), *id, false);
+          return;
+        }
+        *id = heron::add_device(s.shack(), device);
+        if (title.empty()) return;
+        *evaluation = heron::add_evaluation(s.shack(), *id, title);
+        add_first_test(s.shack(), *evaluation);
+      },
+      [&s, id] { set_device_removed(s.shack(), *id, true); });
+  return *evaluation;
+}
+
+void ShackEdits::set_device(Id id, const Device& device) {
+  Session& s = session_;
+  const Device before = heron::device(s.shack(), id);
+  s.change_shack(
+      s.tr("device %1").arg(qt_text(before.name)),
+      [&s, id, device] { heron::set_device(s.shack(), id, device); },
+      [&s, id, before] { heron::set_device(s.shack(), id, before); });
+}
+
+void ShackEdits::remove_device(Id id) {
+  Session& s = session_;
+  const QString name = qt_text(device(s.shack(), id).name);
+  s.change_shack(
+      s.tr("removal of %1").arg(name), [&s, id] { set_device_removed(s.shack(), id, true); },
+      [&s, id] { set_device_removed(s.shack(), id, false); });
+}
+
+Id ShackEdits::add_evaluation(Id device, const QString& title) {
+  Session& s = session_;
+  auto id = std::make_shared<Id>(0);
+  s.change_shack(
+      s.tr("evaluation %1").arg(title),
+      [&s, id, device, title] {
+        if (*id != 0) {
+          set_evaluation_removed(s.shack(), *id, false);
+          return;
+        }
+        *id = heron::add_evaluation(s.shack(), device, title.toStdString());
+        add_first_test(s.shack(), *id);
+      },
+      [&s, id] { set_evaluation_removed(s.shack(), *id, true); });
+  return *id;
+}
+
+void ShackEdits::rename_evaluation(Id id, const QString& title) {
+  Session& s = session_;
+  const std::string before = evaluation(s.shack(), id).title;
+  s.change_shack(
+      s.tr("name of %1").arg(qt_text(before)),
+      [&s, id, title] { set_evaluation_title(s.shack(), id, title.toStdString()); },
+      [&s, id, before] { set_evaluation_title(s.shack(), id, before); });
+}
+
+void ShackEdits::remove_evaluation(Id id) {
+  Session& s = session_;
+  const QString title = qt_text(evaluation(s.shack(), id).title);
+  s.change_shack(
+      s.tr("removal of %1").arg(title), [&s, id] { set_evaluation_removed(s.shack(), id, true); },
+      [&s, id] { set_evaluation_removed(s.shack(), id, false); });
+}
+
+Id ShackEdits::import_evaluation(const QString& name,
+                                 std::shared_ptr<const UnpackedEvaluation> unpacked) {
+  Session& s = session_;
+  auto added = std::make_shared<AddedEvaluation>();
+  s.change_shack(
+      s.tr("import of %1").arg(name),
+      [&s, added, unpacked = std::move(unpacked)] {
+        if (added->evaluation != 0)
+          set_added_removed(s.shack(), *added, false);
+        else
+          *added = add_unpacked(s.shack(), *unpacked);
+      },
+      [&s, added] { set_added_removed(s.shack(), *added, true); });
+  return added->evaluation;
+}
+
+}  // namespace heron

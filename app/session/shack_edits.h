@@ -1,0 +1,30 @@
+#pragma once
+
+#include <memory>
+
+#include "app/session/session.h"
+
+namespace heron {
+
+struct UnpackedEvaluation;
+
+/// Changes of devices and evaluations, each one press of undo.
+class ShackEdits {
+ public:
+  explicit ShackEdits(Session& session) : session_(session) {}
+  /// With its first evaluation, where a title is given. Returns that evaluation, else 0.
+  Id add_device(const Device& device, const QString& first_evaluation = {});
+  void set_device(Id id, const Device& device);
+  void remove_device(Id id);
+  /// With a first test in it.
+  Id add_evaluation(Id device, const QString& title);
+  void rename_evaluation(Id id, const QString& title);
+  void remove_evaluation(Id id);
+  /// An exported one, with what has to be made for it. Returns it, or 0.
+  Id import_evaluation(const QString& name, std::shared_ptr<const UnpackedEvaluation> unpacked);
+
+ private:
+  Session& session_;
+};
+
+}  // namespace heron
