@@ -4,6 +4,7 @@
 
 #include "app/application.h"
 #include "app/shell/main_window.h"
+#include "app/shell/window_files.h"
 #include "app/theme/dress.h"
 
 int main(int argc, char** argv) {
@@ -25,7 +26,7 @@ int main(int argc, char** argv) {
   } else {
     const QString usual =
         QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/shack";
-    window.open_last_shack(usual);
+    window.files()->open_last_shack(usual);
   }
   // The instruments of a demo answer at once; the bench leads back to real ones.
   if (simulate) window.live_bench()->use_simulation(true);

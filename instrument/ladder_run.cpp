@@ -4,11 +4,10 @@
 #include <cmath>
 #include <fmt/format.h>
 
-#include "core/method/live_quantity.h"
 #include "core/progress.h"
 #include "core/quantity/format.h"
 #include "core/quantity/levels.h"
-#include "instrument/live_reading.h"
+#include "instrument/take_evidence.h"
 
 namespace heron {
 namespace {
@@ -16,30 +15,7 @@ namespace {
 /// Somebody asked to pause: the step begins anew afterwards.
 struct PauseAsked {};
 
-constexpr double kGateS = 1.0;  ///< of the counter, RF on
-
-/// Of those that only go along; nullptr if there is none.
-ScpiSession* session_of(const RunInstruments& with, Role role) {
-  switch (role) {
-    case Role::power_meter:
-      return with.power_meter;
-    case Role::supply:
-      return with.supply;
-    case Role::thermometer:
-      return with.thermometer;
-    case Role::counter:
-      return with.counter;
-    default:
-      return nullptr;
-  }
-}
-
 }  // namespace
-
-InputError LadderRun::refused(const std::string& setting, const std::string& why,
-                              const std::string& todo) {
-  return {"Step " + setting, "", why, todo};
-}
 
 LadderRun::LadderRun(RunPlan plan, RunInstruments instruments, RunEvents events, BenchTime time)
     : plan_(std::move(plan)), with_(instruments), events_(std::move(events)), time_(time) {
@@ -120,10 +96,10 @@ void LadderRun::check_key_down(std::size_t index, double needed_s) const {
   if (time_.factor() > 1.0 || !clock_.is_keyed()) return;
   const KeyDownReading reading = clock_.read(time_.now_s());
   if (reading.left_s && *reading.left_s < needed_s)
-    throw refused(plan_.steps[index].setting,
-                  reading.binding + (needed_s > 0.0 ? " would be too hot before it is measured"
-                                                    : " has reached its key-down time"),
-                  "Go on: it rests first");
+    throw step_refused(plan_.steps[index].setting,
+                       reading.binding + (needed_s > 0.0 ? " would be too hot before it is measured"
+                                                         : " has reached its key-down time"),
+                       "Go on: it rests first");
 }
 
 void LadderRun::listen_to(const std::stop_token& stop) {
@@ -150,11 +126,11 @@ void LadderRun::rest(std::size_t index, const std::stop_token& stop) {
   drive.key_down_s = length_s(step) + 4.0 * plan_.settle_s;
   const ChainResult chain = evaluate_chain(plan_.chain, drive);
   if (!chain.is_safe)
-    throw refused(step.setting,
-                  fmt::format("{} is not rated for {} dBm for {:.0f} s",
-                              chain.binding.empty() ? "the hook-up" : chain.binding,
-                              number_text(drive.pep_dbm, 1), *drive.key_down_s),
-                  "Reduce the power, or put more attenuation before it");
+    throw step_refused(step.setting,
+                       fmt::format("{} is not rated for {} dBm for {:.0f} s",
+                                   chain.binding.empty() ? "the hook-up" : chain.binding,
+                                   number_text(drive.pep_dbm, 1), *drive.key_down_s),
+                       "Reduce the power, or put more attenuation before it");
   clock_.set_chain(plan_.chain, drive, time_.now_s());
   const KeyDownReading reading = clock_.read(time_.now_s());
   if (reading.rest_s <= 0.0) return;
@@ -169,128 +145,6 @@ void LadderRun::rest(std::size_t index, const std::stop_token& stop) {
 
 double LadderRun::length_s(const RunStep& step) const {
   return step.sweep ? step.sweep->length_s() : static_cast<double>(plan_.frames) / plan_.rate_hz;
-}
-
-void LadderRun::read_along(TakenStep& taken, RfGuard& guard, ScpiSession* session, Role role,
-                           const char* command, const char* quantity) {
-  if (session == nullptr || !session->can(role, command) || left_out_.contains(session)) return;
-  // Each may use up its time-out; the step that is measured must not be lost for that.
-  guard.feed();
-  try {
-    taken.readings.push_back(
-        live_reading(quantity, session->ask_number(role, command), session->name()));
-  } catch (const InstrumentError& error) {
-    // It only goes along: the step counts without it, and RF does not stay on for it again.
-    const bool is_gone = error.fault != InstrumentFault::over_range;
-    if (is_gone) left_out_.insert(session);
-    taken.cautions.push_back(error.what_happened() +
-                             (is_gone ? "; the run goes on without it" : ""));
-  }
-}
-
-bool LadderRun::reads_counter() const {
-  return plan_.reads_along && plan_.stimulus.kind == RunStimulus::Kind::tone &&
-         with_.counter != nullptr && with_.counter->can(Role::counter, "set_gate") &&
-         !left_out_.contains(with_.counter);
-}
-
-void LadderRun::set_gate(TakenStep& taken) {
-  if (!reads_counter()) return;
-  try {
-    with_.counter->tell(Role::counter, "set_gate", {{"seconds", kGateS}});
-    with_.counter->settle();
-  } catch (const InstrumentError& error) {
-    left_out_.insert(with_.counter);
-    taken.cautions.push_back(error.what_happened() + "; the run goes on without it");
-  }
-}
-
-void LadderRun::read_others(TakenStep& taken, RfGuard& guard) {
-  if (plan_.reads_along) {
-    for (const LiveSource& from : live_sources()) {
-      if (from.role != Role::counter || reads_counter())
-        read_along(taken, guard, session_of(with_, from.role), from.role, from.command,
-                   from.quantity);
-    }
-    taken.readings.push_back(
-        live_reading(kGeneratorLevel, generator_dbm_, with_.generator->name()));
-  }
-  ScpiSession& sampler = *with_.sampler;
-  if (!sampler.can(Role::sampler, "is_over_range")) return;
-  try {
-    if (sampler.ask_yes_or_no(Role::sampler, "is_over_range"))
-      taken.cautions.emplace_back(sampler.name() + " was over range");
-  } catch (const InstrumentError& error) {
-    taken.cautions.emplace_back(error.what_happened());
-  }
-}
-
-void LadderRun::take_samples(const RunStep& step, std::size_t index, TakenStep& taken,
-                             RfGuard& guard) {
-  ScpiSession& sampler = *with_.sampler;
-  const double center_hz = step.center_hz.value_or(plan_.center_hz);
-  if (step.center_hz) {
-    // The level was found at the carrier.
-    sampler.tell(Role::sampler, "set_center", {{"hz", center_hz}});
-    sampler.settle();
-  }
-  const double length_s = static_cast<double>(plan_.frames) / plan_.rate_hz;
-  show(RunState::Kind::taking, index, length_s);
-  sampler.tell(Role::sampler, "set_frames", {{"frames", static_cast<double>(plan_.frames)}});
-  guard.feed();
-  sampler.ask_samples(Role::sampler, "read", block_, samples_, length_s / time_.factor());
-  if (samples_.size() != 2 * plan_.frames)
-    throw InstrumentError(
-        InstrumentFault::garbled, sampler.name(), "",
-        fmt::format("{} samples came, {} were asked for", samples_.size() / 2, plan_.frames),
-        "Compare its profile, then go on");
-  taken.samples.resize(plan_.frames);
-  for (std::size_t i = 0; i < plan_.frames; ++i)
-    taken.samples[i] = {samples_[2 * i], samples_[2 * i + 1]};
-  taken.info.name = "recorded with " + sampler.name();
-  taken.info.format = "I and Q from " + sampler.name();
-  taken.info.sample_rate_hz = plan_.rate_hz;
-  taken.info.frames = static_cast<std::int64_t>(plan_.frames);
-  taken.info.is_complex = true;
-  taken.info.is_float = true;
-  taken.info.bits = 32;
-  taken.info.center_hz = center_hz;
-}
-
-void LadderRun::take_sweep(const RunStep& step, std::size_t index, TakenStep& taken,
-                           RfGuard& guard) {
-  if (with_.analyser == nullptr)
-    throw refused(step.setting, "no spectrum analyser is connected", "Connect one on the bench");
-  ScpiSession& analyser = *with_.analyser;
-  const RunSweep& sweep = *step.sweep;
-  show(RunState::Kind::taking, index, sweep.length_s());
-  analyser.tell(Role::spectrum_analyser, "set_center", {{"hz", (sweep.from_hz + sweep.to_hz) / 2}});
-  analyser.tell(Role::spectrum_analyser, "set_span", {{"hz", sweep.to_hz - sweep.from_hz}});
-  analyser.tell(Role::spectrum_analyser, "set_rbw", {{"hz", sweep.rbw_hz}});
-  analyser.tell(Role::spectrum_analyser, "set_points",
-                {{"points", static_cast<double>(sweep.points)}});
-  analyser.settle();
-  guard.feed();
-  const std::vector<double> levels =
-      analyser.ask_numbers(Role::spectrum_analyser, "read", sweep.length_s() / time_.factor());
-  if (levels.size() != sweep.points)
-    throw InstrumentError(
-        InstrumentFault::garbled, analyser.name(), "",
-        fmt::format("{} points came, {} were asked for", levels.size(), sweep.points),
-        "Compare its profile, then go on");
-  if (analyser.can(Role::spectrum_analyser, "is_over_range") &&
-      analyser.ask_yes_or_no(Role::spectrum_analyser, "is_over_range"))
-    throw InstrumentError(InstrumentFault::over_range, analyser.name(), "",
-                          "its input is overloaded", "Add attenuation before it, then go on");
-  SpectrumTrace trace;
-  trace.name = "recorded with " + analyser.name();
-  trace.rbw_hz = sweep.rbw_hz;
-  trace.level_dbm = levels;
-  const double spacing = (sweep.to_hz - sweep.from_hz) / static_cast<double>(sweep.points - 1);
-  for (std::size_t i = 0; i < sweep.points; ++i)
-    trace.frequency_hz.push_back(sweep.from_hz + static_cast<double>(i) * spacing);
-  taken.trace = std::move(trace);
-  taken.info.name = "recorded with " + analyser.name();
 }
 
 void LadderRun::take(std::size_t index, RfGuard& guard, const std::stop_token& stop) {
@@ -312,13 +166,13 @@ void LadderRun::take(std::size_t index, RfGuard& guard, const std::stop_token& s
   tell_stimulus(generator, plan_.stimulus);
   const double first = first_level_dbm(step);
   if (first > plan_.most_generator_dbm)
-    throw refused(step.setting,
-                  fmt::format("it needs {} dBm of drive, at most {} dBm are allowed",
-                              number_text(first, 1), number_text(plan_.most_generator_dbm, 1)),
-                  "Allow more drive, or skip this step");
+    throw step_refused(step.setting,
+                       fmt::format("it needs {} dBm of drive, at most {} dBm are allowed",
+                                   number_text(first, 1), number_text(plan_.most_generator_dbm, 1)),
+                       "Allow more drive, or skip this step");
   TakenStep taken;
   taken.index = index;
-  set_gate(taken);
+  along_.prepare(taken);
   generator_dbm_ = first;
   tell_level(generator, first);
   generator.settle();
@@ -332,12 +186,13 @@ void LadderRun::take(std::size_t index, RfGuard& guard, const std::stop_token& s
                                            : settled_pep_dbm(index, guard, stop);
   taken.pep_dbm = steady_pep_dbm(found, index, guard, stop);
   compare_full_scale(taken);
-  check_key_down(index, length_s(step) + (reads_counter() ? kGateS : 0.0));
+  check_key_down(index, length_s(step) + along_.longest_s());
+  show(RunState::Kind::taking, index, length_s(step));
   if (step.sweep)
-    take_sweep(step, index, taken, guard);
+    take_sweep(step, with_.analyser, taken, guard, time_.factor());
   else
-    take_samples(step, index, taken, guard);
-  read_others(taken, guard);
+    take_samples(plan_, step, sampler, taken, guard, time_.factor());
+  along_.read(taken, generator_dbm_, guard);
   stay_alive(guard, stop);
   const bool is_off = guard.off().empty();
   rf_ = is_off ? RfState::confirmed_off : RfState::unknown;
@@ -422,7 +277,7 @@ bool LadderRun::run(const std::stop_token& stop) {
       end.what = "stopped";
       break;
     }
-    left_out_.clear();  // somebody may have mended it
+    along_.forgive();  // somebody may have mended it
     guard.rearm();
   }
   end.unconfirmed = guard.off();

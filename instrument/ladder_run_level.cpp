@@ -49,10 +49,10 @@ double LadderRun::steady_pep_dbm(double first_dbm, std::size_t index, RfGuard& g
   double now = look(index, guard, stop);
   for (int i = 1; std::abs(now - before) > kSteadyDb; ++i) {
     if (i >= kMostLooks)
-      throw refused(plan_.steps[index].setting,
-                    fmt::format("its output still moves by {} dB between two checks",
-                                number_text(std::abs(now - before), 1)),
-                    "Let it warm up, settle for longer, or look for a loose connector");
+      throw step_refused(plan_.steps[index].setting,
+                         fmt::format("its output still moves by {} dB between two checks",
+                                     number_text(std::abs(now - before), 1)),
+                         "Let it warm up, settle for longer, or look for a loose connector");
     before = now;
     now = settled_pep_dbm(index, guard, stop);
   }
@@ -77,13 +77,15 @@ double LadderRun::look(std::size_t index, RfGuard& guard, const std::stop_token&
   ScpiSession& sampler = *with_.sampler;
   show(RunState::Kind::checking, index);
   sampler.tell(Role::sampler, "set_frames", {{"frames", static_cast<double>(check_frames())}});
-  sampler.ask_samples(Role::sampler, "read", block_, samples_);
+  std::vector<char> block;
+  std::vector<float> samples;
+  sampler.ask_samples(Role::sampler, "read", block, samples);
   stay_alive(guard, stop);
   float most = 0.0F;
   float component = 0.0F;
-  for (std::size_t i = 0; i + 1 < samples_.size(); i += 2) {
-    most = std::max(most, samples_[i] * samples_[i] + samples_[i + 1] * samples_[i + 1]);
-    component = std::max({component, std::abs(samples_[i]), std::abs(samples_[i + 1])});
+  for (std::size_t i = 0; i + 1 < samples.size(); i += 2) {
+    most = std::max(most, samples[i] * samples[i] + samples[i + 1] * samples[i + 1]);
+    component = std::max({component, std::abs(samples[i]), std::abs(samples[i + 1])});
   }
   if (component >= voltage_ratio_from_db(kNearFullScaleDbfs))
     throw InstrumentError(InstrumentFault::over_range, sampler.name(), "",
@@ -93,10 +95,10 @@ double LadderRun::look(std::size_t index, RfGuard& guard, const std::stop_token&
   const double pep =
       db_from_power_ratio(std::max(static_cast<double>(most), 1e-20)) + full_scale_dbm_ + loss;
   if (pep > plan_.most_output_dbm + 0.2)
-    throw refused(plan_.steps[index].setting,
-                  fmt::format("{} dBm came out, more than the {} dBm allowed", number_text(pep, 1),
-                              number_text(plan_.most_output_dbm, 1)),
-                  "Turn the power down, or allow more");
+    throw step_refused(plan_.steps[index].setting,
+                       fmt::format("{} dBm came out, more than the {} dBm allowed",
+                                   number_text(pep, 1), number_text(plan_.most_output_dbm, 1)),
+                       "Turn the power down, or allow more");
   return pep;
 }
 
@@ -122,24 +124,25 @@ double LadderRun::find_level(const RunStep& step, std::size_t index, RfGuard& gu
     const double driven = level - previous_level;
     if (i > 0 && missing > tolerance && driven > (is_noise ? 2.0 : 0.2) &&
         pep - previous_pep < kFullOutputSlope * driven)
-      throw refused(step.setting,
-                    fmt::format("the output stops rising at {} dBm", number_text(pep, 1)),
-                    "Skip this step, or turn the power setting up");
+      throw step_refused(step.setting,
+                         fmt::format("the output stops rising at {} dBm", number_text(pep, 1)),
+                         "Skip this step, or turn the power setting up");
     previous_pep = pep;
     previous_level = level;
     // Upwards in small steps: what drives hard may not follow the law of what drives little.
     const double next = level + std::clamp(missing, -20.0, missing > 6.0 ? 0.7 * missing : missing);
     level = std::min(next, plan_.most_generator_dbm);
     if (level == previous_level && missing > tolerance)
-      throw refused(step.setting,
-                    fmt::format("at {} dBm of drive, the most that is allowed, {} dBm come out",
-                                number_text(level, 1), number_text(pep, 1)),
-                    "Allow more drive, or skip this step");
+      throw step_refused(
+          step.setting,
+          fmt::format("at {} dBm of drive, the most that is allowed, {} dBm come out",
+                      number_text(level, 1), number_text(pep, 1)),
+          "Allow more drive, or skip this step");
   }
-  throw refused(step.setting,
-                fmt::format("its output does not settle within {:.1f} dB of {} dBm",
-                            tolerance * kDriftFactor, number_text(*step.output_pep_dbm, 1)),
-                "Let the transmitter warm up, or set the drive by hand");
+  throw step_refused(step.setting,
+                     fmt::format("its output does not settle within {:.1f} dB of {} dBm",
+                                 tolerance * kDriftFactor, number_text(*step.output_pep_dbm, 1)),
+                     "Let the transmitter warm up, or set the drive by hand");
 }
 
 }  // namespace heron

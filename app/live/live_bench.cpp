@@ -9,12 +9,6 @@
 namespace heron {
 namespace {
 
-constexpr std::size_t kMostTraffic = 400;
-
-Profile profile_of(const KnownInstrument& known) {
-  return known.profile.empty() ? generic_profile() : parse_profile(known.profile, "profile");
-}
-
 QString title_of(Role role) {
   return qt_text(std::string(role_kind(role).title));
 }
@@ -31,15 +25,16 @@ LiveBench::LiveBench(Session& session, QObject* parent) : QObject(parent), sessi
   connect(&session, &Session::evaluation_shown, this, [this] {
     if (is_simulated()) emit changed();
   });
+  connect(&talk_, &InstrumentTalk::answered, this, &LiveBench::hear_answer);
+  connect(&talk_, &InstrumentTalk::failed, this, &LiveBench::hear_failure);
+  connect(&talk_, &InstrumentTalk::changed, this, &LiveBench::changed);
+  connect(&talk_, &InstrumentTalk::traffic_changed, this, &LiveBench::traffic_changed);
 }
 
-LiveBench::~LiveBench() {
-  delete job_;  // its thread speaks to this
-}
+LiveBench::~LiveBench() = default;
 
 void LiveBench::load() {
   instruments_.clear();
-  traffic_.clear();
   if (session_.is_open()) {
     for (const KnownInstrument& k : known_instruments(session_.shack())) {
       const RoleKind* kind = find_role(k.role);
@@ -60,9 +55,7 @@ void LiveBench::load() {
 /// Questions under way belong to the bench that was: their answers say nothing about this one.
 void LiveBench::change_bench() {
   set_rf(RfState::unknown);
-  ++bench_number_;
-  questions_.clear();
-  if (job_ != nullptr) job_->cancel();
+  talk_.start_anew();
 }
 
 const LiveInstrument* LiveBench::find(Role role) const {
@@ -75,12 +68,6 @@ LiveInstrument* LiveBench::entry(Role role) {
   const auto found = std::find_if(instruments_.begin(), instruments_.end(),
                                   [&](const LiveInstrument& i) { return i.role == role; });
   return found == instruments_.end() ? nullptr : &*found;
-}
-
-const std::deque<TrafficLine>& LiveBench::traffic(Role role) const {
-  static const std::deque<TrafficLine> none;
-  const auto found = traffic_.find(role);
-  return found == traffic_.end() ? none : found->second;
 }
 
 bool LiveBench::answers(Role role) const {
@@ -119,7 +106,6 @@ void LiveBench::use_simulation(bool on) {
     return;
   }
   instruments_.clear();
-  traffic_.clear();
   for (const RoleKind& kind : role_kinds()) {
     const std::string id(kind.id);
     instruments_.push_back({kind.role,
@@ -145,11 +131,7 @@ void LiveBench::set_rf(RfState state) {
 bool LiveBench::switch_rf_off() {
   const LiveInstrument* i = find(Role::generator);
   if (i == nullptr || !answers(Role::generator) || is_in_use_) return false;
-  Question question{i->known, Role::generator, {}};
-  question.rf_off = true;
-  // Before whatever else is waiting.
-  questions_.push_front(std::move(question));
-  if (job_ == nullptr) ask_next();
+  talk_.ask_first({.known = i->known, .role = Role::generator, .line = {}, .rf_off = true});
   return true;
 }
 
@@ -166,19 +148,6 @@ void LiveBench::follow_test() {
   bench.set_chain(t->hookup->chain);
   if (t->test.drive) bench.set_dial(t->test.drive->frequency_hz);
   bench.set_amplifier(simulates_amplifier() ? std::optional(sim::AmplifierDesign{}) : std::nullopt);
-}
-
-void LiveBench::hear(Role role, const Traffic& traffic) {
-  // Called from the thread of the conversation.
-  QMetaObject::invokeMethod(
-      this,
-      [this, role, line = TrafficLine{traffic.is_sent, qt_text(traffic.text)}] {
-        auto& lines = traffic_[role];
-        lines.push_back(line);
-        if (lines.size() > kMostTraffic) lines.pop_front();
-        emit traffic_changed();
-      },
-      Qt::QueuedConnection);
 }
 
 void LiveBench::connect_to(Role role, const QString& name, const QString& address,
@@ -223,106 +192,54 @@ void LiveBench::forget(Role role) {
   emit changed();
 }
 
-void LiveBench::ask(Question question) {
+void LiveBench::ask(const InstrumentQuestion& question) {
   if (LiveInstrument* i = entry(question.role); i != nullptr && !is_simulated()) {
     i->state = LinkState::asking;
     i->words = tr("asking");
   }
-  questions_.push_back(std::move(question));
-  emit changed();
-  if (job_ == nullptr) ask_next();
+  talk_.ask(question);
 }
 
-void LiveBench::ask_next() {
-  if (questions_.empty()) return;
-  const Question question = questions_.front();
-  questions_.pop_front();
-  const auto identity = std::make_shared<std::string>();
-  const auto rf = std::make_shared<std::optional<RfState>>();
-  job_ = new BackgroundJob(
-      qt_text(question.known.name),
-      [this, question, identity, rf](const Progress&, const std::stop_token& stop) {
-        ScpiSession session(question.known.name, parse_address(question.known.address),
-                            profile_of(question.known));
-        session.set_stop(stop);
-        session.watch([this, role = question.role](const Traffic& t) { hear(role, t); });
-        session.connect();
-        *identity = session.identity();
-        const bool is_source = role_kind(question.role).is_source;
-        if (is_source && question.rf_off)
-          *rf = heron::switch_rf_off(session) == RfOff::confirmed ? RfState::confirmed_off
-                                                                  : RfState::unknown;
-        else if (is_source && question.line.isEmpty())
-          *rf = ask_rf(session);
-        if (question.line.isEmpty()) return;
-        const std::string line = question.line.toStdString();
-        if (line.find('?') != std::string::npos)
-          session.ask(line);
-        else
-          session.send(line);
-        session.settle();
-        // What was typed may have switched it.
-        if (is_source) *rf = ask_rf(session);
-      },
-      this);
-  const auto end = [this] {
-    job_->deleteLater();
-    job_ = nullptr;
-    emit changed();
-    ask_next();
-  };
-  connect(job_, &BackgroundJob::finished, this,
-          [this, question, identity, rf, end, bench = bench_number_] {
-            if (bench != bench_number_) {
-              end();
-              return;
-            }
-            KnownInstrument known = question.known;
-            known.identity = *identity;
-            LiveInstrument* i = entry(question.role);
-            if (question.keep && !is_simulated()) {
-              try {
-                keep_instrument(session_.shack(), known);
-              } catch (const InputError& error) {
-                emit failed(qt_text(error.what_happened()), qt_text(error.advice));
-              }
-              if (i == nullptr) {
-                instruments_.push_back({question.role, known, LinkState::answering, {}});
-                i = &instruments_.back();
-              }
-            }
-            if (i != nullptr) {
-              i->known = known;
-              i->state = is_simulated() ? LinkState::simulated : LinkState::answering;
-              i->words = is_simulated() ? tr("simulated") : tr("answering");
-            }
-            hear_rf(question, *rf);
-            if (question.line.isEmpty() && !question.rf_off)
-              emit told(tr("%1: %2").arg(title_of(question.role), qt_text(*identity)));
-            end();
-          });
-  connect(job_, &BackgroundJob::cancelled, this, end);
-  connect(job_, &BackgroundJob::failed, this,
-          [this, question, end, bench = bench_number_](const QString& what, const QString& advice) {
-            if (bench != bench_number_) {
-              end();
-              return;
-            }
-            if (LiveInstrument* i = entry(question.role); i != nullptr && !is_simulated()) {
-              i->state = LinkState::failed;
-              i->words = tr("not answering");
-            }
-            if (question.role == Role::generator) set_rf(RfState::unknown);
-            if (question.rf_off)
-              emit failed(tr("RF may still be on: %1").arg(what), tr("Switch it off by hand"));
-            else
-              emit failed(what, advice);
-            end();
-          });
-  job_->start();
+void LiveBench::hear_answer(const InstrumentQuestion& question, const QString& identity,
+                            const std::optional<RfState>& rf) {
+  KnownInstrument known = question.known;
+  known.identity = identity.toStdString();
+  LiveInstrument* i = entry(question.role);
+  if (question.keep && !is_simulated()) {
+    try {
+      keep_instrument(session_.shack(), known);
+    } catch (const InputError& error) {
+      emit failed(qt_text(error.what_happened()), qt_text(error.advice));
+    }
+    if (i == nullptr) {
+      instruments_.push_back({question.role, known, LinkState::answering, {}});
+      i = &instruments_.back();
+    }
+  }
+  if (i != nullptr) {
+    i->known = known;
+    i->state = is_simulated() ? LinkState::simulated : LinkState::answering;
+    i->words = is_simulated() ? tr("simulated") : tr("answering");
+  }
+  hear_rf(question, rf);
+  if (question.line.isEmpty() && !question.rf_off)
+    emit told(tr("%1: %2").arg(title_of(question.role), identity));
 }
 
-void LiveBench::hear_rf(const Question& question, const std::optional<RfState>& rf) {
+void LiveBench::hear_failure(const InstrumentQuestion& question, const QString& what,
+                             const QString& advice) {
+  if (LiveInstrument* i = entry(question.role); i != nullptr && !is_simulated()) {
+    i->state = LinkState::failed;
+    i->words = tr("not answering");
+  }
+  if (question.role == Role::generator) set_rf(RfState::unknown);
+  if (question.rf_off)
+    emit failed(tr("RF may still be on: %1").arg(what), tr("Switch it off by hand"));
+  else
+    emit failed(what, advice);
+}
+
+void LiveBench::hear_rf(const InstrumentQuestion& question, const std::optional<RfState>& rf) {
   // A run under way knows better.
   if (!rf || is_in_use_) return;
   const bool is_news = *rf == RfState::on && rf_ != RfState::on;

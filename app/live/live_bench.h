@@ -1,12 +1,11 @@
 #pragma once
 
 #include <QObject>
-#include <deque>
 #include <memory>
 #include <optional>
 #include <vector>
 
-#include "app/session/background_job.h"
+#include "app/live/instrument_talk.h"
 #include "app/session/session.h"
 #include "instrument/rf_state.h"
 #include "store/instrument.h"
@@ -27,12 +26,6 @@ struct LiveInstrument {
   QString words;  ///< what it answered, or why it did not
 };
 
-/// One line of a conversation, as the panel shows it.
-struct TrafficLine {
-  bool is_sent = false;
-  QString text;
-};
-
 /// The instruments that answer by themselves, real or simulated. Talking to them happens in the
 /// background, one question after the other.
 class LiveBench : public QObject {
@@ -43,9 +36,9 @@ class LiveBench : public QObject {
 
   const std::vector<LiveInstrument>& instruments() const { return instruments_; }
   const LiveInstrument* find(Role role) const;  ///< nullptr if there is none in that role
-  const std::deque<TrafficLine>& traffic(Role role) const;
+  const std::deque<TrafficLine>& traffic(Role role) const { return talk_.traffic(role); }
   bool is_simulated() const { return server_ != nullptr; }
-  bool is_busy() const { return job_ != nullptr; }
+  bool is_busy() const { return talk_.is_busy(); }
   /// Whether a role can be used now.
   bool answers(Role role) const;
 
@@ -94,31 +87,22 @@ class LiveBench : public QObject {
   void failed(const QString& what, const QString& what_to_do);
 
  private:
-  struct Question {
-    KnownInstrument known;
-    Role role;
-    QString line;  ///< empty: only ask who is there
-    bool keep = false;
-    bool rf_off = false;  ///< switch its output off first
-  };
   void load();
   void change_bench();
-  void ask(Question question);
-  void ask_next();
-  void hear_rf(const Question& question, const std::optional<RfState>& rf);
+  void ask(const InstrumentQuestion& question);
+  void hear_answer(const InstrumentQuestion& question, const QString& identity,
+                   const std::optional<RfState>& rf);
+  void hear_failure(const InstrumentQuestion& question, const QString& what, const QString& advice);
+  void hear_rf(const InstrumentQuestion& question, const std::optional<RfState>& rf);
   LiveInstrument* entry(Role role);
-  void hear(Role role, const Traffic& traffic);
 
   Session& session_;
   std::vector<LiveInstrument> instruments_;
-  std::map<Role, std::deque<TrafficLine>> traffic_;
   std::unique_ptr<sim::SimServer> server_;
   double time_factor_ = 30.0;
   bool is_in_use_ = false;
-  int bench_number_ = 0;
   RfState rf_ = RfState::unknown;
-  std::deque<Question> questions_;
-  BackgroundJob* job_ = nullptr;
+  InstrumentTalk talk_;
 };
 
 }  // namespace heron

@@ -12,6 +12,8 @@
 #include "app/live/look_view.h"
 #include "app/live/meter_watch.h"
 #include "app/session/test_edits.h"
+#include "app/shell/shack_prompts.h"
+#include "app/shell/window_files.h"
 #include "app/theme/frame.h"
 #include "app/theme/qt_text.h"
 #include "app/widget/list_card.h"
@@ -31,9 +33,7 @@ MainWindow::MainWindow(QWidget* parent) : QWidget(parent) {
 }
 
 MainWindow::~MainWindow() {
-  method_->look()->run()->end();
-  method_->watch()->end();
-  ladder_.end();
+  rf_->end();
   // Losing the focus hands over what is being typed: while there is still a session to take it.
   hide();
   delete pages_;
@@ -65,6 +65,9 @@ void MainWindow::build() {
   const SheetContext with{session_, live_, queue_, ladder_};
   method_ = new MethodSheet(with);
   hookup_ = new HookupView(session_);
+  rf_.emplace(live_, ladder_, *method_->look()->run(), *method_->watch());
+  files_ = new WindowFiles(session_, *messages_, *this);
+  prompts_ = new ShackPrompts(session_, queue_, *messages_, *this);
   sheets_ = new QStackedWidget;
   sheets_->addWidget(method_);
   connect(method_, &Sheet::hookup_asked, this, [this] { show_hookup(0, session_.test_id()); });
@@ -86,17 +89,20 @@ void MainWindow::build() {
   desk_ = new LevelDesk(this);
   panel_ = new InstrumentPanel(live_, this);
 
+  connect(files_, &WindowFiles::shack_leaves, this, [this] {
+    rf_->end();
+    queue_.cancel();
+  });
+  connect(files_, &WindowFiles::shack_opened, this, &MainWindow::show_shack);
+  connect(files_, &WindowFiles::evaluation_asked, this, [this](Id id) { show_evaluation(id); });
+  connect(prompts_, &ShackPrompts::evaluation_asked, this, &MainWindow::show_evaluation);
   connect(header_, &HeaderBar::shack_asked, this, &MainWindow::show_shack);
   connect(header_, &HeaderBar::find_asked, this, [this] { commands_->open(commands()); });
   connect(header_->device_chip()->menu(), &QMenu::aboutToShow, this, &MainWindow::fill_device_menu);
   connect(&session_, &Session::refused, this, of_page);
   connect(header_, &HeaderBar::bench_asked, this, [this] { show_bench(); });
   connect(header_->key_clock(), &KeyClock::refused, this, of_page);
-  connect(header_->key_clock(), &KeyClock::rf_off_asked, this, [this] {
-    method_->look()->run()->drop_rf();
-    ladder_.drop_rf();
-    live_.switch_rf_off();
-  });
+  connect(header_->key_clock(), &KeyClock::rf_off_asked, this, [this] { rf_->drop(); });
   connect(&session_, &Session::course_changed, this, &MainWindow::fill_rail);
   connect(&session_, &Session::evaluation_shown, this, &MainWindow::fill_rail);
   connect(&session_, &Session::test_changed, this, &MainWindow::watch_key_down);
@@ -140,12 +146,14 @@ void MainWindow::build() {
             show_hookup(hookup, test);
           });
   connect(desk_, &LevelDesk::told, this, telling);
-  connect(rail_, &CourseRail::test_asked, this, &MainWindow::choose_test_kind);
+  connect(rail_, &CourseRail::test_asked, this, [this] {
+    prompts_->choose_test_kind(rail_->mapToGlobal(QPoint(8, rail_->height() - 44)));
+  });
   connect(rail_, &CourseRail::removal_asked, this,
           [this](long long test) { TestEdits(session_).remove_test(test); });
   connect(shack_, &ShackView::evaluation_asked, this, &MainWindow::show_evaluation);
-  connect(shack_, &ShackView::new_evaluation_asked, this, &MainWindow::ask_for_evaluation);
-  connect(shack_, &ShackView::device_asked, this, &MainWindow::ask_for_device);
+  connect(shack_, &ShackView::new_evaluation_asked, prompts_, &ShackPrompts::ask_for_evaluation);
+  connect(shack_, &ShackView::device_asked, prompts_, &ShackPrompts::ask_for_device);
   connect(&live_, &LiveBench::changed, this, &MainWindow::show_live_bench);
   connect(&live_, &LiveBench::failed, this, of_rf);
   connect(&live_, &LiveBench::told, this, telling_rf);
@@ -185,8 +193,8 @@ void MainWindow::build() {
     card->open_at(QPoint((width() - card->width()) / 2, 120));
   });
   connect(&session_, &Session::evaluation_gone, this, &MainWindow::show_shack);
-  connect(shack_, &ShackView::device_edit_asked, this, &MainWindow::ask_to_edit_device);
-  connect(shack_, &ShackView::device_removal_asked, this, &MainWindow::ask_to_remove_device);
+  connect(shack_, &ShackView::device_edit_asked, prompts_, &ShackPrompts::ask_to_edit_device);
+  connect(shack_, &ShackView::device_removal_asked, prompts_, &ShackPrompts::ask_to_remove_device);
   connect(&session_, &Session::shack_changed, this, [this] {
     if (pages_->currentWidget() == shack_) shack_->refresh();
   });
@@ -219,7 +227,7 @@ void MainWindow::add_shortcuts() {
     else if (pages_->currentWidget() == bench_)
       bench_->primary_action();
   });
-  key(QKeySequence("Ctrl+O"), [this] { ask_for_shack(); });
+  key(QKeySequence("Ctrl+O"), [this] { files_->ask_for_shack(); });
   key(QKeySequence("Ctrl+E"), [this] { ask_for_export("pdf"); });
   key(QKeySequence("Ctrl+Shift+C"), [this] {
     if (pages_is_evaluation()) method_->copy_figure();
@@ -268,9 +276,7 @@ bool MainWindow::is_dark() const {
 }
 
 void MainWindow::closeEvent(QCloseEvent* event) {
-  method_->look()->run()->end();
-  method_->watch()->end();
-  ladder_.end();
+  rf_->end();
   header_->key_clock()->release();
   method_->flush();
   hookup_->flush();

@@ -7,7 +7,7 @@
 #include "app/live/instrument_panel.h"
 #include "app/live/live_bench.h"
 #include "app/live/live_ladder.h"
-#include "app/session/background_job.h"
+#include "app/live/rf_control.h"
 #include "app/session/session.h"
 #include "app/sheet/method_sheet.h"
 #include "app/shell/command_box.h"
@@ -16,15 +16,13 @@
 #include "app/shell/message_bar.h"
 #include "app/shell/shack_view.h"
 #include "app/widget/level_desk.h"
-#include "core/signal/stimulus.h"
 
 class QStackedWidget;
 
 namespace heron {
 
-struct UnpackedEvaluation;
-
-struct Characteristic;
+class ShackPrompts;
+class WindowFiles;
 
 /// Composes header, shack, course and sheet; holds no measurement of its own.
 class MainWindow : public QWidget {
@@ -32,25 +30,13 @@ class MainWindow : public QWidget {
  public:
   explicit MainWindow(QWidget* parent = nullptr);
   ~MainWindow() override;
-  /// Opens a shack; complains in the window if that fails, and returns false.
   bool open_shack(const QString& folder);
-  bool open_or_create_shack(const QString& folder, const QString& place);
-  /// The one that was open last, else the usual one. One that could not be opened, or that the
-  /// program did not survive, is not tried again by itself.
-  void open_last_shack(const QString& usual);
   void show_shack();
   void show_evaluation(Id evaluation, Id test = 0);
   void set_dark(bool dark);
   bool is_dark() const;
-  /// Writes the shown evaluation; by ending: .pdf .html .csv .json, or in the background .zip.
-  /// False if it failed at once.
-  bool export_to(const QString& path);
-  /// A minute of a test signal for playing into a transmitter, as WAV, in the background.
-  void write_signal(StimulusKind kind, const QString& path);
-  /// Adds an exported evaluation in the background.
-  void import_from(const QString& path);
-
   Session& session() { return session_; }
+  WindowFiles* files() { return files_; }
   MethodSheet* sheet() { return method_; }
   /// The one of the shown test.
   LiveLadder* live_ladder() { return &ladder_; }
@@ -83,21 +69,9 @@ class MainWindow : public QWidget {
   void fill_menus();
   void fill_device_menu();
   std::vector<Command> commands();
-  void ask_for_shack();
-  void ask_for_new_shack();
-  void ask_for_device();
-  void ask_for_evaluation(Id device);
-  void ask_to_edit_device(Id device);
-  void ask_to_remove_device(Id device);
-  void ask_to_rename_evaluation();
-  void ask_to_clean_up();
   void undo();
   void redo();
-  void choose_test_kind();
-  void ask_for_test(const Characteristic& kind);
   void ask_for_export(const QString& ending);
-  void ask_for_import();
-  void ask_for_signal(StimulusKind kind);
   void show_about();
   bool pages_is_evaluation() const;
   bool is_in_hookup() const;
@@ -105,15 +79,14 @@ class MainWindow : public QWidget {
   void fill_rail();
   void watch_key_down();
   void drop_rf_or_close();
-  /// Long work on a file, told in the message bar; one at a time: false if there is one already.
-  bool work_on(const QString& path, const QString& words, BackgroundJob::Work work,
-               const std::function<void()>& then);
   void show_live_bench();
-  void add_imported(const QString& name, const std::shared_ptr<UnpackedEvaluation>& unpacked);
   Session session_;
   LiveBench live_{session_};
   ImportQueue queue_{session_};
   LiveLadder ladder_{session_, live_, queue_};
+  std::optional<RfControl> rf_;
+  WindowFiles* files_ = nullptr;
+  ShackPrompts* prompts_ = nullptr;
   HeaderBar* header_ = nullptr;
   MessageBar* messages_ = nullptr;
   QStackedWidget* pages_ = nullptr;
@@ -127,7 +100,6 @@ class MainWindow : public QWidget {
   LevelDesk* desk_ = nullptr;
   InstrumentPanel* panel_ = nullptr;
   CommandBox* commands_ = nullptr;
-  BackgroundJob* job_ = nullptr;
 };
 
 }  // namespace heron

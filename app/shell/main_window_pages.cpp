@@ -1,7 +1,8 @@
-// Which page and which card is shown; files and jobs are in main_window.cpp.
+// Which page and which card is shown; the composition is in main_window.cpp.
 #include <QApplication>
 #include <QCloseEvent>
 #include <QDragEnterEvent>
+#include <QFileInfo>
 #include <QHBoxLayout>
 #include <QMimeData>
 #include <QSettings>
@@ -10,25 +11,22 @@
 #include <QVBoxLayout>
 #include <algorithm>
 
-#include "app/export/exporter.h"
 #include "app/live/live_ladder.h"
 #include "app/live/look_view.h"
 #include "app/shell/main_window.h"
+#include "app/shell/window_files.h"
 #include "app/theme/frame.h"
 #include "app/theme/qt_text.h"
 #include "core/error.h"
-#include "store/exchange.h"
 
 namespace heron {
 
 /// The transmitter first, then whatever runs, then what is told.
 void MainWindow::drop_rf_or_close() {
-  const bool was_looking = method_->look()->run()->drop_rf();
-  const bool was_taking = ladder_.drop_rf() || was_looking;
-  // Whatever is connected is told, whether or not it is thought to be on.
-  const bool may_be_on = live_.rf().value_or(RfState::confirmed_off) != RfState::confirmed_off;
-  if (live_.switch_rf_off() && may_be_on) return;
-  if (header_->key_clock()->release() || was_taking || method_->disarm() ||
+  const RfControl::Dropped dropped = rf_->drop();
+  // The timer goes on until the output is confirmed off.
+  if (dropped == RfControl::Dropped::output) return;
+  if (header_->key_clock()->release() || dropped == RfControl::Dropped::run || method_->disarm() ||
       method_->look()->disarm())
     return;
   // The card with the focus, else the one opened last.
@@ -41,10 +39,12 @@ void MainWindow::drop_rf_or_close() {
     top->close();
   else if (queue_.is_busy())
     queue_.cancel();
-  else if (job_ != nullptr)
-    job_->cancel();
-  else
+  else if (!files_->cancel())
     messages_->hide();
+}
+
+bool MainWindow::open_shack(const QString& folder) {
+  return files_->open_shack(folder);
 }
 
 void MainWindow::fill_rail() {
@@ -169,6 +169,30 @@ void MainWindow::show_evaluation(Id id, Id test) {
   fill_rail();
   show_sheet();
   pages_->setCurrentWidget(page_);
+}
+
+void MainWindow::dragEnterEvent(QDragEnterEvent* event) {
+  if (event->mimeData()->hasUrls()) event->acceptProposedAction();
+}
+
+void MainWindow::dropEvent(QDropEvent* event) {
+  QStringList recordings;
+  for (const QUrl& url : event->mimeData()->urls()) {
+    const QString path = url.toLocalFile();
+    if (!session_.is_open() && !QFileInfo(path).isDir()) continue;
+    if (QFileInfo(path).isDir())
+      files_->open_shack(path);
+    else if (path.endsWith(".zip", Qt::CaseInsensitive))
+      files_->import_from(path);
+    else if (pages_->currentWidget() == bench_)
+      bench_->take_files({path});
+    else if (pages_->currentWidget() == page_)
+      recordings << path;
+    else
+      messages_->complain(tr("%1 was dropped on the shack").arg(QFileInfo(path).fileName()),
+                          tr("Open a test first, then drop the recording on its sheet"));
+  }
+  if (!recordings.isEmpty()) method_->add_recordings(recordings);
 }
 
 }  // namespace heron

@@ -148,4 +148,8 @@ void tell(QWidget* parent, const QString& heading, const QString& text, const QS
   AskDialog(heading, text, {}, button, {}, parent, false).exec();
 }
 
+QString not_empty_name(const QString& text) {
+  return text.isEmpty() ? QObject::tr("Type a name.") : QString();
+}
+
 }  // namespace heron

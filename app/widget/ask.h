@@ -74,6 +74,8 @@ std::optional<AskedQuantity> ask_quantity(QWidget* parent, const QString& headin
                                           const QString& explanation, const QString& label,
                                           const QString& initial, const QString& button,
                                           Quantity quantity, const QuantityOptions& options = {});
+/// What is wrong with a name that must not be empty; empty = nothing.
+QString not_empty_name(const QString& text);
 /// A question with nothing to type; false if cancelled.
 bool confirm(QWidget* parent, const QString& heading, const QString& text, const QString& button);
 /// Something to read, on the same card.

@@ -8,6 +8,7 @@
 #include "app/application.h"
 #include "app/session/step_edits.h"
 #include "app/session/test_edits.h"
+#include "app/shell/window_files.h"
 #include "store/bench.h"
 #include "store/cleanup.h"
 #include "store/event.h"
@@ -309,7 +310,7 @@ class DamagedShackTest : public QObject {
     // And one that the program did not survive.
     QSettings().setValue("shack/folder", folder);
     QSettings().setValue("shack/opening", folder);
-    open_->window->open_last_shack(folder);
+    open_->window->files()->open_last_shack(folder);
     QVERIFY(!open_->window->session().is_open());
     open_->window->show();
     QVERIFY(open_->window->messages()->text().contains("ended while it opened"));

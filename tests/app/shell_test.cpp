@@ -8,6 +8,7 @@
 #include "app/session/test_edits.h"
 #include "app/shell/main_window.h"
 #include "app/shell/shack_list.h"
+#include "app/shell/window_files.h"
 #include "tests/app/made_wav.h"
 #include "tests/app/open_window.h"
 #include "tests/app/two_tone_session.h"
@@ -129,7 +130,7 @@ class ShellTest : public QObject {
 
   void a_first_device_in_an_empty_shack() {
     QTemporaryDir fresh;
-    QVERIFY(open_->window->open_or_create_shack(fresh.filePath("s"), "Skerry Point"));
+    QVERIFY(open_->window->files()->open_or_create_shack(fresh.filePath("s"), "Skerry Point"));
     const auto* model = open_->window->shack_view()->matrix()->model();
     QCOMPARE(model->rowCount(), 0);
     bool told = false;
@@ -230,7 +231,7 @@ class ShellTest : public QObject {
     QVERIFY(file.open(QIODevice::WriteOnly));
     file.write("PK\x03\x04 but then nothing that makes sense");
     file.close();
-    open_->window->import_from(path);
+    open_->window->files()->import_from(path);
     QTRY_VERIFY(!open_->window->messages()->is_working());
     QVERIFY2(open_->window->messages()->text().contains("bad.zip"),
              qPrintable(open_->window->messages()->text()));

@@ -13,6 +13,7 @@
 #include "app/session/test_edits.h"
 #include "app/sheet/uncertainty_card.h"
 #include "app/shell/main_window.h"
+#include "app/shell/window_files.h"
 #include "core/signal/generate.h"
 #include "core/signal/memory_capture.h"
 #include "core/signal/write_wav.h"
@@ -280,19 +281,21 @@ class WindowTest : public QObject {
   void every_kind_of_export_is_written_and_comes_back() {
     for (const char* ending : {"pdf", "html", "csv", "json", "zip"}) {
       const QString path = open_->made.folder.filePath(QString("report.") + ending);
-      QVERIFY2(open_->window->export_to(path), qPrintable(open_->window->messages()->text()));
+      QVERIFY2(open_->window->files()->export_to(path),
+               qPrintable(open_->window->messages()->text()));
       QTRY_VERIFY(open_->window->messages()->text().contains("Saved"));
       QVERIFY(QFileInfo(path).size() > 500);
     }
     QFile pdf(open_->made.folder.filePath("report.pdf"));
     QVERIFY(pdf.open(QIODevice::ReadOnly));
     QVERIFY(pdf.read(5) == "%PDF-");
-    QVERIFY(!open_->window->export_to("/nowhere/report.pdf"));
+    QVERIFY(!open_->window->files()->export_to("/nowhere/report.pdf"));
     QVERIFY(open_->window->messages()->text().contains("cannot be written"));
     QTest::keyClick(open_->window.get(), Qt::Key_Escape);
-    open_->window->import_from(open_->made.folder.filePath("report.zip"));
+    open_->window->files()->import_from(open_->made.folder.filePath("report.zip"));
     QVERIFY(open_->window->messages()->is_working());
-    open_->window->import_from(open_->made.folder.filePath("report.zip"));  // one at a time
+    open_->window->files()->import_from(
+        open_->made.folder.filePath("report.zip"));  // one at a time
     QVERIFY(open_->window->messages()->text().contains("still being processed"));
     // The same evaluation is here already: that is noticed, and asked.
     heron::testing::confirm_next();

@@ -10,6 +10,7 @@
 #include "app/live/live_ladder.h"
 #include "app/live/look_view.h"
 #include "app/shell/main_window.h"
+#include "app/shell/window_files.h"
 #include "app/theme/dress.h"
 
 namespace {
@@ -143,6 +144,6 @@ int main(int argc, char** argv) {
     ok = take(window, folder, "live-light") && ok;
     window.sheet()->live()->end();
   }
-  if (argc > 3) ok = window.export_to(argv[3]) && ok;
+  if (argc > 3) ok = window.files()->export_to(argv[3]) && ok;
   return ok ? 0 : 3;
 }

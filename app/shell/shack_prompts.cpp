@@ -1,0 +1,152 @@
+#include "app/shell/shack_prompts.h"
+
+#include <QLocale>
+#include <QMenu>
+
+#include "app/session/shack_edits.h"
+#include "app/session/test_edits.h"
+#include "app/theme/qt_text.h"
+#include "app/widget/ask.h"
+#include "core/error.h"
+#include "core/method/method_table.h"
+#include "store/cleanup.h"
+
+namespace heron {
+
+ShackPrompts::ShackPrompts(Session& session, ImportQueue& queue, MessageBar& messages,
+                           QWidget& window)
+    : QObject(&window), session_(session), queue_(queue), messages_(messages), window_(window) {}
+
+namespace {
+
+/// "a.wav, b.wav and 12 more"
+QString shortened(const std::vector<std::string>& names) {
+  constexpr std::size_t kShown = 8;
+  QStringList shown;
+  for (const std::string& name : names) {
+    if (shown.size() == kShown) break;
+    shown << qt_text(name);
+  }
+  const QString list = shown.join(", ");
+  return names.size() > kShown
+             ? ShackPrompts::tr("%1 and %2 more").arg(list).arg(names.size() - kShown)
+             : list;
+}
+
+/// Name, kind, serial and note; nullopt if cancelled.
+std::optional<Device> ask_device(QWidget* parent, const QString& heading, const QString& button,
+                                 const Device& now) {
+  AskDialog dialog(
+      heading, ShackPrompts::tr("What is evaluated: a transceiver, an amplifier, a synthesizer."),
+      {{ShackPrompts::tr("Name"), qt_text(now.name)},
+       {ShackPrompts::tr("Kind, such as HF transceiver"), qt_text(now.kind)},
+       {ShackPrompts::tr("Serial, such as no. 0412"), qt_text(now.serial)},
+       {ShackPrompts::tr("Note"), qt_text(now.note)}},
+      button, [](const QStringList& texts) { return not_empty_name(texts.front()); }, parent);
+  if (dialog.exec() != QDialog::Accepted) return std::nullopt;
+  const QStringList texts = dialog.texts();
+  Device device = now;
+  device.name = texts[0].toStdString();
+  device.kind = texts[1].toStdString();
+  device.serial = texts[2].toStdString();
+  device.note = texts[3].toStdString();
+  return device;
+}
+
+}  // namespace
+
+void ShackPrompts::ask_for_device() {
+  if (!session_.is_open()) return;
+  const auto device = ask_device(&window_, tr("Add a device"), tr("Add it"), {});
+  if (!device) return;
+  const Id evaluation = ShackEdits(session_).add_device(*device, tr("Evaluation"));
+  if (evaluation != 0) emit evaluation_asked(evaluation, 0);
+}
+
+void ShackPrompts::ask_to_edit_device(Id id) {
+  const Device now = device(session_.shack(), id);
+  const auto device = ask_device(&window_, tr("Edit %1").arg(qt_text(now.name)), tr("Save"), now);
+  if (device) ShackEdits(session_).set_device(id, *device);
+}
+
+/// Nothing is lost: one press of undo brings it back.
+void ShackPrompts::ask_to_remove_device(Id id) {
+  const QString name = qt_text(device(session_.shack(), id).name);
+  ShackEdits(session_).remove_device(id);
+  messages_.tell(tr("Removed %1 with its evaluations; Ctrl Z brings it back").arg(name));
+}
+
+void ShackPrompts::ask_to_rename_evaluation() {
+  const Id id = session_.evaluation_id();
+  if (id == 0) return;
+  const auto title =
+      ask(&window_, tr("Rename this evaluation"), {}, tr("Title"),
+          qt_text(evaluation(session_.shack(), id).title), tr("Save"), not_empty_name);
+  if (!title) return;
+  ShackEdits(session_).rename_evaluation(id, *title);
+  emit evaluation_asked(id, session_.test_id());
+}
+
+void ShackPrompts::ask_to_clean_up() {
+  if (!session_.is_open()) return;
+  if (session_.shack().is_read_only()) {
+    messages_.complain(qt_text(session_.shack().why_read_only()), {});
+    return;
+  }
+  if (queue_.is_busy()) {
+    messages_.complain(tr("Recordings are being added."), tr("Wait for them, or stop it first"));
+    return;
+  }
+  try {
+    const UnusedCaptures unused = find_unused_captures(session_.shack());
+    if (unused.files.empty()) {
+      messages_.tell(tr("Nothing to clean up: every recording in the shack is in use"));
+      return;
+    }
+    const QString size = QLocale::c().formattedDataSize(static_cast<qint64>(unused.bytes));
+    if (!confirm(&window_, tr("Clean up"),
+                 tr("No longer used, because they or what they belonged to were removed: "
+                    "%1. Deleting them frees %2. That cannot be undone, nor can what was done "
+                    "before.")
+                     .arg(shortened(unused.names), size),
+                 tr("Delete %1").arg(unused.hashes.size())))
+      return;
+    remove_unused_captures(session_.shack(), unused);
+    session_.undo_stack().clear();
+    messages_.tell(tr("Deleted %1 recordings, %2 freed").arg(unused.hashes.size()).arg(size));
+  } catch (const InputError& error) {
+    messages_.complain(qt_text(error.what_happened()), qt_text(error.advice));
+  }
+}
+
+void ShackPrompts::ask_for_evaluation(Id id) {
+  const Device d = device(session_.shack(), id);
+  const auto title = ask(&window_, tr("Start an evaluation of %1").arg(qt_text(d.name)),
+                         tr("One job on one device: its plan begins with a two-tone test."),
+                         tr("Title"), tr("Evaluation"), tr("Start"), not_empty_name);
+  if (!title) return;
+  if (const Id evaluation = ShackEdits(session_).add_evaluation(id, *title); evaluation != 0)
+    emit evaluation_asked(evaluation, 0);
+}
+
+/// What can be added, where the button stands.
+void ShackPrompts::choose_test_kind(const QPoint& at) {
+  QMenu menu(&window_);
+  for (const Characteristic& c : characteristics()) {
+    if (c.has_method)
+      menu.addAction(qt_text(std::string(c.test)), this, [this, &c] { ask_for_test(c); });
+  }
+  menu.exec(at - QPoint(0, menu.sizeHint().height()));
+}
+
+void ShackPrompts::ask_for_test(const Characteristic& kind) {
+  const QString name = qt_text(std::string(kind.test));
+  const auto conditions =
+      ask(&window_, tr("Add: %1").arg(name), qt_text(std::string(kind.question)),
+          tr("Conditions: band, supply, settings"), tr("14.200 MHz"), tr("Add it"), not_empty_name);
+  if (conditions)
+    TestEdits(session_).add_test(std::string(kind.id), tr("%1, %2").arg(name, *conditions),
+                                 *conditions);
+}
+
+}  // namespace heron

@@ -1,0 +1,38 @@
+#pragma once
+
+#include <QObject>
+
+#include "app/session/import_queue.h"
+#include "app/session/session.h"
+#include "app/shell/message_bar.h"
+
+namespace heron {
+
+struct Characteristic;
+
+/// Questions about devices, evaluations and tests, and what comes of the answers.
+class ShackPrompts : public QObject {
+  Q_OBJECT
+ public:
+  ShackPrompts(Session& session, ImportQueue& queue, MessageBar& messages, QWidget& window);
+  void ask_for_device();
+  void ask_to_edit_device(heron::Id device);
+  void ask_to_remove_device(heron::Id device);
+  void ask_for_evaluation(heron::Id device);
+  void ask_to_rename_evaluation();
+  /// What kinds of test can be added, as a menu that ends at this point of the screen.
+  void choose_test_kind(const QPoint& at);
+  void ask_for_test(const Characteristic& kind);
+  void ask_to_clean_up();
+
+ signals:
+  void evaluation_asked(long long evaluation, long long test);
+
+ private:
+  Session& session_;
+  ImportQueue& queue_;
+  MessageBar& messages_;
+  QWidget& window_;
+};
+
+}  // namespace heron
