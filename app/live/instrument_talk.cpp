@@ -7,12 +7,12 @@ namespace {
 
 constexpr std::size_t kMostTraffic = 400;
 
-struct Answer {
+struct WhatItSaid {
   std::string identity;
   std::optional<RfState> rf;
 };
 
-void converse(const InstrumentQuestion& question, ScpiSession& session, Answer& answer) {
+void converse(const InstrumentQuestion& question, ScpiSession& session, WhatItSaid& answer) {
   session.connect();
   answer.identity = session.identity();
   const bool is_source = role_kind(question.role).is_source;
@@ -83,7 +83,7 @@ void InstrumentTalk::ask_next() {
   if (questions_.empty()) return;
   const InstrumentQuestion question = questions_.front();
   questions_.pop_front();
-  const auto answer = std::make_shared<Answer>();
+  const auto answer = std::make_shared<WhatItSaid>();
   job_ = new BackgroundJob(
       qt_text(question.known.name),
       [this, question, answer](const Progress&, const std::stop_token& stop) {

@@ -4,6 +4,7 @@
 #include <QRegularExpression>
 
 #include "app/paint/figure_text.h"
+#include "app/shell/window_files.h"
 #include "app/table/figure_table.h"
 #include "core/quantity/format.h"
 #include "report/gather.h"
@@ -146,7 +147,7 @@ class DemoShackTest : public QObject {
       for (const Evaluation& e : evaluations(shack, d.id)) {
         window_->show_evaluation(e.id);
         const QString path = folder_.filePath("report.html");
-        QVERIFY(window_->export_to(path));
+        QVERIFY(window_->files()->export_to(path));
         QFile file(path);
         QVERIFY(file.open(QIODevice::ReadOnly));
         QString text = QString::fromUtf8(file.readAll());
@@ -215,7 +216,7 @@ class DemoShackTest : public QObject {
       for (const Evaluation& e : evaluations(shack, d.id)) {
         window_->show_evaluation(e.id);
         const QString path = folder_.filePath("table.csv");
-        QVERIFY(window_->export_to(path));
+        QVERIFY(window_->files()->export_to(path));
         QFile file(path);
         QVERIFY(file.open(QIODevice::ReadOnly));
         const QString text = QString::fromUtf8(file.readAll());

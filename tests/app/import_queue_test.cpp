@@ -5,6 +5,7 @@
 #include <QtTest>
 #include <fstream>
 
+#include "app/session/test_edits.h"
 #include "core/error.h"
 #include "tests/app/made_wav.h"
 #include "tests/app/two_tone_session.h"
@@ -67,13 +68,14 @@ class ImportQueueTest : public QObject {
   }
 
   void recordings_stay_with_the_test_they_were_dropped_on() {
-    session_->add_test("two_tone", "Second", "7 MHz");
+    TestEdits(*session_).add_test("two_tone", "Second", "7 MHz");
     const Id second = session_->test_id();
     session_->show_test(made_->test_id);
     QSignalSpy attached(queue_.get(), &ImportQueue::attached);
     queue_->add({made("a.wav"), made("b.wav", -33.0)}, 1);
     session_->show_test(second);
-    session_->sign("Both of us");  // a signature on what is shown does not stop the other test
+    TestEdits(*session_).sign(
+        "Both of us");  // a signature on what is shown does not stop the other test
     QVERIFY(wait());
     QCOMPARE(attached.count(), 2);
     for (const auto& signal : attached) QCOMPARE(signal[0].toLongLong(), made_->test_id);
@@ -153,7 +155,7 @@ class ImportQueueTest : public QObject {
 
   void what_may_not_be_changed_is_refused_at_once() {
     QSignalSpy failed(queue_.get(), &ImportQueue::failed);
-    session_->sign("Both of us");
+    TestEdits(*session_).sign("Both of us");
     queue_->add({made("a.wav")}, 1);
     QVERIFY(!queue_->is_busy());
     QVERIFY(failed[0][0].toString().contains("signed off by Both of us"));
@@ -173,7 +175,7 @@ class ImportQueueTest : public QObject {
     QSignalSpy attached(queue_.get(), &ImportQueue::attached);
     QSignalSpy refused(session_.get(), &Session::refused);
     queue_->add({made("late.wav", -20.0)}, 1);
-    session_->sign("Both of us");
+    TestEdits(*session_).sign("Both of us");
     QVERIFY(wait());
     QCOMPARE(attached.count(), 0);
     QCOMPARE(refused.count(), 1);
@@ -196,7 +198,7 @@ class ImportQueueTest : public QObject {
     queue_->add({made("a.wav"), made("b.wav", -31.0)}, 1);
     queue_.reset();
     QCOMPARE(session_->course().size(), 1U);
-    session_->set_note("still here");
+    TestEdits(*session_).set_note("still here");
     QCOMPARE(heron::testing::two_tone_of(*session_)->test.note, std::string("still here"));
   }
 

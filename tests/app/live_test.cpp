@@ -2,6 +2,7 @@
 #include "app/live/live_card.h"
 #include "app/live/look_view.h"
 #include "app/session/step_edits.h"
+#include "app/shell/window_files.h"
 #include "tests/app/live_window.h"
 
 using namespace heron;
@@ -273,11 +274,11 @@ class LiveTest : public QObject {
     LiveWindow window;
     QTemporaryDir folder;
     const QString path = folder.filePath("pair.wav");
-    window.w().write_signal(StimulusKind::two_tone, path);
+    window.w().files()->write_signal(StimulusKind::two_tone, path);
     QTRY_VERIFY_WITH_TIMEOUT(window.w().messages()->text().contains("Saved"), 20000);
     QVERIFY(window.w().messages()->text().contains("voice memory"));
     QVERIFY(QFileInfo(path).size() > 60 * 48000 * 3);
-    window.w().write_signal(StimulusKind::tone, "/nowhere/tone.wav");
+    window.w().files()->write_signal(StimulusKind::tone, "/nowhere/tone.wav");
     QTRY_VERIFY_WITH_TIMEOUT(window.w().messages()->text().contains("nowhere"), 20000);
   }
 };
