@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
+#include <numbers>
 
 #include "core/quantity/levels.h"
 #include "core/signal/memory_capture.h"
@@ -43,6 +44,7 @@ std::string SimAnalyser::trace() {
   const double own_noise = power_ratio_from_db(-150.0) * 1.0645 * a.rbw_hz;
   std::vector<double> power(a.points);
   for (double& p : power) p = own_noise * one_sweep(random);
+  const Ripple ripple = seen.ripple_of("the analyser");
   // Each zone in the span as a recording of its own, seen through a Gaussian filter.
   constexpr double kRate = 400e3;
   constexpr std::size_t kSegment = 1U << 15U;
@@ -56,12 +58,16 @@ std::string SimAnalyser::trace() {
     welch.segment = kSegment;
     welch.threads = 1;
     const Spectrum s = welch_spectrum(memory_capture(x, kRate), welch);
-    const double gain = seen.true_gain_db(middle) + seen.truth.analyser_error_db + 30.0;
-    const double scale = power_ratio_from_db(gain);
+    const double gain = seen.true_gain_db(middle) +
+                        seen.error_db("the analyser's scale", seen.config.analyser_u_db, middle) +
+                        30.0;
     for (std::size_t k = 0; k < s.power.size(); ++k) {
-      const double p = static_cast<double>(s.power[k]) * scale;
-      if (p < 1e-22) continue;
       const double hz = middle + s.frequency_hz(k);
+      constexpr double kPeriodHz = 37e3;
+      const double bent =
+          ripple.amplitude_db * std::cos(2.0 * std::numbers::pi * hz / kPeriodHz + ripple.phase);
+      const double p = static_cast<double>(s.power[k]) * power_ratio_from_db(gain + bent);
+      if (p < 1e-22) continue;
       const double reach = 3.6 * a.rbw_hz;  // -156 dB
       const auto first = static_cast<std::ptrdiff_t>(std::ceil((hz - reach - from) / spacing));
       const auto last = static_cast<std::ptrdiff_t>(std::floor((hz + reach - from) / spacing));

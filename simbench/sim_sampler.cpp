@@ -10,6 +10,23 @@
 #include "simbench/sim_output.h"
 
 namespace heron::sim {
+namespace {
+
+/// A little of the signal comes earlier and later, as from a filter: a ripple over its range that
+/// repeats each `1 / kDelay` of the rate.
+void bend(std::vector<std::complex<float>>& x, const Ripple& ripple) {
+  constexpr std::size_t kDelay = 12;
+  if (ripple.amplitude_db == 0.0 || x.size() <= 2 * kDelay) return;
+  const double share = (voltage_ratio_from_db(ripple.amplitude_db) - 1.0) / 2.0;
+  const std::complex<float> late(std::polar(share, ripple.phase));
+  const std::vector<std::complex<float>> straight = x;
+  for (std::size_t i = 0; i < x.size(); ++i) {
+    if (i >= kDelay) x[i] += late * straight[i - kDelay];
+    if (i + kDelay < x.size()) x[i] += std::conj(late) * straight[i + kDelay];
+  }
+}
+
+}  // namespace
 
 SimSampler::SimSampler(SharedState& state) : SimInstrument(state, "sampler") {
   set("SENS:FREQ:CENT",
@@ -31,23 +48,27 @@ std::string SimSampler::samples() {
   const Setting s = setting_;
   const SimConfig config = held->config;
   const double start = held.now_s();
-  const double gain = held->true_gain_db(s.center_hz) + held->truth.sampler_error_db -
-                      (is_loose_now_ ? held->loose_db : 0.0);
+  const double gain =
+      held->true_gain_db(s.center_hz) +
+      held->error_db("the sampler's scale", held->config.sampler_u_db, s.center_hz) -
+      (is_loose_now_ ? held->loose_db : 0.0);
   is_loose_now_ = !is_loose_now_;
+  const Ripple ripple = held->ripple_of("the sampler");
   std::mt19937_64 random(held->random());
   held.pass(static_cast<double>(s.frames) / s.rate_hz);
   held.release();
 
   std::vector<std::complex<float>> x(s.frames);
   output.fill(s.center_hz, s.rate_hz, start, x, random);
+  bend(x, ripple);
   const auto scale =
       static_cast<float>(voltage_ratio_from_db(30.0 + gain - config.sampler_full_scale_dbm));
   // Third-order distortion of its own: two tones of a dBFS give IM3 at 3 a - 2 IP3.
   const double third = -power_ratio_from_db(-config.sampler_third_order_dbfs);
-  const auto bend = static_cast<float>(third);
+  const auto cubed = static_cast<float>(third);
   for (auto& v : x) {
     v *= scale;
-    v += bend * std::norm(v) * v;
+    v += cubed * std::norm(v) * v;
   }
   add_white_noise(x, power_ratio_from_db(config.sampler_noise_dbfs_hz) * s.rate_hz, random);
   bool over = false;

@@ -1,5 +1,8 @@
 #include "simbench/sim_state.h"
 
+#include <cmath>
+#include <numbers>
+
 #include "core/quantity/levels.h"
 #include "simbench/random_source.h"
 
@@ -48,13 +51,26 @@ void SimState::key() {
   if (!is_audio_on || !is_supply_on) device.audio.kind = AudioSignal::Kind::off;
 }
 
+double SimState::error_db(const std::string& name, double u_db, double frequency_hz) const {
+  const std::string where =
+      config.has_errors_by_octave
+          ? " in octave " + std::to_string(std::lround(std::floor(std::log2(frequency_hz))))
+          : std::string();
+  return error_of(name + where, u_db, config.seed);
+}
+
+Ripple SimState::ripple_of(const std::string& name) const {
+  // Between two lines the error is that of both, and a cosine has half of its amplitude's square.
+  const double amplitude = error_of("ripple of " + name, config.bend_u_db, config.seed);
+  const double turn = error_of("phase of " + name, 1.0, config.seed);
+  return {amplitude, 2.0 * std::numbers::pi * turn};
+}
+
 double SimState::true_gain_db(double frequency_hz) const {
   double gain = 0.0;
   for (const Part& part : config.chain.parts) {
     if (find_part_kind(part.kind)->ends_chain) continue;
-    const auto error = truth.part_error_db.find(part.name);
-    gain += part.gain.at(frequency_hz, part.name) +
-            (error == truth.part_error_db.end() ? 0.0 : error->second);
+    gain += part.gain.at(frequency_hz, part.name) + error_db(part.name, part.u_db, frequency_hz);
   }
   return gain - attenuation_db * (1.0 + truth.attenuator_db_per_db);
 }

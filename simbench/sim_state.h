@@ -9,6 +9,12 @@
 
 namespace heron::sim {
 
+/// A ripple of the scale: so many dB times the cosine of 2 pi offset over period, plus phase.
+struct Ripple {
+  double amplitude_db = 0.0;
+  double phase = 0.0;
+};
+
 /// Everything that the instruments of a simulated bench look at or change. It locks nothing:
 /// whoever reads or writes it holds it (`SharedState`).
 struct SimState {
@@ -19,7 +25,11 @@ struct SimState {
   /// Keyed as long as audio comes in and the supply is on.
   void key();
   double true_gain_db(double frequency_hz) const;  ///< device to sampler and analyser
-  double output_w() const;                         ///< mean, of the last device
+  /// What a thing with this standard uncertainty is off by there.
+  double error_db(const std::string& name, double u_db, double frequency_hz) const;
+  /// How the scale of an instrument bends over its record.
+  Ripple ripple_of(const std::string& name) const;
+  double output_w() const;  ///< mean, of the last device
   void live(double seconds);
 
   SimConfig config;

@@ -1,45 +1,60 @@
 #include "app/session/background_job.h"
 
+#include <QPromise>
+#include <QtConcurrentRun>
+
 #include "app/theme/qt_text.h"
 #include "core/error.h"
 
 namespace heron {
+namespace {
+
+constexpr int kProgressSteps = 1000;
+
+}  // namespace
 
 BackgroundJob::BackgroundJob(const QString& name, Work work, QObject* parent)
-    : QObject(parent), name_(name), work_(std::move(work)) {}
+    : QObject(parent), name_(name), work_(std::move(work)) {
+  thread_.setMaxThreadCount(1);
+  connect(&watcher_, &QFutureWatcher<void>::progressValueChanged, this,
+          [this](int value) { emit progressed(static_cast<double>(value) / kProgressSteps); });
+  connect(&watcher_, &QFutureWatcher<void>::finished, this, &BackgroundJob::end);
+}
 
 BackgroundJob::~BackgroundJob() {
   stop_.request_stop();
-  if (thread_.joinable()) thread_.join();
+  watcher_.disconnect(this);
+  thread_.waitForDone();
 }
 
 void BackgroundJob::start() {
-  thread_ = std::jthread([this] { run(); });
+  watcher_.setFuture(QtConcurrent::run(
+      &thread_, [work = work_, stop = stop_.get_token()](QPromise<void>& promise) {
+        promise.setProgressRange(0, kProgressSteps);
+        work(
+            [&promise](double fraction) {
+              promise.setProgressValue(static_cast<int>(fraction * kProgressSteps));
+            },
+            stop);
+      }));
 }
 
-/// Signals leave from the job's own thread, whoever listens and how.
-void BackgroundJob::say(std::function<void()> signal) {
-  QMetaObject::invokeMethod(this, std::move(signal), Qt::QueuedConnection);
-}
-
-void BackgroundJob::run() {
+void BackgroundJob::end() {
   try {
-    work_([this](double fraction) { say([this, fraction] { emit progressed(fraction); }); },
-          stop_.get_token());
-    say([this] { emit finished(); });
+    watcher_.waitForFinished();  // throws what the work threw
   } catch (const Cancelled&) {
-    say([this] { emit cancelled(); });
+    emit cancelled();
+    return;
   } catch (const InputError& error) {
-    say([this, what = qt_text(error.what_happened()), advice = qt_text(error.advice)] {
-      emit failed(what, advice);
-    });
+    emit failed(qt_text(error.what_happened()), qt_text(error.advice));
+    return;
   } catch (const std::exception& error) {
     qWarning("%s: %s", qPrintable(name_), error.what());
-    say([this, what = tr("%1 could not be processed").arg(name_),
-         advice = tr("Try again; if it stays so, the file may be damaged")] {
-      emit failed(what, advice);
-    });
+    emit failed(tr("%1 could not be processed").arg(name_),
+                tr("Try again; if it stays so, the file may be damaged"));
+    return;
   }
+  emit finished();
 }
 
 }  // namespace heron

@@ -1,15 +1,15 @@
 #pragma once
 
-#include <QObject>
+#include <QFutureWatcher>
+#include <QThreadPool>
 #include <functional>
-#include <thread>
 
 #include "core/progress.h"
 
 namespace heron {
 
-/// Work in a thread of its own, told about by queued signals; deleting the job stops it. What the
-/// work makes goes into something shared that it captures, read after finished().
+/// Work in a thread of its own, told about by signals; deleting the job stops it. What the work
+/// makes goes into something shared that it captures, read after finished().
 class BackgroundJob : public QObject {
   Q_OBJECT
  public:
@@ -28,12 +28,12 @@ class BackgroundJob : public QObject {
   void failed(const QString& what, const QString& advice);
 
  private:
-  void run();
-  void say(std::function<void()> signal);
+  void end();
   QString name_;
   Work work_;
   std::stop_source stop_;
-  std::jthread thread_;
+  QThreadPool thread_;  ///< of one: what waits for an instrument must not hold up anything else
+  QFutureWatcher<void> watcher_;
 };
 
 }  // namespace heron

@@ -210,7 +210,8 @@ class ImportQueueTest : public QObject {
     QSignalSpy finished(&job, &BackgroundJob::finished);
     job.start();
     QVERIFY(finished.wait(5000));
-    QCOMPARE(progressed.count(), 5);
+    // Not each step is told, so that nothing queues up, but always the end.
+    QVERIFY(!progressed.isEmpty() && progressed.count() <= 5);
     QCOMPARE(progressed.last()[0].toDouble(), 1.0);
   }
 

@@ -122,6 +122,17 @@ class TwoToneResultTest : public QObject {
     }
   }
 
+  /// The worked example of the method's header.
+  void the_worked_example_comes_out() {
+    Evidence e = made_ladder({made_analysis({-36.0, -80.0})}, pep_limit(-30));
+    for (const auto& [convention, level] : {std::pair{kRePep, -42.0206}, {kReOneTone, -36.0}}) {
+      e.convention = convention;
+      const Answer answer = evaluate_two_tone(e).answers.front();
+      QVERIFY(std::abs(answer.figure.value - level) < 0.001);
+      QVERIFY(std::abs(answer.judgement->margin - 12.0206) < 0.001);
+    }
+  }
+
   void the_test_is_judged_at_its_highest_output() {
     const Result r = evaluate_two_tone(three_steps());
     QCOMPARE(r.answers.front().where, std::string("30 W"));

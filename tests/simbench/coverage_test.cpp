@@ -23,25 +23,39 @@ using namespace heron::testing;
 
 namespace {
 
+/// Whether what is stated is as large as the errors are. 92 to 98 % of normal errors lie within two
+/// standard uncertainties where these are 1.14 to 0.86 times as large as the errors on average;
+/// of some tens of looks the errors' size tells more than the share.
 struct Coverage {
   int inside = 0;
   int all = 0;
   double squares = 0.0;
   void count(double error, double u) {
     ++all;
-    squares += error * error / (u * u);
     inside += std::abs(error) <= 2.0 * u ? 1 : 0;
+    squares += error * error / (u * u);
   }
-  /// At least this share of all.
-  bool is(double least) const { return is_share(inside, all, least); }
-  double spread() const { return std::sqrt(squares / all); }
+  /// In standard uncertainties.
+  double size() const { return std::sqrt(squares / all); }
+  /// Neither too small nor too large, as far as so many looks can tell; `independent` of them.
+  bool is_right(int independent = 0) const {
+    const double chance =
+        2.0 / std::sqrt(2.0 * (independent > 0 ? independent : all)) * (kFewDraws ? 1.5 : 1.0);
+    return all > 0 && size() > 0.86 - chance && size() < 1.14 + chance;
+  }
   QString text() const {
-    return QString("%1 of %2, errors %3 times the stated u")
-        .arg(inside)
-        .arg(all)
-        .arg(spread(), 0, 'f', 2);
+    return QString("%1 of %2, errors of %3 u").arg(inside).arg(all).arg(size(), 0, 'f', 2);
   }
 };
+
+/// As good as stated, and no better: scales bend over a record, and no error is the same on all
+/// bands.
+SimConfig stated_bench(std::uint64_t seed) {
+  SimConfig c = bench_config(seed);
+  c.bend_u_db = 0.1;
+  c.has_errors_by_octave = true;
+  return c;
+}
 
 TwoToneAnalysis analysed(SimWorld& bench, std::size_t frames = 96000) {
   TwoToneSettings settings;
@@ -90,7 +104,7 @@ struct NoiseLook {
   const char* stimulus;
   std::size_t seconds = 4;
   CaptureOpener operator()(std::uint64_t seed) const {
-    SimWorld bench(bench_config(seed));
+    SimWorld bench(stated_bench(seed));
     tell(bench, "generator", std::string(stimulus) + ";SOUR:POW -24");
     tell(bench, "generator", "OUTP ON");
     return memory_capture(take(bench, kDial, 48000.0, 48000 * seconds), 48000.0);
@@ -111,7 +125,7 @@ class CoverageTest : public QObject {
     Coverage products;
     Coverage level;
     for (std::uint64_t seed = 1; seed <= draws(80); ++seed) {
-      SimConfig made = bench_config(seed);
+      SimConfig made = stated_bench(seed);
       // Every second one drives an amplifier, with 10 dB more of hook-up behind it.
       const bool has_amplifier = seed % 2 == 0;
       if (has_amplifier) {
@@ -144,10 +158,9 @@ class CoverageTest : public QObject {
           20.0 * std::log10(1.0 + voltage_ratio_from_db(truth.dbm(1850.0) - truth.dbm(650.0)));
       level.count(a.pep_dbfs + *a.full_scale_dbm - pep, u);
     }
-    qInfo() << "products" << products.text() << "level" << level.text();
     QVERIFY(products.all > draws(150));
-    QVERIFY2(products.is(0.92), qPrintable(products.text()));
-    QVERIFY2(level.is(0.88), qPrintable(level.text()));
+    QVERIFY2(products.is_right(level.all), qPrintable(products.text()));
+    QVERIFY2(level.is_right(), qPrintable(level.text()));
   }
 
   /// What is read between the steps of a ladder: where another order becomes the strongest, the
@@ -160,7 +173,7 @@ class CoverageTest : public QObject {
     // The truth over drive, finely; it is the same on all benches.
     std::vector<TrueStep> truth;
     {
-      SimWorld bench(bench_config(1));
+      SimWorld bench(stated_bench(1));
       tell(bench, "generator", "SOUR:FUNC:DUAL 650,1850");
       tell(bench, "generator", "OUTP ON");
       for (double dbm = -40.0; dbm <= -22.0; dbm += 0.1) {
@@ -170,7 +183,7 @@ class CoverageTest : public QObject {
     }
     const double far_below = truth.front().pep_dbm - 6.02 - truth.front().third_dbc / 2.0;
     for (std::uint64_t seed = 1; seed <= draws(50); ++seed) {
-      SimWorld bench(bench_config(seed));
+      SimWorld bench(stated_bench(seed));
       tell(bench, "generator", "SOUR:FUNC:DUAL 650,1850");
       tell(bench, "generator", "OUTP ON");
       const auto drive = [&](double dbm) {
@@ -219,11 +232,9 @@ class CoverageTest : public QObject {
     for (const auto& [name, c] : {std::pair{"crossing", crossing},
                                   {"intercept", intercept},
                                   {"between", between},
-                                  {"at limit", at_limit}}) {
-      qInfo() << name << c.text();
-      QVERIFY2(c.all >= (kFewDraws ? 1 : 12) && c.is(0.88),
-               qPrintable(QString("%1: %2 of %3").arg(name).arg(c.inside).arg(c.all)));
-    }
+                                  {"at limit", at_limit}})
+      QVERIFY2(c.all >= (kFewDraws ? 1 : 12) && c.is_right(),
+               qPrintable(QString(name) + ": " + c.text()));
   }
 
   /// Recordings round carrier and harmonics, and traces of the analyser, in turn.
@@ -238,7 +249,7 @@ class CoverageTest : public QObject {
     Coverage spurs;
     Coverage carrier;
     for (std::uint64_t seed = 1; seed <= draws(40); ++seed) {
-      SimConfig c = bench_config(seed);
+      SimConfig c = stated_bench(seed);
       c.analyser_u_db = 0.5;
       SimWorld bench(c);
       tell(bench, "generator", "SOUR:FUNC:TONE 1000;SOUR:POW -26");
@@ -279,16 +290,15 @@ class CoverageTest : public QObject {
       }
     }
     QVERIFY(harmonics.all >= draws(70) && carrier.all == draws(40) && spurs.all >= draws(40));
-    qInfo() << "harm" << harmonics.text() << "spur" << spurs.text() << "carrier" << carrier.text();
-    for (const Coverage& covered : {harmonics, spurs, carrier})
-      QVERIFY2(covered.is(0.9),
-               qPrintable(QString("%1 of %2").arg(covered.inside).arg(covered.all)));
+    for (const auto& [name, covered] :
+         {std::pair{"harmonics", harmonics}, {"spurs", spurs}, {"carrier", carrier}})
+      QVERIFY2(covered.is_right(carrier.all), qPrintable(QString(name) + ": " + covered.text()));
   }
 
   void suppression_covers_the_truth() {
     Coverage lines;
     for (std::uint64_t seed = 1; seed <= draws(30); ++seed) {
-      SimWorld bench(bench_config(seed));
+      SimWorld bench(stated_bench(seed));
       tell(bench, "generator", "SOUR:FUNC:DUAL 650,1850;SOUR:POW -31");
       tell(bench, "generator", "OUTP ON");
       const double center = kDial - 7e3;
@@ -309,16 +319,15 @@ class CoverageTest : public QObject {
                     std::hypot(u.u_db, 0.1));
       }
     }
-    qInfo() << "supp" << lines.text();
     QVERIFY(lines.all > draws(60));
-    QVERIFY2(lines.is(0.92), qPrintable(lines.text()));
+    QVERIFY2(lines.is_right(draws(30)), qPrintable(lines.text()));
   }
 
   void full_output_covers_the_truth() {
     Coverage output;
     Coverage drive;
     for (std::uint64_t seed = 1; seed <= draws(60); ++seed) {
-      SimWorld bench(bench_config(seed));
+      SimWorld bench(stated_bench(seed));
       tell(bench, "device", "POW " + std::to_string(5.0 + 0.4 * static_cast<double>(seed)));
       tell(bench, "generator", "SOUR:FUNC:TONE 1000");
       tell(bench, "generator", "OUTP ON");
@@ -348,9 +357,8 @@ class CoverageTest : public QObject {
       drive.count(r.figures[1].value - level, r.figures[1].u());
       QCOMPARE(r.figures[2].u(), r.figures[1].u());
     }
-    qInfo() << "out" << output.text() << "drive" << drive.text();
-    QVERIFY2(output.is(0.92), qPrintable(output.text()));
-    QVERIFY2(drive.is(0.92), qPrintable(drive.text()));
+    QVERIFY2(output.is_right(), qPrintable(output.text()));
+    QVERIFY2(drive.is_right(), qPrintable(drive.text()));
   }
 
   /// The truth of noise is what looks as long as this one show on average: max-hold grows with
@@ -416,9 +424,9 @@ class CoverageTest : public QObject {
         stated += u * u / static_cast<double>(readings.size());
       }
       const double ratio = std::sqrt(stated / scatter);
-      qInfo() << id.c_str() << covered.text() << ratio;
       // Of a few looks neither the mean nor the scatter is known.
-      if (!kFewDraws && (!covered.is(0.86) || (ratio > 2.5 && !by_resolution.count(id))))
+      if (!kFewDraws && (!is_share(covered.inside, covered.all, 0.86) ||
+                         (ratio > 1.5 && !by_resolution.count(id))))
         failed += id + QString(" %1 of %2, stated %3 times the scatter; ")
                            .arg(covered.inside)
                            .arg(covered.all)
