@@ -44,7 +44,6 @@ std::string SimAnalyser::trace() {
   const double own_noise = power_ratio_from_db(-150.0) * 1.0645 * a.rbw_hz;
   std::vector<double> power(a.points);
   for (double& p : power) p = own_noise * one_sweep(random);
-  const Ripple ripple = seen.ripple_of("the analyser");
   // Each zone in the span as a recording of its own, seen through a Gaussian filter.
   constexpr double kRate = 400e3;
   constexpr std::size_t kSegment = 1U << 15U;
@@ -58,9 +57,8 @@ std::string SimAnalyser::trace() {
     welch.segment = kSegment;
     welch.threads = 1;
     const Spectrum s = welch_spectrum(memory_capture(x, kRate), welch);
-    const double gain = seen.true_gain_db(middle) +
-                        seen.error_db("the analyser's scale", seen.config.analyser_u_db, middle) +
-                        30.0;
+    const Ripple ripple = seen.ripple_of("the analyser", middle);
+    const double gain = seen.true_gain_db(middle) + seen.truth.analyser_error_db + 30.0;
     for (std::size_t k = 0; k < s.power.size(); ++k) {
       const double hz = middle + s.frequency_hz(k);
       constexpr double kPeriodHz = 37e3;

@@ -28,11 +28,11 @@ struct SimConfig {
   double sampler_noise_dbfs_hz = -128.0;
   double sampler_third_order_dbfs = 22.0;  ///< third-order intercept of its input, dB re full scale
   double counter_timebase_ppm = 0.05;      ///< limit of its error
-  /// How far the scales of sampler and analyser bend between two lines of one record: as ripple.
+  /// How far the scales of sampler and analyser bend between two lines: as ripple, another one in
+  /// each octave.
   double bend_u_db = 0.0;
-  /// Parts and scales are off by something else in each octave, as statements without a frequency
-  /// allow.
-  bool has_errors_by_octave = false;
+  /// Parts are off by something else in each octave, as a statement without a frequency allows.
+  bool has_part_errors_by_octave = false;
 };
 
 /// What the stated values hide: only tests look at it.

@@ -15,7 +15,7 @@ namespace {
 /// A little of the signal comes earlier and later, as from a filter: a ripple over its range that
 /// repeats each `1 / kDelay` of the rate.
 void bend(std::vector<std::complex<float>>& x, const Ripple& ripple) {
-  constexpr std::size_t kDelay = 12;
+  constexpr std::size_t kDelay = 6;
   if (ripple.amplitude_db == 0.0 || x.size() <= 2 * kDelay) return;
   const double share = (voltage_ratio_from_db(ripple.amplitude_db) - 1.0) / 2.0;
   const std::complex<float> late(std::polar(share, ripple.phase));
@@ -48,12 +48,10 @@ std::string SimSampler::samples() {
   const Setting s = setting_;
   const SimConfig config = held->config;
   const double start = held.now_s();
-  const double gain =
-      held->true_gain_db(s.center_hz) +
-      held->error_db("the sampler's scale", held->config.sampler_u_db, s.center_hz) -
-      (is_loose_now_ ? held->loose_db : 0.0);
+  const double gain = held->true_gain_db(s.center_hz) + held->truth.sampler_error_db -
+                      (is_loose_now_ ? held->loose_db : 0.0);
   is_loose_now_ = !is_loose_now_;
-  const Ripple ripple = held->ripple_of("the sampler");
+  const Ripple ripple = held->ripple_of("the sampler", s.center_hz);
   std::mt19937_64 random(held->random());
   held.pass(static_cast<double>(s.frames) / s.rate_hz);
   held.release();

@@ -17,6 +17,10 @@ double error_of(const std::string& name, double sigma, std::uint64_t seed) {
   return drawn_error(random, sigma);
 }
 
+std::string in_octave(const std::string& name, double frequency_hz) {
+  return name + " in octave " + std::to_string(std::lround(std::floor(std::log2(frequency_hz))));
+}
+
 }  // namespace
 
 SimState::SimState(SimConfig as_stated)
@@ -51,18 +55,11 @@ void SimState::key() {
   if (!is_audio_on || !is_supply_on) device.audio.kind = AudioSignal::Kind::off;
 }
 
-double SimState::error_db(const std::string& name, double u_db, double frequency_hz) const {
-  const std::string where =
-      config.has_errors_by_octave
-          ? " in octave " + std::to_string(std::lround(std::floor(std::log2(frequency_hz))))
-          : std::string();
-  return error_of(name + where, u_db, config.seed);
-}
-
-Ripple SimState::ripple_of(const std::string& name) const {
+Ripple SimState::ripple_of(const std::string& name, double frequency_hz) const {
+  const std::string what = in_octave(name, frequency_hz);
   // Between two lines the error is that of both, and a cosine has half of its amplitude's square.
-  const double amplitude = error_of("ripple of " + name, config.bend_u_db, config.seed);
-  const double turn = error_of("phase of " + name, 1.0, config.seed);
+  const double amplitude = error_of("ripple of " + what, config.bend_u_db, config.seed);
+  const double turn = error_of("phase of " + what, 1.0, config.seed);
   return {amplitude, 2.0 * std::numbers::pi * turn};
 }
 
@@ -70,7 +67,12 @@ double SimState::true_gain_db(double frequency_hz) const {
   double gain = 0.0;
   for (const Part& part : config.chain.parts) {
     if (find_part_kind(part.kind)->ends_chain) continue;
-    gain += part.gain.at(frequency_hz, part.name) + error_db(part.name, part.u_db, frequency_hz);
+    gain += part.gain.at(frequency_hz, part.name);
+    if (config.has_part_errors_by_octave)
+      gain += error_of(in_octave(part.name, frequency_hz), part.u_db, config.seed);
+    else if (const auto error = truth.part_error_db.find(part.name);
+             error != truth.part_error_db.end())
+      gain += error->second;
   }
   return gain - attenuation_db * (1.0 + truth.attenuator_db_per_db);
 }

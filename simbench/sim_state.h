@@ -25,10 +25,8 @@ struct SimState {
   /// Keyed as long as audio comes in and the supply is on.
   void key();
   double true_gain_db(double frequency_hz) const;  ///< device to sampler and analyser
-  /// What a thing with this standard uncertainty is off by there.
-  double error_db(const std::string& name, double u_db, double frequency_hz) const;
-  /// How the scale of an instrument bends over its record.
-  Ripple ripple_of(const std::string& name) const;
+  /// How the scale of an instrument bends over a record there.
+  Ripple ripple_of(const std::string& name, double frequency_hz) const;
   double output_w() const;  ///< mean, of the last device
   void live(double seconds);
 

@@ -1,5 +1,6 @@
 #include "app/session/background_job.h"
 
+#include <QException>
 #include <QPromise>
 #include <QtConcurrentRun>
 
@@ -10,6 +11,16 @@ namespace heron {
 namespace {
 
 constexpr int kProgressSteps = 1000;
+
+/// Throws what the work threw.
+void rethrow_of(QFutureWatcher<void>& watcher) {
+  try {
+    watcher.waitForFinished();
+  } catch (const QUnhandledException& wrapped) {
+    if (wrapped.exception()) std::rethrow_exception(wrapped.exception());
+    throw;
+  }
+}
 
 }  // namespace
 
@@ -41,7 +52,7 @@ void BackgroundJob::start() {
 
 void BackgroundJob::end() {
   try {
-    watcher_.waitForFinished();  // throws what the work threw
+    rethrow_of(watcher_);
   } catch (const Cancelled&) {
     emit cancelled();
     return;

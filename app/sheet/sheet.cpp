@@ -57,7 +57,10 @@ Sheet::Sheet(const SheetContext& with, QWidget* parent)
 }
 
 void Sheet::connect_shared() {
-  connect(&session_, &Session::test_changed, this, [this] { refresh(); });
+  connect(&session_, &Session::test_changed, this, [this] {
+    refresh();
+    choose_attached();
+  });
   connect(primary(), &QAbstractButton::clicked, this, &Sheet::primary_action);
   connect(head_->cancel(), &QAbstractButton::clicked, this, [this] { disarm(); });
   connect(strip_, &QAbstractButton::clicked, this, &Sheet::hookup_asked);
@@ -82,11 +85,8 @@ void Sheet::connect_shared() {
   });
   connect(queue_, &ImportQueue::progressed, taking_, &TakingCard::set_progress);
   connect(queue_, &ImportQueue::attached, this, [this](long long test, long long step) {
-    const PlannedTest* t = mine();
-    if (t == nullptr || t->test.id != test) return;
-    for (std::size_t i = 0; i < t->steps.size(); ++i) {
-      if (t->steps[i].id == step) step_attached(i);
-    }
+    attached_step_ = test == session_.test_id() ? step : 0;
+    choose_attached();
   });
   connect(queue_, &ImportQueue::idle, this, [this] {
     taking_->hide();
@@ -96,6 +96,16 @@ void Sheet::connect_shared() {
     live_changed();
     refresh_head();
   });
+}
+
+/// A step that has just got a recording, as soon as it is there.
+void Sheet::choose_attached() {
+  const PlannedTest* t = mine();
+  if (attached_step_ == 0 || t == nullptr || session_.is_waiting()) return;
+  const Id step = std::exchange(attached_step_, 0);
+  for (std::size_t i = 0; i < t->steps.size(); ++i) {
+    if (t->steps[i].id == step) step_attached(i);
+  }
 }
 
 void Sheet::build_frame(QWidget* controls, QWidget* plot, QWidget* table,

@@ -153,11 +153,13 @@ class Sheet : public QWidget {
  private:
   void connect_shared();
   void enable(bool on);
+  void choose_attached();
   void show_age();
   void arm_or_take();
   void show_strip_menu(const QPoint& at);
   bool is_armed_ = false;
   std::vector<QWidget*> figures_;  ///< what is worked out
+  Id attached_step_ = 0;           ///< waits to be chosen
   QPointer<QWidget> focus_before_;
   QPointer<QWidget> focus_meanwhile_;
 };

@@ -6,6 +6,7 @@
 #include "app/session/test_edits.h"
 #include "app/sheet/method_sheet.h"
 #include "app/shell/main_window.h"
+#include "tests/app/made_wav.h"
 #include "tests/app/open_window.h"
 #include "tests/app/two_tone_session.h"
 
@@ -135,6 +136,21 @@ class WaitingTest : public QObject {
     QTRY_VERIFY(!session.is_waiting());
     QCOMPARE(session.general()->test.id, open.made.test_id);
     QCOMPARE(session.test_id(), open.made.test_id);
+  }
+
+  /// A recording that lands while figures are worked out is chosen as soon as it can be.
+  void a_recording_that_lands_is_chosen_when_it_is_there() {
+    OpenWindow open;
+    open.window->show_evaluation(open.made.evaluation_id, 0);
+    auto* sheet = open.window->findChild<MethodSheet*>();
+    const QString path = open.made.folder.filePath("late.wav");
+    heron::testing::write_wav(path, -40.0, 3);
+    Session::patience = std::chrono::milliseconds(0);
+    sheet->add_recordings({path});
+    QTRY_VERIFY_WITH_TIMEOUT(!sheet->is_busy() && !open.window->session().is_waiting(), 60000);
+    QTRY_COMPARE(sheet->chosen(), 1);
+    QVERIFY(open.window->session().general()->steps[1].capture.has_value());
+    QVERIFY(!sheet->plot()->plot().panels.front().layers.empty());
   }
 
   /// Leaving at once keeps what the rail shows next time.

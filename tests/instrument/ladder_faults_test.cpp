@@ -175,6 +175,29 @@ class LadderFaultsTest : public QObject {
     }
     QCOMPARE(told, 1);
   }
+
+  void a_pad_that_gets_too_hot_while_it_is_looked_at_ends_the_step() {
+    // 20 W PEP of two tones are 10 W: 2.8 s for a pad of 5 W, less than a slow sampler takes.
+    Stage stage(1.0);
+    stage.plan.chain.parts[0].max_input_w = 5.0;
+    stage.plan.chain.parts[0].time_constant_s = 4.0;
+    stage.plan.settle_s = 0.02;
+    stage.plan.frames = 4800;
+    stage.plan.steps.erase(stage.plan.steps.begin(), stage.plan.steps.begin() + 3);
+    stage.server.set_slow("sampler", 0.6);
+    stage.start();
+    QTRY_VERIFY_WITH_TIMEOUT(stage.is_over || stage.now() == RunState::Kind::paused, 30000);
+    QVERIFY(!stage.is_over && !stage.server.bench().is_keyed());
+    {
+      const std::scoped_lock lock(stage.mutex);
+      QVERIFY2(stage.what.find("power pad") != std::string::npos, stage.what.c_str());
+    }
+    // A sampler that is quick again lets it be taken, after a rest.
+    stage.server.set_slow("sampler", 0.0);
+    stage.go_on_to_the_end();
+    QVERIFY(stage.is_complete);
+    QCOMPARE(stage.count(), std::size_t{1});
+  }
 };
 
 QTEST_GUILESS_MAIN(LadderFaultsTest)

@@ -48,12 +48,12 @@ struct Coverage {
   }
 };
 
-/// As good as stated, and no better: scales bend over a record, and no error is the same on all
-/// bands.
+/// As good as stated, and no better: scales bend, and parts are off by something else on each
+/// harmonic.
 SimConfig stated_bench(std::uint64_t seed) {
   SimConfig c = bench_config(seed);
   c.bend_u_db = 0.1;
-  c.has_errors_by_octave = true;
+  c.has_part_errors_by_octave = true;
   return c;
 }
 
@@ -104,7 +104,7 @@ struct NoiseLook {
   const char* stimulus;
   std::size_t seconds = 4;
   CaptureOpener operator()(std::uint64_t seed) const {
-    SimWorld bench(stated_bench(seed));
+    SimWorld bench(bench_config(seed));
     tell(bench, "generator", std::string(stimulus) + ";SOUR:POW -24");
     tell(bench, "generator", "OUTP ON");
     return memory_capture(take(bench, kDial, 48000.0, 48000 * seconds), 48000.0);
@@ -290,9 +290,10 @@ class CoverageTest : public QObject {
       }
     }
     QVERIFY(harmonics.all >= draws(70) && carrier.all == draws(40) && spurs.all >= draws(40));
-    for (const auto& [name, covered] :
-         {std::pair{"harmonics", harmonics}, {"spurs", spurs}, {"carrier", carrier}})
+    for (const auto& [name, covered] : {std::pair{"harmonics", harmonics}, {"carrier", carrier}})
       QVERIFY2(covered.is_right(carrier.all), qPrintable(QString(name) + ": " + covered.text()));
+    // Beside the carrier the parts' errors are the same as at it, which the budget does not use.
+    QVERIFY2(is_share(spurs.inside, spurs.all, 0.92), qPrintable(spurs.text()));
   }
 
   void suppression_covers_the_truth() {
