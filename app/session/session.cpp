@@ -114,7 +114,7 @@ void Session::ask_for(Id test, bool is_changed) {
 }
 
 void Session::wait_for(std::chrono::milliseconds at_most) {
-  if (evaluator_ == nullptr) return;
+  if (evaluator_ == nullptr || at_most.count() == 0) return;
   evaluator_->wait(at_most);
   receive();
 }

@@ -30,7 +30,7 @@ class Session : public QObject {
   explicit Session(QObject* parent = nullptr);
   ~Session() override;
   /// Tests are worked out in a thread of their own. What is done so soon is shown at once, without
-  /// the older state in between.
+  /// the older state in between; 0 = never.
   static inline std::chrono::milliseconds patience{40};
 
   /// Throws InputError; the shack open before stays open then.

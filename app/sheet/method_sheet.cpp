@@ -299,7 +299,8 @@ void MethodSheet::refresh() {
   }
   refresh_head();
   if (t == nullptr) {
-    show_nothing();
+    // Until another test is read, what was there stays, pale.
+    if (session_.waited_for() == nullptr || shown_test_ == 0) show_nothing();
     return;
   }
   refresh_strip(*t);

@@ -4,7 +4,6 @@
 #include <QClipboard>
 #include <QDragEnterEvent>
 #include <QFileDialog>
-#include <QGraphicsOpacityEffect>
 #include <QHBoxLayout>
 #include <QMenu>
 #include <QMimeData>
@@ -26,6 +25,7 @@
 #include "app/theme/theme.h"
 #include "app/widget/ask.h"
 #include "app/widget/caution_card.h"
+#include "app/widget/veil.h"
 #include "core/method/method_table.h"
 #include "core/quantity/format.h"
 #include "core/quantity/in_watts.h"
@@ -136,7 +136,9 @@ void Sheet::build_frame(QWidget* controls, QWidget* plot, QWidget* table,
   right->addWidget(caution_);
   right->addStretch(0);
   row->addWidget(right_);
-  figures_ = {plot, table, verdict_};
+  figures_ = {plot, table, verdict_, remarks_};
+  other_parts_ = {controls, strip_, part_band_, live_card_};
+  other_parts_.insert(other_parts_.end(), own_cards.begin(), own_cards.end());
 }
 
 void Sheet::follow_readings(ReadingsCard* card) {
@@ -180,7 +182,10 @@ void Sheet::refresh_head() {
       about == nullptr ? &first_characteristic() : find_characteristic(about->characteristic);
   head_->question()->setText(c == nullptr ? QString() : qt_text(std::string(c->question)));
   show_age();
-  if (t == nullptr) return;
+  if (t == nullptr) {
+    if (about != nullptr) head_->consequence()->setText(tr("Reading its recordings\u2026"));
+    return;
+  }
   const bool is_read_only = session_.shack().is_read_only();
   QString action;
   QString consequence;
@@ -243,19 +248,13 @@ void Sheet::enable(bool on) {
   if (on) focus_before_ = nullptr;
 }
 
-/// What is older than what is on disk is pale until the new is there.
+/// What is older than what is on disk is pale until the new is there: the figures after an edit,
+/// all of it when another test was chosen.
 void Sheet::show_age() {
-  constexpr double kPale = 0.4;
   const bool is_old = session_.is_waiting() && mine() != nullptr;
-  for (QWidget* part : figures_) {
-    if (is_old == (part->graphicsEffect() != nullptr)) continue;
-    QGraphicsOpacityEffect* pale = nullptr;
-    if (is_old) {
-      pale = new QGraphicsOpacityEffect;
-      pale->setOpacity(kPale);
-    }
-    part->setGraphicsEffect(pale);
-  }
+  const bool is_other = mine() == nullptr && session_.waited_for() != nullptr;
+  for (QWidget* part : figures_) Veil::set(part, is_old || is_other);
+  for (QWidget* part : other_parts_) Veil::set(part, is_other);
 }
 
 void Sheet::refresh_part() {

@@ -158,8 +158,9 @@ class Sheet : public QWidget {
   void arm_or_take();
   void show_strip_menu(const QPoint& at);
   bool is_armed_ = false;
-  std::vector<QWidget*> figures_;  ///< what is worked out
-  Id attached_step_ = 0;           ///< waits to be chosen
+  std::vector<QWidget*> figures_;      ///< what is worked out
+  std::vector<QWidget*> other_parts_;  ///< what else belongs to the shown test
+  Id attached_step_ = 0;               ///< waits to be chosen
   QPointer<QWidget> focus_before_;
   QPointer<QWidget> focus_meanwhile_;
 };
