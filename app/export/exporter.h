@@ -2,16 +2,15 @@
 
 #include <QString>
 
-#include "store/exchange.h"
+#include "core/progress.h"
 #include "store/shack.h"
 
 namespace heron {
 
-/// Writes one evaluation by the file's ending: .pdf, .html, .csv, .json.
-/// Throws InputError naming the file and what to do.
-void export_evaluation_file(const Shack& shack, Id evaluation, const QString& path);
-
-/// The whole evaluation with its report, ready to be written as a .zip in the background.
-PackedEvaluation pack_with_report(const Shack& shack, Id evaluation);
+/// Writes one evaluation by the file's ending: .pdf, .html, .csv, .json, or .zip with its
+/// recordings and report. From any thread, with a shack of its own. Throws InputError naming the
+/// file and what to do, or Cancelled.
+void export_evaluation_file(const Shack& shack, Id evaluation, const QString& path,
+                            const Progress& progress, const std::stop_token& stop);
 
 }  // namespace heron

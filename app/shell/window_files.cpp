@@ -78,19 +78,14 @@ bool WindowFiles::open_or_create_shack(const QString& folder, const QString& pla
 
 bool WindowFiles::export_to(const QString& path) {
   try {
-    if (path.endsWith(".zip", Qt::CaseInsensitive)) {
-      const auto packed = std::make_shared<PackedEvaluation>(
-          pack_with_report(session_.shack(), session_.evaluation_id()));
-      return work_on(
-          path, tr("Writing %1"),
-          [packed, to = path.toStdString()](const Progress& progress, const std::stop_token& stop) {
-            write_packed(*packed, to, progress, stop);
-          },
-          [this, path] { messages_.tell(tr("Saved %1").arg(path)); });
-    }
-    export_evaluation_file(session_.shack(), session_.evaluation_id(), path);
-    messages_.tell(tr("Saved %1").arg(path));
-    return true;
+    const std::shared_ptr<const Shack> shack = session_.shack().reader();
+    return work_on(
+        path, tr("Writing %1"),
+        [shack, evaluation = session_.evaluation_id(), path](const Progress& progress,
+                                                             const std::stop_token& stop) {
+          export_evaluation_file(*shack, evaluation, path, progress, stop);
+        },
+        [this, path] { messages_.tell(tr("Saved %1").arg(path)); });
   } catch (const InputError& error) {
     messages_.complain(qt_text(error.what_happened()), qt_text(error.advice));
     return false;

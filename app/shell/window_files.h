@@ -25,8 +25,8 @@ class WindowFiles : public QObject {
   /// The one that was open last, else the usual one. One that could not be opened, or that the
   /// program did not survive, is not tried again by itself.
   void open_last_shack(const QString& usual);
-  /// Writes the shown evaluation; by ending: .pdf .html .csv .json, or in the background .zip.
-  /// False if it failed at once.
+  /// Writes the shown evaluation in the background; by ending: .pdf .html .csv .json .zip. False if
+  /// that cannot begin.
   bool export_to(const QString& path);
   /// A minute of a test signal for playing into a transmitter, as WAV, in the background.
   void write_signal(StimulusKind kind, const QString& path);

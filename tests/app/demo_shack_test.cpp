@@ -147,7 +147,7 @@ class DemoShackTest : public QObject {
       for (const Evaluation& e : evaluations(shack, d.id)) {
         window_->show_evaluation(e.id);
         const QString path = folder_.filePath("report.html");
-        QVERIFY(window_->files()->export_to(path));
+        QVERIFY(heron::testing::exported(*window_, path));
         QFile file(path);
         QVERIFY(file.open(QIODevice::ReadOnly));
         QString text = QString::fromUtf8(file.readAll());
@@ -216,7 +216,7 @@ class DemoShackTest : public QObject {
       for (const Evaluation& e : evaluations(shack, d.id)) {
         window_->show_evaluation(e.id);
         const QString path = folder_.filePath("table.csv");
-        QVERIFY(window_->files()->export_to(path));
+        QVERIFY(heron::testing::exported(*window_, path));
         QFile file(path);
         QVERIFY(file.open(QIODevice::ReadOnly));
         const QString text = QString::fromUtf8(file.readAll());

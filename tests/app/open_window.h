@@ -8,6 +8,7 @@
 #include <QtTest>
 
 #include "app/shell/main_window.h"
+#include "app/shell/window_files.h"
 #include "app/theme/dress.h"
 #include "app/widget/ask.h"
 #include "tests/store/made_shack.h"
@@ -82,6 +83,14 @@ inline void answer_fields(const QStringList& texts, QString* hint = nullptr,
 inline void answer_next(const QString& text, QString* hint = nullptr,
                         const std::function<void()>& then = {}) {
   answer_fields({text}, hint, then);
+}
+
+/// Writes the shown evaluation, and waits until that is done; false if nothing is there then.
+inline bool exported(MainWindow& window, const QString& path) {
+  QFile::remove(path);
+  return window.files()->export_to(path) &&
+         QTest::qWaitFor([&] { return !window.messages()->is_working(); }, 60000) &&
+         QFileInfo::exists(path);
 }
 
 /// Says yes to the next question with nothing to type, whenever it comes.

@@ -144,6 +144,9 @@ int main(int argc, char** argv) {
     ok = take(window, folder, "live-light") && ok;
     window.sheet()->live()->end();
   }
-  if (argc > 3) ok = window.files()->export_to(argv[3]) && ok;
+  if (argc > 3) {
+    ok = window.files()->export_to(argv[3]) &&
+         QTest::qWaitFor([&] { return !window.messages()->is_working(); }, 60000) && ok;
+  }
   return ok ? 0 : 3;
 }
