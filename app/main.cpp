@@ -29,7 +29,7 @@ int main(int argc, char** argv) {
     window.files()->open_last_shack(usual);
   }
   // The instruments of a demo answer at once; the bench leads back to real ones.
-  if (simulate) window.live_bench()->use_simulation(true);
+  if (simulate) window.live_instruments()->use_simulation(true);
   window.show();
   return QApplication::exec();
 }

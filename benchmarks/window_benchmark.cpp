@@ -16,7 +16,7 @@
 #include <filesystem>
 #include <unistd.h>
 
-#include "app/live/live_bench.h"
+#include "app/live/live_instruments.h"
 #include "app/live/look_view.h"
 #include "app/shell/main_window.h"
 #include "app/theme/dress.h"
@@ -164,8 +164,8 @@ void live_view(benchmark::State& state) {
   window.show();
   const Shack& shack = window.session().shack();
   window.show_evaluation(evaluations(shack, devices(shack).front().id).front().id);
-  window.live_bench()->connect_to(Role::sampler, {}, bench.address("sampler"));
-  while (window.live_bench()->is_busy()) QApplication::processEvents();
+  window.live_instruments()->connect_to(Role::sampler, {}, bench.address("sampler"));
+  while (window.live_instruments()->is_busy()) QApplication::processEvents();
   window.sheet()->show_live_view();
   LookView& look = *window.sheet()->look();
   look.run()->set_rate(1e6);

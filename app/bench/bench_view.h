@@ -26,7 +26,7 @@ namespace heron {
 class BenchView : public QWidget {
   Q_OBJECT
  public:
-  BenchView(Session& session, LiveBench& live, QWidget* parent = nullptr);
+  BenchView(Session& session, LiveInstruments& live, QWidget* parent = nullptr);
   void refresh();
   void show_item(Id item);
   Id item_id() const { return item_; }
@@ -78,7 +78,7 @@ class BenchView : public QWidget {
 
   Session& session_;
   BenchEdits edits_;
-  LiveBench& live_;
+  LiveInstruments& live_;
   Id item_ = 0;
   double frequency_hz_ = 14.2e6;
   bool wants_vswr_ = false;

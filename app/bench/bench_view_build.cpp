@@ -14,7 +14,7 @@
 
 namespace heron {
 
-BenchView::BenchView(Session& session, LiveBench& live, QWidget* parent)
+BenchView::BenchView(Session& session, LiveInstruments& live, QWidget* parent)
     : QWidget(parent), session_(session), edits_(session), live_(live) {
   setAcceptDrops(true);
   auto* row = new QHBoxLayout(this);

@@ -12,7 +12,7 @@
 
 namespace heron {
 
-InstrumentPanel::InstrumentPanel(LiveBench& bench, QWidget* window)
+InstrumentPanel::InstrumentPanel(LiveInstruments& bench, QWidget* window)
     : FloatingCard(tr("Instrument"), window),
       bench_(bench),
       state_(new Words({}, Type::body, Tone::slate)),
@@ -69,8 +69,8 @@ InstrumentPanel::InstrumentPanel(LiveBench& bench, QWidget* window)
     bench_.say(role_, line_->text());
     line_->selectAll();
   });
-  connect(&bench_, &LiveBench::changed, this, &InstrumentPanel::refresh);
-  connect(&bench_, &LiveBench::traffic_changed, this, &InstrumentPanel::refresh_traffic);
+  connect(&bench_, &LiveInstruments::changed, this, &InstrumentPanel::refresh);
+  connect(&bench_, &LiveInstruments::traffic_changed, this, &InstrumentPanel::refresh_traffic);
   hide();
 }
 

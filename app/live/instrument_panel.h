@@ -4,7 +4,7 @@
 #include <QLineEdit>
 #include <QPlainTextEdit>
 
-#include "app/live/live_bench.h"
+#include "app/live/live_instruments.h"
 #include "app/widget/chip.h"
 #include "app/widget/floating_card.h"
 #include "app/widget/push_button.h"
@@ -15,7 +15,7 @@ namespace heron {
 class InstrumentPanel : public FloatingCard {
   Q_OBJECT
  public:
-  InstrumentPanel(LiveBench& bench, QWidget* window);
+  InstrumentPanel(LiveInstruments& bench, QWidget* window);
   void open_for(Role role, QPoint at);
   Role role() const { return role_; }
   QLineEdit* address() { return address_; }
@@ -32,7 +32,7 @@ class InstrumentPanel : public FloatingCard {
  private:
   void refresh();
   void refresh_traffic();
-  LiveBench& bench_;
+  LiveInstruments& bench_;
   Role role_ = Role::sampler;
   QString profile_text_;
   QLabel* state_;

@@ -46,7 +46,7 @@ void draw_link(QPainter& p, QPointF middle, LinkState state, bool is_known, cons
 
 }  // namespace
 
-InstrumentRow::InstrumentRow(LiveBench& bench, Role role, QWidget* parent)
+InstrumentRow::InstrumentRow(LiveInstruments& bench, Role role, QWidget* parent)
     : QAbstractButton(parent), bench_(bench), role_(role) {
   setFixedHeight(27);
   setFocusPolicy(Qt::StrongFocus);
@@ -83,7 +83,7 @@ void InstrumentRow::paintEvent(QPaintEvent*) {
   if (hasFocus()) draw_focus_ring(p, rect().adjusted(4, 1, -4, -1), 4, t);
 }
 
-InstrumentsCard::InstrumentsCard(LiveBench& bench, QWidget* parent)
+InstrumentsCard::InstrumentsCard(LiveInstruments& bench, QWidget* parent)
     : Card(parent),
       bench_(bench),
       simulate_(new PushButton({}, ButtonRank::link)),
@@ -110,7 +110,7 @@ InstrumentsCard::InstrumentsCard(LiveBench& bench, QWidget* parent)
   column->addLayout(foot);
   connect(simulate_, &QAbstractButton::clicked, this,
           [this] { bench_.use_simulation(!bench_.is_simulated()); });
-  connect(&bench_, &LiveBench::changed, this, &InstrumentsCard::refresh);
+  connect(&bench_, &LiveInstruments::changed, this, &InstrumentsCard::refresh);
   refresh();
 }
 

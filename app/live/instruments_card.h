@@ -2,7 +2,7 @@
 
 #include <QAbstractButton>
 
-#include "app/live/live_bench.h"
+#include "app/live/live_instruments.h"
 #include "app/widget/card.h"
 #include "app/widget/push_button.h"
 #include "app/widget/words.h"
@@ -12,7 +12,7 @@ namespace heron {
 /// One role: connection mark, name, state word.
 class InstrumentRow : public QAbstractButton {
  public:
-  InstrumentRow(LiveBench& bench, Role role, QWidget* parent = nullptr);
+  InstrumentRow(LiveInstruments& bench, Role role, QWidget* parent = nullptr);
   Role role() const { return role_; }
   QSize sizeHint() const override { return {200, 27}; }
 
@@ -22,7 +22,7 @@ class InstrumentRow : public QAbstractButton {
   void leaveEvent(QEvent* event) override;
 
  private:
-  LiveBench& bench_;
+  LiveInstruments& bench_;
   Role role_;
 };
 
@@ -30,7 +30,7 @@ class InstrumentRow : public QAbstractButton {
 class InstrumentsCard : public Card {
   Q_OBJECT
  public:
-  explicit InstrumentsCard(LiveBench& bench, QWidget* parent = nullptr);
+  explicit InstrumentsCard(LiveInstruments& bench, QWidget* parent = nullptr);
   InstrumentRow* row(Role role) const;
   PushButton* simulation_button() { return simulate_; }
 
@@ -39,7 +39,7 @@ class InstrumentsCard : public Card {
 
  private:
   void refresh();
-  LiveBench& bench_;
+  LiveInstruments& bench_;
   std::vector<InstrumentRow*> rows_;
   PushButton* simulate_;
   Words* device_;

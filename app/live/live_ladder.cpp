@@ -26,7 +26,8 @@ struct LiveLadder::Conversation {
   std::unique_ptr<ScpiSession> counter;
 };
 
-LiveLadder::LiveLadder(Session& session, LiveBench& bench, ImportQueue& queue, QObject* parent)
+LiveLadder::LiveLadder(Session& session, LiveInstruments& bench, ImportQueue& queue,
+                       QObject* parent)
     : QObject(parent), session_(session), bench_(bench), queue_(queue) {}
 
 LiveLadder::~LiveLadder() {

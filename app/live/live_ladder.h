@@ -5,7 +5,7 @@
 #include <thread>
 #include <vector>
 
-#include "app/live/live_bench.h"
+#include "app/live/live_instruments.h"
 #include "app/session/import_queue.h"
 #include "instrument/ladder_run.h"
 
@@ -16,7 +16,8 @@ namespace heron {
 class LiveLadder : public QObject {
   Q_OBJECT
  public:
-  LiveLadder(Session& session, LiveBench& bench, ImportQueue& queue, QObject* parent = nullptr);
+  LiveLadder(Session& session, LiveInstruments& bench, ImportQueue& queue,
+             QObject* parent = nullptr);
   ~LiveLadder() override;
 
   /// Why it cannot start; empty if it can.
@@ -62,7 +63,7 @@ class LiveLadder : public QObject {
   void finish();
   void clear_run();
   Session& session_;
-  LiveBench& bench_;
+  LiveInstruments& bench_;
   ImportQueue& queue_;
   std::vector<Id> steps_;
   std::vector<QString> labels_;

@@ -14,7 +14,7 @@ constexpr double kUpdatesPerSecond = 25.0;
 
 }  // namespace
 
-LookRun::LookRun(Session& session, LiveBench& bench, QObject* parent)
+LookRun::LookRun(Session& session, LiveInstruments& bench, QObject* parent)
     : QObject(parent), session_(session), bench_(bench) {}
 
 LookRun::~LookRun() {

@@ -4,7 +4,7 @@
 #include <memory>
 #include <thread>
 
-#include "app/live/live_bench.h"
+#include "app/live/live_instruments.h"
 #include "instrument/live_look.h"
 
 namespace heron {
@@ -13,7 +13,7 @@ namespace heron {
 class LookRun : public QObject {
   Q_OBJECT
  public:
-  LookRun(Session& session, LiveBench& bench, QObject* parent = nullptr);
+  LookRun(Session& session, LiveInstruments& bench, QObject* parent = nullptr);
   ~LookRun() override;
 
   /// Why it cannot look; empty if it can.
@@ -48,7 +48,7 @@ class LookRun : public QObject {
  private:
   void see();
   Session& session_;
-  LiveBench& bench_;
+  LiveInstruments& bench_;
   LookPlan plan_;
   std::shared_ptr<LiveLook> look_;
   std::unique_ptr<std::jthread> thread_;

@@ -14,7 +14,7 @@
 
 namespace heron {
 
-LookView::LookView(Session& session, LiveBench& bench, QWidget* parent)
+LookView::LookView(Session& session, LiveInstruments& bench, QWidget* parent)
     : QWidget(parent),
       session_(session),
       run_(new LookRun(session, bench, this)),

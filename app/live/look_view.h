@@ -17,7 +17,7 @@ namespace heron {
 class LookView : public QWidget {
   Q_OBJECT
  public:
-  LookView(Session& session, LiveBench& bench, QWidget* parent = nullptr);
+  LookView(Session& session, LiveInstruments& bench, QWidget* parent = nullptr);
   LookRun* run() { return run_; }
   LookPlot* plot() { return plot_; }
   PushButton* look_button() { return look_; }

@@ -34,7 +34,7 @@ void read_look(Sessions& sessions, const MeterWatch::Look& look, std::vector<Rea
 
 }  // namespace
 
-MeterWatch::MeterWatch(LiveBench& bench, QObject* parent) : QObject(parent), bench_(bench) {}
+MeterWatch::MeterWatch(LiveInstruments& bench, QObject* parent) : QObject(parent), bench_(bench) {}
 
 MeterWatch::~MeterWatch() {
   delete job_;  // those who listened may be gone already

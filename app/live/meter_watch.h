@@ -3,7 +3,7 @@
 #include <QObject>
 #include <vector>
 
-#include "app/live/live_bench.h"
+#include "app/live/live_instruments.h"
 #include "core/method/evidence.h"
 
 namespace heron {
@@ -13,7 +13,7 @@ namespace heron {
 class MeterWatch : public QObject {
   Q_OBJECT
  public:
-  explicit MeterWatch(LiveBench& bench, QObject* parent = nullptr);
+  explicit MeterWatch(LiveInstruments& bench, QObject* parent = nullptr);
   ~MeterWatch() override;
   /// What is read at one time of a step.
   struct Look {
@@ -40,7 +40,7 @@ class MeterWatch : public QObject {
   void ended();
 
  private:
-  LiveBench& bench_;
+  LiveInstruments& bench_;
   BackgroundJob* job_ = nullptr;
   int number_ = 0;  ///< of the job
   QString what_;

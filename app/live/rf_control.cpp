@@ -1,6 +1,6 @@
 #include "app/live/rf_control.h"
 
-#include "app/live/live_bench.h"
+#include "app/live/live_instruments.h"
 #include "app/live/live_ladder.h"
 #include "app/live/look_run.h"
 #include "app/live/meter_watch.h"

@@ -2,7 +2,7 @@
 
 namespace heron {
 
-class LiveBench;
+class LiveInstruments;
 class LiveLadder;
 class LookRun;
 class MeterWatch;
@@ -10,7 +10,7 @@ class MeterWatch;
 /// All that may have RF on, switched off together.
 class RfControl {
  public:
-  RfControl(LiveBench& bench, LiveLadder& ladder, LookRun& look, MeterWatch& watch)
+  RfControl(LiveInstruments& bench, LiveLadder& ladder, LookRun& look, MeterWatch& watch)
       : bench_(bench), ladder_(ladder), look_(look), watch_(watch) {}
   enum class Dropped {
     nothing,
@@ -23,7 +23,7 @@ class RfControl {
   void end();
 
  private:
-  LiveBench& bench_;
+  LiveInstruments& bench_;
   LiveLadder& ladder_;
   LookRun& look_;
   MeterWatch& watch_;

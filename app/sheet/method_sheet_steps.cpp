@@ -4,7 +4,7 @@
 #include <algorithm>
 #include <limits>
 
-#include "app/live/live_bench.h"
+#include "app/live/live_instruments.h"
 #include "app/live/live_ladder.h"
 #include "app/session/step_edits.h"
 #include "app/session/test_edits.h"

@@ -12,8 +12,8 @@
 #include <cmath>
 #include <qcustomplot.h>
 
-#include "app/live/live_bench.h"
 #include "app/live/live_card.h"
+#include "app/live/live_instruments.h"
 #include "app/live/live_ladder.h"
 #include "app/plot/plot_dress.h"
 #include "app/session/step_edits.h"
@@ -52,7 +52,7 @@ Sheet::Sheet(const SheetContext& with, QWidget* parent)
   right_->setFixedWidth(262);
   taking_->hide();
   caution_->hide();
-  connect(&with.bench, &LiveBench::changed, this, &Sheet::refresh_head);
+  connect(&with.bench, &LiveInstruments::changed, this, &Sheet::refresh_head);
   connect_shared();
 }
 

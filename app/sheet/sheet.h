@@ -19,7 +19,7 @@ class QMenu;
 namespace heron {
 
 class CautionCard;
-class LiveBench;
+class LiveInstruments;
 class LiveCard;
 class LiveLadder;
 class ReadingsCard;
@@ -27,7 +27,7 @@ class ReadingsCard;
 /// What all sheets work with; belongs to the window.
 struct SheetContext {
   Session& session;
-  LiveBench& bench;
+  LiveInstruments& bench;
   ImportQueue& queue;
   LiveLadder& live;
 };
@@ -139,7 +139,7 @@ class Sheet : public QWidget {
   Session& session_;
   ImportQueue* queue_;
   LiveLadder* live_;
-  LiveBench* bench_;
+  LiveInstruments* bench_;
   SheetTitle* head_;
   HookupStrip* strip_;
   PartBand* part_band_;

@@ -154,14 +154,14 @@ void MainWindow::build() {
   connect(shack_, &ShackView::evaluation_asked, this, &MainWindow::show_evaluation);
   connect(shack_, &ShackView::new_evaluation_asked, prompts_, &ShackPrompts::ask_for_evaluation);
   connect(shack_, &ShackView::device_asked, prompts_, &ShackPrompts::ask_for_device);
-  connect(&live_, &LiveBench::changed, this, &MainWindow::show_live_bench);
-  connect(&live_, &LiveBench::failed, this, of_rf);
-  connect(&live_, &LiveBench::told, this, telling_rf);
-  connect(&live_, &LiveBench::rf_changed, this, [this] {
+  connect(&live_, &LiveInstruments::changed, this, &MainWindow::show_live_instruments);
+  connect(&live_, &LiveInstruments::failed, this, of_rf);
+  connect(&live_, &LiveInstruments::told, this, telling_rf);
+  connect(&live_, &LiveInstruments::rf_changed, this, [this] {
     messages_->retract(MessageTopic::rf);
     header_->key_clock()->set_rf(live_.rf());
   });
-  connect(&live_, &LiveBench::rf_found_on, this, [this](const QString& name) {
+  connect(&live_, &LiveInstruments::rf_found_on, this, [this](const QString& name) {
     messages_->offer(
         tr("RF is on: the output of %1 was found switched on").arg(name), tr("Switch RF off"),
         [this] { live_.switch_rf_off(); }, MessageTopic::rf);

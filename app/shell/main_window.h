@@ -5,7 +5,7 @@
 #include "app/bench/bench_view.h"
 #include "app/hookup/hookup_view.h"
 #include "app/live/instrument_panel.h"
-#include "app/live/live_bench.h"
+#include "app/live/live_instruments.h"
 #include "app/live/live_ladder.h"
 #include "app/live/rf_control.h"
 #include "app/session/session.h"
@@ -48,7 +48,7 @@ class MainWindow : public QWidget {
   BenchView* bench_view() { return bench_; }
   HookupView* hookup_view() { return hookup_; }
   LevelDesk* level_desk() { return desk_; }
-  LiveBench* live_bench() { return &live_; }
+  LiveInstruments* live_instruments() { return &live_; }
   InstrumentPanel* instrument_panel() { return panel_; }
   HeaderBar* header() { return header_; }
   KeyClock* key_clock() { return header_->key_clock(); }
@@ -79,9 +79,9 @@ class MainWindow : public QWidget {
   void fill_rail();
   void watch_key_down();
   void drop_rf_or_close();
-  void show_live_bench();
+  void show_live_instruments();
   Session session_;
-  LiveBench live_{session_};
+  LiveInstruments live_{session_};
   ImportQueue queue_{session_};
   LiveLadder ladder_{session_, live_, queue_};
   std::optional<RfControl> rf_;

@@ -61,7 +61,7 @@ void MainWindow::watch_key_down() {
     header_->key_clock()->clear_chain();
 }
 
-void MainWindow::show_live_bench() {
+void MainWindow::show_live_instruments() {
   const auto& all = live_.instruments();
   const auto answering = std::count_if(
       all.begin(), all.end(), [this](const LiveInstrument& i) { return live_.answers(i.role); });

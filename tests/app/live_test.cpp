@@ -18,7 +18,7 @@ class LiveTest : public QObject {
     QVERIFY(!window.w().sheet()->primary()->text().contains("ladder"));
     QVERIFY(window.live().obstacle().what.contains("generator"));
     QVERIFY(window.w().header()->bench_words().contains("Bench"));
-    window.w().live_bench()->use_simulation(true);
+    window.w().live_instruments()->use_simulation(true);
     QCOMPARE(window.w().header()->bench_words(), QString("Simulated"));
     QCOMPARE(window.w().key_clock()->words(), QString("RF off"));
     QCOMPARE(window.w().sheet()->primary()->text(), QString("Measure all steps"));
@@ -32,8 +32,8 @@ class LiveTest : public QObject {
 
   void a_ladder_of_six_lands_row_by_row() {
     LiveWindow window;
-    window.w().live_bench()->set_time_factor(200.0);
-    window.w().live_bench()->use_simulation(true);
+    window.w().live_instruments()->set_time_factor(200.0);
+    window.w().live_instruments()->use_simulation(true);
     QElapsedTimer timer;
     timer.start();
     window.key_twice();
@@ -63,8 +63,8 @@ class LiveTest : public QObject {
 
   void a_pulled_sampler_pauses_and_resumes() {
     LiveWindow window;
-    window.w().live_bench()->set_time_factor(100.0);
-    window.w().live_bench()->use_simulation(true);
+    window.w().live_instruments()->set_time_factor(100.0);
+    window.w().live_instruments()->use_simulation(true);
     window.key_twice();
     QTRY_VERIFY_WITH_TIMEOUT(window.live().taken() >= 2, 20000);
     window.server().pull("sampler");
@@ -85,14 +85,14 @@ class LiveTest : public QObject {
 
   void esc_takes_rf_away_from_anywhere() {
     LiveWindow window;
-    window.w().live_bench()->set_time_factor(1.0);  // slow enough to be caught keyed
-    window.w().live_bench()->use_simulation(true);
+    window.w().live_instruments()->set_time_factor(1.0);  // slow enough to be caught keyed
+    window.w().live_instruments()->use_simulation(true);
     window.key_twice();
     QTRY_VERIFY_WITH_TIMEOUT(window.server().bench().is_keyed(), 20000);
     QTRY_VERIFY_WITH_TIMEOUT(window.w().key_clock()->is_keyed(), 20000);
     // The bench cannot be changed under it.
-    window.w().live_bench()->use_simulation(false);
-    QVERIFY(window.w().live_bench()->is_simulated());
+    window.w().live_instruments()->use_simulation(false);
+    QVERIFY(window.w().live_instruments()->is_simulated());
     window.w().open_level_desk();
     QVERIFY(window.w().level_desk()->isVisible());
     press(window.w(), window.window.get(), Qt::Key_Escape, Qt::NoModifier);
@@ -107,15 +107,16 @@ class LiveTest : public QObject {
 
   void closing_the_window_takes_rf_away() {
     LiveWindow window;
-    window.w().live_bench()->set_time_factor(1.0);
+    window.w().live_instruments()->set_time_factor(1.0);
     // A server of its own outlives the window.
     sim::SimConfig config;
     config.chain = live_chain();
     sim::SimServer server(config);
     for (const char* name : {"generator", "sampler"}) {
-      window.w().live_bench()->connect_to(find_role(name)->role, {},
-                                          QString::fromStdString(server.address(name)));
-      QTRY_VERIFY_WITH_TIMEOUT(window.w().live_bench()->answers(find_role(name)->role), 10000);
+      window.w().live_instruments()->connect_to(find_role(name)->role, {},
+                                                QString::fromStdString(server.address(name)));
+      QTRY_VERIFY_WITH_TIMEOUT(window.w().live_instruments()->answers(find_role(name)->role),
+                               10000);
     }
     QVERIFY(window.w().header()->bench_words().startsWith("Real"));
     press(window.w(), window.window.get(), Qt::Key_Return, Qt::ControlModifier);
@@ -127,13 +128,13 @@ class LiveTest : public QObject {
 
   void the_live_view_keys_only_when_told_twice_and_esc_ends_it() {
     LiveWindow window;
-    window.w().live_bench()->set_time_factor(1.0);
+    window.w().live_instruments()->set_time_factor(1.0);
     MethodSheet& sheet = *window.w().sheet();
     sheet.show_live_view();
     QVERIFY(sheet.look()->isVisible() && !sheet.plot()->isVisible());
     LookView& look = *sheet.look();
     QVERIFY(!look.look_button()->isEnabled());
-    window.w().live_bench()->use_simulation(true);
+    window.w().live_instruments()->use_simulation(true);
     look.refresh();
     QTest::mouseClick(look.look_button(), Qt::LeftButton);
     QVERIFY(look.run()->is_running());
@@ -169,8 +170,8 @@ class LiveTest : public QObject {
 
   void full_output_is_found_with_one_tone_and_becomes_a_step() {
     LiveWindow window;
-    window.w().live_bench()->set_time_factor(200.0);
-    window.w().live_bench()->use_simulation(true);
+    window.w().live_instruments()->set_time_factor(200.0);
+    window.w().live_instruments()->use_simulation(true);
     MethodSheet& sheet = *window.w().sheet();
     sheet.find_full_output();
     KneeCard* knee = sheet.knee();
@@ -193,8 +194,8 @@ class LiveTest : public QObject {
 
   void what_an_ended_run_still_says_is_not_about_the_next() {
     LiveWindow window;
-    window.w().live_bench()->set_time_factor(100.0);
-    window.w().live_bench()->use_simulation(true);
+    window.w().live_instruments()->set_time_factor(100.0);
+    window.w().live_instruments()->use_simulation(true);
     window.live().start();
     QTRY_VERIFY_WITH_TIMEOUT(window.live().taken() >= 1, 20000);
     // Its last words are on their way while the next one begins.
@@ -226,7 +227,7 @@ class LiveTest : public QObject {
     type_into(panel->address(), "not an address:x");
     QVERIFY(window.w().messages()->isVisible());
     type_into(panel->address(), QString::fromStdString(server.address("power_meter")));
-    QTRY_VERIFY_WITH_TIMEOUT(window.w().live_bench()->answers(Role::power_meter), 10000);
+    QTRY_VERIFY_WITH_TIMEOUT(window.w().live_instruments()->answers(Role::power_meter), 10000);
     QVERIFY2(panel->state_words().contains("simulated power_meter"),
              qPrintable(panel->state_words()));
     type_into(panel->line(), "READ?");
@@ -236,15 +237,15 @@ class LiveTest : public QObject {
     // It is kept with the shack, and found again.
     QCOMPARE(known_instruments(window.w().session().shack()).size(), std::size_t{1});
     window.reopen();
-    const LiveInstrument* kept = window.w().live_bench()->find(Role::power_meter);
+    const LiveInstrument* kept = window.w().live_instruments()->find(Role::power_meter);
     QVERIFY(kept != nullptr && kept->state == LinkState::unasked);
-    window.w().live_bench()->test(Role::power_meter);
-    QTRY_VERIFY_WITH_TIMEOUT(window.w().live_bench()->answers(Role::power_meter), 10000);
+    window.w().live_instruments()->test(Role::power_meter);
+    QTRY_VERIFY_WITH_TIMEOUT(window.w().live_instruments()->answers(Role::power_meter), 10000);
     server.pull("power_meter");
-    window.w().live_bench()->test(Role::power_meter);
+    window.w().live_instruments()->test(Role::power_meter);
     QTRY_VERIFY_WITH_TIMEOUT(
-        window.w().live_bench()->find(Role::power_meter)->state == LinkState::failed, 15000);
-    window.w().live_bench()->forget(Role::power_meter);
+        window.w().live_instruments()->find(Role::power_meter)->state == LinkState::failed, 15000);
+    window.w().live_instruments()->forget(Role::power_meter);
     QVERIFY(known_instruments(window.w().session().shack()).empty());
   }
 
@@ -264,7 +265,7 @@ class LiveTest : public QObject {
 
   void steps_without_an_output_are_not_guessed() {
     LiveWindow window;
-    window.w().live_bench()->use_simulation(true);
+    window.w().live_instruments()->use_simulation(true);
     StepEdits(window.w().session()).set_step_label(2, "somewhat louder");
     QVERIFY(window.live().obstacle().what.contains("somewhat louder"));
     QVERIFY(!window.w().sheet()->primary()->text().contains("Measure all steps"));

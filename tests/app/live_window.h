@@ -1,6 +1,6 @@
 #pragma once
 
-#include "app/live/live_bench.h"
+#include "app/live/live_instruments.h"
 #include "app/live/live_ladder.h"
 #include "simbench/sim_server.h"
 #include "store/hookup.h"
@@ -51,7 +51,7 @@ struct LiveWindow : OpenWindow {
   }
   MainWindow& w() { return *window; }
   LiveLadder& live() { return *window->sheet()->live(); }
-  sim::SimServer& server() { return *window->live_bench()->simulation(); }
+  sim::SimServer& server() { return *window->live_instruments()->simulation(); }
   heron::testing::TwoToneTest test() { return *heron::testing::two_tone_of(window->session()); }
   int taken() {
     int n = 0;

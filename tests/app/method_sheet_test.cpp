@@ -182,8 +182,8 @@ class MethodSheetTest : public QObject {
     window().session().reload();
     type(0, 0, "20 m");
     QVERIFY(!sheet()->can_read(ReadingRole::at));
-    window().live_bench()->set_time_factor(200.0);
-    window().live_bench()->use_simulation(true);
+    window().live_instruments()->set_time_factor(200.0);
+    window().live_instruments()->use_simulation(true);
     QVERIFY(sheet()->can_read(ReadingRole::at));
     QCOMPARE(sheet()->primary()->text(), QString("Read the meters"));
     QSignalSpy failed(sheet(), &Sheet::failed);
@@ -199,16 +199,16 @@ class MethodSheetTest : public QObject {
     QVERIFY(shown().result.answers.empty());
     // Nobody waits out a key-down that has not begun.
     type(0, 4, "40 s");
-    window().live_bench()->set_time_factor(1.0);
+    window().live_instruments()->set_time_factor(1.0);
     sheet()->read_meters({ReadingRole::at, ReadingRole::after});
     QTRY_COMPARE_WITH_TIMEOUT(failed.count(), 2, 10000);
     QTRY_VERIFY_WITH_TIMEOUT(!sheet()->watch()->is_running(), 10000);
     QVERIFY(shown().evidence.steps[0].readings.empty());
     window().session().undo_stack().undo();
-    window().live_bench()->set_time_factor(200.0);
+    window().live_instruments()->set_time_factor(200.0);
     failed.clear();
     // Somebody keys.
-    auto& bench = window().live_bench()->simulation()->bench();
+    auto& bench = window().live_instruments()->simulation()->bench();
     for (const char* line : {"SOUR:FUNC:TONE 1000", "SOUR:POW -24", "OUTP ON"})
       bench.speak("generator", line);
     read({ReadingRole::at});
@@ -248,8 +248,8 @@ class MethodSheetTest : public QObject {
   void a_watch_that_is_stopped_keeps_nothing() {
     type(0, 0, "20 m");
     type(0, 4, "1000 s");
-    window().live_bench()->use_simulation(true);
-    auto& bench = window().live_bench()->simulation()->bench();
+    window().live_instruments()->use_simulation(true);
+    auto& bench = window().live_instruments()->simulation()->bench();
     for (const char* line : {"SOUR:FUNC:TONE 1000", "SOUR:POW -24", "OUTP ON"})
       bench.speak("generator", line);
     sheet()->read_meters({ReadingRole::at, ReadingRole::after});

@@ -259,8 +259,8 @@ class PuritySheetTest : public QObject {
     open.reopen();
     MainWindow& window = *open.window;
     window.show_evaluation(open.made.evaluation_id, id);
-    window.live_bench()->set_time_factor(200.0);
-    window.live_bench()->use_simulation(true);
+    window.live_instruments()->set_time_factor(200.0);
+    window.live_instruments()->use_simulation(true);
     MethodSheet& sheet = *window.sheet();
     QCOMPARE(sheet.primary()->text(), QString("Plan the steps"));
     sheet.primary_action();
@@ -272,11 +272,11 @@ class PuritySheetTest : public QObject {
     QCOMPARE(sheet.primary()->text(), QString("Measure all steps"));
     sheet.primary_action();
     QVERIFY(sheet.is_armed());
-    QVERIFY(!window.live_bench()->simulation()->bench().is_keyed());
+    QVERIFY(!window.live_instruments()->simulation()->bench().is_keyed());
     sheet.primary_action();
     QTRY_VERIFY_WITH_TIMEOUT(!window.live_ladder()->is_running(), 60000);
     QTRY_VERIFY_WITH_TIMEOUT(!sheet.is_busy(), 60000);
-    QVERIFY(!window.live_bench()->simulation()->bench().is_keyed());
+    QVERIFY(!window.live_instruments()->simulation()->bench().is_keyed());
     const Result& result = window.session().general()->result;
     QVERIFY(!result.answers.empty());
     QVERIFY(std::abs(result.output->value - to_dbm(Watt{25.0}).value) < 0.5);
@@ -301,7 +301,7 @@ class PuritySheetTest : public QObject {
     sheet.take_sweep();
     QTRY_VERIFY_WITH_TIMEOUT(!window.live_ladder()->is_running(), 60000);
     QTRY_VERIFY_WITH_TIMEOUT(!sheet.is_busy(), 60000);
-    QVERIFY(!window.live_bench()->simulation()->bench().is_keyed());
+    QVERIFY(!window.live_instruments()->simulation()->bench().is_keyed());
     const GeneralTest& swept = *window.session().general();
     QVERIFY(swept.steps.back().sweep_hz.has_value());
     const auto* take = dynamic_cast<const PurityTake*>(swept.evidence.steps.back().analysis.get());

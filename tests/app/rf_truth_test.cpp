@@ -29,8 +29,8 @@ void key_by_hand(const sim::SimServer& server) {
 class RfTruthTest : public QObject {
   Q_OBJECT
   static void connect_generator(MainWindow& w, const sim::SimServer& server) {
-    w.live_bench()->connect_to(Role::generator, "Generator",
-                               QString::fromStdString(server.address("generator")));
+    w.live_instruments()->connect_to(Role::generator, "Generator",
+                                     QString::fromStdString(server.address("generator")));
   }
 
  private slots:
@@ -39,9 +39,9 @@ class RfTruthTest : public QObject {
   void connecting_asks_and_says_off_only_when_it_is_confirmed() {
     sim::SimServer server(plain_bench(100.0));
     LiveWindow window;
-    QVERIFY(!window.w().live_bench()->rf().has_value());
+    QVERIFY(!window.w().live_instruments()->rf().has_value());
     connect_generator(window.w(), server);
-    QTRY_VERIFY_WITH_TIMEOUT(window.w().live_bench()->rf() == RfState::confirmed_off, 10000);
+    QTRY_VERIFY_WITH_TIMEOUT(window.w().live_instruments()->rf() == RfState::confirmed_off, 10000);
     QCOMPARE(window.w().key_clock()->words(), QString("RF off"));
   }
 
@@ -50,10 +50,10 @@ class RfTruthTest : public QObject {
     key_by_hand(server);
     QVERIFY(server.bench().is_keyed());
     LiveWindow window;
-    QSignalSpy found(window.w().live_bench(), &LiveBench::rf_found_on);
+    QSignalSpy found(window.w().live_instruments(), &LiveInstruments::rf_found_on);
     connect_generator(window.w(), server);
     QVERIFY(found.wait(10000));
-    QVERIFY(window.w().live_bench()->rf() == RfState::on);
+    QVERIFY(window.w().live_instruments()->rf() == RfState::on);
     QVERIFY2(window.w().key_clock()->words().startsWith("RF on"),
              qPrintable(window.w().key_clock()->words()));
     QVERIFY2(window.w().messages()->text().contains("found switched on"),
@@ -65,7 +65,7 @@ class RfTruthTest : public QObject {
     QVERIFY(offer != nullptr);
     QTest::mouseClick(offer, Qt::LeftButton);
     QTRY_VERIFY_WITH_TIMEOUT(!server.bench().is_keyed(), 10000);
-    QTRY_VERIFY_WITH_TIMEOUT(window.w().live_bench()->rf() == RfState::confirmed_off, 10000);
+    QTRY_VERIFY_WITH_TIMEOUT(window.w().live_instruments()->rf() == RfState::confirmed_off, 10000);
     QTRY_VERIFY(!window.w().messages()->text().contains("found switched on"));
   }
 
@@ -73,7 +73,7 @@ class RfTruthTest : public QObject {
     sim::SimServer server(plain_bench(100.0));
     LiveWindow window;
     connect_generator(window.w(), server);
-    QTRY_VERIFY_WITH_TIMEOUT(window.w().live_bench()->rf() == RfState::confirmed_off, 10000);
+    QTRY_VERIFY_WITH_TIMEOUT(window.w().live_instruments()->rf() == RfState::confirmed_off, 10000);
     // Somebody switches it on at its front panel: the program cannot know.
     key_by_hand(server);
     QVERIFY(server.bench().is_keyed());
@@ -86,14 +86,14 @@ class RfTruthTest : public QObject {
     sim::SimServer server(plain_bench(100.0));
     LiveWindow window;
     connect_generator(window.w(), server);
-    QTRY_VERIFY_WITH_TIMEOUT(window.w().live_bench()->rf() == RfState::confirmed_off, 10000);
+    QTRY_VERIFY_WITH_TIMEOUT(window.w().live_instruments()->rf() == RfState::confirmed_off, 10000);
     key_by_hand(server);
     const QString folder = QString::fromStdString(window.w().session().shack().folder().string());
     QVERIFY(window.w().open_shack(folder));  // opened anew: nothing is known
-    QVERIFY(window.w().live_bench()->rf() == RfState::unknown);
+    QVERIFY(window.w().live_instruments()->rf() == RfState::unknown);
     QCOMPARE(window.w().key_clock()->words(), QString("RF unknown"));
-    QSignalSpy found(window.w().live_bench(), &LiveBench::rf_found_on);
-    window.w().live_bench()->test(Role::generator);
+    QSignalSpy found(window.w().live_instruments(), &LiveInstruments::rf_found_on);
+    window.w().live_instruments()->test(Role::generator);
     QVERIFY(found.wait(10000));
   }
 
@@ -101,21 +101,21 @@ class RfTruthTest : public QObject {
     sim::SimServer server(plain_bench(100.0));
     LiveWindow window;
     connect_generator(window.w(), server);
-    QTRY_VERIFY_WITH_TIMEOUT(window.w().live_bench()->rf() == RfState::confirmed_off, 10000);
+    QTRY_VERIFY_WITH_TIMEOUT(window.w().live_instruments()->rf() == RfState::confirmed_off, 10000);
     server.pull("generator");
     press(window.w(), window.window.get(), Qt::Key_Escape, Qt::NoModifier);
     QTRY_VERIFY_WITH_TIMEOUT(window.w().messages()->text().contains("may still be on"), 15000);
-    QVERIFY(window.w().live_bench()->rf() == RfState::unknown);
+    QVERIFY(window.w().live_instruments()->rf() == RfState::unknown);
   }
 
   void what_is_said_of_rf_goes_when_it_is_no_longer_true() {
     LiveWindow window;
     MessageBar& bar = *window.w().messages();
     bar.tell("Stopped, RF is off", MessageTopic::rf);
-    window.w().live_bench()->use_simulation(true);
+    window.w().live_instruments()->use_simulation(true);
     bar.tell("Stopped, RF is off", MessageTopic::rf);
     QVERIFY(bar.isVisible());
-    window.w().live_bench()->set_rf(RfState::on);
+    window.w().live_instruments()->set_rf(RfState::on);
     QVERIFY(!bar.isVisible());
     // An error of a page goes with the page, one of a file stays.
     bar.complain("Refused", "Try another way", MessageTopic::page);
@@ -148,7 +148,7 @@ class RfTruthTest : public QObject {
     LiveWindow window;
     MethodSheet& sheet = *window.w().sheet();
     sheet.show_live_view();
-    window.w().live_bench()->use_simulation(true);
+    window.w().live_instruments()->use_simulation(true);
     sheet.look()->refresh();
     QApplication::processEvents();
     const QRect before = sheet.look()->key_button()->geometry();

@@ -18,8 +18,8 @@ class TakingTest : public QObject {
 
   void an_amplifier_is_driven_by_the_transmitter_before_it() {
     LiveWindow window({"20 W", "45 W"}, 50.0, "HF amplifier");
-    window.w().live_bench()->set_time_factor(200.0);
-    window.w().live_bench()->use_simulation(true);
+    window.w().live_instruments()->set_time_factor(200.0);
+    window.w().live_instruments()->use_simulation(true);
     window.w().show_bench();
     bool said = false;
     for (const QLabel* label : window.w().bench_view()->instruments()->findChildren<QLabel*>())
@@ -60,8 +60,8 @@ class TakingTest : public QObject {
     QVERIFY(find_reading(window.test().steps[1].readings, kSupplyCurrent) != nullptr);
     // Another evaluation, another device: the same bench without it.
     LiveWindow other;
-    other.w().live_bench()->set_time_factor(200.0);
-    other.w().live_bench()->use_simulation(true);
+    other.w().live_instruments()->set_time_factor(200.0);
+    other.w().live_instruments()->use_simulation(true);
     other.live().start(0);
     QTRY_VERIFY_WITH_TIMEOUT(!other.live().is_running(), 20000);
     QVERIFY(!other.server().bench().amplifier().has_value());
@@ -106,8 +106,8 @@ class TakingTest : public QObject {
 
   void steps_can_be_levels_of_the_generator() {
     LiveWindow window({"generator -34 dBm", "Generator -40 dBm"});
-    window.w().live_bench()->set_time_factor(200.0);
-    window.w().live_bench()->use_simulation(true);
+    window.w().live_instruments()->set_time_factor(200.0);
+    window.w().live_instruments()->use_simulation(true);
     QCOMPARE(window.live().due(), (std::vector<int>{1, 0}));  // from little to much
     window.key_twice();
     QTRY_VERIFY_WITH_TIMEOUT(!window.live().is_running(), 20000);
@@ -126,8 +126,8 @@ class TakingTest : public QObject {
 
   void the_most_drive_is_never_exceeded() {
     LiveWindow window({"24 W"});
-    window.w().live_bench()->set_time_factor(200.0);
-    window.w().live_bench()->use_simulation(true);
+    window.w().live_instruments()->set_time_factor(200.0);
+    window.w().live_instruments()->use_simulation(true);
     TakingSettings taking;
     taking.most_drive_dbm = -33.0;
     TestEdits(window.w().session())

@@ -116,17 +116,17 @@ int main(int argc, char** argv) {
   const auto live = std::find_if(course.begin(), course.end(), [](const Test& t) {
     return t.title == "Two-tone, from the instruments";
   });
-  window.live_bench()->use_simulation(true);
+  window.live_instruments()->use_simulation(true);
   window.show_bench();
   const InstrumentRow* meter = window.bench_view()->instruments()->row(Role::power_meter);
   window.instrument_panel()->open_for(Role::power_meter, meter->mapTo(&window, QPoint(-8, 30)));
-  window.live_bench()->say(Role::power_meter, "READ?");
+  window.live_instruments()->say(Role::power_meter, "READ?");
   QTest::qWait(500);
   ok = take(window, folder, "instruments-dark") && ok;
   window.instrument_panel()->close();
   window.set_dark(false);
   if (live != course.end()) {
-    window.live_bench()->set_time_factor(1.0);
+    window.live_instruments()->set_time_factor(1.0);
     window.show_evaluation(evaluation, live->id);
     window.sheet()->show_live_view();
     window.sheet()->look()->look_button()->click();

@@ -28,11 +28,11 @@ struct LiveInstrument {
 
 /// The instruments that answer by themselves, real or simulated. Talking to them happens in the
 /// background, one question after the other.
-class LiveBench : public QObject {
+class LiveInstruments : public QObject {
   Q_OBJECT
  public:
-  explicit LiveBench(Session& session, QObject* parent = nullptr);
-  ~LiveBench() override;
+  explicit LiveInstruments(Session& session, QObject* parent = nullptr);
+  ~LiveInstruments() override;
 
   const std::vector<LiveInstrument>& instruments() const { return instruments_; }
   const LiveInstrument* find(Role role) const;  ///< nullptr if there is none in that role

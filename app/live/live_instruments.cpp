@@ -1,4 +1,4 @@
-#include "app/live/live_bench.h"
+#include "app/live/live_instruments.h"
 
 #include <algorithm>
 
@@ -15,7 +15,8 @@ QString title_of(Role role) {
 
 }  // namespace
 
-LiveBench::LiveBench(Session& session, QObject* parent) : QObject(parent), session_(session) {
+LiveInstruments::LiveInstruments(Session& session, QObject* parent)
+    : QObject(parent), session_(session) {
   connect(&session, &Session::shack_opened, this, [this] {
     server_.reset();
     is_in_use_ = false;
@@ -25,15 +26,15 @@ LiveBench::LiveBench(Session& session, QObject* parent) : QObject(parent), sessi
   connect(&session, &Session::evaluation_shown, this, [this] {
     if (is_simulated()) emit changed();
   });
-  connect(&talk_, &InstrumentTalk::answered, this, &LiveBench::hear_answer);
-  connect(&talk_, &InstrumentTalk::failed, this, &LiveBench::hear_failure);
-  connect(&talk_, &InstrumentTalk::changed, this, &LiveBench::changed);
-  connect(&talk_, &InstrumentTalk::traffic_changed, this, &LiveBench::traffic_changed);
+  connect(&talk_, &InstrumentTalk::answered, this, &LiveInstruments::hear_answer);
+  connect(&talk_, &InstrumentTalk::failed, this, &LiveInstruments::hear_failure);
+  connect(&talk_, &InstrumentTalk::changed, this, &LiveInstruments::changed);
+  connect(&talk_, &InstrumentTalk::traffic_changed, this, &LiveInstruments::traffic_changed);
 }
 
-LiveBench::~LiveBench() = default;
+LiveInstruments::~LiveInstruments() = default;
 
-void LiveBench::load() {
+void LiveInstruments::load() {
   instruments_.clear();
   if (session_.is_open()) {
     for (const KnownInstrument& k : known_instruments(session_.shack())) {
@@ -53,38 +54,38 @@ void LiveBench::load() {
 }
 
 /// Questions under way belong to the bench that was: their answers say nothing about this one.
-void LiveBench::change_bench() {
+void LiveInstruments::change_bench() {
   set_rf(RfState::unknown);
   talk_.start_anew();
 }
 
-const LiveInstrument* LiveBench::find(Role role) const {
+const LiveInstrument* LiveInstruments::find(Role role) const {
   const auto found = std::find_if(instruments_.begin(), instruments_.end(),
                                   [&](const LiveInstrument& i) { return i.role == role; });
   return found == instruments_.end() ? nullptr : &*found;
 }
 
-LiveInstrument* LiveBench::entry(Role role) {
+LiveInstrument* LiveInstruments::entry(Role role) {
   const auto found = std::find_if(instruments_.begin(), instruments_.end(),
                                   [&](const LiveInstrument& i) { return i.role == role; });
   return found == instruments_.end() ? nullptr : &*found;
 }
 
-bool LiveBench::answers(Role role) const {
+bool LiveInstruments::answers(Role role) const {
   const LiveInstrument* i = find(role);
   return i != nullptr && (i->state == LinkState::answering || i->state == LinkState::simulated);
 }
 
-double LiveBench::time_factor() const {
+double LiveInstruments::time_factor() const {
   return server_ ? time_factor_ : 1.0;
 }
 
-void LiveBench::set_time_factor(double factor) {
+void LiveInstruments::set_time_factor(double factor) {
   time_factor_ = factor;
   if (server_) server_->bench().set_time_factor(factor);
 }
 
-void LiveBench::use_simulation(bool on) {
+void LiveInstruments::use_simulation(bool on) {
   if (on == is_simulated()) return;
   if (is_in_use_) {
     emit failed(tr("A measurement is running on this bench."), tr("Stop it first"));
@@ -118,30 +119,30 @@ void LiveBench::use_simulation(bool on) {
   emit changed();
 }
 
-std::optional<RfState> LiveBench::rf() const {
+std::optional<RfState> LiveInstruments::rf() const {
   return find(Role::generator) == nullptr ? std::nullopt : std::optional(rf_);
 }
 
-void LiveBench::set_rf(RfState state) {
+void LiveInstruments::set_rf(RfState state) {
   if (rf_ == state) return;
   rf_ = state;
   emit rf_changed();
 }
 
-bool LiveBench::switch_rf_off() {
+bool LiveInstruments::switch_rf_off() {
   const LiveInstrument* i = find(Role::generator);
   if (i == nullptr || !answers(Role::generator) || is_in_use_) return false;
   talk_.ask_first({.known = i->known, .role = Role::generator, .line = {}, .rf_off = true});
   return true;
 }
 
-bool LiveBench::simulates_amplifier() const {
+bool LiveInstruments::simulates_amplifier() const {
   if (!server_ || !session_.is_open() || session_.evaluation_id() == 0) return false;
   const Shack& shack = session_.shack();
   return is_amplifier(device(shack, evaluation(shack, session_.evaluation_id()).device_id));
 }
 
-void LiveBench::follow_test() {
+void LiveInstruments::follow_test() {
   const PlannedTest* t = session_.planned();
   if (!server_ || t == nullptr || !t->hookup) return;
   sim::SimWorld& bench = server_->bench();
@@ -150,8 +151,8 @@ void LiveBench::follow_test() {
   bench.set_amplifier(simulates_amplifier() ? std::optional(sim::AmplifierDesign{}) : std::nullopt);
 }
 
-void LiveBench::connect_to(Role role, const QString& name, const QString& address,
-                           const QString& profile) {
+void LiveInstruments::connect_to(Role role, const QString& name, const QString& address,
+                                 const QString& profile) {
   KnownInstrument known;
   known.role = role_kind(role).id;
   known.name =
@@ -171,16 +172,16 @@ void LiveBench::connect_to(Role role, const QString& name, const QString& addres
   ask({known, role, {}, true});
 }
 
-void LiveBench::test(Role role) {
+void LiveInstruments::test(Role role) {
   if (const LiveInstrument* i = find(role)) ask({i->known, role, {}, false});
 }
 
-void LiveBench::say(Role role, const QString& line) {
+void LiveInstruments::say(Role role, const QString& line) {
   const LiveInstrument* i = find(role);
   if (i != nullptr && !line.trimmed().isEmpty()) ask({i->known, role, line.trimmed(), false});
 }
 
-void LiveBench::forget(Role role) {
+void LiveInstruments::forget(Role role) {
   if (is_simulated()) return;
   try {
     forget_instrument(session_.shack(), std::string(role_kind(role).id));
@@ -192,7 +193,7 @@ void LiveBench::forget(Role role) {
   emit changed();
 }
 
-void LiveBench::ask(const InstrumentQuestion& question) {
+void LiveInstruments::ask(const InstrumentQuestion& question) {
   if (LiveInstrument* i = entry(question.role); i != nullptr && !is_simulated()) {
     i->state = LinkState::asking;
     i->words = tr("asking");
@@ -200,8 +201,8 @@ void LiveBench::ask(const InstrumentQuestion& question) {
   talk_.ask(question);
 }
 
-void LiveBench::hear_answer(const InstrumentQuestion& question, const QString& identity,
-                            const std::optional<RfState>& rf) {
+void LiveInstruments::hear_answer(const InstrumentQuestion& question, const QString& identity,
+                                  const std::optional<RfState>& rf) {
   KnownInstrument known = question.known;
   known.identity = identity.toStdString();
   LiveInstrument* i = entry(question.role);
@@ -226,8 +227,8 @@ void LiveBench::hear_answer(const InstrumentQuestion& question, const QString& i
     emit told(tr("%1: %2").arg(title_of(question.role), identity));
 }
 
-void LiveBench::hear_failure(const InstrumentQuestion& question, const QString& what,
-                             const QString& advice) {
+void LiveInstruments::hear_failure(const InstrumentQuestion& question, const QString& what,
+                                   const QString& advice) {
   if (LiveInstrument* i = entry(question.role); i != nullptr && !is_simulated()) {
     i->state = LinkState::failed;
     i->words = tr("not answering");
@@ -239,7 +240,8 @@ void LiveBench::hear_failure(const InstrumentQuestion& question, const QString& 
     emit failed(what, advice);
 }
 
-void LiveBench::hear_rf(const InstrumentQuestion& question, const std::optional<RfState>& rf) {
+void LiveInstruments::hear_rf(const InstrumentQuestion& question,
+                              const std::optional<RfState>& rf) {
   // A run under way knows better.
   if (!rf || is_in_use_) return;
   const bool is_news = *rf == RfState::on && rf_ != RfState::on;
@@ -254,7 +256,7 @@ void LiveBench::hear_rf(const InstrumentQuestion& question, const std::optional<
     emit rf_found_on(name);
 }
 
-std::unique_ptr<ScpiSession> LiveBench::open(Role role) const {
+std::unique_ptr<ScpiSession> LiveInstruments::open(Role role) const {
   const LiveInstrument* i = find(role);
   if (i == nullptr || !answers(role)) return nullptr;
   return std::make_unique<ScpiSession>(i->known.name, parse_address(i->known.address),
