@@ -59,10 +59,7 @@ void Session::open(const QString& folder) {
     QMetaObject::invokeMethod(
         this,
         [this] {
-          if (!receive()) return;
-          emit course_changed();
-          emit test_changed();
-          emit shack_changed();
+          if (receive()) tell();
         },
         Qt::QueuedConnection);
   });
@@ -113,10 +110,16 @@ void Session::ask_for(Id test, bool is_changed) {
   evaluator_->ask(test, is_changed);
 }
 
-void Session::wait_for(std::chrono::milliseconds at_most) {
-  if (evaluator_ == nullptr || at_most.count() == 0) return;
+bool Session::wait_for(std::chrono::milliseconds at_most) {
+  if (evaluator_ == nullptr || at_most.count() == 0) return false;
   evaluator_->wait(at_most);
-  receive();
+  return receive();
+}
+
+void Session::tell() {
+  emit course_changed();
+  emit test_changed();
+  emit shack_changed();
 }
 
 const Test* Session::waited_for() const {
@@ -127,7 +130,7 @@ const Test* Session::waited_for() const {
 
 void Session::settle() {
   constexpr std::chrono::minutes kLong{10};  // it ends by itself
-  wait_for(kLong);
+  if (wait_for(kLong)) tell();
 }
 
 bool Session::receive() {
@@ -199,9 +202,7 @@ void Session::after_change(Id test) {
   if (test != 0) ask_for(test, true);
   if (test != test_) ask_for(test_, false);
   wait_for(patience);
-  emit course_changed();
-  emit test_changed();
-  emit shack_changed();
+  tell();
 }
 
 std::optional<Refusal> Session::refusal(Id test) const {

@@ -106,7 +106,9 @@ class Session : public QObject {
   void after_change(Id test);
   /// Shows the test when it is worked out; one that was changed gets its headline then.
   void ask_for(Id test, bool is_changed);
-  void wait_for(std::chrono::milliseconds at_most);
+  /// Whether anything came.
+  bool wait_for(std::chrono::milliseconds at_most);
+  void tell();
   /// What is done is shown, and kept in the shack; whether anything was.
   bool receive();
   std::unique_ptr<Shack> shack_;

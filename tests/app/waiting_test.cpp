@@ -101,6 +101,14 @@ class WaitingTest : public QObject {
     QTRY_VERIFY(!session.is_waiting());
     QVERIFY(!is_pale());
     QCOMPARE(session.general()->test.limit->value, -60.0);
+    // Who may not go by anything older waits, and then it is shown at once.
+    TestEdits(session).set_limit(std::nullopt);
+    QVERIFY(session.is_waiting() && is_pale());
+    session.settle();
+    QVERIFY(!session.is_waiting() && !is_pale());
+    QVERIFY(!session.general()->test.limit);
+    session.undo_stack().undo();
+    QTRY_VERIFY(!session.is_waiting());
     // The rail and the shack show it too.
     QCOMPARE(heron::test(session.shack(), open.made.test_id).headline->judgement.verdict,
              Verdict::fail);
