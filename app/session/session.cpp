@@ -169,9 +169,10 @@ Step Session::step_on_disk(std::size_t step) const {
     for (Step& s : steps(*shack_, test_)) {
       if (s.id == shown.id) return std::move(s);
     }
-  } catch (const InputError&) {  // as above
+  } catch (const InputError&) {
+    return shown;  // as above
   }
-  return shown;
+  return shown;  // removed meanwhile
 }
 
 nlohmann::json Session::settings() const {
