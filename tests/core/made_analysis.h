@@ -6,6 +6,15 @@
 
 namespace heron::testing {
 
+/// Two tones with products of several orders well above the noise.
+inline TwoToneSignal distorted() {
+  TwoToneSignal s;
+  s.seconds = 6.0;
+  s.nonlinearity.coefficients = {-0.3, 0.6};
+  s.noise_dbfs = -85.0;
+  return s;
+}
+
 /// What the method says of a generated signal.
 inline TwoToneAnalysis analyse(const TwoToneSignal& signal, const TwoToneSettings& settings = {}) {
   return analyse_two_tone(memory_capture(generate_two_tone(signal), signal.sample_rate_hz),

@@ -14,6 +14,7 @@
 
 using namespace heron;
 using heron::testing::analyse;
+using heron::testing::distorted;
 using heron::testing::has_remark;
 
 namespace {
@@ -29,14 +30,6 @@ double worst_error_db(const TwoToneAnalysis& a, const TwoToneSignal& s) {
     worst = std::max(worst, std::abs(p.level_dbc - model));
   }
   return worst;
-}
-
-TwoToneSignal distorted() {
-  TwoToneSignal s;
-  s.seconds = 6.0;
-  s.nonlinearity.coefficients = {-0.3, 0.6};
-  s.noise_dbfs = -85.0;
-  return s;
 }
 
 }  // namespace

@@ -5,22 +5,10 @@
 #include "core/error.h"
 #include "core/method/two_tone/two_tone.h"
 #include "core/method/two_tone/two_tone_json.h"
-#include "core/signal/generate.h"
-#include "core/signal/memory_capture.h"
+#include "tests/core/made_analysis.h"
 
 using namespace heron;
-
-namespace {
-
-TwoToneSignal distorted() {
-  TwoToneSignal s;
-  s.seconds = 6.0;
-  s.nonlinearity.coefficients = {-0.3, 0.6};
-  s.noise_dbfs = -85.0;
-  return s;
-}
-
-}  // namespace
+using heron::testing::distorted;
 
 class TwoToneThreadsTest : public QObject {
   Q_OBJECT
