@@ -110,7 +110,8 @@ void check_conventions(const Method& method, Test& t) {
   }
 }
 
-/// All but what it means, and what is driven behind it.
+}  // namespace
+
 GeneralTest load_evidence(const Shack& shack, Id id, const Method& method) {
   GeneralTest t;
   t.test = test(shack, id);
@@ -133,6 +134,8 @@ GeneralTest load_evidence(const Shack& shack, Id id, const Method& method) {
   if (t.hookup) t.evidence.hookup = t.hookup->chain;
   return t;
 }
+
+namespace {
 
 /// Another test of the same kind as evidence; nullptr, and named as damage, if it cannot be read.
 std::shared_ptr<const Evidence> evidence_of(const Shack& shack, GeneralTest& t, Id other,

@@ -19,6 +19,8 @@ struct GeneralTest : PlannedTest {
 
 /// The settings of a test in their present place, and no others; names damaged ones in the test.
 nlohmann::json sound_settings(const Method& method, Test& test);
+/// What was read, without what it means and what is driven behind it.
+GeneralTest load_evidence(const Shack& shack, Id test, const Method& method);
 GeneralTest load_general_test(const Shack& shack, Id test, const Method& method);
 /// What the rail and the shack show of it; nullopt = nothing taken.
 std::optional<Headline> headline_of(const GeneralTest& test);

@@ -9,6 +9,7 @@
 #include "app/theme/qt_text.h"
 #include "core/method/live_quantity.h"
 #include "core/method/meter_reading.h"
+#include "core/method/method_table.h"
 #include "core/quantity/format.h"
 #include "core/quantity/in_watts.h"
 
@@ -101,9 +102,11 @@ void MethodSheet::read_meters(const std::vector<ReadingRole>& roles) {
 }
 
 std::vector<Reading> MethodSheet::at_device(const std::vector<Reading>& shown) {
-  const LoadedTest loaded = load_test(session_.shack(), watched_test_);
-  const GeneralTest* t = loaded ? &*loaded : nullptr;
-  if (t == nullptr) return {};
+  const Shack& shack = session_.shack();
+  const Method* method = find_method(test(shack, watched_test_).characteristic);
+  if (method == nullptr) return {};
+  const GeneralTest watched = load_evidence(shack, watched_test_, *method);
+  const GeneralTest* t = &watched;
   const auto found = std::find_if(t->steps.begin(), t->steps.end(),
                                   [this](const Step& s) { return s.id == watched_step_; });
   if (found == t->steps.end()) return {};
