@@ -23,6 +23,7 @@ int main(int argc, char** argv) {
   commands.emplace_back("output", heron::add_output_command(app));
   commands.emplace_back("purity", heron::add_purity_command(app));
   commands.emplace_back("bandwidth", heron::add_bandwidth_command(app));
+  commands.emplace_back("amplifier", heron::add_amplifier_command(app));
   commands.emplace_back("report", heron::add_report_command(app));
   try {
     app.parse(argc, argv);

@@ -29,6 +29,10 @@ nlohmann::json verdict_json(const Judgement& j, const Limit& limit, const std::s
           {"expanded", finite_or_null(j.expanded)}};
 }
 
+nlohmann::json value_or_null(const std::optional<Figure>& figure, double factor) {
+  return figure ? finite_or_null(figure->value * factor) : nlohmann::json(nullptr);
+}
+
 std::function<void(double)> terminal_progress(const std::string& what) {
   if (isatty(STDERR_FILENO) == 0) return {};
   return [what, shown = -1](double fraction) mutable {

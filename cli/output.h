@@ -2,11 +2,13 @@
 
 #include <functional>
 #include <nlohmann/json.hpp>
+#include <optional>
 #include <string>
 
 #include "core/judge/limit.h"
 #include "core/judge/remark.h"
 #include "core/judge/verdict.h"
+#include "core/quantity/figure.h"
 
 namespace CLI {
 class App;
@@ -26,10 +28,13 @@ void print_json(const nlohmann::json& object);
 void print_remarks(const std::vector<Remark>& remarks);
 nlohmann::json verdict_json(const Judgement& judgement, const Limit& limit,
                             const std::string& figure);
+/// The value of a figure times a factor; null where there is none.
+nlohmann::json value_or_null(const std::optional<Figure>& figure, double factor = 1.0);
 /// Progress on standard error, only if that is a terminal.
 std::function<void(double)> terminal_progress(const std::string& what);
 
 /// Each adds one subcommand.
+CommandRun add_amplifier_command(CLI::App& app);
 CommandRun add_bandwidth_command(CLI::App& app);
 CommandRun add_chain_command(CLI::App& app);
 CommandRun add_ladder_command(CLI::App& app);

@@ -90,10 +90,6 @@ std::string name_of(const OutputStep& step) {
   return step.label.empty() ? band : band + ", " + step.label;
 }
 
-json value_or_null(const std::optional<Figure>& f, double factor = 1.0) {
-  return f ? finite_or_null(f->value * factor) : json(nullptr);
-}
-
 json row_json(const OutputRow& r, const std::string& setting) {
   const std::optional<Figure>& first = r.cold ? r.cold : r.hot;
   return {{"frequency_hz", number_or_null(r.frequency_hz)},

@@ -77,6 +77,21 @@ std::string moments(const PlotLayer& layer, const SpectrumFrame& f) {
   return out;
 }
 
+std::string poles(const PlotLayer& layer, const SpectrumFrame& f) {
+  std::string out;
+  for (const PlotPoint& p : layer.points) {
+    const double x = f.x_of(p.x);
+    const double y = f.y_of(p.y);
+    const double top = std::max(f.top - 4, y - 40);
+    out += fmt::format("<path d='M{:.1f} {:.1f}V{:.1f}' stroke='{}'/>", x, y - 3, top, kSlate);
+    out += fmt::format("<circle cx='{:.1f}' cy='{:.1f}' r='3' fill='#fff' stroke='{}'/>", x, y,
+                       kSlate);
+    out += svg_text(x + (p.is_left ? -5 : 5), top + 9, p.word, p.is_left ? "end" : "start", kInk,
+                    kStrong);
+  }
+  return out;
+}
+
 std::string handle(const PlotLayer& layer, const SpectrumFrame& f) {
   const double at = layer.points.front().x;
   const double x = f.x_of(at);
@@ -161,6 +176,7 @@ bool is_place_layer(const PlotLayer& layer) {
     case PlotLayer::Kind::moment:
     case PlotLayer::Kind::place:
     case PlotLayer::Kind::handle:
+    case PlotLayer::Kind::pole:
       return true;
     default:
       return false;
@@ -195,6 +211,8 @@ std::string layer_over_svg(const PlotLayer& layer, const PlotPanel& panel,
       return moments(layer, frame);
     case PlotLayer::Kind::handle:
       return handle(layer, frame);
+    case PlotLayer::Kind::pole:
+      return poles(layer, frame);
     default:
       return {};
   }

@@ -18,6 +18,7 @@ namespace {
 constexpr double kWidth = 760.0;
 constexpr double kLeft = 52.0;
 constexpr double kRight = 650.0;
+constexpr double kRightNumbers = 30.0;  // of an axis at the right
 constexpr double kFirstTop = 30.0;
 constexpr double kMainHeight = 220.0;
 constexpr double kStripHeight = 80.0;
@@ -32,7 +33,12 @@ constexpr std::array<const char*, 6> kDashes{"", "8 5", "2 4", "16 5", "12 4 2 4
 class PanelSvg {
  public:
   PanelSvg(const Plot& plot, const PlotPanel& panel, double top, double height)
-      : panel_(panel), x_(x_scale(plot)), y_(y_scale(panel)), top_(top), bottom_(top + height) {}
+      : panel_(panel),
+        x_(x_scale(plot)),
+        y_(y_scale(panel)),
+        right_(right_scale(panel)),
+        top_(top),
+        bottom_(top + height) {}
 
   std::string drawn(bool has_x_words, const PlotAxis& x_axis) const {
     std::string out = svg_text(4, top_ - 12, panel_.y.title, "start", "#465B69");
@@ -40,6 +46,12 @@ class PanelSvg {
       out +=
           fmt::format("<path d='M{:.1f} {:.1f}H{:.1f}' stroke='#DADFD8'/>", kLeft, y(tick), kRight);
       out += svg_text(kLeft - 6, y(tick) + 4, y_.label(tick), "end", "#5A6C77");
+    }
+    if (panel_.y_right) {
+      out += svg_text(kRight + kRightNumbers, top_ - 12, panel_.y_right->title, "end", "#465B69");
+      for (const double tick : right_.ticks(3))
+        out += svg_text(kRight + 6, bottom_ - right_.share(tick) * (bottom_ - top_) + 4,
+                        right_.label(tick), "start", "#5A6C77");
     }
     out +=
         fmt::format("<path d='M{:.1f} {:.1f}H{:.1f}' stroke='#BCC5BF'/>", kLeft, bottom_, kRight);
@@ -52,6 +64,7 @@ class PanelSvg {
     }
     for (const PlotLayer& layer : panel_.layers) out += layer_behind_svg(layer, frame());
     for (const PlotRange& range : panel_.ranges) out += drawn(range);
+    for (const PlotRange& lane : panel_.lanes) out += drawn_lane(lane);
     double name_y = top_ + 6;
     for (const PlotLayer& layer : panel_.layers) {
       if (layer.is_empty()) continue;
@@ -72,6 +85,9 @@ class PanelSvg {
  private:
   double x(double value) const { return kLeft + 8 + x_.share(value) * (kRight - kLeft - 16); }
   double y(double value) const { return bottom_ - y_.share(value) * (bottom_ - top_); }
+  double y(const PlotLayer& layer, double value) const {
+    return layer.is_right ? bottom_ - right_.share(value) * (bottom_ - top_) : y(value);
+  }
 
   SpectrumFrame frame() const {
     return {[this](double v) { return x(v); },
@@ -165,7 +181,7 @@ class PanelSvg {
     for (std::size_t i = 0; i < layer.points.size(); ++i) {
       const PlotPoint& from = layer.points[i > 0 ? i - 1 : 0];
       for (const auto& [px, py] : line_between(layer, from, layer.points[i]))
-        out += fmt::format("{}{:.1f} {:.1f}", out.empty() ? "M" : "L", x(px), y(py));
+        out += fmt::format("{}{:.1f} {:.1f}", out.empty() ? "M" : "L", x(px), y(layer, py));
     }
     return out;
   }
@@ -181,6 +197,12 @@ class PanelSvg {
     const auto place = inside(range.from, range.to);
     if (!place) return {};
     const auto [left, right] = *place;
+    if (range.is_caution)
+      return fmt::format(
+                 "<rect x='{0:.1f}' y='{1:.1f}' width='{2:.1f}' height='{3:.1f}' fill='#F6ECD2'/>"
+                 "<path d='M{0:.1f} {1:.1f}v{3:.1f}' stroke='#1B282F' stroke-width='2'/>",
+                 left, top_, right - left, bottom_ - top_) +
+             svg_text(right - 4, bottom_ - 6, range.word, "end", "#465B69");
     std::string out;
     if (range.is_tinted)
       out += fmt::format(
@@ -194,6 +216,21 @@ class PanelSvg {
     if (right - left > svg_words_width(range.word))
       out += svg_text((left + right) / 2.0, bottom_ - 6, range.word, "middle", "#5A6C77");
     return out;
+  }
+
+  /// A bar at the top, with its name where it is wide enough.
+  std::string drawn_lane(const PlotRange& lane) const {
+    const double left = x(std::max(lane.from, x_.from()));
+    const double right = std::max(left + 2.0, x(std::min(lane.to, x_.to())));
+    if (lane.to < x_.from() || lane.from > x_.to()) return {};
+    const bool is_wide = right - left > svg_words_width(lane.word) + 6.0;
+    const double top = top_ + (is_wide ? 2.0 : 18.0);
+    return fmt::format(
+               "<rect x='{:.1f}' y='{:.1f}' width='{:.1f}' height='13' fill='#E4E8E1' "
+               "stroke='#5A6C77'/>",
+               left, top, right - left) +
+           (is_wide ? svg_text((left + right) / 2.0, top + 10, lane.word, "middle", "#465B69")
+                    : std::string());
   }
 
   std::string drawn(const PlotBracket& bracket) const {
@@ -251,10 +288,10 @@ class PanelSvg {
         out += fmt::format(
             "<path d='M{0:.1f} {1:.1f}V{2:.1f}' stroke='{3}' stroke-width='4' "
             "stroke-opacity='0.35'/>",
-            x(p.x), y(p.y - p.expanded), y(p.y + p.expanded), kTraces[which]);
+            x(p.x), y(layer, p.y - p.expanded), y(layer, p.y + p.expanded), kTraces[which]);
       const bool is_open = p.bound != Bound::none;
       out += fmt::format("<circle cx='{:.1f}' cy='{:.1f}' r='3.4' fill='{}' stroke='{}'/>", x(p.x),
-                         y(p.y), is_open ? "#fff" : kTraces[which], kTraces[which]);
+                         y(layer, p.y), is_open ? "#fff" : kTraces[which], kTraces[which]);
     }
     return out;
   }
@@ -274,26 +311,28 @@ class PanelSvg {
   }
 
   std::string name(const PlotLayer& layer, double at) const {
+    const double right = kRight + (panel_.y_right ? kRightNumbers - 6 : 0.0);
     const std::size_t which = static_cast<std::size_t>(std::clamp(layer.trace, 1, 6) - 1);
     const bool is_curve = layer.kind == PlotLayer::Kind::curve;
     const bool is_trace = is_curve || layer.kind == PlotLayer::Kind::trace;
     if (is_trace && !is_curve && !layer.is_joined)
-      return fmt::format("<circle cx='{:.1f}' cy='{:.1f}' r='3.4' fill='{}'/>", kRight + 16, at,
+      return fmt::format("<circle cx='{:.1f}' cy='{:.1f}' r='3.4' fill='{}'/>", right + 16, at,
                          kTraces[which]) +
-             svg_text(kRight + 30, at + 4, layer.name, "start", "#1B282F");
-    return fmt::format("<path d='M{:.1f} {:.1f}h16' stroke='{}' stroke-width='{}'{}/>", kRight + 8,
+             svg_text(right + 30, at + 4, layer.name, "start", "#1B282F");
+    return fmt::format("<path d='M{:.1f} {:.1f}h16' stroke='{}' stroke-width='{}'{}/>", right + 8,
                        at,
                        is_trace || layer.kind == PlotLayer::Kind::band ? kTraces[which] : "#1B282F",
                        is_trace ? "1.4" : "2",
                        is_trace && *kDashes[which] != 0
                            ? fmt::format(" stroke-dasharray='{}'", kDashes[which])
                            : "") +
-           svg_text(kRight + 30, at + 4, layer.name, "start", "#1B282F");
+           svg_text(right + 30, at + 4, layer.name, "start", "#1B282F");
   }
 
   const PlotPanel& panel_;
   PlotScale x_;
   PlotScale y_;
+  PlotScale right_;
   double top_;
   double bottom_;
 };

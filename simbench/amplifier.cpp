@@ -1,5 +1,6 @@
 #include "simbench/amplifier.h"
 
+#include <algorithm>
 #include <cmath>
 #include <numbers>
 
@@ -24,7 +25,7 @@ double Amplifier::gain_db(double frequency_hz) const {
 }
 
 void Amplifier::apply(Block block, double carrier_hz, int zone) const {
-  const double saturation = std::sqrt(design_.saturated_w);
+  const double saturation = std::sqrt(most_w());
   const double gain = voltage_ratio_from_db(gain_db(carrier_hz)) / saturation;
   const double level =
       zone == 1 ? 1.0
@@ -41,9 +42,16 @@ void Amplifier::apply(Block block, double carrier_hz, int zone) const {
 }
 
 double Amplifier::power_out_w(double power_in_w, double frequency_hz) const {
-  const double linear =
-      std::sqrt(power_in_w * power_ratio_from_db(gain_db(frequency_hz)) / design_.saturated_w);
-  return design_.saturated_w * std::pow(rapp(linear, design_.knee), 2.0);
+  const double most = most_w();
+  const double linear = std::sqrt(power_in_w * power_ratio_from_db(gain_db(frequency_hz)) / most);
+  return most * std::pow(rapp(linear, design_.knee), 2.0);
+}
+
+double Amplifier::most_w() const {
+  if (design_.supply_limit_a <= 0.0) return design_.saturated_w;
+  const double at_full = design_.saturated_w / design_.efficiency / design_.supply_v;
+  const double share = std::max(0.05, (design_.supply_limit_a - design_.idle_a) / at_full);
+  return design_.saturated_w * std::min(1.0, share * share);
 }
 
 double Amplifier::current_a(double power_out_w) const {

@@ -23,7 +23,8 @@ struct AmplifierDesign {
   double supply_v = 48.0;
   double supply_ohm = 0.12;
   double idle_a = 0.4;
-  double efficiency = 0.58;  ///< at saturation
+  double supply_limit_a = 0.0;  ///< its supply gives no more; 0 = more than it needs
+  double efficiency = 0.58;     ///< at saturation
   double droop_db_per_k = 0.008;
 
   bool operator==(const AmplifierDesign&) const = default;
@@ -44,6 +45,8 @@ class Amplifier {
   void apply(Block block, double carrier_hz, int zone) const;
   double gain_db(double frequency_hz) const;  ///< small signal, as warm as it is
   double power_out_w(double power_in_w, double frequency_hz) const;
+  /// Where it saturates on this supply.
+  double most_w() const;
   double current_a(double power_out_w) const;
   double voltage_v(double power_out_w) const;
   double temperature_c() const { return sink_.temperature_c; }

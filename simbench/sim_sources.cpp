@@ -50,11 +50,16 @@ SimSupply::SimSupply(SharedState& state) : SimInstrument(state, "supply") {
   set("SOUR:CURR", [](SimState& s, const Arguments& a) {
     s.device.surroundings.supply_limit_a = number_at(a, 0, 0.0, 10.0);
   });
+  // Of the last device, at its terminals.
   ask("MEAS:VOLT?", [](const SimState& s) {
-    return fmt::format("{:.3f}", s.is_supply_on ? s.device.surroundings.supply_v : 0.0);
+    const double volts =
+        s.amplifier ? s.amplifier->voltage_v(s.output_w()) : s.device.surroundings.supply_v;
+    return fmt::format("{:.3f}", s.is_supply_on ? volts : 0.0);
   });
   ask("MEAS:CURR?", [](const SimState& s) {
-    return fmt::format("{:.3f}", s.is_supply_on ? s.device.current_a() : 0.0);
+    const double amperes =
+        s.amplifier ? s.amplifier->current_a(s.output_w()) : s.device.current_a();
+    return fmt::format("{:.3f}", s.is_supply_on ? amperes : 0.0);
   });
 }
 

@@ -232,6 +232,8 @@ Test test_from_json(const json& t, Id evaluation, const std::map<Id, HookupVersi
   added.conditions = t.at("conditions");
   added.convention = t.at("convention");
   added.settings = t.at("settings");
+  // Another shack counts its tests otherwise.
+  if (added.settings.is_object()) added.settings.erase("compare_with");
   if (!t.at("limit").is_null()) added.limit = limit_from_json(t.at("limit"));
   added.note = t.at("note");
   if (t.contains("hookup_version"))

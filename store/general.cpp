@@ -146,6 +146,40 @@ std::shared_ptr<const Evidence> evidence_of(const Shack& shack, GeneralTest& t, 
   return loaded ? std::make_shared<const Evidence>(std::move(loaded->evidence)) : nullptr;
 }
 
+/// What the first test of its companion kind in the same evaluation holds; a damaged one says
+/// nothing.
+std::shared_ptr<const Evidence> companion_of(const Shack& shack, const GeneralTest& t) {
+  const Method* method = find_method(t.method->companion);
+  if (method == nullptr) return nullptr;
+  for (const Test& other : tests(shack, t.test.evaluation_id)) {
+    if (other.characteristic != method->id) continue;
+    std::string damage;
+    auto loaded =
+        read_or_damage(damage, "test", [&] { return load_evidence(shack, other.id, *method); });
+    if (loaded) return std::make_shared<const Evidence>(std::move(loaded->evidence));
+  }
+  return nullptr;
+}
+
+/// Another test of the same kind that somebody compares it with.
+void add_compared(const Shack& shack, GeneralTest& t) {
+  const auto found = t.evidence.settings.find(kComparedWith);
+  if (found == t.evidence.settings.end() || !found->is_number_integer()) return;
+  const Id id = found->get<Id>();
+  std::string damage;
+  const auto other = read_or_damage(damage, "test", [&] { return test(shack, id); });
+  if (!other || id == t.test.id || other->characteristic != t.test.characteristic ||
+      !is_evaluation_there(shack, other->evaluation_id))
+    return;
+  t.evidence.compared = evidence_of(shack, t, id, "the test it is compared with");
+  if (t.evidence.compared == nullptr) return;
+  const Evaluation of = evaluation(shack, other->evaluation_id);
+  t.evidence.compared_name = device(shack, of.device_id).name + ", " + of.title;
+  t.evidence.is_compared_on_same =
+      other->hookup_id == t.test.hookup_id &&
+      (t.test.hookup_id != 0 || other->evaluation_id == t.test.evaluation_id);
+}
+
 void add_driven(const Shack& shack, GeneralTest& t) {
   const Id alone = t.test.amplifier_test_id;
   DrivenDevice driven;
@@ -180,6 +214,8 @@ GeneralTest load_general_test(const Shack& shack, Id id, const Method& method) {
     }
   }
   if (!method.driven_view.empty()) add_driven(shack, t);
+  if (method.compares_tests) add_compared(shack, t);
+  if (!method.companion.empty()) t.evidence.companion = companion_of(shack, t);
   t.result = method.evaluate(t.evidence);
   return t;
 }
@@ -198,6 +234,11 @@ std::optional<Headline> headline_of(const GeneralTest& t) {
   } else if (a.step && t.steps[*a.step].capture) {
     h.taken_at = t.steps[*a.step].capture->taken_at;
   } else {
+    for (const Step& s : t.steps) {
+      for (const Reading& r : s.readings) h.taken_at = std::max(h.taken_at, r.at);
+    }
+  }
+  if (h.taken_at.empty() && t.method->is_joint) {
     for (const Step& s : t.steps) {
       for (const Reading& r : s.readings) h.taken_at = std::max(h.taken_at, r.at);
     }

@@ -17,6 +17,9 @@ struct GeneralTest : PlannedTest {
   std::optional<std::size_t> headline_step() const { return result.step_of(headline_item()); }
 };
 
+/// Among the settings of a test: the test of the same kind that it is compared with.
+inline constexpr const char* kComparedWith = "compare_with";
+
 /// The settings of a test in their present place, and no others; names damaged ones in the test.
 nlohmann::json sound_settings(const Method& method, Test& test);
 /// What was read, without what it means and what is driven behind it.

@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "core/error.h"
+#include "core/method/method.h"
 #include "core/quantity/format.h"
 #include "core/quantity/levels.h"
 #include "store/clock.h"
@@ -10,7 +11,32 @@
 
 namespace heron {
 
+namespace {
+
+/// The first gate of the evaluation with something open.
+void load_gate(const Shack& shack, PlannedTest& t) {
+  const Method* own = find_method(t.test.characteristic);
+  if (own != nullptr && own->is_gate) return;
+  for (const Test& other : tests(shack, t.test.evaluation_id)) {
+    const Method* method = find_method(other.characteristic);
+    if (method == nullptr || !method->is_gate) continue;
+    const bool is_open = !other.headline ||
+                         other.headline->judgement.verdict == Verdict::incomplete ||
+                         other.headline->judgement.verdict == Verdict::not_taken;
+    if (!is_open) continue;
+    t.open_gate = other.id;
+    t.open_gate_words = other.title + ": " +
+                        (other.headline ? number_text(other.headline->figure.value, 0) + " " +
+                                              other.headline->figure.unit
+                                        : std::string("nothing checked"));
+    return;
+  }
+}
+
+}  // namespace
+
 void load_plan(const Shack& shack, PlannedTest& t) {
+  load_gate(shack, t);
   t.vouched = all_vouched(shack, t.test.id);
   if (t.test.hookup_id == 0) return;
   t.hookup = read_or_damage(t.test.damage, "hook-up",
@@ -42,6 +68,9 @@ std::optional<HookupVersion> taken_on(const Shack& shack, Step& step) {
 }
 
 std::optional<PlannedTest::KeyingObstacle> PlannedTest::keying_obstacle() const {
+  if (open_gate != 0)
+    return KeyingObstacle{"Checks before power are open (" + open_gate_words + ").",
+                          "Finish them, or skip them with a reason", false, true};
   if (is_hookup_damaged)
     return KeyingObstacle{"The record of the hook-up is damaged: nothing says whether it is safe.",
                           "Choose another hook-up for this test", true};

@@ -21,6 +21,8 @@ struct PlannedTest {
   std::string not_planned;                             ///< why there are none, a sentence
   bool is_hookup_damaged = false;                      ///< its record cannot be read
   std::vector<Vouched> vouched;
+  Id open_gate = 0;             ///< a test that has to be done before anything is keyed; 0 = none
+  std::string open_gate_words;  ///< "First power: 5 of 7"
 
   /// Whether a recording may be taken: the hook-up is known to be safe at the planned drive, or
   /// somebody answers for it.
@@ -29,7 +31,8 @@ struct PlannedTest {
   struct KeyingObstacle {
     std::string what;
     std::string what_to_do;
-    bool is_unknown = false;  ///< a rating is missing, nothing is known to be exceeded
+    bool is_unknown = false;    ///< a rating is missing, nothing is known to be exceeded
+    bool is_checklist = false;  ///< checks are open; what was measured elsewhere may be kept
   };
   std::optional<KeyingObstacle> keying_obstacle() const;
 };

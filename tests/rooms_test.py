@@ -29,7 +29,7 @@ for room, allowed in ALLOWED.items():
                 wrong.append(f"{file.relative_to(root)}:{number}: {room} includes Qt")
 # A method of the table: its folder under core/method/, the header that only the table includes, and
 # its ids where they are no common word.
-METHODS = {"two_tone": ("two_tone_method", ["two_tone"]), "output": ("output_method", []), "spread": ("spread_method", ["noise", "bandwidth"]), "purity": ("purity_method", ["purity"])}
+METHODS = {"two_tone": ("two_tone_method", ["two_tone"]), "output": ("output_method", []), "spread": ("spread_method", ["noise", "bandwidth"]), "purity": ("purity_method", ["purity"]), "amplifier": ("gain_method", ["first_power"])}
 for folder, (header, ids) in METHODS.items():
     if not (root / "core/method" / folder / f"{header}.h").exists():
         wrong.append(f"core/method/{folder}/{header}.h is not there")

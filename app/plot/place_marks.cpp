@@ -70,6 +70,7 @@ class PlaceMarks {
     const double to = std::min(area_.right(), x_of(moment.x + moment.expanded));
     p_.fillRect(QRectF(from, area_.top() + 22, to - from, area_.height() - 22), band);
     p_.fillRect(QRectF(x - 0.75, area_.top(), 1.5, area_.height()), t_.ink);
+    if (moment.word.empty()) return;  // told in another panel
     p_.setFont(strong_label());
     const QString words = qt_text(moment.word);
     const double w = QFontMetricsF(p_.font()).horizontalAdvance(words) + 20;
@@ -88,6 +89,32 @@ class PlaceMarks {
     p_.drawPolygon(flag);
     p_.drawText(QRectF(left, y, w, 20), Qt::AlignCenter, words);
     taken_right = left + w;
+  }
+
+  /// A ring on the trace, and a flag above it that flies outward.
+  void draw_pole(const PlotPoint& place) const {
+    constexpr double kAbove = 38.0;
+    constexpr double kFlag = 18.0;
+    const double x = x_of(place.x);
+    if (x < area_.left() || x > area_.right()) return;
+    const double y = rect_.axis(QCPAxis::atLeft)->coordToPixel(place.y);
+    const double lanes = panel_.lanes.empty() ? -8.0 : 42.0;  // below the names of bands
+    const double top = std::max(area_.top() + lanes, y - kAbove - kFlag);
+    p_.setFont(strong_label());
+    const QString words = qt_text(place.word);
+    const double w = QFontMetricsF(p_.font()).horizontalAdvance(words) + 18;
+    const double way = place.is_left ? -1.0 : 1.0;
+    p_.setPen(QPen(t_.slate, 1));
+    p_.drawLine(QPointF(x, y - 3), QPointF(x, top));
+    QPolygonF flag;
+    flag << QPointF(x, top) << QPointF(x + way * w, top)
+         << QPointF(x + way * (w - 5), top + kFlag / 2) << QPointF(x + way * w, top + kFlag)
+         << QPointF(x, top + kFlag);
+    p_.setBrush(t_.sheet);
+    p_.drawPolygon(flag);
+    p_.drawEllipse(QPointF(x, y), 3.0, 3.0);
+    p_.setPen(t_.ink);
+    p_.drawText(QRectF(place.is_left ? x - w + 2 : x, top, w - 2, kFlag), Qt::AlignCenter, words);
   }
 
   void draw_handle(double at, const QString& words) const {
@@ -129,7 +156,7 @@ std::optional<double> handle_at(const PlotPanel& panel, std::optional<double> dr
 
 bool is_place_mark(const PlotLayer& layer) {
   return layer.kind == PlotLayer::Kind::place || layer.kind == PlotLayer::Kind::moment ||
-         layer.kind == PlotLayer::Kind::handle;
+         layer.kind == PlotLayer::Kind::handle || layer.kind == PlotLayer::Kind::pole;
 }
 
 void draw_places_behind(QCPPainter& painter, QCPAxisRect& rect, const PlotPanel& panel,
@@ -146,6 +173,7 @@ void draw_place_marks(QCPPainter& painter, QCPAxisRect& rect, const PlotPanel& p
   marks.each(PlotLayer::Kind::moment,
              [&](const PlotPoint& p) { marks.draw_moment(p, taken_right); });
   marks.each(PlotLayer::Kind::place, [&](const PlotPoint& p) { marks.draw_place(p); });
+  marks.each(PlotLayer::Kind::pole, [&](const PlotPoint& p) { marks.draw_pole(p); });
   if (const auto at = handle_at(panel, handle)) {
     const PlotLayer& layer = *panel.find(PlotLayer::Kind::handle);
     marks.draw_handle(*at, qt_text(layer.name + " " + handle_words(layer, *at)));

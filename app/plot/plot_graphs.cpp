@@ -18,10 +18,9 @@ class LayerGraph : public QCPGraph {
   /// floor; edge, band: foot and top of a band.
   enum class How { line, faint, curve, chosen, alone, base, raised, edge, band };
 
-  LayerGraph(QCPAxisRect& rect, const QVector<QCPGraphData>& points, int trace, How how)
-      : QCPGraph(rect.axis(QCPAxis::atBottom), rect.axis(QCPAxis::atLeft)),
-        trace_(trace),
-        how_(how) {
+  LayerGraph(QCPAxisRect& rect, const QVector<QCPGraphData>& points, int trace, How how,
+             QCPAxis::AxisType y = QCPAxis::atLeft)
+      : QCPGraph(rect.axis(QCPAxis::atBottom), rect.axis(y)), trace_(trace), how_(how) {
     data()->set(points, true);
   }
 
@@ -101,9 +100,11 @@ void add_trace(QCPAxisRect& rect, const PlotLayer& layer) {
     line.append({to.x, kGap});
   }
   if (!sure.isEmpty())
-    (new LayerGraph(rect, sure, layer.trace, How::line))->setAdaptiveSampling(false);
+    (new LayerGraph(rect, sure, layer.trace, How::line, y_axis_of(layer)))
+        ->setAdaptiveSampling(false);
   if (!faint.isEmpty())
-    (new LayerGraph(rect, faint, layer.trace, How::faint))->setAdaptiveSampling(false);
+    (new LayerGraph(rect, faint, layer.trace, How::faint, y_axis_of(layer)))
+        ->setAdaptiveSampling(false);
 }
 
 void add_band(QCPAxisRect& rect, const PlotLayer& layer) {

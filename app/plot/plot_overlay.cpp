@@ -5,6 +5,7 @@
 #include "app/paint/figure_text.h"
 #include "app/plot/pennant_marks.h"
 #include "app/plot/place_marks.h"
+#include "app/plot/plot_graphs.h"
 #include "app/plot/plot_view.h"
 #include "app/plot/stem_marks.h"
 #include "app/theme/fonts.h"
@@ -18,6 +19,8 @@ namespace {
 constexpr double kNameHeight = 17.0;
 constexpr double kAside = 10.0;      // px between points at one place
 constexpr double kHalfPiece = 13.0;  // px of a limit beside its point
+constexpr double kRightNumbers = 32.0;
+constexpr double kLaneHeight = 16.0;
 
 /// Level of a curve nearest a place; nullopt outside.
 std::optional<double> level_at(const PlotLayer& layer, double x) {
@@ -75,6 +78,9 @@ class PlotOverlay : public QCPAbstractItem {
   static double y_of(QCPAxisRect* rect, double y) {
     return rect->axis(QCPAxis::atLeft)->coordToPixel(y);
   }
+  static double y_of(QCPAxisRect* rect, const PlotLayer& layer, double y) {
+    return rect->axis(y_axis_of(layer))->coordToPixel(y);
+  }
 
   /// Of all steps, or of the chosen one.
   template <class Mark>
@@ -92,6 +98,15 @@ class PlotOverlay : public QCPAbstractItem {
     const double left = inside(rect, range.from);
     const double right = inside(rect, range.to);
     if (right - left < 2.0) return;
+    if (range.is_caution) {
+      p.fillRect(QRectF(left, r.top(), right - left, r.height()), theme().margTint);
+      p.fillRect(QRectF(left, r.top(), 2, r.height()), theme().ink);
+      p.setFont(strong_label());
+      p.setPen(theme().slate);
+      p.drawText(QRectF(r.right() + 8, r.center().y() - 20, view_->right_ - 12, 48),
+                 Qt::AlignLeft | Qt::AlignVCenter | Qt::TextWordWrap, qt_text(range.word));
+      return;
+    }
     if (range.is_tinted) p.fillRect(QRectF(left, r.top(), right - left, r.height()), theme().strip);
     p.setFont(type_font(Type::label));
     p.setPen(theme().mute);
@@ -100,6 +115,53 @@ class PlotOverlay : public QCPAbstractItem {
       p.drawText(QRectF(left, r.bottom() - 18, right - left, 16), Qt::AlignCenter, words);
     p.setPen(QPen(theme().hairStrong, 1, Qt::DashLine));
     for (const double x : {left, right}) p.drawLine(QPointF(x, r.top()), QPointF(x, r.bottom()));
+  }
+
+  /// The widest place on a lane of its own, the others below it; a name inside its bar where that
+  /// is wide enough, else beside it.
+  void draw_lanes(QCPPainter& p, QCPAxisRect* rect, const PlotPanel& panel) const {
+    if (panel.lanes.empty()) return;
+    const QRectF r(rect->rect());
+    const auto width = [](const PlotRange& lane) { return lane.to - lane.from; };
+    const PlotRange* widest = &panel.lanes.front();
+    bool overlap = false;
+    for (const PlotRange& lane : panel.lanes) {
+      if (width(lane) > width(*widest)) widest = &lane;
+      for (const PlotRange& other : panel.lanes)
+        overlap = overlap || (&other != &lane && lane.from < other.to && other.from < lane.to);
+    }
+    p.setFont(type_font(Type::label));
+    const QFontMetricsF metrics(p.font());
+    double used = -1e9;  // of the second lane
+    std::vector<const PlotRange*> order;
+    for (const PlotRange& lane : panel.lanes) order.push_back(&lane);
+    std::stable_sort(order.begin(), order.end(),
+                     [](const PlotRange* a, const PlotRange* b) { return a->from < b->from; });
+    for (const PlotRange* lane : order) {
+      if (lane->to < rect->axis(QCPAxis::atBottom)->range().lower ||
+          lane->from > rect->axis(QCPAxis::atBottom)->range().upper)
+        continue;
+      const bool is_first = overlap && lane == widest;
+      const double top = r.top() + (is_first || !overlap ? 2.0 : 2.0 + kLaneHeight + 4.0);
+      const double left = inside(rect, lane->from);
+      const double right = std::max(inside(rect, lane->to), left + 2.0);
+      const bool is_chosen = lane->step && lane->step == view_->chosen_;
+      const QRectF bar(left, top, right - left, kLaneHeight);
+      p.fillRect(bar, is_chosen ? theme().waterTint : theme().sunk);
+      const double edge = is_chosen ? 2.0 : 1.0;
+      for (const double x : {left, right - edge})
+        p.fillRect(QRectF(x, top, edge, kLaneHeight), is_chosen ? theme().water : theme().mute);
+      p.setPen(is_chosen ? theme().water : theme().slate);
+      const QString name = qt_text(lane->word);
+      const double wide = metrics.horizontalAdvance(name);
+      if (bar.width() > wide + 8.0) {
+        p.drawText(bar, Qt::AlignCenter, name);
+        used = std::max(used, right);
+      } else if (right + 5.0 > used && right + 5.0 + wide < r.right() + 6.0) {
+        p.drawText(QRectF(right + 5.0, top, wide + 2.0, kLaneHeight), Qt::AlignVCenter, name);
+        used = right + 5.0 + wide;
+      }
+    }
   }
 
   void draw_bracket(QCPPainter& p, QCPAxisRect* rect, const PlotBracket& bracket) const {
@@ -139,6 +201,9 @@ class PlotOverlay : public QCPAbstractItem {
     p.setFont(type_font(Type::label));
     p.setPen(theme().slate);
     p.drawText(QRectF(15, r.top() - 25, 300, 18), Qt::AlignVCenter, qt_text(panel.y.title));
+    if (panel.y_right)
+      p.drawText(QRectF(r.right() - 200, r.top() - 25, 200 + kRightNumbers, 18),
+                 Qt::AlignRight | Qt::AlignVCenter, qt_text(panel.y_right->title));
     const QString note = note_words();
     if (rect == view_->rects_.front() && !note.isEmpty()) {
       p.setPen(theme().mute);
@@ -167,6 +232,7 @@ class PlotOverlay : public QCPAbstractItem {
       draw_points(p, rect, layer, is_loose(layer) ? aside : 0.0);
       if (is_loose(layer)) aside += kAside;
     }
+    draw_lanes(p, rect, panel);
     p.setClipping(false);
     draw_stem_marks(p, *rect, panel, view_->chosen_, theme());
     draw_pennant_marks(p, *rect, panel, view_->mark_, theme());
@@ -212,7 +278,7 @@ class PlotOverlay : public QCPAbstractItem {
     for (const PlotLayer& layer : panel.layers) {
       if (!is_named(layer)) continue;
       if (has_end(layer)) {
-        const double end = y_of(rect, layer.points.back().y);
+        const double end = y_of(rect, layer, layer.points.back().y);
         names.emplace_back(std::clamp(end, r.top() + 8, r.bottom() - 8), &layer);
       } else {
         names.emplace_back(y, &layer);
@@ -223,7 +289,9 @@ class PlotOverlay : public QCPAbstractItem {
                      [](const auto& a, const auto& b) { return a.first < b.first; });
     for (std::size_t i = 1; i < names.size(); ++i)
       names[i].first = std::max(names[i].first, names[i - 1].first + kNameHeight - 2);
-    for (const auto& [at, layer] : names) draw_name(p, r, *layer, at);
+    // Behind the numbers of an axis at the right.
+    const QRectF area = panel.y_right ? r.adjusted(0, 0, kRightNumbers - 8, 0) : r;
+    for (const auto& [at, layer] : names) draw_name(p, area, *layer, at);
   }
 
   /// Where the cursor stands, and what the chosen curve is there.
@@ -263,10 +331,10 @@ class PlotOverlay : public QCPAbstractItem {
     QColor pale = colour;
     pale.setAlphaF(0.38F);
     for (const PlotPoint& point : layer.points) {
-      const QPointF at(x_of(rect, point.x) + aside, y_of(rect, point.y));
+      const QPointF at(x_of(rect, point.x) + aside, y_of(rect, layer, point.y));
       if (point.expanded > 0.0 && point.bound == Bound::none) {
-        const double low = y_of(rect, point.y - point.expanded);
-        const double high = y_of(rect, point.y + point.expanded);
+        const double low = y_of(rect, layer, point.y - point.expanded);
+        const double high = y_of(rect, layer, point.y + point.expanded);
         p.fillRect(QRectF(at.x() - 2.5, high, 5, low - high), pale);
       }
       p.setPen(QPen(colour, 1.6));
@@ -292,15 +360,25 @@ class PlotOverlay : public QCPAbstractItem {
       line << at;
     }
     if (!layer.is_joined) return;
-    line.prepend(line.front() - QPointF(kHalfPiece, 0));
-    line << line.back() + QPointF(kHalfPiece, 0);
+    // A level reaches beyond its places; what slopes ends there.
+    const auto is_flat = [&](qsizetype a, qsizetype b) {
+      return line.size() < 2 || std::abs(line[a].y() - line[b].y()) < 0.5;
+    };
+    const bool has_tail = is_flat(line.size() - 1, std::max<qsizetype>(0, line.size() - 2));
+    if (is_flat(0, std::min<qsizetype>(1, line.size() - 1)))
+      line.prepend(line.front() - QPointF(kHalfPiece, 0));
+    if (has_tail) line << line.back() + QPointF(kHalfPiece, 0);
     draw_piece(p, line, is_limit);
   }
 
+  QPen guide_pen() const {
+    QPen pen(theme().slate, 1.25);
+    pen.setDashPattern({5, 3});
+    return pen;
+  }
+
   void draw_piece(QCPPainter& p, const QPolygonF& line, bool is_limit) const {
-    QPen pen(is_limit ? theme().ink : theme().slate, is_limit ? 2.0 : 1.25);
-    if (!is_limit) pen.setDashPattern({5, 3});
-    p.setPen(pen);
+    p.setPen(is_limit ? QPen(theme().ink, 2.0) : guide_pen());
     p.setBrush(Qt::NoBrush);
     p.drawPolyline(line);
     if (!is_limit) return;
@@ -311,6 +389,8 @@ class PlotOverlay : public QCPAbstractItem {
     const bool is_chosen = layer.step && layer.step == view_->chosen_;
     if (layer.kind == PlotLayer::Kind::trace || layer.kind == PlotLayer::Kind::curve)
       p.setPen(trace_pen(theme(), layer.trace));
+    else if (layer.kind == PlotLayer::Kind::guide)
+      p.setPen(guide_pen());
     else
       p.setPen(QPen(theme().ink, 2));
     if (is_loose(layer)) {

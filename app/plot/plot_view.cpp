@@ -21,6 +21,7 @@ constexpr int kLeft = 52;
 constexpr int kLeastRight = 46;  // for the unit
 constexpr int kMostRight = 140;
 constexpr int kBesideName = 42;  // its line, and room
+constexpr int kRightTicks = 32;  // numbers of an axis at the right
 constexpr double kHandleReach = 9.0;
 constexpr double kHandleStep = 0.1;
 constexpr double kCloser = 0.7;
@@ -61,7 +62,10 @@ int room_for_names(const Plot& plot) {
         widest = std::max(widest, kBesideName + metrics.horizontalAdvance(qt_text(layer.name)));
     }
   }
-  return std::clamp(static_cast<int>(std::ceil(widest)), kLeastRight, kMostRight);
+  const bool has_right = std::any_of(plot.panels.begin(), plot.panels.end(),
+                                     [](const PlotPanel& p) { return p.y_right.has_value(); });
+  const int ticks = has_right ? kRightTicks : 0;
+  return std::clamp(static_cast<int>(std::ceil(widest)) + ticks, kLeastRight + ticks, kMostRight);
 }
 
 /// In steps, and never at nothing.
@@ -94,8 +98,13 @@ void PlotView::set_plot(const Plot& given, std::optional<std::size_t> chosen) {
   if (plot.x.can_be_either && is_log_wanted_) plot.x.is_logarithmic = *is_log_wanted_;
   dragged_.reset();
   const int right = room_for_names(plot);
-  const bool same_panels = right == right_ && plot.panels.size() == plot_.panels.size() &&
-                           !rects_.empty() && plot.x.is_logarithmic == plot_.x.is_logarithmic;
+  const bool same_panels =
+      right == right_ && !rects_.empty() && plot.x.is_logarithmic == plot_.x.is_logarithmic &&
+      std::equal(plot.panels.begin(), plot.panels.end(), plot_.panels.begin(), plot_.panels.end(),
+                 [](const PlotPanel& a, const PlotPanel& b) {
+                   return a.y.is_logarithmic == b.y.is_logarithmic &&
+                          a.y_right.has_value() == b.y_right.has_value();
+                 });
   const auto count = [](const Plot& p) {
     std::size_t n = 0;
     for (const PlotPanel& panel : p.panels) {
@@ -147,8 +156,10 @@ void PlotView::build_panels() {
     rect->setRangeZoom(Qt::Horizontal);
     QCPAxis* x = rect->axis(QCPAxis::atBottom);
     QCPAxis* y = rect->axis(QCPAxis::atLeft);
+    const PlotPanel& panel = plot_.panels[i];
+    QCPAxis* at_right = rect->axis(QCPAxis::atRight);
     for (QCPAxis* axis : rect->axes()) {
-      axis->setVisible(axis == x || axis == y);
+      axis->setVisible(axis == x || axis == y || (axis == at_right && panel.y_right));
       axis->setTickPen(Qt::NoPen);
       axis->setSubTickPen(Qt::NoPen);
       axis->setTickLabelPadding(8);
@@ -157,8 +168,12 @@ void PlotView::build_panels() {
     x->setTickLabels(is_last);
     x->setScaleType(plot_.x.is_logarithmic ? QCPAxis::stLogarithmic : QCPAxis::stLinear);
     x->setTicker(QSharedPointer<ScaleTicker>::create(plot_.x.is_logarithmic, 10));
-    y->setTicker(QSharedPointer<ScaleTicker>::create(false, i == 0 ? 6 : 2));
-    y->setBasePen(Qt::NoPen);
+    y->setScaleType(panel.y.is_logarithmic ? QCPAxis::stLogarithmic : QCPAxis::stLinear);
+    y->setTicker(QSharedPointer<ScaleTicker>::create(panel.y.is_logarithmic, i == 0 ? 6 : 3));
+    at_right->setTicker(QSharedPointer<ScaleTicker>::create(false, i == 0 ? 6 : 3));
+    at_right->setTickLabels(true);
+    at_right->grid()->setVisible(false);
+    for (QCPAxis* axis : {y, at_right}) axis->setBasePen(Qt::NoPen);
     y->grid()->setAntialiased(false);
     y->grid()->setZeroLinePen(Qt::NoPen);
     // All panels look at the same x.
@@ -234,6 +249,8 @@ void PlotView::show_all() {
   for (std::size_t i = 0; i < rects_.size(); ++i) {
     const PlotScale y = y_scale(plot_.panels[i]);
     rects_[i]->axis(QCPAxis::atLeft)->setRange(y.from(), y.to());
+    const PlotScale right = right_scale(plot_.panels[i]);
+    rects_[i]->axis(QCPAxis::atRight)->setRange(right.from(), right.to());
   }
   rects_.front()->axis(QCPAxis::atBottom)->setRange(x.from(), x.to());
   replot(rpQueuedReplot);
@@ -384,7 +401,7 @@ void PlotView::mouseReleaseEvent(QMouseEvent* event) {
       for (const PlotPoint& p : layer.points) {
         if (!p.step) continue;
         const QPointF at(rects_[i]->axis(QCPAxis::atBottom)->coordToPixel(p.x),
-                         rects_[i]->axis(QCPAxis::atLeft)->coordToPixel(p.y));
+                         rects_[i]->axis(y_axis_of(layer))->coordToPixel(p.y));
         const double distance = distance_of(layer, at, event->position());
         if (distance >= nearest) continue;
         nearest = distance;

@@ -24,6 +24,7 @@ namespace {
 
 constexpr int kRows = 6;
 constexpr int kJointRows = 8;
+constexpr int kLeastJointRows = 5;
 constexpr int kNarrowPx = 1200;
 constexpr int kWidePx = 1440;
 constexpr int kRoomyPx = 1900;
@@ -100,7 +101,8 @@ void MethodSheet::connect_all() {
       choose_mark(rows[static_cast<std::size_t>(row)].mark);
       return;
     }
-    choose(row);
+    // A row that is of no step chooses nothing.
+    if (const auto step = rows[static_cast<std::size_t>(row)].step) choose(static_cast<int>(*step));
   });
   connect(masks_, &MaskMenu::chosen, this, &MethodSheet::set_mask);
   connect(masks_, &MaskMenu::failed, this, &Sheet::failed);
@@ -198,13 +200,17 @@ QString MethodSheet::add_words() const {
 
 QString MethodSheet::add_consequence() const {
   const GeneralTest* t = session_.general();
-  if (can_plan()) return tr("One for each place; then measure them");
-  if (is_joint() || (t != nullptr && t->method->analyse_trace != nullptr))
+  if (can_plan())
+    return takes_recordings() ? tr("One for each place; then measure them")
+                              : tr("From low to high; then type what is read");
+  if (takes_recordings() && (is_joint() || (t != nullptr && t->method->analyse_trace != nullptr)))
     return Sheet::add_consequence();
-  if (reads_meters())
-    return tr("Key first; read now and after %1")
-        .arg(qt_text(duration_text(
-            session_.general()->method->hold_s(session_.general()->evidence.steps[*step()]))));
+  if (reads_meters()) {
+    const auto hold_s = t->method->hold_s;
+    return hold_s == nullptr ? tr("Key first; the meters are read at once")
+                             : tr("Key first; read now and after %1")
+                                   .arg(qt_text(duration_text(hold_s(t->evidence.steps[*step()]))));
+  }
   return takes_recordings() ? tr("WAV or SigMF; or drop it here")
                             : tr("Into the grid; or paste them there");
 }
@@ -216,7 +222,10 @@ void MethodSheet::add_evidence() {
     return;
   }
   if (reads_meters()) {
-    read_meters({ReadingRole::at, ReadingRole::after});
+    if (session_.general()->method->hold_s != nullptr)
+      read_meters({ReadingRole::at, ReadingRole::after});
+    else
+      read_meters({ReadingRole::at});
     return;
   }
   if (takes_recordings()) {
@@ -259,7 +268,6 @@ void MethodSheet::begin_test(const GeneralTest& t) {
       !t.method->fields.empty() && t.result.answers.empty() && !takes_recordings();
   show_below(0);
   if (needs_grid) show_grid();
-  stack_->setFixedHeight(30 + (t.method->is_joint ? kJointRows : kRows) * 29 + 2);
   // Where the grid has no output, and recordings have no level, it is typed here.
   readings_->show_output(takes_recordings());
 }
@@ -303,19 +311,26 @@ void MethodSheet::refresh() {
     if (session_.waited_for() == nullptr || shown_test_ == 0) show_nothing();
     return;
   }
+  // Where there are few lines the plot has the room.
+  const int lines =
+      std::clamp(static_cast<int>(t->result.items.size()), kLeastJointRows, kJointRows);
+  stack_->setFixedHeight(30 + (is_joint() ? lines : kRows) * 29 + 2);
   refresh_strip(*t);
   show_plot(*t);
+  if (!plots_->isVisibleTo(this)) stack_->setMaximumHeight(QWIDGETSIZE_MAX);
   show_below(-1);
   evidence_->set_test(*t, !session_.refusal(t->test.id).has_value());
   fit_columns();
   choose_rows();
-  proposals_->set_card(t->result.cards.empty() ? nullptr : &t->result.cards.front());
+  const ProposalCard* proposals = t->result.proposals_in(view().toStdString());
+  proposals_->set_card(proposals);
   readings_->set_test(t, static_cast<int>(step().value_or(0)), session_.shack().is_read_only());
   const FigureCard* card =
       t->result.figure_card_at(static_cast<std::size_t>(chosen_), view().toStdString());
   figure_card_->set_card(card);
   // While steps are measured the card of that needs the room.
-  readings_->setVisible(!live_->is_running() && !is_joint() && card == nullptr);
+  readings_->setVisible(!live_->is_running() && !is_joint() && card == nullptr &&
+                        proposals == nullptr);
   refresh_menus(*t);
   refresh_convention(*t);
   lay_out_controls();
@@ -406,6 +421,7 @@ void MethodSheet::lay_out_controls() {
   settings_->setVisible(setting != m.settings.end() && belongs(setting->view));
   driving_->setVisible(!m.driven_view.empty() && belongs(m.driven_view));
   driving_->show_label(!is_narrow);
+  limit_->setVisible(m.limit != nullptr || m.mask != nullptr);
   convention_->setVisible(!m.conventions.empty());
   // Beside what is driven there is no room for them.
   const bool is_full = driving_->isVisibleTo(this) && total < kRoomyPx;

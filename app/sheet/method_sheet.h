@@ -58,6 +58,10 @@ class MethodSheet : public Sheet {
   /// Reads meters for the chosen step, at these times of its key-down.
   void read_meters(const std::vector<ReadingRole>& roles);
   bool can_read(ReadingRole role) const;
+  /// Where recordings are no evidence, files of readings.
+  void add_recordings(const QStringList& paths) override;
+  /// The rows of a file as new steps, in one step of undo.
+  void read_file(const QString& path);
   /// Text that means something, such as lines read off a screen.
   void ask_text(const SettingField& field);
   /// The tables of the result in their order; after them the grid of readings; -1 = what is shown.
@@ -113,6 +117,7 @@ class MethodSheet : public Sheet {
   void refresh_convention(const GeneralTest& t);
   QString limit_words(const Limit& limit, bool is_full) const;
   void add_compare_menu(QMenu* menu, const GeneralTest& t);
+  void add_compared_tests(QMenu* menu, const GeneralTest& t);
   void add_proposals(QMenu* menu, const SettingField& field);
   void set_proposal(const SettingProposal& proposal);
   void move_handle(const QString& key, const QString& typed);
@@ -132,6 +137,8 @@ class MethodSheet : public Sheet {
   void refresh_limit_menu(const GeneralTest& t);
   void add_step_actions(QMenu* menu, const GeneralTest& t, std::size_t step);
   void fill_joint_menu(QMenu* menu, const GeneralTest& t);
+  void add_typed_actions(QMenu* menu);
+  void add_file_action(QMenu* menu);
   void connect_meters();
   /// Whether that is what the one action does.
   bool reads_meters() const;

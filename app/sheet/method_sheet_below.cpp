@@ -62,7 +62,11 @@ void MethodSheet::show_grid() {
 void MethodSheet::choose_rows() {
   const ResultTable& table = results_->table();
   if (!table.step) {
-    table_->choose_row(chosen_);
+    const auto own = std::find_if(table.rows.begin(), table.rows.end(), [&](const auto& row) {
+      return row.step == static_cast<std::size_t>(chosen_);
+    });
+    table_->choose_row(own == table.rows.end() ? chosen_
+                                               : static_cast<int>(own - table.rows.begin()));
     return;
   }
   for (std::size_t i = 0; i < table.rows.size(); ++i) {

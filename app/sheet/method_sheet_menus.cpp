@@ -26,7 +26,14 @@ void MethodSheet::refresh_menus(const GeneralTest& t) {
     return;
   }
   menu->addAction(tr("Add a step\u2026"), this, &MethodSheet::ask_step);
-  if (takes_recordings()) menu->addAction(tr("Add recordings\u2026"), this, &Sheet::ask_recordings);
+  if (takes_recordings())
+    menu->addAction(tr("Add recordings\u2026"), this, &Sheet::ask_recordings);
+  else
+    add_file_action(menu);
+  if (t.method->plan != nullptr && t.steps.empty()) {
+    const StepPlan plan = t.method->plan(t.evidence);
+    if (!plan.steps.empty()) menu->addAction(qt_text(plan.words), this, &MethodSheet::plan_steps);
+  }
   if (const auto at = step()) add_step_actions(menu, t, *at);
   if (recipe_of(session_.loaded()).is_over_drives)
     menu->addAction(tr("Find maximum output with one tone\u2026"), this,
@@ -40,10 +47,37 @@ void MethodSheet::refresh_menus(const GeneralTest& t) {
   menu->addAction(tr("Describe the conditions\u2026"), this, &Sheet::ask_conditions);
 }
 
+/// With another test of its kind: of this device or of another.
+void MethodSheet::add_compared_tests(QMenu* menu, const GeneralTest& t) {
+  const Shack& shack = session_.shack();
+  const auto compare_to = [this](const nlohmann::json& test) {
+    nlohmann::json all = session_.settings();
+    all[kComparedWith] = test;
+    TestEdits(session_).set_settings(tr("comparison"), all);
+  };
+  menu->clear();
+  menu->addAction(tr("nothing"), this, [compare_to] { compare_to(nullptr); });
+  for (const Device& d : devices(shack)) {
+    for (const Evaluation& e : evaluations(shack, d.id)) {
+      for (const Test& other : tests(shack, e.id)) {
+        if (other.id == t.test.id || other.characteristic != t.test.characteristic) continue;
+        menu->addAction(
+            tr("%1, %2: %3").arg(qt_text(d.name), qt_text(e.title), qt_text(other.title)), this,
+            [compare_to, id = other.id] { compare_to(id); });
+      }
+    }
+  }
+  menu->setEnabled(menu->actions().size() > 1);
+}
+
 /// With the answer of another step.
 void MethodSheet::add_compare_menu(QMenu* menu, const GeneralTest& t) {
   QMenu* compare = menu->addMenu(tr("Compare with"));
   compare->addAction(tr("nothing"), this, [this] { compare_with(-1); });
+  if (t.method->compares_tests) {
+    add_compared_tests(compare, t);
+    return;
+  }
   for (std::size_t i = 0; i < t.steps.size(); ++i) {
     if (static_cast<int>(i) == chosen_ || t.result.answer_at(i, view().toStdString()) == nullptr)
       continue;

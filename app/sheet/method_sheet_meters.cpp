@@ -46,7 +46,7 @@ bool MethodSheet::can_read(ReadingRole role) const {
 
 bool MethodSheet::reads_meters() const {
   const GeneralTest* t = session_.general();
-  return t != nullptr && t->method->hold_s != nullptr && step() && can_read(ReadingRole::at);
+  return t != nullptr && step() && can_read(ReadingRole::at);
 }
 
 void MethodSheet::add_meter_actions(QMenu* menu, const GeneralTest& t, std::size_t step) {
@@ -72,7 +72,8 @@ void MethodSheet::read_meters(const std::vector<ReadingRole>& roles) {
     emit failed(no->what, no->what_to_do);
     return;
   }
-  if (const auto obstacle = t->keying_obstacle(); obstacle && t->hookup) {
+  if (const auto obstacle = t->keying_obstacle();
+      obstacle && (t->hookup || obstacle->is_checklist)) {
     emit failed(qt_text(obstacle->what), qt_text(obstacle->what_to_do));
     return;
   }

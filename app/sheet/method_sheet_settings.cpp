@@ -34,8 +34,15 @@ void MethodSheet::refresh_settings(const GeneralTest& t) {
   settings_->set_value(m.setting_words != nullptr ? qt_text(m.setting_words(t.evidence))
                                                   : QString());
   settings_->menu()->clear();
+  QMenu* menu = settings_->menu();
+  std::string_view group;
   for (const SettingField& field : m.settings) {
-    if (!field.is_evidence) add_setting(settings_->menu(), field);
+    if (field.is_evidence) continue;
+    if (field.group != group) {
+      group = field.group;
+      menu = group.empty() ? settings_->menu() : settings_->menu()->addMenu(qt_text(group));
+    }
+    add_setting(menu, field);
   }
 }
 

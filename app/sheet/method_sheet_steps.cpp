@@ -17,7 +17,10 @@
 namespace heron {
 
 void MethodSheet::fill_joint_menu(QMenu* menu, const GeneralTest& t) {
-  menu->addAction(tr("Add recordings or traces\u2026"), this, &Sheet::ask_recordings);
+  if (takes_recordings())
+    menu->addAction(tr("Add recordings or traces\u2026"), this, &Sheet::ask_recordings);
+  else
+    add_typed_actions(menu);
   for (const SettingField& field : t.method->settings) {
     if (field.is_evidence) add_setting(menu, field);
   }
@@ -41,9 +44,12 @@ void MethodSheet::fill_joint_menu(QMenu* menu, const GeneralTest& t) {
 
 bool MethodSheet::can_plan() const {
   const GeneralTest* t = session_.general();
-  return t != nullptr && t->method->plan != nullptr && t->steps.empty() &&
-         t->result.items.empty() && t->hookup && !t->method->plan(t->evidence).steps.empty() &&
-         bench_->answers(Role::generator) && bench_->answers(Role::sampler);
+  if (t == nullptr || t->method->plan == nullptr || !t->steps.empty() || !t->result.items.empty() ||
+      t->method->plan(t->evidence).steps.empty())
+    return false;
+  // What is typed needs no instruments.
+  return !takes_recordings() ||
+         (t->hookup && bench_->answers(Role::generator) && bench_->answers(Role::sampler));
 }
 
 void MethodSheet::plan_steps() {

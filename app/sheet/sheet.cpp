@@ -193,7 +193,10 @@ void Sheet::refresh_head() {
   if (t->test.is_signed()) {
     action = tr("Signed off");
     consequence = tr("by %1").arg(qt_text(t->test.signed_by));
-  } else if (const auto no = t->keying_obstacle(); !is_taken() && no) {
+  } else if (const auto no = t->keying_obstacle(); !is_taken() && no && no->is_checklist) {
+    action = tr("Finish the checks first");
+    consequence = qt_text(t->open_gate_words);
+  } else if (!is_taken() && no) {
     action = no->is_unknown ? tr("Complete the hook-up") : tr("Make the hook-up safe");
     consequence = (no->is_unknown ? tr("A rating or a loss is not known at %1")
                                   : tr("Not safe at %1: nothing is measured until then"))
@@ -330,6 +333,8 @@ void Sheet::primary_action() {
     arm_or_take();
   else if (is_taken())
     ask_signature();
+  else if (t->open_gate != 0)
+    emit test_asked(session_.evaluation_id(), t->open_gate);
   else if (!t->may_be_keyed())
     emit hookup_asked();
   else

@@ -46,7 +46,7 @@ class Sheet : public QWidget {
   /// Where F6 goes after the rail.
   virtual std::vector<QWidget*> stops() = 0;
 
-  void add_recordings(const QStringList& paths) { queue_->add(paths, chosen_step()); }
+  virtual void add_recordings(const QStringList& paths) { queue_->add(paths, chosen_step()); }
   void primary_action();
   /// The same by Ctrl Return, which never comes to signing off.
   void primary_by_key();

@@ -78,7 +78,8 @@ void ShackModel::load(const Shack& shack, Filter filter) {
   for (const Device& d : devices(shack)) all_.push_back({d, {}, 0});
   for (const Characteristic& c : characteristics()) {
     const bool wanted =
-        c.has_method || std::any_of(all_.begin(), all_.end(), [&](const ShackRow& r) {
+        (c.has_method && c.has_column) ||
+        std::any_of(all_.begin(), all_.end(), [&](const ShackRow& r) {
           return std::any_of(r.device.specification.begin(), r.device.specification.end(),
                              [&](const SpecLine& l) { return l.characteristic == c.id; });
         });

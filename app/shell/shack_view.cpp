@@ -185,7 +185,7 @@ void ShackView::lay_out_columns() {
   const int shown = model_->columnCount() - 2;
   if (shown <= 0) return;
   // What helps next keeps some room at the right.
-  const int cell = std::clamp((width() - 32 - 206 - 110) / shown, 80, 136);
+  const int cell = std::clamp((width() - 32 - 206 - 130) / shown, 80, 136);
   std::vector<int> widths{206};
   for (int i = 0; i < shown; ++i) widths.push_back(cell);
   widths.push_back(-1);

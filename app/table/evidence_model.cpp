@@ -16,6 +16,7 @@ void EvidenceModel::set_test(const GeneralTest& t, bool can_edit) {
   ids_.clear();
   for (const Step& s : t.steps) ids_.push_back(s.id);
   convention_ = t.evidence.convention;
+  settings_ = t.evidence.settings;
   doubts_ = t.result.doubts;
   can_edit_ = can_edit;
   if (same_shape)
@@ -33,12 +34,14 @@ void EvidenceModel::put_block(const QString& what, int row, int column,
     TypedCells to{
         is_new ? 0 : ids_[at], is_new ? tr("step %1").arg(at + 1) : qt_text(steps_[at].label), {}};
     for (int k = 0; k < block[i].size() && column + k < columnCount(); ++k) {
-      const QString text = block[i][k].trimmed();
       if (column + k == 0) {
-        if (!text.isEmpty()) to.label = text.left(60);
+        const QString label = block[i][k].trimmed();
+        if (!label.isEmpty()) to.label = label.left(60);
         continue;
       }
       const TypedField& f = field(column + k);
+      const QString text =
+          qt_text(with_bare_unit(*method_, f, settings_, block[i][k].trimmed().toStdString()));
       try {
         if (!text.isEmpty() && f.kind == TypedField::Kind::reading)
           read_typed(f, text.toStdString(), convention_);
@@ -58,7 +61,10 @@ void EvidenceModel::put_block(const QString& what, int row, int column,
 
 std::vector<int> EvidenceModel::widths() const {
   std::vector<int> all{-1};
-  for (int c = 1; c < columnCount(); ++c) all.push_back(field(c).width);
+  for (int c = 1; c < columnCount(); ++c) {
+    const bool is_asked = method_->bare_unit == nullptr || !bare_unit(field(c)).isEmpty();
+    all.push_back(is_asked ? field(c).width : 0);
+  }
   return all;
 }
 
@@ -74,8 +80,15 @@ QString EvidenceModel::doubt(const QModelIndex& index) const {
   return words.join(QChar(' '));
 }
 
+QString EvidenceModel::bare_unit(const TypedField& f) const {
+  return method_->bare_unit != nullptr ? qt_text(method_->bare_unit(f, settings_)) : QString();
+}
+
 QString EvidenceModel::shown(const TypedField& f, const EvidenceStep& step) const {
-  const QString typed = qt_text(typed_in(f, step));
+  QString typed = qt_text(typed_in(f, step));
+  // The head says it.
+  if (const QString unit = bare_unit(f); !unit.isEmpty() && typed.endsWith(QChar(' ') + unit))
+    typed.chop(unit.size() + 1);
   const Reading* r = f.kind == TypedField::Kind::reading
                          ? find_reading(step.readings, std::string(f.quantity), f.role)
                          : nullptr;
@@ -133,7 +146,11 @@ QVariant EvidenceModel::headerData(int section, Qt::Orientation orientation, int
   if (orientation != Qt::Horizontal || method_ == nullptr) return {};
   if (role == Qt::ToolTipRole) return section > 0 ? qt_text(field(section).hint) : QVariant();
   if (role != Qt::DisplayRole) return {};
-  return qt_text(section == 0 ? method_->step_head : field(section).head);
+  if (section == 0) return qt_text(method_->step_head);
+  const TypedField& f = field(section);
+  const bool is_open = f.asked == Quantity::level || f.asked == Quantity::frequency;
+  const QString unit = is_open ? bare_unit(f) : QString();
+  return unit.isEmpty() ? qt_text(f.head) : qt_text(f.head) + QStringLiteral(", ") + unit;
 }
 
 Qt::ItemFlags EvidenceModel::flags(const QModelIndex& index) const {

@@ -40,10 +40,14 @@ class EvidenceModel : public GridModel {
   }
   /// What is odd about a cell; empty if nothing.
   QString doubt(const QModelIndex& index) const;
+  /// What a bare number in a column is in, where the settings choose that; empty = as the field
+  /// says.
+  QString bare_unit(const TypedField& f) const;
   /// What stands in it, with its convention where that is not the shown one.
   QString shown(const TypedField& f, const EvidenceStep& step) const;
   const Method* method_ = nullptr;
   std::string convention_;
+  nlohmann::json settings_;
   std::vector<Doubt> doubts_;
   std::vector<Id> ids_;
   std::vector<EvidenceStep> steps_;

@@ -41,6 +41,7 @@ bool ResultModel::is_taken(int row) const {
   const auto& cells = table_.rows[static_cast<std::size_t>(row)].cells;
   for (std::size_t c = 0; c < cells.size(); ++c) {
     if (table_.columns[c].kind == CellKind::figure && !cells[c].text.empty()) return true;
+    if (table_.columns[c].kind == CellKind::text && cells.back().judgement) return true;
   }
   return false;
 }
@@ -70,12 +71,18 @@ QVariant ResultModel::data(const QModelIndex& index, int role) const {
   if (role != Qt::DisplayRole && role != Qt::AccessibleTextRole && role != Qt::ToolTipRole)
     return {};
   const QString text = qt_text(cell(index).text);
-  if (role == Qt::ToolTipRole) return kind(index.column()) == CellKind::name ? text : QVariant();
+  if (role == Qt::ToolTipRole)
+    return kind(index.column()) == CellKind::name || kind(index.column()) == CellKind::text
+               ? text
+               : QVariant();
   if (role == Qt::AccessibleTextRole && text.isEmpty()) return tr("nothing");
   return text;
 }
 
 QVariant ResultModel::headerData(int section, Qt::Orientation orientation, int role) const {
+  if (orientation == Qt::Horizontal && role == Qt::TextAlignmentRole &&
+      kind(section) == CellKind::text)
+    return static_cast<int>(Qt::AlignLeft);
   if (orientation != Qt::Horizontal || role != Qt::DisplayRole) return {};
   return qt_text(table_.columns[static_cast<std::size_t>(section)].head);
 }
@@ -132,6 +139,12 @@ void ResultDelegate::paint_cell(QPainter& p, const QRectF& cell, const QModelInd
       return;
     case CellKind::name:
       draw_name(p, cell, content, model->is_taken(index.row()) ? t.ink : t.mute, t);
+      return;
+    case CellKind::text:
+      p.setFont(type_font(Type::body));
+      p.setPen(content.text.empty() ? t.mute : chosen ? t.ink : t.slate);
+      draw_elided(p, cell.adjusted(8, 0, -6, 0), Qt::AlignLeft | Qt::AlignVCenter,
+                  content.text.empty() ? QStringLiteral("\u2013") : qt_text(content.text));
       return;
     case CellKind::verdict:
       draw_verdict_cell(p, cell, content.judgement, qt_text(content.text), t);

@@ -23,11 +23,13 @@ void TableHead::paintSection(QPainter* p, const QRect& rect, int index) const {
   p->setPen(t.mute);
   if (index != gauge_column_) {
     const bool is_first = index == 0 && !is_first_right_;
-    const bool is_last =
-        (is_last_left_ && index == count() - 1) || is_left_ || index == left_column_;
-    const QRectF box = QRectF(rect).adjusted(is_first                ? 20
-                                             : index == left_column_ ? 8
-                                                                     : 4,
+    const bool is_of_words =
+        index == left_column_ ||
+        model()->headerData(index, Qt::Horizontal, Qt::TextAlignmentRole) == int(Qt::AlignLeft);
+    const bool is_last = (is_last_left_ && index == count() - 1) || is_left_ || is_of_words;
+    const QRectF box = QRectF(rect).adjusted(is_first      ? 20
+                                             : is_of_words ? 8
+                                                           : 4,
                                              0,
                                              is_first || is_last    ? 0
                                              : index == count() - 1 ? -right_inset_

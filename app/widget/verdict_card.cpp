@@ -95,7 +95,13 @@ void VerdictCard::paint_gauge(QPainter& p, double y) const {
   };
   p.setFont(type_font(Type::label));
   p.setPen(t.mute);
-  p.drawText(QPointF(16, y - 4), content_.worse);
+  QFont limit_font = type_font(Type::label);
+  limit_font.setWeight(QFont::DemiBold);
+  const double limit_left =
+      at(0) - QFontMetricsF(limit_font).horizontalAdvance(content_.limit) / 2.0;
+  // Where a long limit stands over it, the scale tells it too.
+  if (16 + QFontMetricsF(p.font()).horizontalAdvance(content_.worse) + 4 < limit_left)
+    p.drawText(QPointF(16, y - 4), content_.worse);
   p.drawText(QRectF(16, y - 18, box.width(), 18), Qt::AlignRight | Qt::AlignBottom,
              content_.better);
   QFont strong = type_font(Type::label);

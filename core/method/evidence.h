@@ -106,6 +106,11 @@ struct Evidence {
   std::optional<Chain> hookup = std::nullopt;  ///< for what is read next, and for what was typed
   std::string convention = {};  ///< that ratios are shown in; empty = as the method usually does
   std::optional<DrivenDevice> driven = std::nullopt;
+  std::shared_ptr<const Evidence> compared = nullptr;  ///< another test of this kind
+  std::string compared_name = {};                      ///< "Ruff 23, before the new bias"
+  bool is_compared_on_same =
+      false;  ///< both were read in the same way: what that is off by cancels
+  std::shared_ptr<const Evidence> companion = nullptr;  ///< of `Method::companion`
 };
 
 /// The last reading of a quantity and role; nullptr if there is none.

@@ -33,6 +33,7 @@ struct TypedField {
   int width = 90;              ///< px
   std::string_view live = {};  ///< what an instrument shows for it, of `live_quantities`
   bool is_two_tone = false;    ///< a level is that of two equal tones
+  std::string_view csv = {};   ///< its column in a file, with its unit: "pout_dbm"; empty = none
   /// How it is read where a quantity alone does not say; InputError with what works.
   Reading (*read)(const TypedField& field, const std::string& typed,
                   const std::string& convention) = nullptr;
@@ -57,7 +58,8 @@ struct SettingField {
   enum class Kind { choice, quantity, range, flag, text };
   Kind kind = Kind::choice;
   std::string_view key = {};
-  std::string_view head = {};  ///< "Channel width"; of a flag what it says
+  std::string_view group = {};  ///< what it is offered under; empty = by itself
+  std::string_view head = {};   ///< "Channel width"; of a flag what it says
   std::string_view hint = {};
   std::vector<SettingChoice> choices = {};
   Quantity asked = Quantity::frequency;
@@ -129,13 +131,17 @@ struct Method {
   std::string (*setting_words)(const Evidence& evidence) = nullptr;
   /// Why settings cannot be; empty if they can. Each takes all settings of a test.
   std::string (*check)(const nlohmann::json& settings) = nullptr;
+  /// What a bare number in a column is in with these settings, empty where it is not asked for;
+  /// nullptr = what the field says.
+  std::string_view (*bare_unit)(const TypedField& field, const nlohmann::json& settings) = nullptr;
   LimitField (*limit)(const Evidence& evidence) = nullptr;
   std::vector<Convention> conventions = {};  ///< to choose from; the last is the usual one
   /// Where limits are a mask instead: the one in force. Kept among the settings as "mask": absent =
   /// the usual one, null = none.
   Mask (*mask)(const Evidence& evidence) = nullptr;
-  std::string_view caution = {};  ///< before anything is keyed; empty = none of its own
-  std::string_view beside = {};   ///< method whose figure at a step of the same name is shown too
+  std::string_view caution = {};    ///< before anything is keyed; empty = none of its own
+  std::string_view beside = {};     ///< method whose figure at a step of the same name is shown too
+  std::string_view companion = {};  ///< method whose first test in the same evaluation is seen too
   // Recordings, where they are evidence of it: how one is analysed, in the background, and how what
   // it said is read again (InputError if damaged).
   std::string_view record = {};         ///< what the shack calls its records
@@ -160,6 +166,8 @@ struct Method {
   /// InputError if that was not measured.
   SettingProposal (*for_output)(const Evidence& evidence, double wanted_dbm) = nullptr;
   StepPlan (*plan)(const Evidence& evidence) = nullptr;
+  bool compares_tests = false;  ///< with another test of its kind, of this device or another
+  bool is_gate = false;  ///< nothing else of its evaluation is keyed while one of its steps is open
   /// How long a step stays keyed between its readings at and after, s; nullptr = there are none.
   double (*hold_s)(const EvidenceStep& step) = nullptr;
   /// What instruments do at each step; nullptr = it cannot be run on them.
@@ -177,6 +185,11 @@ const Method* find_method_of_record(std::string_view format);
 /// The convention of a test's figures; empty where the method has none.
 std::string convention_of(const Method& method, const Evidence& evidence);
 bool has_convention(const Method& method, const std::string& convention);
+
+/// What was typed with its unit, where a bare number means one that the settings choose: kept so,
+/// it stays what it is when they change.
+std::string with_bare_unit(const Method& method, const TypedField& field,
+                           const nlohmann::json& settings, const std::string& typed);
 
 /// What was typed for a field as a reading or condition; InputError with what works.
 Reading read_typed(const TypedField& field, const std::string& typed,

@@ -4,6 +4,9 @@
 #include <array>
 #include <cmath>
 
+#include "core/method/amplifier/first_power_method.h"
+#include "core/method/amplifier/gain_method.h"
+#include "core/method/amplifier/response_method.h"
 #include "core/method/method.h"
 #include "core/method/output/output_method.h"
 #include "core/method/purity/purity_method.h"
@@ -13,7 +16,7 @@
 namespace heron {
 
 std::span<const Characteristic> characteristics() {
-  static constexpr std::array<Characteristic, 10> table{{
+  static constexpr std::array<Characteristic, 12> table{{
       {"output", "Output", "Output power", "How much power does it deliver?", "W", 20.0, true},
       {"two_tone", "Two-tone", "Two-tone products",
        "How clean is the transmitted signal as drive rises?", "dB", 20.0, true},
@@ -23,8 +26,12 @@ std::span<const Characteristic> characteristics() {
        "dB", 20.0, true},
       {"bandwidth", "Bandwidth", "Occupied bandwidth", "How wide is its signal?", "Hz", 1000.0,
        true},
-      {"gain", "Gain", "Amplifier gain", "How much does it amplify, and up to where?", "dB", 10.0,
-       false},
+      {"first_power", "First power", "First power", "May it get power for the first time?", "", 7.0,
+       true, false},
+      {"gain", "Gain", "Gain and compression", "Does it do what it says, and how far is it linear?",
+       "dB", 20.0, true},
+      {"response", "Response", "Frequency response",
+       "Over which frequencies does it amplify, and why does it drop?", "dB", 20.0, true},
       {"phase_noise", "Phase noise", "Phase noise", "How quiet is its oscillator?", "dB", 20.0,
        false},
       {"reference", "Reference", "Frequency accuracy", "How far off is its frequency reference?",
@@ -48,8 +55,9 @@ const Characteristic& first_characteristic() {
 }
 
 std::span<const Method* const> methods() {
-  static const std::array<const Method*, 5> all{
-      &output_method(), &two_tone_method(), &noise_method(), &purity_method(), &bandwidth_method()};
+  static const std::array<const Method*, 8> all{
+      &first_power_method(), &output_method(),    &two_tone_method(), &noise_method(),
+      &purity_method(),      &bandwidth_method(), &gain_method(),     &response_method()};
   return all;
 }
 

@@ -13,8 +13,9 @@ struct Characteristic {
   std::string_view test;      ///< name of a test of it: "Two-tone products"
   std::string_view question;  ///< the one plain question of its sheet
   std::string_view unit;
-  double span;      ///< full scale of its margin line, in `unit`
-  bool has_method;  ///< measured by this version
+  double span;             ///< full scale of its margin line, in `unit`
+  bool has_method;         ///< measured by this version
+  bool has_column = true;  ///< of the shack
 };
 
 /// In the order of the shack's columns.

@@ -111,21 +111,37 @@ PlotScale x_scale(const Plot& plot) {
   return {least - room, most + room, false};
 }
 
-PlotScale y_scale(const PlotPanel& panel) {
-  if (panel.y.range) return {panel.y.range->first, panel.y.range->second, panel.y.is_logarithmic};
+namespace {
+
+PlotScale scale_of(const PlotPanel& panel, const PlotAxis& axis, bool is_right) {
+  if (axis.range) return {axis.range->first, axis.range->second, axis.is_logarithmic};
   double least = std::numeric_limits<double>::infinity();
   double most = -least;
   for (const PlotLayer& layer : panel.layers) {
+    // A moment is a place on x only.
+    if (layer.is_right != is_right || layer.kind == PlotLayer::Kind::moment) continue;
     for (const PlotPoint& p : layer.points) {
       least = std::min(least, p.y - p.expanded);
       most = std::max(most, p.y + p.expanded);
     }
   }
-  if (!(least <= most)) return {0.0, 1.0, false};
+  if (!(least <= most))
+    return {axis.is_logarithmic ? 1.0 : 0.0, axis.is_logarithmic ? 10.0 : 1.0, axis.is_logarithmic};
+  if (axis.is_logarithmic && least > 0.0) return {least / 1.5, most * 1.5, true};
   const double room = std::max((most - least) * 0.12, std::abs(most) * 0.03 + 1e-9);
   // Powers and shares begin at nothing where that costs little.
   const double bottom = least >= 0.0 && least - room < 0.4 * most ? 0.0 : least - room;
   return {bottom, most + room, false};
+}
+
+}  // namespace
+
+PlotScale y_scale(const PlotPanel& panel) {
+  return scale_of(panel, panel.y, false);
+}
+
+PlotScale right_scale(const PlotPanel& panel) {
+  return panel.y_right ? scale_of(panel, *panel.y_right, true) : y_scale(panel);
 }
 
 }  // namespace heron

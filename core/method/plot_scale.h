@@ -46,5 +46,7 @@ std::string handle_words(const PlotLayer& layer, double x);
 /// Over everything in it with some room, or as it says itself.
 PlotScale x_scale(const Plot& plot);
 PlotScale y_scale(const PlotPanel& panel);
+/// Of the layers that are read at the right.
+PlotScale right_scale(const PlotPanel& panel);
 
 }  // namespace heron

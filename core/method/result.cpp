@@ -51,6 +51,12 @@ const Plot* Result::plot_at(std::size_t step, const std::string& view) const {
   return own != nullptr ? own : find([](const Plot& p) { return !p.step; });
 }
 
+const ProposalCard* Result::proposals_in(const std::string& view) const {
+  const auto found = std::find_if(cards.begin(), cards.end(),
+                                  [&](const ProposalCard& c) { return is_in_view(c.view, view); });
+  return found == cards.end() ? nullptr : &*found;
+}
+
 const FigureCard* Result::figure_card_at(std::size_t step, const std::string& view) const {
   const auto found = std::find_if(
       figure_cards.begin(), figure_cards.end(),

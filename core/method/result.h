@@ -42,8 +42,9 @@ struct Answer {
   std::optional<std::size_t> step = std::nullopt;
 };
 
-/// What a column of a table holds; every cell has its text, a margin or verdict its judgement too.
-enum class CellKind { name, figure, margin, verdict };
+/// What a column of a table holds; every cell has its text, a margin or verdict its judgement too;
+/// a text is words from the left.
+enum class CellKind { name, figure, margin, verdict, text };
 struct TableColumn {
   std::string id;
   std::string head;  ///< with its unit: "Droop, dB"
@@ -102,7 +103,7 @@ struct PlotLayer {
   /// level on a pole; label: words beside a point; floor: what lies below it cannot be seen; band:
   /// from `before` up to y; moment: a place on x with its ± there, and words; place: a place worth
   /// a word under the first trace; handle: a place, with its unit as word, that somebody moves to
-  /// set `setting`.
+  /// set `setting`; pole: a ring on a trace with a flag above it that flies outward.
   enum class Kind {
     trace,
     stem,
@@ -117,7 +118,8 @@ struct PlotLayer {
     band,
     moment,
     place,
-    handle
+    handle,
+    pole
   };
   Kind kind = Kind::trace;
   std::string name;
@@ -129,6 +131,7 @@ struct PlotLayer {
   std::optional<std::size_t> step = std::nullopt;  ///< of a curve
   bool is_straight_in_log_x = false;               ///< between its points, however the axis is
   std::string setting = {};                        ///< of a handle: key of the field
+  bool is_right = false;                           ///< of a trace: read on the axis at the right
   bool is_empty() const { return points.empty() && curve == nullptr; }
 };
 /// A part of the x axis with a word, tinted or between lines; of one step, or of all.
@@ -138,6 +141,7 @@ struct PlotRange {
   std::string word;
   bool is_tinted = false;
   std::optional<std::size_t> step = std::nullopt;
+  bool is_caution = false;  ///< something ends there; only its beginning has a line
 };
 /// A width between two places, with its words; of one step.
 struct PlotBracket {
@@ -158,6 +162,8 @@ struct PlotPanel {
   std::vector<PlotLayer> layers;
   std::vector<PlotRange> ranges = {};
   std::vector<PlotBracket> brackets = {};
+  std::vector<PlotRange> lanes = {};               ///< places that have names, as bars at the top
+  std::optional<PlotAxis> y_right = std::nullopt;  ///< of the layers that are read there
   /// The first layer of a kind with anything in it; nullptr if there is none.
   const PlotLayer* find(PlotLayer::Kind kind) const;
 };
@@ -190,6 +196,7 @@ struct Proposal {
 struct ProposalCard {
   std::vector<Proposal> choices;
   std::size_t shown = 0;
+  std::string view = {};  ///< as of an answer
 };
 
 /// A figure of its own beside the answer: what it is, a value or two, and how it is judged.
@@ -273,6 +280,7 @@ struct Result {
   const Answer* answer_at(std::size_t step, const std::string& view) const;
   /// What stands in a view while a step is chosen; nullptr if nothing does.
   const Plot* plot_at(std::size_t step, const std::string& view) const;
+  const ProposalCard* proposals_in(const std::string& view) const;
   const FigureCard* figure_card_at(std::size_t step, const std::string& view) const;
   std::vector<const ResultTable*> tables_at(std::size_t step, const std::string& view) const;
   /// The step of the test whose recording shows what is chosen.

@@ -31,6 +31,14 @@ std::string as_if_typed(const TypedField& field, const Reading& r) {
 
 }  // namespace
 
+std::string with_bare_unit(const Method& method, const TypedField& field,
+                           const nlohmann::json& settings, const std::string& typed) {
+  if (method.bare_unit == nullptr || typed.empty()) return typed;
+  const auto number = leading_number(normalised_typing(typed));
+  const std::string_view unit = method.bare_unit(field, settings);
+  return number && number->rest.empty() && !unit.empty() ? typed + " " + std::string(unit) : typed;
+}
+
 Reading read_typed(const TypedField& field, const std::string& typed,
                    const std::string& convention) {
   if (field.read != nullptr) return field.read(field, typed, convention);

@@ -13,6 +13,13 @@ double Figure::u() const {
   return std::sqrt(sum);
 }
 
+double Figure::independent_u() const {
+  double sum = 0.0;
+  for (const Contribution& c : contributions)
+    if (c.scope == Scope::independent) sum += c.u * c.u;
+  return std::sqrt(sum);
+}
+
 Figure difference(const Figure& after, const Figure& before) {
   Figure d = after;
   d.id = after.id + "_change";

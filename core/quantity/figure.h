@@ -29,6 +29,7 @@ struct Figure {
   Bound bound = Bound::none;
 
   double u() const;                              ///< root sum of squares
+  double independent_u() const;                  ///< the same of what is drawn anew at each step
   double expanded() const { return 2.0 * u(); }  ///< U, k = 2
 };
 

@@ -41,7 +41,10 @@ FormattedFigure format_figure(const Figure& figure, Rounding rounding, int fallb
   FormattedFigure text;
   const double expanded = figure.expanded();
   const bool rounded = expanded > 0.0 && std::isfinite(expanded) && figure.bound == Bound::none;
-  const int decimals = rounded ? std::min(decimals_for(expanded, rounding), 9) : fallback_decimals;
+  const bool is_count = figure.unit.starts_with("of ");
+  const int decimals = rounded    ? std::min(decimals_for(expanded, rounding), 9)
+                       : is_count ? 0
+                                  : fallback_decimals;
   text.value = number_text(figure.value, decimals, plus_sign);
   if (rounded) text.uncertainty = number_text(expanded, decimals);
   if (figure.bound == Bound::upper) text.bound = "\u2264";

@@ -9,6 +9,7 @@
 #include "core/method/two_tone/driven_amplifier.h"
 #include "core/method/two_tone/ladder_advice.h"
 #include "core/quantity/budget.h"
+#include "core/quantity/drive_label.h"
 #include "core/quantity/levels.h"
 #include "tests/core/made_analysis.h"
 #include "tests/core/made_limiter.h"

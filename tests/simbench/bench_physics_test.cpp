@@ -107,6 +107,30 @@ class BenchPhysicsTest : public QObject {
             1e-3);
   }
 
+  /// A supply that stops takes output away, sags on the way there, and its meters are the
+  /// amplifier's.
+  void an_amplifier_is_held_by_its_supply() {
+    AmplifierDesign design;
+    const Amplifier free(design);
+    design.supply_limit_a = 3.0;
+    const Amplifier held(design);
+    for (const double in : {0.01, 0.5, 2.0, 10.0, 100.0}) {
+      const double out = held.power_out_w(in, 14.2e6);
+      QVERIFY(held.current_a(out) <= 3.0 + 1e-9);
+      QVERIFY(out <= free.power_out_w(in, 14.2e6) + 1e-9);
+    }
+    QVERIFY(std::abs(held.power_out_w(0.01, 14.2e6) / free.power_out_w(0.01, 14.2e6) - 1.0) < 0.01);
+    QVERIFY(held.current_a(held.most_w()) > 2.99);
+    SimWorld bench(bench_config(1));
+    bench.set_amplifier(design);
+    tell(bench, "generator", "SOUR:FUNC:TONE 1000;SOUR:POW -20");
+    tell(bench, "generator", "OUTP ON");
+    const double amperes = std::stod(*bench.speak("supply", "MEAS:CURR?"));
+    const double volts = std::stod(*bench.speak("supply", "MEAS:VOLT?"));
+    QVERIFY(amperes > 2.5 && amperes <= 3.0);
+    QVERIFY(std::abs(volts - (design.supply_v - design.supply_ohm * amperes)) < 0.01);
+  }
+
   // A taking starts its filters before time zero; the noise goes round there as it does later.
   void noise_goes_round_on_both_sides_of_time_zero() {
     constexpr double kTurnS = 262144.0 / 16000.0;

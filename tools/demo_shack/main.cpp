@@ -20,6 +20,7 @@
 #include "store/loaded.h"
 #include "store/result_record.h"
 #include "store/step.h"
+#include "tools/demo_shack/demo_amplifier.h"
 #include "tools/demo_shack/demo_bench.h"
 #include "tools/demo_shack/demo_output.h"
 #include "tools/demo_shack/demo_purity.h"
@@ -288,16 +289,19 @@ void add_others(Shack& shack, const DemoHookups& hookups, Id reedling_test) {
                 30.0};
   pair.recording.full_scale_watts_pep = 300.0;
   const Id pair_id = add_two_tone(shack, spring, pair, 650);
+  demo::add_curlew(shack, spring, 0, days_ago(3));
   set_test_driving(shack, reedling_test, alone_id, pair_id);
   refresh_headline(shack, reedling_test);
 
-  const Id ruff = add_device(shack, {0,
-                                     "Ruff 23",
-                                     "Amplifier, 1296 MHz",
-                                     "no. 0077",
-                                     "60 W, 28 V.",
-                                     {{"two_tone", pep_limit("Marsh club", -30.0)},
-                                      {"gain", {"maker", Sense::at_least, 13.0, "dB", "", 10.0}}}});
+  const Id ruff =
+      add_device(shack, {0,
+                         "Ruff 23",
+                         "Amplifier, 1296 MHz",
+                         "no. 0077",
+                         "60 W, 28 V.",
+                         {{"two_tone", pep_limit("Marsh club", -30.0)},
+                          {"gain", {"maker", Sense::at_least, 13.0, "dB", "", 20.0}},
+                          {"response", {"maker", Sense::at_least, 13.0, "dB", "", 20.0}}}});
   DemoTest old{"Two-tone products",
                "1296.2 MHz, 28 V",
                pep_limit("Marsh club", -30.0),
@@ -310,6 +314,8 @@ void add_others(Shack& shack, const DemoHookups& hookups, Id reedling_test) {
   old.recording.center_hz = 1296.2e6;
   add_two_tone(shack, add_evaluation(shack, ruff, "After the fan was replaced", days_ago(400)), old,
                700);
+  demo::add_ruff(shack, add_evaluation(shack, ruff, "Before Skerry Point", days_ago(2)),
+                 days_ago(2));
 
   add_device(shack,
              {0,

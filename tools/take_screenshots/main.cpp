@@ -31,6 +31,37 @@ bool take(QWidget& window, const QDir& folder, const QString& name) {
   return ok;
 }
 
+/// Every view of the tests of an amplifier.
+bool take_amplifier(MainWindow& window, const QDir& folder) {
+  Id evaluation = 0;
+  for (const Device& d : devices(window.session().shack())) {
+    if (d.name == "Ruff 23") evaluation = evaluations(window.session().shack(), d.id).front().id;
+  }
+  bool ok = evaluation != 0;
+  for (const bool dark : {false, true}) {
+    window.set_dark(dark);
+    const QString theme = dark ? "-dark" : "-light";
+    for (const Test& t : tests(window.session().shack(), evaluation)) {
+      window.show_evaluation(evaluation, t.id);
+      const QString name = t.characteristic == "gain"       ? "amplifier"
+                           : t.characteristic == "response" ? "amplifier-response"
+                                                            : "first-power";
+      ok = take(window, folder, name + theme) && ok;
+      if (t.characteristic != "gain" || dark) continue;
+      window.sheet()->show_view(1);
+      ok = take(window, folder, "amplifier-heat") && ok;
+      window.sheet()->show_view(2);
+      ok = take(window, folder, "amplifier-harmonics") && ok;
+      window.sheet()->show_view(0);
+      window.sheet()->show_grid();
+      ok = take(window, folder, "amplifier-readings") && ok;
+      window.sheet()->show_below(0);
+    }
+  }
+  window.set_dark(false);
+  return ok;
+}
+
 }  // namespace
 
 int main(int argc, char** argv) {
@@ -78,7 +109,7 @@ int main(int argc, char** argv) {
     window.sheet()->show_below(dark ? 1 : 0);
     ok = take(window, folder, "output-" + theme) && ok;
   }
-  window.set_dark(false);
+  ok = take_amplifier(window, folder) && ok;
   const auto course = tests(window.session().shack(), evaluation);
   window.show_evaluation(evaluation, course.front().id);
   window.sheet()->show_below(0);

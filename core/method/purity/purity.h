@@ -7,7 +7,7 @@
 #include "core/chain/chain.h"
 #include "core/judge/mask.h"
 #include "core/judge/verdict.h"
-#include "core/method/purity/lowpass.h"
+#include "core/method/measure/lowpass.h"
 #include "core/method/purity/purity_reading.h"
 #include "core/method/result.h"
 

@@ -10,9 +10,6 @@ namespace heron {
 Plot purity_plot(const std::optional<PurityAnalysis>& analysis, const Mask& mask, double carrier_hz,
                  const std::string& empty_words);
 
-/// The mask between two frequencies as a layer, two points a piece.
-PlotLayer mask_layer(const Mask& mask, const CarrierPower& carrier, double from_hz, double to_hz);
-
 /// The filters that would help, the least that is enough first; nullopt if nothing has to come
 /// down.
 std::optional<ProposalCard> filter_card(const PurityAnalysis& analysis);

@@ -1,7 +1,6 @@
 #pragma once
 
 #include <optional>
-#include <string>
 #include <vector>
 
 #include "core/method/two_tone/ladder_between.h"
@@ -59,8 +58,5 @@ DrivenAmplifier predict_driven(const std::vector<LadderStep>& exciter,
 std::optional<DrivenPoint> driven_at_output(const DrivenAmplifier& driven, double amplifier_dbm);
 /// And where it is driven with a level.
 std::optional<DrivenPoint> driven_at_drive(const DrivenAmplifier& driven, double exciter_dbm);
-
-/// The drive that a step is named after ("12 W", "2.5 W bias low"); nullopt if its name is none.
-std::optional<double> drive_of_label(const std::string& label);
 
 }  // namespace heron

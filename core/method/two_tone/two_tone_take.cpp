@@ -8,6 +8,7 @@
 #include "core/method/measure/path_level.h"
 #include "core/method/two_tone/refer_two_tone.h"
 #include "core/method/two_tone/two_tone_trace.h"
+#include "core/quantity/drive_label.h"
 #include "core/quantity/format.h"
 #include "core/quantity/levels.h"
 

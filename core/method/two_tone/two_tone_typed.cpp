@@ -7,6 +7,7 @@
 #include "core/error.h"
 #include "core/method/station_power.h"
 #include "core/method/two_tone/driven_amplifier.h"
+#include "core/quantity/drive_label.h"
 #include "core/quantity/format.h"
 #include "core/quantity/levels.h"
 #include "core/quantity/typed_number.h"

@@ -1,4 +1,4 @@
-#include "core/method/purity/lowpass.h"
+#include "core/method/measure/lowpass.h"
 
 #include <algorithm>
 #include <cmath>

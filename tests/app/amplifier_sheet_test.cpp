@@ -1,0 +1,198 @@
+#include <QUndoStack>
+#include <fstream>
+
+#include "app/session/test_edits.h"
+#include "app/sheet/method_sheet.h"
+#include "report/gather.h"
+#include "report/html.h"
+#include "tests/app/open_window.h"
+
+using namespace heron;
+using namespace heron::testing;
+
+/// The tests of an amplifier on the sheet of any method, driven as a user drives it.
+class AmplifierSheetTest : public QObject {
+  Q_OBJECT
+  std::unique_ptr<OpenWindow> open_;
+  MainWindow& window() { return *open_->window; }
+  MethodSheet* sheet() { return window().sheet(); }
+  const GeneralTest& shown() { return *window().session().general(); }
+
+  int column(const QString& head) {
+    for (int c = 0; c < sheet()->evidence()->columnCount(); ++c)
+      if (sheet()
+              ->evidence()
+              ->headerData(c, Qt::Horizontal, Qt::DisplayRole)
+              .toString()
+              .startsWith(head))
+        return c;
+    return -1;
+  }
+  void type(int row, const QString& head, const QString& text) {
+    const int c = head.isEmpty() ? 0 : column(head);
+    QVERIFY2(c >= 0, qPrintable(head));
+    sheet()->evidence()->setData(sheet()->evidence()->index(row, c), text, Qt::EditRole);
+  }
+  void add(const char* id, const char* title) {
+    TestEdits(window().session()).add_test(id, title, "28 V");
+    QVERIFY(window().session().general() != nullptr);
+    QCOMPARE(shown().test.characteristic, std::string(id));
+  }
+  void set(nlohmann::json changed) {
+    nlohmann::json all = window().session().settings();
+    if (!all["amplifier"].is_object()) all["amplifier"] = nlohmann::json::object();
+    all["amplifier"].update(changed);
+    TestEdits(window().session()).set_settings("amplifier", all);
+  }
+  QString csv(const char* text) {
+    const QString path = folder_.filePath("steps.csv");
+    std::ofstream(path.toStdString()) << text;
+    return path;
+  }
+  QTemporaryDir folder_;
+
+ private slots:
+  void initTestCase() { QVERIFY(prepare_window_tests("even-heron-amplifier-test")); }
+  void init() {
+    open_ = std::make_unique<OpenWindow>();
+    window().show_evaluation(open_->made.evaluation_id);
+  }
+  void cleanup() { open_.reset(); }
+
+  void a_file_becomes_steps_with_the_highest_drive_first() {
+    add("gain", "Gain");
+    set({{"specified_gain_db", 13.0}, {"nominal_v", 28.0}, {"supply_limit_a", 4.5}});
+    sheet()->add_recordings(
+        {csv("pin_before_dbm,pout_dbm,v_dc,i_dc\n20,34.42,27.8,1.39\n30,44.28,27.5,3.26\n"
+             "33.01,46.58,27.4,4.10\n34.77,47.32,27.4,4.42\n")});
+    QCOMPARE(shown().steps.size(), 4U);
+    QVERIFY(sheet()->verdict()->content().value.startsWith("14.4"));
+    QCOMPARE(sheet()->verdict()->content().unit, QString("dB"));
+    sheet()->show_below(0);
+    const auto& rows = sheet()->results()->table().rows;
+    QCOMPARE(*rows.front().step, 3U);
+    // A row and the plot are about the same step.
+    emit sheet() -> table()->row_chosen(0);
+    QCOMPARE(sheet()->chosen(), 3);
+    QCOMPARE(sheet()->table()->currentIndex().row(), 0);
+    window().session().undo_stack().undo();
+    QCOMPARE(shown().steps.size(), 0U);
+  }
+
+  void a_limit_in_dbm_asks_for_the_compression_point() {
+    add("gain", "Gain");
+    sheet()->add_recordings(
+        {csv("pin_before_dbm,pout_dbm\n20,34.42\n30,44.28\n33.01,46.58\n34.77,47.32\n")});
+    Limit limit{"own", Sense::at_least, 47.5, "dBm", "", 20.0};
+    TestEdits(window().session()).set_limit(limit);
+    QVERIFY2(sheet()->verdict()->content().value.startsWith("46."),
+             qPrintable(sheet()->verdict()->content().value));
+    QCOMPARE(sheet()->verdict()->content().mark.verdict, Verdict::fail);
+    // In watts everything changes together.
+    set({{"levels_in", "w"}});
+    QCOMPARE(sheet()->verdict()->content().unit, QString("W"));
+    QVERIFY(sheet()->plot()->plot().panels.front().y.is_logarithmic);
+    QVERIFY(sheet()->plot()->plot().x.is_logarithmic);
+    const QString html = QString::fromStdString(
+        report_html(gather_report(window().session().shack(), window().session().evaluation_id())));
+    QVERIFY(html.contains("1 dB compression") && html.contains("dB down"));
+  }
+
+  void typed_levels_keep_their_unit() {
+    add("gain", "Gain");
+    type(0, "", "2 W");
+    type(0, "In", "33.01");
+    type(0, "Output", "46.58");
+    QCOMPARE(shown().evidence.steps.front().readings.size(), 2U);
+    QCOMPARE(QString::fromStdString(shown().evidence.steps.front().readings.front().typed),
+             QString("33.01 dBm"));
+    set({{"levels_in", "w"}});
+    // What was typed in dBm stays that.
+    QVERIFY(sheet()->evidence()->index(0, column("In")).data().toString().contains("33.01 dBm"));
+    QVERIFY(std::abs(shown().evidence.steps.front().readings.front().value - 33.01) < 1e-9);
+    // The second way is asked for only where it is wanted.
+    QCOMPARE(sheet()->evidence()->widths()[static_cast<std::size_t>(column("Again"))], 0);
+    set({{"second_by", "rms_volts"}});
+    QVERIFY(sheet()->evidence()->widths()[static_cast<std::size_t>(column("Again"))] > 0);
+  }
+
+  void the_response_shows_bands_and_the_drive_series_beside_it() {
+    add("gain", "Gain");
+    sheet()->add_recordings(
+        {csv("pin_before_dbm,pout_dbm,v_dc,i_dc\n20,34.42,27.8,1.39\n30,44.28,27.5,3.26\n"
+             "33.01,46.58,27.4,4.10\n34.77,47.32,27.4,4.42\n")});
+    add("response", "Response");
+    sheet()->add_recordings(
+        {csv("frequency_hz,pin_before_dbm,pout_dbm,i_dc\n1220e6,33,44.0,3.2\n1240e6,33,45.6,3.73\n"
+             "1270e6,33,46.4,4.06\n1296e6,33,46.6,4.1\n1300e6,33,46.6,4.1\n1330e6,33,45.0,4.1\n")});
+    QCOMPARE(shown().steps.size(), 6U);
+    QCOMPARE(shown().result.items.size(), 1U);
+    QCOMPARE(QString::fromStdString(shown().result.items.front().name), QString("23 cm"));
+    QVERIFY(sheet()->verdict()->content().value.startsWith("12.6"));
+    QVERIFY(shown().evidence.companion != nullptr);
+    bool has_compression = false;
+    for (const Remark& r : shown().result.remarks)
+      has_compression = has_compression || r.code == "in_compression";
+    QVERIFY(has_compression);
+    QCOMPARE(shown().result.plots.front().panels.size(), 2U);
+  }
+
+  /// Nothing is keyed by the program while a check is open; what was typed elsewhere may be kept.
+  void first_power_holds_the_keys() {
+    add("first_power", "First power");
+    const Id gate = shown().test.id;
+    QCOMPARE(sheet()->primary()->text(), QString("Plan the steps"));
+    sheet()->primary()->click();
+    QCOMPARE(shown().steps.size(), 7U);
+    add("gain", "Gain");
+    QVERIFY(!shown().may_be_keyed());
+    QCOMPARE(sheet()->primary()->text(), QString("Finish the checks first"));
+    sheet()->primary()->click();
+    QCOMPARE(shown().test.id, gate);
+    for (int row = 0; row < 7; ++row) type(row, "Seen to", row == 5 ? "" : "yes");
+    type(5, "A", "0.52");
+    QVERIFY(sheet()->verdict()->content().sentence.contains("upwards"));
+    for (const Test& t : tests(window().session().shack(), window().session().evaluation_id()))
+      if (t.characteristic == "gain")
+        window().show_evaluation(window().session().evaluation_id(), t.id);
+    QVERIFY(shown().may_be_keyed());
+  }
+
+  void two_tests_are_compared() {
+    add("gain", "Before");
+    const Id before = shown().test.id;
+    sheet()->add_recordings(
+        {csv("pin_before_dbm,pout_dbm\n20,33.9\n30,43.8\n33,46.1\n34.8,46.9\n")});
+    add("gain", "After");
+    sheet()->add_recordings(
+        {csv("pin_before_dbm,pout_dbm\n20,34.4\n30,44.3\n33,46.6\n34.8,47.3\n")});
+    nlohmann::json all = window().session().settings();
+    all["compare_with"] = before;
+    TestEdits(window().session()).set_settings("comparison", all);
+    QVERIFY(shown().evidence.compared != nullptr && shown().evidence.is_compared_on_same);
+    sheet()->show_below(1);
+    const QString change = sheet()->results()->index(0, 3).data().toString();
+    QVERIFY2(change.startsWith("better by 0."), qPrintable(change));
+    // A row of figures is of no step.
+    const int chosen = sheet()->chosen();
+    emit sheet() -> table()->row_chosen(0);
+    QCOMPARE(sheet()->chosen(), chosen);
+    window().session().undo_stack().undo();
+    QVERIFY(shown().evidence.compared == nullptr);
+  }
+
+  void what_a_file_lacks_is_said() {
+    add("gain", "Gain");
+    QSignalSpy failed(sheet(), &Sheet::failed);
+    sheet()->add_recordings({csv("a,b\n1,2\n")});
+    QCOMPARE(failed.count(), 1);
+    QVERIFY(failed.front().at(1).toString().contains("pin_before_dbm"));
+    sheet()->add_recordings({csv("pin_before_dbm,pout_dbm\n20,loud\n")});
+    QCOMPARE(failed.count(), 2);
+    QVERIFY(failed.back().at(0).toString().contains("line 2"));
+    QCOMPARE(shown().steps.size(), 0U);
+  }
+};
+
+QTEST_MAIN(AmplifierSheetTest)
+#include "amplifier_sheet_test.moc"
