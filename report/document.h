@@ -15,7 +15,7 @@ struct ReportTable {
   std::string title = {};  ///< where a section has several
   std::vector<std::string> heads;
   std::vector<std::vector<std::string>> rows;
-  std::vector<Verdict> verdicts;  ///< one a row
+  std::vector<Verdict> verdicts;  ///< one a row; none where the last column is no verdict
   std::string note;
   std::vector<std::size_t> words;  ///< columns of words, beside the first and the last
 };

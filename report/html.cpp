@@ -52,7 +52,7 @@ std::string table(const ReportTable& t) {
   for (std::size_t r = 0; r < t.rows.size(); ++r) {
     out += "<tr>";
     for (std::size_t c = 0; c < t.rows[r].size(); ++c) {
-      const bool is_verdict = c + 1 == t.rows[r].size();
+      const bool is_verdict = r < t.verdicts.size() && c + 1 == t.rows[r].size();
       out += "<td>" +
              (is_verdict ? verdict(t.verdicts[r], t.rows[r][c], 12) : escaped(t.rows[r][c])) +
              "</td>";

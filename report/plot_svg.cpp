@@ -202,7 +202,7 @@ class PanelSvg {
                  "<rect x='{0:.1f}' y='{1:.1f}' width='{2:.1f}' height='{3:.1f}' fill='#F6ECD2'/>"
                  "<path d='M{0:.1f} {1:.1f}v{3:.1f}' stroke='#1B282F' stroke-width='2'/>",
                  left, top_, right - left, bottom_ - top_) +
-             svg_text(right - 4, bottom_ - 6, range.word, "end", "#465B69");
+             svg_text(left - 5, bottom_ - 6, range.word, "end", "#465B69");
     std::string out;
     if (range.is_tinted)
       out += fmt::format(
@@ -318,6 +318,12 @@ class PanelSvg {
     if (is_trace && !is_curve && !layer.is_joined)
       return fmt::format("<circle cx='{:.1f}' cy='{:.1f}' r='3.4' fill='{}'/>", right + 16, at,
                          kTraces[which]) +
+             svg_text(right + 30, at + 4, layer.name, "start", "#1B282F");
+    if (layer.kind == PlotLayer::Kind::guide)
+      return fmt::format(
+                 "<path d='M{:.1f} {:.1f}h16' stroke='#465B69' stroke-width='1.2' "
+                 "stroke-dasharray='5 3'/>",
+                 right + 8, at) +
              svg_text(right + 30, at + 4, layer.name, "start", "#1B282F");
     return fmt::format("<path d='M{:.1f} {:.1f}h16' stroke='{}' stroke-width='{}'{}/>", right + 8,
                        at,

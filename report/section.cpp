@@ -17,6 +17,7 @@ ReportTable printed(const ResultTable& from) {
     std::vector<std::string> cells;
     for (const TableCell& c : row.cells) cells.push_back(c.text.empty() ? "\u2013" : c.text);
     table.rows.push_back(std::move(cells));
+    if (from.columns.back().kind != CellKind::verdict) continue;
     const auto& judged = row.cells.back().judgement;
     table.verdicts.push_back(judged ? judged->verdict : Verdict::not_taken);
   }

@@ -78,7 +78,7 @@ void table(PageWriter& page, const ReportTable& table) {
   for (std::size_t r = 0; r < table.rows.size(); ++r) {
     if (page.need(17)) table_head(page, table, layout);
     for (std::size_t c = 0; c < table.rows[r].size(); ++c) {
-      const bool is_verdict = c + 1 == columns;
+      const bool is_verdict = r < table.verdicts.size() && c + 1 == columns;
       QRectF box = layout.box(c, page.y(), 16);
       page.painter().setPen(is_verdict ? verdict_colour(t, table.verdicts[r]) : t.ink);
       page.painter().setFont(layout.font(c));

@@ -33,7 +33,7 @@ struct TypedField {
   int width = 90;              ///< px
   std::string_view live = {};  ///< what an instrument shows for it, of `live_quantities`
   bool is_two_tone = false;    ///< a level is that of two equal tones
-  std::string_view csv = {};   ///< its column in a file, with its unit: "pout_dbm"; empty = none
+  std::string_view csv = {};   ///< its columns in a file: "pout_dbm|pout_w"; empty = none
   /// How it is read where a quantity alone does not say; InputError with what works.
   Reading (*read)(const TypedField& field, const std::string& typed,
                   const std::string& convention) = nullptr;

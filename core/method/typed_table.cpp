@@ -25,6 +25,18 @@ std::string unit_of_head(std::string_view head) {
   return "";
 }
 
+/// The heads that a field goes by, the usual one first.
+std::vector<std::string_view> heads_of(const TypedField& field) {
+  std::vector<std::string_view> heads;
+  std::string_view rest = field.csv;
+  while (!rest.empty()) {
+    const std::size_t bar = rest.find('|');
+    heads.push_back(rest.substr(0, bar));
+    rest = bar == std::string_view::npos ? std::string_view() : rest.substr(bar + 1);
+  }
+  return heads;
+}
+
 std::string label_of(const TypedRow& row, std::size_t line) {
   if (row.cells.empty()) return fmt::format("line {}", line);
   const auto& [field, typed] = row.cells.front();
@@ -37,20 +49,25 @@ std::string label_of(const TypedRow& row, std::size_t line) {
 
 std::string typed_columns(const Method& method) {
   std::string all;
-  for (const TypedField& f : method.fields)
-    if (!f.csv.empty()) all += (all.empty() ? "" : ", ") + std::string(f.csv);
+  for (const TypedField& f : method.fields) {
+    if (const auto heads = heads_of(f); !heads.empty())
+      all += (all.empty() ? "" : ", ") + std::string(heads.front());
+  }
   return all;
 }
 
 std::vector<TypedRow> typed_rows(const Method& method, const CsvTable& table) {
   struct Column {
     const TypedField* field;
+    std::string head;
     std::size_t at;
   };
   std::vector<Column> columns;
-  for (const TypedField& f : method.fields)
-    if (const auto at = f.csv.empty() ? std::nullopt : table.column(f.csv))
-      columns.push_back({&f, *at});
+  for (const TypedField& f : method.fields) {
+    for (const std::string_view head : heads_of(f)) {
+      if (const auto at = table.column(head)) columns.push_back({&f, std::string(head), *at});
+    }
+  }
   if (columns.empty())
     throw InputError(table.name, "line 1", "it has no column that this test knows",
                      "Begin it with some of: " + typed_columns(method));
@@ -63,15 +80,15 @@ std::vector<TypedRow> typed_rows(const Method& method, const CsvTable& table) {
       std::string cell = CsvTable::cell(line, c.at);
       if (cell.empty()) continue;
       const auto number = leading_number(normalised_typing(cell));
-      if (number && number->rest.empty()) cell += unit_of_head(c.field->csv);
+      if (number && number->rest.empty()) cell += unit_of_head(c.head);
       try {
         if (c.field->kind == TypedField::Kind::reading)
           read_typed(*c.field, cell);
         else
           condition_typed(*c.field, cell);
       } catch (const InputError& error) {
-        throw InputError(table.name, fmt::format("line {}, {}", line.line, c.field->csv),
-                         error.reason, "Correct it, or leave it empty");
+        throw InputError(table.name, fmt::format("line {}, {}", line.line, c.head), error.reason,
+                         "Correct it, or leave it empty");
       }
       row.cells.emplace_back(c.field, std::move(cell));
     }

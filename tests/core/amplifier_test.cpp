@@ -55,6 +55,20 @@ class AmplifierTest : public QObject {
     QVERIFY(std::abs(assess_amplifier({s}, {}).rows.front().gain->value - 14.393) < 0.001);
   }
 
+  /// The worked example of compression.h.
+  void the_worked_example_of_the_curve_comes_out() {
+    MadeAmplifier made;
+    made.sharpness = 2.6;
+    made.corner_dbm = 34.0;
+    std::vector<DrivenLevel> levels;
+    for (const double in : {16.6, 26.6, 31.6, 33.6, 35.0})
+      levels.push_back({in, made.output_dbm(in), 0.01});
+    const CompressionCurve curve(levels);
+    QVERIFY(curve.is_fitted());
+    QVERIFY(std::abs(curve.at(1.0)->input_dbm - 33.67) < 0.01);
+    QVERIFY(std::abs(curve.at(1.0)->output_dbm - 47.07) < 0.01);
+  }
+
   /// Three steps look as right as two thousand, and the 1 dB point is that of the model.
   void the_compression_point_is_that_of_the_model_data() {
     QTest::addColumn<double>("sharpness");

@@ -59,6 +59,13 @@ class ResponseTest : public QObject {
     QVERIFY(edge(s, 1.0, true)->u_hz > 0.05e6 && edge(s, 1.0, true)->u_hz < 2e6);
   }
 
+  /// The worked example of the header.
+  void the_worked_example_comes_out() {
+    const Response r = assess_response(
+        {point(1240e6, 20.0, 13.3), point(1242e6, 20.0, 13.5), point(1296e6, 20.0, 14.4)}, {});
+    QVERIFY(std::abs(*edge(r.sweeps.front(), 1.0, true)->hz - 1241e6) < 1e3);
+  }
+
   /// With few points an edge is "between", never an interpolated figure.
   void few_points_give_no_edge_figure() {
     const Response r = assess_response(
@@ -174,6 +181,10 @@ class ResponseTest : public QObject {
     QCOMPARE(rows[0].label, std::string("1 W"));
     QCOMPARE(rows[0].cells.size(), 4U);
     QCOMPARE(rows[1].label, std::string("1.2962 GHz"));
+    const auto watts = typed_rows(m, parse_csv("pin_w,pout_w\n3,53.9\n", "w.csv"));
+    QCOMPARE(watts.front().cells.back().second, std::string("53.9 W"));
+    QVERIFY(
+        !refusal([&] { typed_rows(m, parse_csv("pin_w,pout_w\n-3,53.9\n", "w.csv")); }).isEmpty());
     const QString wrong =
         refusal([&] { typed_rows(m, parse_csv("pin_before_dbm,pout_dbm\n30,loud\n", "b.csv")); });
     QVERIFY2(wrong.contains("line 2") && wrong.contains("pout_dbm"), qPrintable(wrong));

@@ -29,8 +29,7 @@ struct CompressionPoint {
 /// one, by least squares; else small-signal gain is the mean of the lowest steps whose gains agree
 /// within 2 u (one is enough where the next differs), and between steps the way is monotone cubic
 /// (Fritsch and Carlson 1980).
-/// Example: 26.6, 31.6 and 33.6 dBm in at 14.4 dB of gain with p = 2.6 and c = 34 dBm; the 1 dB
-/// point is at 33.3 dBm in and 46.7 dBm out.
+/// Example: gain 14.4 dB, p = 2.6, c = 34 dBm: the 1 dB point is at 33.67 dBm in, 47.07 dBm out.
 class CompressionCurve {
  public:
   /// In any order.

@@ -13,8 +13,8 @@ class Comparison {
  public:
   explicit Comparison(bool is_on_same) : is_on_same_(is_on_same) {}
 
-  void add(const std::string& what, const std::optional<Figure>& now, const std::optional<Figure>& then,
-           bool is_more_better = true) {
+  void add(const std::string& what, const std::optional<Figure>& now,
+           const std::optional<Figure>& then, bool is_more_better = true) {
     // Two bounds say nothing of each other.
     if (!now || !then || (now->bound != Bound::none && then->bound != Bound::none)) return;
     GainChange c{what, *now, *then, {}, is_more_better};
@@ -36,14 +36,16 @@ class Comparison {
 
 }  // namespace
 
-std::vector<GainChange> compare_gain(const Amplification& now, const Amplification& then, bool is_on_same) {
+std::vector<GainChange> compare_gain(const Amplification& now, const Amplification& then,
+                                     bool is_on_same) {
   Comparison c(is_on_same);
   c.add("Small-signal gain", now.gain, then.gain);
   c.add("1 dB point", now.one_db_out, then.one_db_out);
   c.add("Output at rated drive", now.at_rated, then.at_rated);
   c.add("Quiescent current", now.idle, then.idle, false);
   if (now.most_efficient && then.most_efficient)
-    c.add("Highest efficiency", now.rows[*now.most_efficient].efficiency, then.rows[*then.most_efficient].efficiency);
+    c.add("Highest efficiency", now.rows[*now.most_efficient].efficiency,
+          then.rows[*then.most_efficient].efficiency);
   for (auto i = now.rising.rbegin(); i != now.rising.rend(); ++i) {
     const DrivenRow& row = now.rows[*i];
     const auto out = then.curve.output_at(row.input->value);
@@ -65,7 +67,8 @@ std::string change_words(const GainChange& c) {
                      f.uncertainty.empty() ? "" : " \u00b1 " + f.uncertainty, c.change.unit);
 }
 
-ResultTable comparison_table(const std::vector<GainChange>& changes, const std::string& then, bool is_on_same) {
+ResultTable comparison_table(const std::vector<GainChange>& changes, const std::string& then,
+                             bool is_on_same) {
   ResultTable t;
   t.title = "Compared with " + then;
   t.view = kGainView;
@@ -75,12 +78,16 @@ ResultTable comparison_table(const std::vector<GainChange>& changes, const std::
                {"then", "Then", CellKind::figure, 130},
                {"change", "Change", CellKind::text, -1}};
   for (const GainChange& c : changes) {
-    const auto cell = [](const Figure& f) { return TableCell{figure_text(f, Rounding::compact), std::nullopt, false, f}; };
+    const auto cell = [](const Figure& f) {
+      return TableCell{figure_text(f, Rounding::compact), std::nullopt, false, f};
+    };
     t.rows.push_back({std::nullopt, {{c.what}, cell(c.now), cell(c.then), {change_words(c)}}});
   }
-  t.note = "Then: " + then + ". " +
-           (is_on_same ? "Both were read in the same way: what drive and output are off by in common cancels."
-                       : "Read in different ways: nothing cancels.");
+  t.note =
+      "Then: " + then + ". " +
+      (is_on_same
+           ? "Both were read in the same way: what drive and output are off by in common cancels."
+           : "Read in different ways: nothing cancels.");
   return t;
 }
 

@@ -277,7 +277,7 @@ class ResponseResult {
     const ResponseSweep& hardest = r_.sweeps.back();
     PlotPanel strip{{"Current at " + drive_text(hardest.drive_dbm) + " in, A", ""}, {}};
     PlotLayer measured{PlotLayer::Kind::trace, "measured", 4, true, {}};
-    PlotLayer series{PlotLayer::Kind::trace, "over drive, same output", 6, true, {}};
+    PlotLayer series{PlotLayer::Kind::trace, "as over drive", 6, true, {}};
     const bool has_marks = hardest.points.size() <= kMostMarks;
     for (const ResponsePoint& p : hardest.points) {
       if (!p.amperes) continue;
