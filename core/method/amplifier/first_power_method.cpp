@@ -70,9 +70,9 @@ Result evaluate_first_power(const Evidence& evidence) {
   const std::vector<PowerCheck> checks = power_checks(evidence);
   ResultTable table;
   table.title = "First power";
-  table.columns = {{"check", "Check", CellKind::name, 284},
+  table.columns = {{"check", "Check", CellKind::name, 284, 0, 236},
                    {"known", "What is known", CellKind::text, -1},
-                   {"words", "Said", CellKind::text, 150},
+                   {"words", "Said", CellKind::text, 160, 0, 130},
                    {"state", "State", CellKind::verdict, 104}};
   std::size_t seen = 0;
   std::size_t skipped = 0;
