@@ -111,20 +111,20 @@ class GainResult {
     t.view = kGainView;
     t.margin_span = kGainMarginSpanDb;
     const std::string u = unit();
-    t.columns = {{"step", "Drive step", CellKind::name, 78},
+    t.columns = {{"step", "Drive step", CellKind::name, 70},
                  {"input", "In, " + u, CellKind::figure, 62},
-                 {"expected", "Expected", CellKind::figure, 66, 1200},
-                 {"output", "Output, " + u, CellKind::figure, 108},
-                 {"gain", "Gain, dB", CellKind::figure, 62},
+                 {"expected", "Expected", CellKind::figure, 64, 1200},
+                 {"output", "Output, " + u, CellKind::figure, 106},
+                 {"gain", "Gain, dB", CellKind::figure, 60},
                  {"down", "dB down", CellKind::figure, 62},
-                 {"volts", "V", CellKind::figure, 46, 1200},
-                 {"amperes", "A", CellKind::figure, 48, 1200},
-                 {"efficiency", "Eff., %", CellKind::figure, 54},
+                 {"volts", "V", CellKind::figure, 42, 1200},
+                 {"amperes", "A", CellKind::figure, 44, 1200},
+                 {"efficiency", "Eff., %", CellKind::figure, 52},
                  {"added", "PAE, %", CellKind::figure, 58, 1440},
                  {"heat", "Heat, W", CellKind::figure, 60, 1440},
                  {"key_down", "Key-down", CellKind::figure, 72, 1440},
                  {"margin", "Margin", CellKind::margin, -1},
-                 {"verdict", "Verdict", CellKind::verdict, 104, 0, 104}};
+                 {"verdict", "Verdict", CellKind::verdict, 112, 0, 111}};
     for (const std::size_t i : falling()) {
       const DrivenRow& r = a_.rows[i];
       const bool is_beyond = r.compression && r.compression->value > plan_.linear_to_db;
@@ -177,12 +177,12 @@ class GainResult {
     for (const std::size_t i : falling()) {
       const DrivenRow& r = a_.rows[i];
       const auto cell = [](const std::optional<Figure>& f) {
-        return f ? TableCell{figure_cell(*f, 1), std::nullopt, false, *f} : TableCell{};
+        return f ? TableCell{figure_cell(*f, 1), std::nullopt, false, f} : TableCell{};
       };
       ResultTable::Row row{i, {}};
       row.cells = {
           {r.label},
-          r.output ? TableCell{figure_cell(in_watts(*r.output), 1), std::nullopt, false, *r.output}
+          r.output ? TableCell{figure_cell(in_watts(*r.output), 1), std::nullopt, false, r.output}
                    : TableCell{},
           plain_cell(r.volts, 2),
           plain_cell(r.amperes, 2),

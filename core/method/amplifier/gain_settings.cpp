@@ -10,6 +10,7 @@
 #include "core/quantity/format.h"
 #include "core/quantity/in_watts.h"
 #include "core/quantity/levels.h"
+#include "core/quantity/typed_number.h"
 
 namespace heron {
 namespace {
@@ -50,14 +51,15 @@ GainSettings gain_settings_from_json(const json& settings) {
     s.specified_gain_db = number_from(from, "specified_gain_db");
     s.rated_input_dbm = number_from(from, "rated_input_dbm");
     s.rated_output_dbm = number_from(from, "rated_output_dbm");
-    s.linear_to_db = std::clamp(std::stod(from.value("linear_to", "1")), 0.05, 20.0);
+    s.linear_to_db =
+        std::clamp(parse_number(from.value("linear_to", "1")).value_or(1.0), 0.05, 20.0);
     s.is_in_watts = from.value("levels_in", "dbm") == "w";
     s.read_at = read_at(from.value("read_by", "device")).value_or(ReadAt::device);
     const std::string second = from.value("second_by", kNone);
     s.is_second_a_line = second == kLine;
     s.second_at = s.is_second_a_line ? std::optional(ReadAt::power_meter) : read_at(second);
     s.meter_offset_db = number_from(from, "meter_offset_db");
-    s.probe = std::stod(from.value("probe", "1"));
+    s.probe = parse_number(from.value("probe", "1")).value_or(1.0);
     s.is_one_meter = from.value("one_meter", false);
     s.bypass_loss_db = std::abs(number_from(from, "bypass_loss_db").value_or(0.0));
     s.nominal_v = number_from(from, kNominalVolts);
@@ -66,8 +68,6 @@ GainSettings gain_settings_from_json(const json& settings) {
     s.output_expanded_db = number_from(from, "output_expanded_db");
   } catch (const json::exception& error) {
     refuse_damaged(error);
-  } catch (const std::logic_error&) {
-    // A choice that another version knows: as usual.
   }
   return s;
 }

@@ -22,19 +22,22 @@ constexpr std::size_t kMostMarks = 24;      // points of a trace; more are a cur
 constexpr std::size_t kCurvePoints = 2000;  // that are drawn at most
 constexpr double kAnOctave = 2.0;
 
+/// A point may be called by where it is.
+std::optional<double> frequency_of_name(const std::string& label) {
+  try {
+    return parse_quantity(label, Quantity::frequency).value;
+  } catch (const InputError&) {
+    return std::nullopt;
+  }
+}
+
 std::vector<ResponseReading> readings_of(const Evidence& evidence, const GainSettings& s) {
   std::vector<ResponseReading> all;
   for (const EvidenceStep& from : evidence.steps) {
     ResponseReading r;
     r.label = from.label;
-    if (const Condition* f = find_condition(from.conditions, kFrequencyCondition))
-      r.frequency_hz = f->value;
-    else
-      try {
-        r.frequency_hz = parse_quantity(from.label, Quantity::frequency).value;
-      } catch (const InputError&) {
-        // Its name is no frequency.
-      }
+    const Condition* f = find_condition(from.conditions, kFrequencyCondition);
+    r.frequency_hz = f != nullptr ? std::optional(f->value) : frequency_of_name(from.label);
     const auto before = drive_figure(from, ReadingRole::before, evidence, s);
     const auto after = drive_figure(from, ReadingRole::after, evidence, s);
     r.input = before ? before : after;
@@ -117,24 +120,24 @@ class ResponseResult {
     t.margin_span = kGainMarginSpanDb;
     const std::string drive =
         r_.sweeps.empty() ? "" : " at " + drive_text(r_.sweeps.back().drive_dbm);
-    t.columns = {{"band", "Band", CellKind::name, 104},
-                 {"from", "From, MHz", CellKind::figure, 72},
-                 {"to", "To, MHz", CellKind::figure, 66},
-                 {"lowest", "Lowest gain, dB", CellKind::figure, 112},
-                 {"at", "at, MHz", CellKind::figure, 66},
+    t.columns = {{"band", "Band", CellKind::name, 96},
+                 {"from", "From, MHz", CellKind::figure, 70},
+                 {"to", "To, MHz", CellKind::figure, 64},
+                 {"lowest", "Lowest gain, dB", CellKind::figure, 108},
+                 {"at", "at, MHz", CellKind::figure, 64},
                  {"slope", "Slope, dB", CellKind::figure, 66, 1200},
                  {"amperes", "A" + drive, CellKind::figure, 74, 1440},
                  {"drop", "Drop is", CellKind::figure, 106, 1200},
                  {"margin", "Margin", CellKind::margin, -1},
-                 {"verdict", "Verdict", CellKind::verdict, 104, 0, 104}};
+                 {"verdict", "Verdict", CellKind::verdict, 112, 0, 111}};
     const auto mhz = [](double hz) { return number_text(hz / 1e6, hz < 1e8 ? 3 : 1); };
     for (std::size_t i = 0; i < r_.bands.size(); ++i) {
       const BandGain& b = r_.bands[i];
       TableCell lowest;
       if (b.lowest)
-        lowest = {figure_cell(*b.lowest, 2), std::nullopt, b.judgement.has_value(), *b.lowest};
+        lowest = {figure_cell(*b.lowest, 2), std::nullopt, b.judgement.has_value(), b.lowest};
       TableCell slope;
-      if (b.slope) slope = {number_text(b.slope->value, 2), std::nullopt, false, *b.slope};
+      if (b.slope) slope = {number_text(b.slope->value, 2), std::nullopt, false, b.slope};
       ResultTable::Row row{i, {}};
       row.cells = {
           {b.band.name},
