@@ -425,7 +425,9 @@ void MethodSheet::lay_out_controls() {
   convention_->setVisible(!m.conventions.empty());
   // Beside what is driven there is no room for them.
   const bool is_full = driving_->isVisibleTo(this) && total < kRoomyPx;
-  const bool is_crowded = is_narrow && (!m.conventions.empty() || t->result.views.size() > 2);
+  const bool has_many_views = is_narrow && t->result.views.size() > 2;
+  const bool is_crowded = has_many_views || (is_narrow && !m.conventions.empty());
+  for (Chip* chip : {limit_, settings_}) chip->show_label(!has_many_views);
   more_->setVisible(!is_full && !is_crowded);
   below_->setVisible(!is_full && below_of(*t).words.size() > 1);
   if (is_full && is_grid_shown()) show_below(0);
