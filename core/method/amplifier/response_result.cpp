@@ -120,7 +120,7 @@ class ResponseResult {
     t.margin_span = kGainMarginSpanDb;
     const std::string drive =
         r_.sweeps.empty() ? "" : " at " + drive_text(r_.sweeps.back().drive_dbm);
-    t.columns = {{"band", "Band", CellKind::name, 96},
+    t.columns = {{"band", "Band", CellKind::name, 104},
                  {"from", "From, MHz", CellKind::figure, 70},
                  {"to", "To, MHz", CellKind::figure, 64},
                  {"lowest", "Lowest gain, dB", CellKind::figure, 108},
