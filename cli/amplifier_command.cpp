@@ -213,9 +213,7 @@ Response response_of(const std::vector<DrivenStep>& steps, const Amplification& 
     ResponseReading r;
     r.label = s.label;
     r.frequency_hz = s.frequency_hz;
-    r.input = s.input_before ? s.input_before : s.input_after;
-    if (s.input_before && s.input_after)
-      r.input->value = (s.input_before->value + s.input_after->value) / 2.0;
+    r.input = drive_between(s.input_before, s.input_after);
     r.output = s.output;
     r.amperes = s.amperes;
     if (r.frequency_hz) readings.push_back(std::move(r));

@@ -13,6 +13,7 @@
 #include "store/evaluation.h"
 #include "store/event.h"
 #include "store/exchange.h"
+#include "store/general.h"
 #include "store/hookup.h"
 #include "store/loaded.h"
 #include "store/older_step.h"
@@ -233,7 +234,7 @@ Test test_from_json(const json& t, Id evaluation, const std::map<Id, HookupVersi
   added.convention = t.at("convention");
   added.settings = t.at("settings");
   // Another shack counts its tests otherwise.
-  if (added.settings.is_object()) added.settings.erase("compare_with");
+  if (added.settings.is_object()) added.settings.erase(kComparedWith);
   if (!t.at("limit").is_null()) added.limit = limit_from_json(t.at("limit"));
   added.note = t.at("note");
   if (t.contains("hookup_version"))

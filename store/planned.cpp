@@ -68,9 +68,13 @@ std::optional<HookupVersion> taken_on(const Shack& shack, Step& step) {
 }
 
 std::optional<PlannedTest::KeyingObstacle> PlannedTest::keying_obstacle() const {
-  if (open_gate != 0)
-    return KeyingObstacle{"Checks before power are open (" + open_gate_words + ").",
-                          "Finish them, or skip them with a reason", false, true};
+  if (auto of_hookup = hookup_obstacle()) return of_hookup;
+  if (open_gate == 0) return std::nullopt;
+  return KeyingObstacle{"Checks before power are open (" + open_gate_words + ").",
+                        "Finish them, or skip them with a reason", false, true};
+}
+
+std::optional<PlannedTest::KeyingObstacle> PlannedTest::hookup_obstacle() const {
   if (is_hookup_damaged)
     return KeyingObstacle{"The record of the hook-up is damaged: nothing says whether it is safe.",
                           "Choose another hook-up for this test", true};

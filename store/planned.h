@@ -35,6 +35,9 @@ struct PlannedTest {
     bool is_checklist = false;  ///< checks are open; what was measured elsewhere may be kept
   };
   std::optional<KeyingObstacle> keying_obstacle() const;
+  /// The same without the checks before power: what is keyed by hand, or was measured elsewhere,
+  /// does not wait for them.
+  std::optional<KeyingObstacle> hookup_obstacle() const;
 };
 
 /// Reads the hook-up of `t.test` and works out its levels at the planned drive.

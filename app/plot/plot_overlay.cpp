@@ -410,8 +410,13 @@ class PlotOverlay : public QCPAbstractItem {
     p.setFont(type_font(Type::question));
     p.setPen(theme().mute);
     const QRectF r(view_->rects_.front()->rect());
-    p.drawText(r.adjusted(60, 0, -60, 0), Qt::AlignCenter | Qt::TextWordWrap,
-               qt_text(view_->plot_.empty_words));
+    const QRectF box = r.adjusted(60, 0, -60, 0);
+    const int how = Qt::AlignCenter | Qt::TextWordWrap;
+    const QString words = qt_text(view_->plot_.empty_words);
+    // Where a limit is drawn already it does not run through them.
+    if (!words.isEmpty())
+      p.fillRect(p.boundingRect(box, how, words).adjusted(-8, -4, 8, 4), theme().sheet);
+    p.drawText(box, how, words);
   }
 
   PlotView* view_;

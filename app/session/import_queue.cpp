@@ -97,7 +97,7 @@ bool ImportQueue::may_add() {
     emit failed(tr("This test takes no recordings."), tr("Type its readings into the grid"));
     return false;
   }
-  if (const auto no = t->keying_obstacle(); no && !no->is_checklist) {
+  if (const auto no = t->hookup_obstacle()) {
     emit failed(qt_text(no->what), qt_text(no->what_to_do));
     return false;
   }

@@ -362,7 +362,7 @@ void MethodSheet::show_plot(const GeneralTest& t) {
   plots_->setVisible(found != nullptr || is_live_view());
   if (found == nullptr) return;
   Plot plot = *found;
-  if (!plot.has_points() && !t.may_be_keyed())
+  if (!plot.has_points() && t.hookup_obstacle())
     plot.empty_words =
         tr("Nothing is measured through a hook-up that is over its ratings.").toStdString();
   else if (!plot.has_points() && !is_taken() && may_take_live())

@@ -333,10 +333,10 @@ void Sheet::primary_action() {
     arm_or_take();
   else if (is_taken())
     ask_signature();
+  else if (t->hookup_obstacle())
+    emit hookup_asked();
   else if (t->open_gate != 0)
     emit test_asked(session_.evaluation_id(), t->open_gate);
-  else if (!t->may_be_keyed())
-    emit hookup_asked();
   else
     add_evidence();
 }

@@ -56,7 +56,7 @@ void MainWindow::fill_rail() {
 void MainWindow::watch_key_down() {
   const PlannedTest* t = session_.planned();
   if (t != nullptr && t->planned)
-    header_->key_clock()->set_chain(t->hookup->chain, *t->test.drive, t->may_be_keyed());
+    header_->key_clock()->set_chain(t->hookup->chain, *t->test.drive, !t->hookup_obstacle());
   else
     header_->key_clock()->clear_chain();
 }

@@ -192,6 +192,23 @@ class AmplifierTest : public QObject {
                      std::hypot(0.3, 0.3, 0.0283)) < 1e-3);
   }
 
+  /// So does most of it from the output at the rated drive: with slope 1 all of it.
+  void output_at_rated_drive_knows_what_is_common() {
+    const MadeAmplifier made;
+    AmplifierPlan plan;
+    plan.rated_input_dbm = 22.0;
+    const auto at_rated = [&](const char* in, const char* out) {
+      std::vector<DrivenStep> steps = series(made, {15.0, 20.0, 25.0, 30.0}, 0.02);
+      for (DrivenStep& s : steps) {
+        s.input_before->contributions.front() = {in, 0.3, Scope::common};
+        s.output->contributions.front() = {out, 0.3, Scope::common};
+      }
+      return *assess_amplifier(steps, plan).at_rated;
+    };
+    QVERIFY(at_rated("power meter", "power meter").u() < 0.05);
+    QVERIFY(std::abs(at_rated("drive level", "output level").u() - 0.3 * std::sqrt(2.0)) < 0.02);
+  }
+
   void creep_is_found_and_corrected() {
     std::vector<DrivenStep> steps = series({}, {10.0, 20.0, 25.0, 30.0}, 0.01);
     // Drive falls by half a decibel while the output is read in the middle.
@@ -401,6 +418,52 @@ class AmplifierTest : public QObject {
                 .startsWith("worse by 0.5"));
     QCOMPARE(change_words(compare_gain(then, then, false).front()), std::string("no difference"));
     QCOMPARE(same.size(), 2U + drives.size());
+    // Of a point that was not reached before, no more is known than that it was at least so high.
+    const Amplification low = assess_amplifier(series(before, {15.0, 20.0, 25.0, 30.0}, 0.02), {});
+    bool is_told = false;
+    for (const GainChange& c : compare_gain(now, low, true))
+      is_told = is_told || (c.what == "1 dB point" && change_words(c) == "no difference");
+    QVERIFY(is_told);
+  }
+
+  /// Nobody knows what is between: nothing is worked out, and the row says why.
+  void levels_that_cannot_be_referred_are_left_out() {
+    const Method& m = *find_method("gain");
+    Evidence e;
+    e.settings["amplifier"] = {{"read_by", "power_meter"}};
+    const auto field = [&](std::string_view quantity) -> const TypedField& {
+      return *std::find_if(m.fields.begin(), m.fields.end(),
+                           [&](const TypedField& f) { return f.quantity == quantity; });
+    };
+    EvidenceStep step;
+    step.label = "2 W";
+    step.readings = {read_typed(field("drive"), "2 W"), read_typed(field("output"), "+7 dBm")};
+    EvidenceStep idle;
+    idle.label = "no drive";
+    idle.readings = {read_typed(field("supply_current"), "0.5 A")};
+    e.steps = {step, idle};
+    Result r = m.evaluate(e);
+    QVERIFY(r.answers.empty() && !r.step_outputs.front());
+    QVERIFY(has_remark(r.remarks, "row"));
+    QCOMPARE(r.tables.front().rows.front().cells.back().text, std::string("left out"));
+    bool has_idle = false;
+    for (const StepFigure& f : r.step_figures)
+      has_idle = has_idle || f.figure.label == "Quiescent current";
+    QVERIFY(has_idle);
+    e.hookup = pad_and_sampler(40.0);
+    e.hookup->parts.front().is_gain_known = false;
+    QVERIFY(m.evaluate(e).answers.empty());
+    e.hookup->parts.front().is_gain_known = true;
+    r = m.evaluate(e);
+    QVERIFY(!r.answers.empty() && std::abs(r.step_outputs.front()->value - 47.0) < 1e-9);
+    e.settings["amplifier"] = {{"read_by", "device"}};
+    e.hookup.reset();
+    e.steps.front().readings.back() = read_typed(field("output"), "50 W");
+    QVERIFY(!m.evaluate(e).answers.empty());
+    // No current is no efficiency.
+    e.steps.front().readings.push_back(read_typed(field("supply_voltage"), "28 V"));
+    e.steps.front().readings.push_back(read_typed(field("supply_current"), "0 A"));
+    for (const StepFigure& f : m.evaluate(e).step_figures) QVERIFY(std::isfinite(f.figure.value));
   }
 
   void bare_numbers_mean_what_is_set() {

@@ -170,6 +170,37 @@ class ResponseTest : public QObject {
     QCOMPARE(megahertz_text(1296.2e6), std::string("1296.2 MHz"));
   }
 
+  /// A point that is called by its frequency is referred through the hook-up at that frequency.
+  void a_point_is_where_its_name_says() {
+    const Method& m = *find_method("response");
+    Evidence e;
+    e.drive = Drive{20.0, false, 14e6, std::nullopt};
+    e.hookup = pad_and_sampler(30.0);
+    e.hookup->parts.front().gain = Gain({{1e6, -30.0}, {101e6, -40.0}}, "pad");
+    e.settings["amplifier"] = {{"read_by", "power_meter"}};
+    for (const char* name : {"1 MHz", "51 MHz", "101 MHz"}) {
+      EvidenceStep step;
+      step.label = name;
+      for (const TypedField& f : m.fields) {
+        if (f.quantity == "drive" && f.role == ReadingRole::before)
+          step.readings.push_back(read_typed(f, "0 dBm"));
+        if (f.quantity == "output") step.readings.push_back(read_typed(f, "-20 dBm"));
+      }
+      e.steps.push_back(std::move(step));
+    }
+    const Result r = m.evaluate(e);
+    double least = 1e9;
+    double most = -1e9;
+    for (const PlotLayer& layer : r.plots.front().panels.front().layers) {
+      if (layer.kind != PlotLayer::Kind::trace) continue;
+      for (const PlotPoint& p : layer.points) {
+        least = std::min(least, p.y);
+        most = std::max(most, p.y);
+      }
+    }
+    QVERIFY(std::abs(least - 10.0) < 1e-6 && std::abs(most - 20.0) < 1e-6);
+  }
+
   void files_become_typed_rows() {
     const Method& m = *find_method("gain");
     const CsvTable table = parse_csv(

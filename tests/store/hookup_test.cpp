@@ -12,6 +12,7 @@
 #include "core/quantity/levels.h"
 #include "store/bench.h"
 #include "store/exchange.h"
+#include "store/planned.h"
 #include "store/schema.h"
 #include "tests/core/made_trace.h"
 #include "tests/store/made_shack.h"
@@ -53,6 +54,18 @@ Drive thirty_watts() {
 class HookupTest : public QObject {
   Q_OBJECT
  private slots:
+  /// Checks before power hold the program's keys, not what is known of the hook-up.
+  void an_open_check_hides_no_unsafe_hook_up() {
+    PlannedTest t;
+    t.open_gate = 1;
+    t.open_gate_words = "First power: 5 of 7";
+    QVERIFY(t.keying_obstacle()->is_checklist && !t.hookup_obstacle());
+    t.is_hookup_damaged = true;
+    QVERIFY(!t.keying_obstacle()->is_checklist && t.hookup_obstacle());
+    t.open_gate = 0;
+    QVERIFY(t.keying_obstacle() && !t.may_be_keyed());
+  }
+
   void a_version_that_was_used_is_never_altered() {
     MadeShack made;
     Shack& shack = *made.shack;

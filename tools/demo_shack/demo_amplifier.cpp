@@ -7,8 +7,7 @@
 #include "core/quantity/levels.h"
 #include "store/evaluation.h"
 #include "store/loaded.h"
-#include "store/reading.h"
-#include "store/step.h"
+#include "tools/demo_shack/typed_step.h"
 
 namespace heron::demo {
 namespace {
@@ -31,29 +30,6 @@ double output_dbm(double drive_dbm) {
 
 double amperes(double dbm) {
   return kIdleA + kSlopeA * std::sqrt(to_watt(Dbm{dbm}).value);
-}
-
-/// What is typed under a head of the grid.
-struct TypedCell {
-  const char* head;
-  std::string typed;
-};
-
-void type_step(Shack& shack, Id test, const Method& method, const std::string& label,
-               const std::vector<TypedCell>& cells, const std::string& at) {
-  const Id step = add_step(shack, test, label);
-  for (const TypedCell& cell : cells) {
-    for (const TypedField& field : method.fields) {
-      if (field.head != cell.head || cell.typed.empty()) continue;
-      if (field.kind == TypedField::Kind::condition) {
-        set_condition(shack, step, condition_typed(field, cell.typed));
-        continue;
-      }
-      Reading r = read_typed(field, cell.typed);
-      r.at = at;
-      add_reading(shack, step, r);
-    }
-  }
 }
 
 std::string dbm_text(double dbm) {

@@ -3,8 +3,7 @@
 #include "core/method/method.h"
 #include "store/evaluation.h"
 #include "store/loaded.h"
-#include "store/reading.h"
-#include "store/step.h"
+#include "tools/demo_shack/typed_step.h"
 
 namespace heron::demo {
 namespace {
@@ -45,19 +44,10 @@ void add_output(Shack& shack, Id evaluation, const std::string& at) {
   t.limit->typed = "30 W";
   const Id test = add_test(shack, t);
   for (const Band& band : bands()) {
-    const Id step = add_step(shack, test, band.label);
-    for (std::size_t i = 0; i < band.typed.size(); ++i) {
-      const std::string typed = band.typed[i];
-      if (typed.empty()) continue;
-      const TypedField& field = method.fields[i];
-      if (field.kind == TypedField::Kind::condition) {
-        set_condition(shack, step, condition_typed(field, typed));
-        continue;
-      }
-      Reading r = read_typed(field, typed);
-      r.at = at;
-      add_reading(shack, step, r);
-    }
+    std::vector<TypedCell> cells;
+    for (std::size_t i = 0; i < band.typed.size(); ++i)
+      cells.push_back({std::string(method.fields[i].head), band.typed[i]});
+    type_step(shack, test, method, band.label, cells, at);
   }
   refresh_headline(shack, test);
 }

@@ -6,6 +6,7 @@
 #include <map>
 
 #include "core/method/amplifier/amplifier_remarks.h"
+#include "core/method/measure/dc_power.h"
 #include "core/quantity/format.h"
 #include "core/quantity/levels.h"
 #include "core/quantity/parse_quantity.h"
@@ -15,22 +16,6 @@ namespace {
 
 double watts(double dbm) {
   return to_watt(Dbm{dbm}).value;
-}
-
-/// In the middle of the readings before and after; what it crept is part of its u.
-std::optional<Figure> drive_of(const DrivenStep& s) {
-  if (!s.input_before || !s.input_after) return s.input_before ? s.input_before : s.input_after;
-  Figure f = *s.input_before;
-  const double creep = s.input_after->value - f.value;
-  f.value += creep / 2.0;
-  if (creep != 0.0)
-    f.contributions.push_back(
-        {"drive creep", std::abs(creep) / std::sqrt(12.0), Scope::independent});
-  return f;
-}
-
-double relative_u(const Figure& f) {
-  return f.value != 0.0 ? f.u() / std::abs(f.value) : 0.0;
 }
 
 Figure plain(const char* id, const char* label, const char* unit, double value) {
@@ -43,38 +28,35 @@ Figure plain(const char* id, const char* label, const char* unit, double value) 
 }
 
 void add_dc(DrivenRow& row) {
-  if (!row.output || !row.input || !row.volts || !row.amperes) return;
+  row.efficiency = dc_efficiency(row.output, row.volts, row.amperes);
+  if (!row.efficiency) return;
   const double out = watts(row.output->value);
   const double in = watts(row.input->value);
   const double dc = row.volts->value * row.amperes->value;
   const double u_out = out * row.output->u() / kDbPerRelativePower;
   const double u_in = in * row.input->u() / kDbPerRelativePower;
-  const double u_v = dc * relative_u(*row.volts);
-  const double u_a = dc * relative_u(*row.amperes);
   const auto figure = [&](const char* id, const char* label, const char* unit, double value,
-                          double by_out, double by_in, double by_dc) {
+                          double factor, double by_dc) {
     Figure f = plain(id, label, unit, value);
     const auto add = [&](const char* source, double u) {
       if (u != 0.0) f.contributions.push_back({source, std::abs(u), Scope::common});
     };
-    add("output", by_out * u_out);
-    add("drive", by_in * u_in);
-    add("supply volts", by_dc * u_v);
-    add("supply amperes", by_dc * u_a);
+    add("output", factor * u_out);
+    add("drive", factor * u_in);
+    add("supply volts", by_dc * dc * relative_u(*row.volts));
+    add("supply amperes", by_dc * dc * relative_u(*row.amperes));
     return f;
   };
   const double percent = 100.0 / dc;
-  row.efficiency =
-      figure("efficiency", "Efficiency", "%", out * percent, percent, 0.0, -out * percent / dc);
-  row.added_efficiency =
-      figure("added_efficiency", "Power-added efficiency", "%", (out - in) * percent, percent,
-             -percent, -(out - in) * percent / dc);
-  row.heat = figure("heat", "Heat", "W", dc + in - out, -1.0, 1.0, 1.0);
+  row.added_efficiency = figure("added_efficiency", "Power-added efficiency", "%",
+                                (out - in) * percent, percent, (out - in) * percent / dc);
+  row.heat = figure("heat", "Heat", "W", dc + in - out, 1.0, 1.0);
 }
 
 /// Why nothing can be worked out of what was read; empty if it can.
 std::string refusal_of(const DrivenStep& s, const std::optional<Figure>& input,
                        const std::optional<double>& frequency_hz) {
+  if (!s.refusal.empty()) return s.refusal;
   if (s.volts && s.volts->value <= 0.0) return "its supply volts are not more than 0";
   if (s.amperes && s.amperes->value < 0.0) return "its supply amperes are below 0";
   if (!s.output) return "";
@@ -93,7 +75,7 @@ DrivenRow row_of(const DrivenStep& s, const AmplifierPlan& plan,
                  const std::optional<double>& frequency_hz) {
   DrivenRow row;
   row.label = s.label;
-  row.input = drive_of(s);
+  row.input = drive_between(s.input_before, s.input_after);
   row.input_dbm = row.input ? std::optional(row.input->value) : s.planned_dbm;
   if (s.input_before && s.input_after) row.creep_db = s.input_after->value - s.input_before->value;
   row.output = s.output;
@@ -105,8 +87,7 @@ DrivenRow row_of(const DrivenStep& s, const AmplifierPlan& plan,
   row.temperature_c = s.temperature_c;
   row.refusal = refusal_of(s, row.input, frequency_hz);
   if (!row.refusal.empty()) return row;
-  if (plan.nominal_v && row.volts)
-    row.is_sagged = row.volts->value < (1.0 - kSagShare) * *plan.nominal_v;
+  if (row.volts) row.is_sagged = plan.is_sagged(row.volts->value);
   if (row.output && row.input) {
     row.gain = gain_figure(*row.output, *row.input);
     add_dc(row);
@@ -190,10 +171,6 @@ std::optional<double> volts_at(const Amplification& a, double input_dbm) {
   return below != nullptr ? std::optional(below->volts->value) : std::nullopt;
 }
 
-bool is_sagged(const std::optional<double>& volts, const AmplifierPlan& plan) {
-  return volts && plan.nominal_v && *volts < (1.0 - kSagShare) * *plan.nominal_v;
-}
-
 /// A figure taken at sagged supply counts only as "at least".
 Judgement judge_at(Figure figure, Limit limit, bool is_at_sagged_supply) {
   if (is_at_sagged_supply) figure.bound = Bound::lower;
@@ -238,18 +215,26 @@ void find_rated(Amplification& a, const AmplifierPlan& plan) {
   const auto out = a.curve.output_at(*plan.rated_input_dbm);
   if (!out) return;
   const DrivenRow& near = nearest_row(a, *plan.rated_input_dbm);
-  // Another drive than the rated one is as wrong as the drive is known.
-  a.at_rated = with_common_of(*near.output,
-                              level_figure("at_rated", "Output at rated drive", *out, *near.output),
-                              {{"reading", near.gain->independent_u(), Scope::independent},
-                               {"small-signal gain", a.curve.u_gain_db(), Scope::independent}});
   const double slope =
-      (a.curve.output_at(*plan.rated_input_dbm - 0.1).value_or(*out) - *out) / -0.1;
-  double drive_u = 0.0;
-  for (const Contribution& c : near.input->contributions)
-    if (c.scope == Scope::common) drive_u = std::hypot(drive_u, c.u);
-  if (slope * drive_u > 0.0)
-    a.at_rated->contributions.push_back({"drive level", slope * drive_u, Scope::common});
+      (*out - a.curve.output_at(*plan.rated_input_dbm - 0.1).value_or(*out - 0.1)) / 0.1;
+  Figure f = level_figure("at_rated", "Output at rated drive", *out, *near.output);
+  // What the drive is off by moves the output along the curve; what both are off by does so too.
+  for (Contribution c : near.output->contributions) {
+    if (c.scope != Scope::common) continue;
+    for (const Contribution& in : near.input->contributions)
+      if (in.scope == Scope::common && in.source == c.source) c.u = std::abs(c.u - slope * in.u);
+    if (c.u > 0.0) f.contributions.push_back(c);
+  }
+  for (const Contribution& in : near.input->contributions) {
+    const bool is_in_both = std::any_of(
+        near.output->contributions.begin(), near.output->contributions.end(),
+        [&](const Contribution& c) { return c.scope == Scope::common && c.source == in.source; });
+    if (in.scope == Scope::common && !is_in_both && slope > 0.0)
+      f.contributions.push_back({in.source, slope * in.u, Scope::common});
+  }
+  f.contributions.push_back({"reading", near.gain->independent_u(), Scope::independent});
+  f.contributions.push_back({"small-signal gain", a.curve.u_gain_db(), Scope::independent});
+  a.at_rated = std::move(f);
   a.rated_v = volts_at(a, *plan.rated_input_dbm);
 }
 
@@ -273,7 +258,7 @@ void find_current(Amplification& a, const AmplifierPlan& plan) {
 void judge_all(Amplification& a, const AmplifierPlan& plan) {
   if (a.one_db_out && plan.compression_limit)
     a.one_db_judgement =
-        judge_at(*a.one_db_out, *plan.compression_limit, is_sagged(a.one_db_v, plan));
+        judge_at(*a.one_db_out, *plan.compression_limit, plan.is_sagged(a.one_db_v));
   const auto at_least = [](double value, const char* unit) {
     Limit limit;
     limit.sense = Sense::at_least;
@@ -287,7 +272,7 @@ void judge_all(Amplification& a, const AmplifierPlan& plan) {
   }
   if (a.at_rated && plan.rated_output_dbm)
     a.rated_judgement =
-        judge_at(*a.at_rated, at_least(*plan.rated_output_dbm, "dBm"), is_sagged(a.rated_v, plan));
+        judge_at(*a.at_rated, at_least(*plan.rated_output_dbm, "dBm"), plan.is_sagged(a.rated_v));
   const auto wanted = plan.wanted_gain_db();
   for (DrivenRow& r : a.rows) {
     if (r.input_dbm && wanted) {
@@ -309,6 +294,22 @@ std::optional<double> AmplifierPlan::wanted_gain_db() const {
   if (specified_gain_db) return specified_gain_db;
   if (rated_input_dbm && rated_output_dbm) return *rated_output_dbm - *rated_input_dbm;
   return std::nullopt;
+}
+
+bool AmplifierPlan::is_sagged(const std::optional<double>& volts) const {
+  return volts && nominal_v && *volts < (1.0 - kSagShare) * *nominal_v;
+}
+
+std::optional<Figure> drive_between(const std::optional<Figure>& before,
+                                    const std::optional<Figure>& after) {
+  if (!before || !after) return before ? before : after;
+  Figure f = *before;
+  const double creep = after->value - f.value;
+  f.value += creep / 2.0;
+  if (creep != 0.0)
+    f.contributions.push_back(
+        {"drive creep", std::abs(creep) / std::sqrt(12.0), Scope::independent});
+  return f;
 }
 
 Figure gain_figure(const Figure& output, const Figure& input) {
@@ -333,17 +334,12 @@ Amplification assess_amplifier(const std::vector<DrivenStep>& steps, const Ampli
   for (const DrivenStep& s : steps) a.rows.push_back(row_of(s, plan, a.frequency_hz));
   for (std::size_t i = 0; i < a.rows.size(); ++i)
     if (a.rows[i].gain) a.rising.push_back(i);
-  const bool was_rising =
-      std::is_sorted(a.rising.begin(), a.rising.end(), [&](std::size_t x, std::size_t y) {
-        return a.rows[x].input->value < a.rows[y].input->value;
-      });
-  const bool was_falling =
-      std::is_sorted(a.rising.rbegin(), a.rising.rend(), [&](std::size_t x, std::size_t y) {
-        return a.rows[x].input->value < a.rows[y].input->value;
-      });
-  std::stable_sort(a.rising.begin(), a.rising.end(), [&](std::size_t x, std::size_t y) {
+  const auto is_lower = [&](std::size_t x, std::size_t y) {
     return a.rows[x].input->value < a.rows[y].input->value;
-  });
+  };
+  const bool is_in_order = std::is_sorted(a.rising.begin(), a.rising.end(), is_lower) ||
+                           std::is_sorted(a.rising.rbegin(), a.rising.rend(), is_lower);
+  std::stable_sort(a.rising.begin(), a.rising.end(), is_lower);
   if (!a.rising.empty()) {
     find_gain(a, plan);
     find_rated(a, plan);
@@ -355,7 +351,7 @@ Amplification assess_amplifier(const std::vector<DrivenStep>& steps, const Ampli
   }
   find_current(a, plan);
   judge_all(a, plan);
-  a.remarks = amplifier_remarks(steps, a, plan, was_rising || was_falling);
+  a.remarks = amplifier_remarks(steps, a, plan, is_in_order);
   return a;
 }
 

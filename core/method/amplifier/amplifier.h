@@ -35,8 +35,8 @@ struct DrivenStep {
   std::optional<double> second_dbc = {};  ///< harmonics
   std::optional<double> third_dbc = {};
   std::optional<double> key_down_s = {};
-  std::optional<double> rest_s = {};
   std::optional<double> temperature_c = {};
+  std::string refusal = {};  ///< why its levels cannot be referred to the device; empty if they are
 };
 
 /// What is said of the amplifier, and with what it is tested.
@@ -56,6 +56,8 @@ struct AmplifierPlan {
 
   /// As specified, else of rated drive and output.
   std::optional<double> wanted_gain_db() const;
+  /// Whether volts are more than 2 % below the nominal ones.
+  bool is_sagged(const std::optional<double>& volts) const;
 };
 
 struct DrivenRow {
@@ -105,6 +107,10 @@ struct Amplification {
 };
 
 Amplification assess_amplifier(const std::vector<DrivenStep>& steps, const AmplifierPlan& plan);
+
+/// Drive in the middle of the readings before and after; what it crept is part of its u.
+std::optional<Figure> drive_between(const std::optional<Figure>& before,
+                                    const std::optional<Figure>& after);
 
 /// Gain with its parts: what is common to input and output by name cancels, what is common to all
 /// steps stays so.

@@ -58,7 +58,6 @@ std::vector<PowerCheck> power_checks(const Evidence& evidence) {
     if (const Reading* r = find_reading(step.readings, kCheckReading)) {
       c.state = r->value > 0.0 ? PowerCheck::State::done : PowerCheck::State::skipped;
       c.words = r->typed;
-      c.at = r->at;
     }
     const bool is_load = step.label == kLoad;
     if (is_load || step.label == kPads) {
@@ -77,7 +76,6 @@ std::vector<PowerCheck> power_checks(const Evidence& evidence) {
       if (const Reading* a = find_reading(step.readings, kSupplyCurrent)) {
         c.known = number_text(a->value, 2) + " A read";
         if (c.state == PowerCheck::State::open) c.state = PowerCheck::State::known;
-        if (c.at.empty()) c.at = a->at;
       } else {
         c.known = "type the current under A";
         if (c.state == PowerCheck::State::done) c.state = PowerCheck::State::open;

@@ -15,7 +15,6 @@ struct PowerCheck {
   State state = State::open;
   std::string known;  ///< what the program knows of it: "load 150 W, planned 60 W"
   std::string words;  ///< what somebody typed, or why it was skipped
-  std::string at;     ///< when, UTC, ISO 8601
 };
 
 /// The usual ones, in the order in which they are done.

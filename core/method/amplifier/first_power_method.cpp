@@ -6,6 +6,7 @@
 #include "core/error.h"
 #include "core/method/amplifier/first_power.h"
 #include "core/method/live_quantity.h"
+#include "core/method/measure/whole_answer.h"
 #include "core/quantity/format.h"
 #include "core/quantity/typed_number.h"
 
@@ -22,7 +23,7 @@ Reading read_check(const TypedField& field, const std::string& typed, const std:
   constexpr std::size_t kLeastReason = 4;
   if (text == "no" || text == "open")
     throw InputError("\u201c" + typed + "\u201d", "", "it is not done",
-                     "Leave it empty until it is, or type skip: and why");
+                     "Type yes once it is, or skip: and why");
   if (text.starts_with("skip")) {
     const std::size_t reason = text.find_first_not_of(" :,-", 4);
     if (reason == std::string::npos || text.size() - reason < kLeastReason)
@@ -125,13 +126,8 @@ Result evaluate_first_power(const Evidence& evidence) {
                    ? "Nothing of this evaluation is keyed by the program until all are seen to."
                : skipped > 0 ? fmt::format("{} skipped, with a reason.", skipped)
                              : "Drive it from far below its rating upwards.";
-  for (std::size_t i = 0; i < checks.size(); ++i) {
-    const std::size_t at = (i + (first_open < checks.size() ? first_open : 0)) % checks.size();
-    r.answers.push_back(a);
-    r.answers.back().step = at;
-    r.step_figures.push_back({checks[i].label, a.figure});
-  }
-  r.step_figures.resize(1);
+  answer_all_steps(r, a, first_open < checks.size() ? first_open : 0, checks.size());
+  r.step_figures.push_back({"all", a.figure, a.limit, a.judgement});
   return r;
 }
 

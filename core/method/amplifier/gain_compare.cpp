@@ -63,8 +63,11 @@ std::string change_words(const GainChange& c) {
   size.value = std::abs(size.value);
   const FormattedFigure f = format_figure(size, Rounding::compact, 2);
   const bool is_better = (c.change.value > 0.0) == c.is_more_better;
-  return fmt::format("{} by {}{} {}", is_better ? "better" : "worse", f.value,
-                     f.uncertainty.empty() ? "" : " \u00b1 " + f.uncertainty, c.change.unit);
+  // What a bound leaves open may be more.
+  const bool is_least = c.change.bound != Bound::none;
+  return fmt::format("{} by {}{}{} {}", is_better ? "better" : "worse", is_least ? "at least " : "",
+                     f.value, f.uncertainty.empty() ? "" : " \u00b1 " + f.uncertainty,
+                     c.change.unit);
 }
 
 ResultTable comparison_table(const std::vector<GainChange>& changes, const std::string& then,
@@ -72,16 +75,21 @@ ResultTable comparison_table(const std::vector<GainChange>& changes, const std::
   ResultTable t;
   t.title = "Compared with " + then;
   t.view = kGainView;
-  t.tab = "compared";
+  t.tab = "Compared";
   t.columns = {{"what", "Figure", CellKind::name, 190},
                {"now", "Now", CellKind::figure, 130},
                {"then", "Then", CellKind::figure, 130},
                {"change", "Change", CellKind::text, -1}};
   for (const GainChange& c : changes) {
     const auto cell = [](const Figure& f) {
-      return TableCell{figure_text(f, Rounding::compact), std::nullopt, false, f};
+      const FormattedFigure text = format_figure(f, Rounding::compact, 1);
+      return TableCell{
+          text.shown() + (text.uncertainty.empty() ? "" : " \u00b1 " + text.uncertainty),
+          std::nullopt, false, f};
     };
-    t.rows.push_back({std::nullopt, {{c.what}, cell(c.now), cell(c.then), {change_words(c)}}});
+    t.rows.push_back(
+        {std::nullopt,
+         {{c.what + ", " + c.now.unit}, cell(c.now), cell(c.then), {change_words(c)}}});
   }
   t.note =
       "Then: " + then + ". " +

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <fmt/format.h>
 
+#include "core/method/amplifier/gain_harmonics.h"
 #include "core/quantity/format.h"
 #include "core/quantity/in_watts.h"
 #include "core/quantity/levels.h"
@@ -15,17 +16,17 @@ constexpr double kRoom = 1.0;  // dB beside the lowest and the highest drive
 
 class GainPlots {
  public:
-  GainPlots(const Amplification& a, const AmplifierPlan& plan, const GainLook& look)
-      : a_(a), plan_(plan), look_(look) {
-    for (const DrivenRow& r : a.rows) {
+  GainPlots(const GainCase& of, const std::string& note, const std::string& empty_words)
+      : c_(of), a_(of.amplifier), plan_(of.plan), note_(note), empty_words_(empty_words) {
+    for (const DrivenRow& r : a_.rows) {
       if (!r.input_dbm) continue;
       low_ = std::min(low_, *r.input_dbm);
       high_ = std::max(high_, *r.input_dbm);
     }
-    if (plan.rated_input_dbm && low_ <= high_) high_ = std::max(high_, *plan.rated_input_dbm);
+    if (plan_.rated_input_dbm && low_ <= high_) high_ = std::max(high_, *plan_.rated_input_dbm);
     if (!(low_ <= high_)) {
-      low_ = plan.rated_input_dbm.value_or(30.0) - 20.0;
-      high_ = plan.rated_input_dbm.value_or(30.0);
+      low_ = plan_.rated_input_dbm.value_or(30.0) - 20.0;
+      high_ = plan_.rated_input_dbm.value_or(30.0);
     }
     low_ -= kRoom;
     high_ += kRoom;
@@ -97,12 +98,13 @@ class GainPlots {
     PlotLayer third{PlotLayer::Kind::trace, "3rd", 2, true, {}};
     PlotLayer mask{PlotLayer::Kind::limit, "mask", 1, true, {}};
     for (const std::size_t i : a_.rising) {
-      const DrivenRow& r = a_.rows[i];
-      const double x = place(r.input->value);
-      if (r.second_dbc) second.points.push_back({x, *r.second_dbc, 0.0, Bound::none, i});
-      if (r.third_dbc) third.points.push_back({x, *r.third_dbc, 0.0, Bound::none, i});
-      if (const auto most = harmonic_limit_dbc(look_.mask, r, a_.frequency_hz, 2))
-        mask.points.push_back({x, *most});
+      const double x = place(a_.rows[i].input->value);
+      for (const StepHarmonic& h : harmonics_of(a_.rows[i], c_)) {
+        (h.order == 2 ? second : third)
+            .points.push_back({x, h.level.value, h.level.expanded(), Bound::none, i});
+        if (h.limit_dbc && (mask.points.empty() || mask.points.back().x != x))
+          mask.points.push_back({x, *h.limit_dbc});
+      }
     }
     main.layers = {mask, second, third};
     plot.panels.push_back(std::move(main));
@@ -110,23 +112,23 @@ class GainPlots {
   }
 
  private:
-  double place(double dbm) const { return look_.is_in_watts ? to_watt(Dbm{dbm}).value : dbm; }
+  double place(double dbm) const { return c_.settings.is_in_watts ? to_watt(Dbm{dbm}).value : dbm; }
 
   PlotAxis axis(const std::string& what) const {
-    PlotAxis axis{what + (look_.is_in_watts ? ", W" : ", dBm"), ""};
-    axis.is_logarithmic = look_.is_in_watts;
+    PlotAxis axis{what + (c_.settings.is_in_watts ? ", W" : ", dBm"), ""};
+    axis.is_logarithmic = c_.settings.is_in_watts;
     return axis;
   }
 
   Plot empty(const char* title, const char* view) const {
     Plot plot;
     plot.title = title;
-    plot.x = {look_.is_in_watts ? "W in" : "dBm in", ""};
-    plot.x.is_logarithmic = look_.is_in_watts;
+    plot.x = {c_.settings.is_in_watts ? "W in" : "dBm in", ""};
+    plot.x.is_logarithmic = c_.settings.is_in_watts;
     plot.x.range = std::pair(place(low_), place(high_));
     plot.view = view;
-    plot.note = look_.note;
-    plot.empty_words = look_.empty_words;
+    plot.note = note_;
+    plot.empty_words = empty_words_;
     plot.is_printed_too = true;
     return plot;
   }
@@ -145,11 +147,9 @@ class GainPlots {
 
   PlotLayer ideal() const {
     PlotLayer layer{PlotLayer::Kind::guide, "ideal", 1, true, {}};
-    const std::optional<double> gain =
-        !a_.rising.empty() ? std::optional(a_.curve.gain_db()) : std::nullopt;
-    if (!gain) return layer;
+    if (a_.rising.empty()) return layer;
     for (const double in : {low_ + 0.4, high_ - 0.4})
-      layer.points.push_back({place(in), place(in + *gain)});
+      layer.points.push_back({place(in), place(in + a_.curve.gain_db())});
     return layer;
   }
 
@@ -173,7 +173,7 @@ class GainPlots {
     PlotLayer layer{PlotLayer::Kind::trace, "measured", 1, true, {}};
     for (const std::size_t i : a_.rising) {
       const DrivenRow& r = a_.rows[i];
-      const Figure shown = level_as_shown(*r.output, look_.is_in_watts);
+      const Figure shown = c_.shown(*r.output);
       layer.points.push_back(
           {place(r.input->value), shown.value, shown.expanded(), Bound::none, i});
     }
@@ -182,12 +182,12 @@ class GainPlots {
 
   /// What it is compared with, its output or its gain.
   PlotLayer other(bool is_gain) const {
-    PlotLayer layer{PlotLayer::Kind::trace, is_gain ? "" : look_.compared_name, 6, true, {}};
-    if (look_.compared == nullptr) return layer;
-    for (const std::size_t i : look_.compared->rising) {
-      const DrivenRow& r = look_.compared->rows[i];
+    PlotLayer layer{PlotLayer::Kind::trace, is_gain ? "" : c_.evidence.compared_name, 6, true, {}};
+    if (!c_.compared) return layer;
+    for (const std::size_t i : c_.compared->rising) {
+      const DrivenRow& r = c_.compared->rows[i];
       if (r.input->value < low_ || r.input->value > high_) continue;
-      const double y = is_gain ? r.gain->value : level_as_shown(*r.output, look_.is_in_watts).value;
+      const double y = is_gain ? r.gain->value : c_.shown(*r.output).value;
       layer.points.push_back({place(r.input->value), y});
     }
     return layer;
@@ -198,8 +198,8 @@ class GainPlots {
     for (const std::size_t i : a_.rising) {
       const DrivenRow& r = a_.rows[i];
       // Against each other: what is common to all steps moves the whole curve.
-      layer.points.push_back({place(r.input->value), r.gain->value,
-                              2.0 * r.compression->contributions.front().u, Bound::none, i});
+      layer.points.push_back(
+          {place(r.input->value), r.gain->value, 2.0 * r.gain->independent_u(), Bound::none, i});
     }
     return layer;
   }
@@ -224,6 +224,10 @@ class GainPlots {
       least = std::min(least, a_.rows[i].gain->value - 0.2);
       most = std::max(most, a_.rows[i].gain->value + 0.2);
     }
+    for (const PlotPoint& p : other(true).points) {
+      least = std::min(least, p.y - 0.2);
+      most = std::max(most, p.y + 0.2);
+    }
     most = std::ceil(most);
     return {std::min(std::floor(least), most - 3.0), most};
   }
@@ -233,9 +237,9 @@ class GainPlots {
     if (!a_.one_db_in) return layer;
     PlotPoint p{place(a_.one_db_in->value), 0.0};
     const double u = a_.curve.at(1.0)->u_input_db;
-    p.expanded = look_.is_in_watts ? p.x * 2.0 * u / kDbPerRelativePower : 2.0 * u;
+    p.expanded = c_.settings.is_in_watts ? p.x * 2.0 * u / kDbPerRelativePower : 2.0 * u;
     if (has_words) {
-      const Figure out = level_as_shown(*a_.one_db_out, look_.is_in_watts);
+      const Figure out = c_.shown(*a_.one_db_out);
       const FormattedFigure f = format_figure(out, Rounding::compact, 1);
       p.word = fmt::format("1 dB down at {} \u00b1 {} {}", f.value, f.uncertainty, out.unit);
     }
@@ -267,30 +271,24 @@ class GainPlots {
     panel.ranges.push_back(std::move(range));
   }
 
+  const GainCase& c_;
   const Amplification& a_;
   const AmplifierPlan& plan_;
-  const GainLook& look_;
+  const std::string& note_;
+  const std::string& empty_words_;
   double low_ = 1e300;
   double high_ = -1e300;
 };
 
 }  // namespace
 
-Figure level_as_shown(const Figure& dbm, bool is_in_watts) {
-  return is_in_watts ? in_watts(dbm) : dbm;
-}
-
-std::optional<double> harmonic_limit_dbc(const Mask& mask, const DrivenRow& row,
-                                         std::optional<double> carrier_hz, int order) {
-  if (mask.is_none() || !carrier_hz || !row.output) return std::nullopt;
-  return mask_limit_dbc(mask, {*carrier_hz, row.output->value}, order * *carrier_hz);
-}
-
-std::vector<Plot> gain_plots(const Amplification& a, const AmplifierPlan& plan,
-                             const GainLook& look) {
-  const GainPlots plots(a, plan, look);
+std::vector<Plot> gain_plots(const GainCase& of, const std::string& note,
+                             const std::string& empty_words) {
+  const GainPlots plots(of, note, empty_words);
   std::vector<Plot> all{plots.output()};
-  const auto any = [&](auto has) { return std::any_of(a.rows.begin(), a.rows.end(), has); };
+  const auto any = [&](auto has) {
+    return std::any_of(of.amplifier.rows.begin(), of.amplifier.rows.end(), has);
+  };
   if (any([](const DrivenRow& r) { return r.amperes.has_value(); })) all.push_back(plots.heat());
   if (any([](const DrivenRow& r) { return r.second_dbc || r.third_dbc; }))
     all.push_back(plots.harmonics());

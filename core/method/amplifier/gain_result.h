@@ -8,7 +8,4 @@ namespace heron {
 /// Everything that a test of an amplifier's gain says.
 Result evaluate_gain(const Evidence& evidence);
 
-/// The mask that its harmonics are judged by.
-Mask gain_mask(const Evidence& evidence);
-
 }  // namespace heron

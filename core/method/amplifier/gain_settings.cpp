@@ -6,6 +6,7 @@
 #include <fmt/format.h>
 
 #include "core/method/live_quantity.h"
+#include "core/method/measure/dc_power.h"
 #include "core/method/result_json.h"
 #include "core/quantity/format.h"
 #include "core/quantity/in_watts.h"
@@ -252,12 +253,6 @@ std::string_view bare_gain_unit(const TypedField& field, const json& settings) {
   return power;
 }
 
-OutputReader reader_of(const GainSettings& s) {
-  return s.read_at == ReadAt::rms_volts  ? OutputReader::rms_volts
-         : s.read_at == ReadAt::pp_volts ? OutputReader::pp_volts
-                                         : OutputReader::power_meter;
-}
-
 AmplifierPlan amplifier_plan(const Evidence& evidence) {
   const GainSettings s = gain_settings_from_json(evidence.settings);
   AmplifierPlan plan;
@@ -269,25 +264,21 @@ AmplifierPlan amplifier_plan(const Evidence& evidence) {
   plan.supply_limit_a = s.supply_limit_a;
   plan.meter_offset_db = s.meter_offset_db.value_or(0.0);
   plan.probe_db = s.probe > 1.0 ? probe_loss(s.probe).value : 0.0;
-  plan.reader = reader_of(s);
+  const auto reader = [](ReadAt at) {
+    return at == ReadAt::rms_volts  ? OutputReader::rms_volts
+           : at == ReadAt::pp_volts ? OutputReader::pp_volts
+                                    : OutputReader::power_meter;
+  };
+  plan.reader = reader(s.read_at);
   if (s.is_second_a_line)
     plan.second_reader = OutputReader::spectral_line;
   else if (s.second_at)
-    plan.second_reader = *s.second_at == ReadAt::rms_volts  ? OutputReader::rms_volts
-                         : *s.second_at == ReadAt::pp_volts ? OutputReader::pp_volts
-                                                            : OutputReader::power_meter;
+    plan.second_reader = reader(*s.second_at);
   // A limit in dB is one of gain.
   if (evidence.limit && evidence.limit->unit == "dB")
     plan.specified_gain_db = evidence.limit->value;
-  if (evidence.limit && (evidence.limit->unit == "dBm" || evidence.limit->unit == "W")) {
-    Limit limit = *evidence.limit;
-    if (limit.unit == "W" && limit.value > 0.0) {
-      limit.value = to_dbm(Watt{limit.value}).value;
-      limit.unit = "dBm";
-    }
-    limit.sense = Sense::at_least;
-    if (limit.unit == "dBm") plan.compression_limit = limit;
-  }
+  if (evidence.limit) plan.compression_limit = limit_in_dbm(*evidence.limit);
+  if (plan.compression_limit) plan.compression_limit->sense = Sense::at_least;
   return plan;
 }
 

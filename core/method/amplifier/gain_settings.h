@@ -50,6 +50,5 @@ std::string gain_setting_words(const Evidence& evidence);
 std::string_view bare_gain_unit(const TypedField& field, const nlohmann::json& test_settings);
 
 AmplifierPlan amplifier_plan(const Evidence& evidence);
-OutputReader reader_of(const GainSettings& settings);
 
 }  // namespace heron

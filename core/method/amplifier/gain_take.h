@@ -14,7 +14,6 @@ inline constexpr const char* kSecondHarmonic = "second_harmonic";
 inline constexpr const char* kThirdHarmonic = "third_harmonic";
 inline constexpr const char* kFrequencyCondition = "frequency";
 inline constexpr const char* kKeyDownCondition = "key_down";
-inline constexpr const char* kRestCondition = "rest";
 
 /// The steps of a test as the assessment wants them: typed levels referred to the device through
 /// the hook-up where they were read at its end.
@@ -24,8 +23,10 @@ std::vector<DrivenStep> driven_steps(const Evidence& evidence);
 /// unit: "141 mV RMS"; empty where the hook-up does not say. Zero probe and offset are none.
 std::string shown_words(double output_dbm, const Evidence& evidence, double frequency_hz);
 
-/// Where a test is, where its steps do not say: as planned.
-std::optional<double> frequency_of(const EvidenceStep& step, const Evidence& evidence);
+/// Why what was typed of a step cannot be referred to the device: no hook-up, or one that does not
+/// say its loss there; empty if it can, or was read at the device.
+std::string step_refusal(const EvidenceStep& step, const Evidence& evidence,
+                         const GainSettings& settings);
 
 /// Drive and output of a step, the role of the drive before or after, as figures at the device.
 std::optional<Figure> drive_figure(const EvidenceStep& step, ReadingRole role,

@@ -17,6 +17,7 @@ constexpr double kBridgedDb = 1.0;      // between two points, so that an edge i
 constexpr double kWorthSayingDb = 0.3;  // of compression
 
 std::string refusal_of(const ResponseReading& r) {
+  if (!r.refusal.empty()) return r.refusal;
   if (!r.output) return "";
   if (!r.frequency_hz || *r.frequency_hz <= 0.0) return "its frequency is missing";
   if (!r.input) return "its output was read, its drive was not";

@@ -28,6 +28,7 @@ struct ResponseReading {
   std::optional<Figure> input;  ///< dBm
   std::optional<Figure> output;
   std::optional<Figure> amperes;
+  std::string refusal = {};  ///< why its levels cannot be referred to the device; empty if they are
 };
 
 struct ResponsePoint {

@@ -9,6 +9,7 @@
 #include "core/method/amplifier/gain_take.h"
 #include "core/method/amplifier/response.h"
 #include "core/method/live_quantity.h"
+#include "core/method/meter_reading.h"
 #include "core/method/result_json.h"
 #include "core/quantity/format.h"
 #include "core/quantity/in_watts.h"
@@ -33,16 +34,22 @@ std::optional<double> frequency_of_name(const std::string& label) {
 
 std::vector<ResponseReading> readings_of(const Evidence& evidence, const GainSettings& s) {
   std::vector<ResponseReading> all;
-  for (const EvidenceStep& from : evidence.steps) {
+  for (EvidenceStep from : evidence.steps) {
+    // A point that is called by its frequency is there, for the hook-up too.
+    if (find_condition(from.conditions, kFrequencyCondition) == nullptr) {
+      if (const auto hz = frequency_of_name(from.label))
+        from.conditions.push_back({kFrequencyCondition, *hz, "Hz"});
+    }
     ResponseReading r;
     r.label = from.label;
-    const Condition* f = find_condition(from.conditions, kFrequencyCondition);
-    r.frequency_hz = f != nullptr ? std::optional(f->value) : frequency_of_name(from.label);
-    const auto before = drive_figure(from, ReadingRole::before, evidence, s);
-    const auto after = drive_figure(from, ReadingRole::after, evidence, s);
-    r.input = before ? before : after;
-    if (before && after) r.input->value = (before->value + after->value) / 2.0;
-    r.output = output_figure(from, evidence, s);
+    if (const Condition* f = find_condition(from.conditions, kFrequencyCondition))
+      r.frequency_hz = f->value;
+    r.refusal = step_refusal(from, evidence, s);
+    if (r.refusal.empty()) {
+      r.input = drive_between(drive_figure(from, ReadingRole::before, evidence, s),
+                              drive_figure(from, ReadingRole::after, evidence, s));
+      r.output = output_figure(from, evidence, s);
+    }
     r.amperes = mean_figure(from, kSupplyCurrent, "Supply current");
     all.push_back(std::move(r));
   }
@@ -201,7 +208,11 @@ class ResponseResult {
         "them.";
     plot.x = {"Frequency", "Hz"};
     PlotPanel main{{"Gain, dB", ""}, {}};
-    if (!r_.sweeps.empty()) {
+    if (r_.sweeps.empty()) {
+      plot.x.is_logarithmic = true;
+      plot.x.range = std::pair(1.5e6, 60e6);
+      main.y.range = std::pair(0.0, 20.0);
+    } else {
       const double from = r_.sweeps.front().points.front().frequency_hz;
       const double to = r_.sweeps.front().points.back().frequency_hz;
       plot.x.is_logarithmic = to > kAnOctave * from;
@@ -368,7 +379,7 @@ std::vector<BandMarker> response_bands(const Evidence& evidence) {
   double low = 1e300;
   double high = 0.0;
   for (const EvidenceStep& s : evidence.steps) {
-    const auto hz = frequency_of(s, evidence);
+    const auto hz = step_frequency_hz(s, evidence.drive);
     if (!hz) continue;
     low = std::min(low, *hz);
     high = std::max(high, *hz);

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <fmt/format.h>
 
+#include "core/method/measure/dc_power.h"
 #include "core/method/station_power.h"
 #include "core/quantity/format.h"
 #include "core/quantity/in_watts.h"
@@ -12,34 +13,6 @@
 
 namespace heron {
 namespace {
-
-/// Relative standard uncertainty of a figure that is a product or ratio of others.
-double relative_u(const Figure& figure) {
-  return figure.value != 0.0 ? figure.u() / std::abs(figure.value) : 0.0;
-}
-
-/// u of a level in dB as a share of its power.
-double relative_u_of_level(const Figure& level) {
-  return level.u() / kDbPerRelativePower;
-}
-
-std::optional<Figure> efficiency_of(const OutputReading& r) {
-  if (!r.output || !r.volts || !r.amperes) return std::nullopt;
-  const double dc = r.volts->value * r.amperes->value;
-  if (dc <= 0.0) return std::nullopt;
-  Figure f;
-  f.id = "efficiency";
-  f.label = "Efficiency";
-  f.unit = "%";
-  f.value = 100.0 * to_watt(Dbm{r.output->value}).value / dc;
-  const auto add = [&](const char* source, double relative) {
-    if (relative > 0.0) f.contributions.push_back({source, f.value * relative, Scope::common});
-  };
-  add("output", relative_u_of_level(*r.output));
-  add("supply volts", relative_u(*r.volts));
-  add("supply amperes", relative_u(*r.amperes));
-  return f;
-}
 
 std::optional<Figure> meter_error_of(const OutputReading& r) {
   if (!r.output || !r.forward_w || *r.forward_w <= 0.0) return std::nullopt;
@@ -100,7 +73,7 @@ OutputRow row_of(const OutputStep& step, const std::optional<Limit>& limit) {
   const bool is_only_hot = read.size() == 1 && read.front() != &step.readings.front();
   if (!is_only_hot) row.cold = read.front()->output;
   for (const OutputReading* r : read) {
-    if (!row.efficiency) row.efficiency = efficiency_of(*r);
+    if (!row.efficiency) row.efficiency = dc_efficiency(r->output, r->volts, r->amperes);
     if (!row.meter_error) row.meter_error = meter_error_of(*r);
   }
   if (read.size() > 1 || is_only_hot) {
@@ -213,12 +186,8 @@ Judgement judge_power(const Figure& level, Limit limit) {
 }
 
 std::optional<Limit> power_limit_dbm(const Limit& limit) {
-  Limit level = limit;
-  level.span = kPowerMarginSpanDb;
-  if (limit.unit == "dBm") return level;
-  if (limit.unit != "W" || limit.value <= 0.0 || limit.sense == Sense::within) return std::nullopt;
-  level.value = to_dbm(Watt{limit.value}).value;
-  level.unit = "dBm";
+  std::optional<Limit> level = limit_in_dbm(limit);
+  if (level) level->span = kPowerMarginSpanDb;
   return level;
 }
 
