@@ -12,6 +12,8 @@
 namespace heron {
 namespace {
 
+constexpr double kLevelsS = 1.0;  ///< some instruments are asked once or twice
+
 /// Somebody asked to pause: the step begins anew afterwards.
 struct PauseAsked {};
 
@@ -57,6 +59,7 @@ void LadderRun::leave(std::size_t step) {
 }
 
 double LadderRun::first_level_dbm(const RunStep& step) const {
+  if (step.after_step) return levels_.at(*step.after_step);
   if (step.generator_dbm) return *step.generator_dbm;
   if (!known_) return plan_.start_generator_dbm;
   // Never harder than what gave as much before.
@@ -120,7 +123,8 @@ void LadderRun::rest(std::size_t index, const std::stop_token& stop) {
   const RunStep& step = plan_.steps[index];
   // As long as it will be keyed, and at the level that it will have or may at most.
   Drive drive;
-  drive.pep_dbm = step.output_pep_dbm.value_or(plan_.most_output_dbm);
+  drive.pep_dbm =
+      step.output_pep_dbm.value_or(step.most_output_dbm.value_or(plan_.most_output_dbm));
   drive.is_two_tone = plan_.stimulus.kind == RunStimulus::Kind::two_tone;
   drive.frequency_hz = plan_.center_hz;
   drive.key_down_s = length_s(step) + 4.0 * plan_.settle_s;
@@ -144,25 +148,30 @@ void LadderRun::rest(std::size_t index, const std::stop_token& stop) {
 }
 
 double LadderRun::length_s(const RunStep& step) const {
+  if (step.levels) return kLevelsS + look_.harmonics_s();
   return step.sweep ? step.sweep->length_s() : static_cast<double>(plan_.frames) / plan_.rate_hz;
+}
+
+bool LadderRun::is_off(RfGuard& guard) {
+  const bool is_off = guard.off().empty();
+  rf_ = is_off ? RfState::confirmed_off : RfState::unknown;
+  clock_.unkey(time_.now_s());
+  return is_off;
 }
 
 void LadderRun::take(std::size_t index, RfGuard& guard, const std::stop_token& stop) {
   const RunStep step = plan_.steps[index];
-  ScpiSession& sampler = *with_.sampler;
   ScpiSession& generator = *with_.generator;
   // Switching off has made the generator deaf to a stop.
   listen_to(stop);
+  if (step.levels && step.levels->is_idle) {
+    take_idle(index, guard);
+    return;
+  }
   rest(index, stop);
 
   show(RunState::Kind::setting, index);
-  sampler.tell(Role::sampler, "set_center", {{"hz", plan_.center_hz}});
-  sampler.tell(Role::sampler, "set_rate", {{"hz", plan_.rate_hz}});
-  sampler.settle();
-  if (sampler.can(Role::sampler, "full_scale"))
-    full_scale_dbm_ = sampler.ask_number(Role::sampler, "full_scale");
-  else if (const Part* recorder = recorder_of(plan_.chain))
-    full_scale_dbm_ = recorder->full_scale_dbm.value_or(0.0);
+  look_.set_up();
   tell_stimulus(generator, plan_.stimulus);
   const double first = first_level_dbm(step);
   if (first > plan_.most_generator_dbm)
@@ -178,43 +187,93 @@ void LadderRun::take(std::size_t index, RfGuard& guard, const std::stop_token& s
   generator.settle();
   stay_alive(guard, stop);
   rf_ = RfState::on;
-  clock_.key(time_.now_s());
+  const double keyed_at_s = time_.now_s();
+  clock_.key(keyed_at_s);
   generator.tell(Role::generator, "output_on");
   generator.settle();
 
-  const double found = step.output_pep_dbm ? find_level(step, index, guard, stop)
-                                           : settled_pep_dbm(index, guard, stop);
+  const double found = step.output_pep_dbm && !step.after_step
+                           ? find_level(step, index, guard, stop)
+                           : settled_pep_dbm(index, guard, stop);
   taken.pep_dbm = steady_pep_dbm(found, index, guard, stop);
-  compare_full_scale(taken);
   check_key_down(index, length_s(step) + along_.longest_s());
   show(RunState::Kind::taking, index, length_s(step));
-  if (step.sweep)
-    take_sweep(step, with_.analyser, taken, guard, time_.factor());
-  else
-    take_samples(plan_, step, sampler, taken, guard, time_.factor());
-  along_.read(taken, generator_dbm_, guard);
+  if (step.levels) {
+    take_levels(taken, guard, stop);
+  } else {
+    compare_full_scale(taken);
+    if (step.sweep)
+      take_sweep(step, with_.analyser, taken, guard, time_.factor());
+    else
+      take_samples(plan_, step, *with_.sampler, taken, guard, time_.factor());
+    along_.read(taken, generator_dbm_, guard);
+  }
   stay_alive(guard, stop);
-  const bool is_off = guard.off().empty();
-  rf_ = is_off ? RfState::confirmed_off : RfState::unknown;
-  clock_.unkey(time_.now_s());
+  const bool was_confirmed = is_off(guard);
 
+  taken.keyed_s = time_.now_s() - keyed_at_s;
   taken.generator_dbm = generator_dbm_;
-  taken.full_scale_dbm = full_scale_dbm_;
+  taken.full_scale_dbm = look_.full_scale_dbm();
+  levels_[index] = generator_dbm_;
   events_.taken(std::move(taken));
   {
     const std::scoped_lock lock(mutex_);
     leave(index);
   }
   // What was taken is kept; nothing more is keyed before somebody has looked.
-  if (!is_off)
+  if (!was_confirmed)
     throw InstrumentError(InstrumentFault::lost, generator.name(), "",
                           "it does not confirm that it is off", "Switch it off by hand");
+}
+
+bool LadderRun::needs_switch(const RunStep& step) const {
+  return step.levels && !step.levels->is_idle && step.levels->is_bypassed != is_bypassed_;
+}
+
+std::optional<std::size_t> LadderRun::next() {
+  while (true) {
+    std::size_t index = 0;
+    RunStep step;
+    {
+      const std::scoped_lock lock(mutex_);
+      if (due_.empty()) return std::nullopt;
+      index = at_ = due_.front();
+      step = plan_.steps[index];
+    }
+    const bool is_orphan = step.after_step && !levels_.contains(*step.after_step);
+    const std::string why =
+        is_orphan || !events_.objection ? std::string() : events_.objection(index);
+    if (!is_orphan && why.empty()) return index;
+    if (ended_by_.empty() && !why.empty()) ended_by_ = step.setting + ": " + why;
+    const std::scoped_lock lock(mutex_);
+    leave(index);
+  }
+}
+
+bool LadderRun::halt(RunState halted, RfGuard& guard, const std::stop_token& stop) {
+  // RF first, then words. Nothing goes on until every source has confirmed that it is off.
+  bool goes_on = true;
+  do {
+    halted.unconfirmed = guard.off();
+    halted.rf = rf_ = halted.unconfirmed.empty() ? RfState::confirmed_off : RfState::unknown;
+    clock_.unkey(time_.now_s());
+    {
+      const std::scoped_lock lock(mutex_);
+      wants_pause_ = true;
+    }
+    if (events_.state) events_.state(halted);
+    goes_on = wait_for_resume(stop);
+  } while (goes_on && !halted.unconfirmed.empty() && !guard.off().empty());
+  if (!goes_on) return false;
+  along_.forgive();  // somebody may have mended it
+  guard.rearm();
+  return true;
 }
 
 bool LadderRun::run(const std::stop_token& stop) {
   // Taking is the longest that it is silent.
   double longest_s = 0.0;
-  double timeout_s = with_.sampler->profile().timeout_s;
+  double timeout_s = look_.instrument().profile().timeout_s;
   for (const RunStep& step : plan_.steps) longest_s = std::max(longest_s, length_s(step));
   if (with_.analyser != nullptr)
     timeout_s = std::max(timeout_s, with_.analyser->profile().timeout_s);
@@ -224,29 +283,35 @@ bool LadderRun::run(const std::stop_token& stop) {
     const std::scoped_lock lock(mutex_);
     guard_ = &guard;
   }
-  bool is_complete = false;
   RunState end;
   end.kind = RunState::Kind::done;
-  while (true) {
-    std::size_t index = 0;
-    {
-      const std::scoped_lock lock(mutex_);
-      if (due_.empty()) {
-        is_complete = true;
+  while (const auto index = next()) {
+    RunState halted;
+    halted.step = *index;
+    halted.kind = RunState::Kind::paused;
+    const RunStep step = plan_.steps[*index];
+    if (needs_switch(step)) {
+      halted.kind = RunState::Kind::switching;
+      halted.is_asked = true;
+      halted.to_bypass = step.levels->is_bypassed;
+      if (!halt(halted, guard, stop)) {
+        end.kind = RunState::Kind::stopped;
         break;
       }
-      index = at_ = due_.front();
+      const std::scoped_lock lock(mutex_);
+      // Who skipped a step has not switched for it.
+      if (due_.empty() || due_.front() != *index) continue;
+      is_bypassed_ = halted.to_bypass;
+      known_.reset();  // the drive of the other one says nothing
+      continue;
     }
-    RunState halted;
-    halted.kind = RunState::Kind::paused;
     try {
-      take(index, guard, stop);
+      take(*index, guard, stop);
       continue;
     } catch (const PauseAsked&) {
       halted.is_asked = true;
     } catch (const Cancelled&) {
       end.kind = RunState::Kind::stopped;
-      end.what = "stopped";
       break;
     } catch (const InstrumentError& error) {
       halted.instrument = error.subject;
@@ -258,28 +323,13 @@ bool LadderRun::run(const std::stop_token& stop) {
     } catch (...) {
       halted.what = "it failed without saying why";
     }
-    halted.step = index;
-    // RF first, then words. Nothing goes on until every source has confirmed that it is off.
-    bool goes_on = true;
-    do {
-      halted.unconfirmed = guard.off();
-      halted.rf = rf_ = halted.unconfirmed.empty() ? RfState::confirmed_off : RfState::unknown;
-      clock_.unkey(time_.now_s());
-      {
-        const std::scoped_lock lock(mutex_);
-        wants_pause_ = true;
-      }
-      if (events_.state) events_.state(halted);
-      goes_on = wait_for_resume(stop);
-    } while (goes_on && !halted.unconfirmed.empty() && !guard.off().empty());
-    if (!goes_on) {
+    if (!halt(halted, guard, stop)) {
       end.kind = RunState::Kind::stopped;
-      end.what = "stopped";
       break;
     }
-    along_.forgive();  // somebody may have mended it
-    guard.rearm();
   }
+  end.what = end.kind == RunState::Kind::stopped ? "stopped" : ended_by_;
+  end.is_bypassed = is_bypassed_;
   end.unconfirmed = guard.off();
   end.rf = rf_ = end.unconfirmed.empty() ? RfState::confirmed_off : RfState::unknown;
   {
@@ -287,7 +337,7 @@ bool LadderRun::run(const std::stop_token& stop) {
     guard_ = nullptr;
   }
   if (events_.state) events_.state(end);
-  return is_complete;
+  return end.kind == RunState::Kind::done;
 }
 
 }  // namespace heron

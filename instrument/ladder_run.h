@@ -2,6 +2,7 @@
 
 #include <condition_variable>
 #include <deque>
+#include <map>
 #include <mutex>
 #include <optional>
 #include <stop_token>
@@ -11,6 +12,7 @@
 #include "core/chain/key_down_clock.h"
 #include "core/method/reference_level.h"
 #include "instrument/bench_time.h"
+#include "instrument/level_look.h"
 #include "instrument/read_along.h"
 #include "instrument/rf_guard.h"
 #include "instrument/run_plan.h"
@@ -19,7 +21,8 @@ namespace heron {
 
 /// Takes the steps of a ladder one after the other. RF is on only while a step settles and is
 /// taken. An instrument that fails makes it pause with RF off; `resume` takes the step again, and
-/// no step that was taken is lost. `run` belongs to the thread of the sessions; the other calls may
+/// no step that was taken is lost. Where the device has to be bypassed or put back it waits with RF
+/// off until `resume`. `run` belongs to the thread of the sessions; the other calls may
 /// come from any.
 class LadderRun {
  public:
@@ -43,6 +46,15 @@ class LadderRun {
 
  private:
   void take(std::size_t index, RfGuard& guard, const std::stop_token& stop);
+  void take_idle(std::size_t index, RfGuard& guard);
+  void take_levels(TakenStep& taken, RfGuard& guard, const std::stop_token& stop);
+  /// RF off, said why; waits until somebody goes on (true) or stops.
+  bool halt(RunState halted, RfGuard& guard, const std::stop_token& stop);
+  /// Whether the device stands otherwise than the step needs it.
+  bool needs_switch(const RunStep& step) const;
+  /// The step that is next: those that must not be taken any more are left out.
+  std::optional<std::size_t> next();
+  bool is_off(RfGuard& guard);
   void rest(std::size_t index, const std::stop_token& stop);
   double find_level(const RunStep& step, std::size_t index, RfGuard& guard,
                     const std::stop_token& stop);
@@ -79,7 +91,10 @@ class LadderRun {
   std::optional<DrivePoint> known_;  ///< what the last drive gave
   std::optional<RfState> rf_ = std::nullopt;
   double generator_dbm_ = 0.0;
-  double full_scale_dbm_ = 0.0;
+  std::map<std::size_t, double> levels_;  ///< of the generator at the steps that were taken
+  bool is_bypassed_ = false;              ///< the device, as somebody has said
+  std::string ended_by_;                  ///< the first objection
+  LevelLook look_{plan_, with_};
   ReadAlong along_{plan_, with_};
 };
 

@@ -18,12 +18,12 @@ constexpr double kNoiseToleranceDb = 0.5;  // the peak of noise is another one e
 constexpr int kMostSearches = 12;
 constexpr double kSteadyDb = 0.1;
 constexpr int kMostLooks = 8;
-constexpr double kNearFullScaleDbfs = -0.5;
 
 }  // namespace
 
 bool LadderRun::is_steady_stimulus() const {
   return plan_.stimulus.kind == RunStimulus::Kind::tone ||
+         plan_.stimulus.kind == RunStimulus::Kind::carrier ||
          plan_.stimulus.kind == RunStimulus::Kind::two_tone;
 }
 
@@ -64,42 +64,56 @@ double LadderRun::steady_pep_dbm(double first_dbm, std::size_t index, RfGuard& g
 void LadderRun::compare_full_scale(TakenStep& taken) const {
   const Part* recorder = recorder_of(plan_.chain);
   if (recorder == nullptr || !recorder->full_scale_dbm ||
-      std::abs(*recorder->full_scale_dbm - full_scale_dbm_) < kSteadyDb)
+      std::abs(*recorder->full_scale_dbm - look_.full_scale_dbm()) < kSteadyDb)
     return;
   taken.cautions.push_back(
       fmt::format("{} reports a full scale of {} dBm, the hook-up states {} dBm: the "
                   "instrument\u2019s value is used",
-                  with_.sampler->name(), number_text(full_scale_dbm_, 1, true),
+                  with_.sampler->name(), number_text(look_.full_scale_dbm(), 1, true),
                   number_text(*recorder->full_scale_dbm, 1, true)));
 }
 
 double LadderRun::look(std::size_t index, RfGuard& guard, const std::stop_token& stop) {
-  ScpiSession& sampler = *with_.sampler;
   show(RunState::Kind::checking, index);
-  sampler.tell(Role::sampler, "set_frames", {{"frames", static_cast<double>(check_frames())}});
-  std::vector<char> block;
-  std::vector<float> samples;
-  sampler.ask_samples(Role::sampler, "read", block, samples);
+  const double pep = look_.shown_dbm(check_frames()) + look_.loss_db(plan_.center_hz);
   stay_alive(guard, stop);
-  float most = 0.0F;
-  float component = 0.0F;
-  for (std::size_t i = 0; i + 1 < samples.size(); i += 2) {
-    most = std::max(most, samples[i] * samples[i] + samples[i + 1] * samples[i + 1]);
-    component = std::max({component, std::abs(samples[i]), std::abs(samples[i + 1])});
-  }
-  if (component >= voltage_ratio_from_db(kNearFullScaleDbfs))
-    throw InstrumentError(InstrumentFault::over_range, sampler.name(), "",
-                          "its input is at full scale", "Add attenuation before it, then go on");
-  const double loss =
-      plan_.chain.parts.empty() ? 0.0 : -total_gain_db(plan_.chain, plan_.center_hz);
-  const double pep =
-      db_from_power_ratio(std::max(static_cast<double>(most), 1e-20)) + full_scale_dbm_ + loss;
-  if (pep > plan_.most_output_dbm + 0.2)
+  const double most = plan_.steps[index].most_output_dbm.value_or(plan_.most_output_dbm);
+  if (pep > most + 0.2)
     throw step_refused(plan_.steps[index].setting,
                        fmt::format("{} dBm came out, more than the {} dBm allowed",
-                                   number_text(pep, 1), number_text(plan_.most_output_dbm, 1)),
+                                   number_text(pep, 1), number_text(most, 1)),
                        "Turn the power down, or allow more");
   return pep;
+}
+
+/// Supply, level, harmonics, and the supply once more: what creeps is seen.
+void LadderRun::take_levels(TakenStep& taken, RfGuard& guard, const std::stop_token& stop) {
+  const RunLevels levels = *plan_.steps[taken.index].levels;
+  const bool is_of_device = !levels.is_bypassed;
+  if (is_of_device) along_.read_supply(taken, ReadingRole::before, guard);
+  taken.pep_dbm = look(taken.index, guard, stop);
+  taken.shown_dbm = taken.pep_dbm - look_.loss_db(plan_.center_hz);
+  taken.shown_by = look_.instrument().name();
+  if (!is_of_device) return;
+  taken.harmonics_dbc = look_.harmonics_dbc(guard, time_.factor());
+  stay_alive(guard, stop);
+  along_.read(taken, generator_dbm_, guard);
+}
+
+/// Quiescent: what the supply gives with RF off.
+void LadderRun::take_idle(std::size_t index, RfGuard& guard) {
+  TakenStep taken;
+  taken.index = index;
+  show(RunState::Kind::taking, index);
+  const bool was_confirmed = is_off(guard);
+  if (was_confirmed) along_.read_supply(taken, ReadingRole::at, guard);
+  guard.rearm();
+  if (!was_confirmed)
+    throw InstrumentError(InstrumentFault::lost, with_.generator->name(), "",
+                          "it does not confirm that it is off", "Switch it off by hand");
+  events_.taken(std::move(taken));
+  const std::scoped_lock lock(mutex_);
+  leave(index);
 }
 
 double LadderRun::find_level(const RunStep& step, std::size_t index, RfGuard& guard,

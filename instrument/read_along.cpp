@@ -27,13 +27,14 @@ ScpiSession* session_of(const RunInstruments& with, Role role) {
 }  // namespace
 
 void ReadAlong::read(TakenStep& taken, RfGuard& guard, ScpiSession* session, Role role,
-                     const char* command, const char* quantity) {
+                     const char* command, const char* quantity, ReadingRole reading_role) {
   if (session == nullptr || !session->can(role, command) || left_out_.contains(session)) return;
   // Each may use up its time-out; the step that is measured must not be lost for that.
   guard.feed();
   try {
-    taken.readings.push_back(
-        live_reading(quantity, session->ask_number(role, command), session->name()));
+    Reading r = live_reading(quantity, session->ask_number(role, command), session->name());
+    r.role = reading_role;
+    taken.readings.push_back(std::move(r));
   } catch (const InstrumentError& error) {
     // It only goes along: the step counts without it, and RF does not stay on for it again.
     const bool is_gone = error.fault != InstrumentFault::over_range;
@@ -66,6 +67,12 @@ void ReadAlong::prepare(TakenStep& taken) {
   }
 }
 
+void ReadAlong::read_supply(TakenStep& taken, ReadingRole role, RfGuard& guard) {
+  for (const LiveSource& from : live_sources())
+    if (from.role == Role::supply)
+      read(taken, guard, with_.supply, from.role, from.command, from.quantity, role);
+}
+
 void ReadAlong::read(TakenStep& taken, double generator_dbm, RfGuard& guard) {
   if (plan_.reads_along) {
     for (const LiveSource& from : live_sources()) {
@@ -74,6 +81,7 @@ void ReadAlong::read(TakenStep& taken, double generator_dbm, RfGuard& guard) {
     }
     taken.readings.push_back(live_reading(kGeneratorLevel, generator_dbm, with_.generator->name()));
   }
+  if (with_.sampler == nullptr || plan_.is_read_by_meter) return;
   ScpiSession& sampler = *with_.sampler;
   if (!sampler.can(Role::sampler, "is_over_range")) return;
   try {

@@ -17,6 +17,8 @@ class ReadAlong {
   void prepare(TakenStep& taken);
   /// With RF on; what goes wrong becomes a caution of the step.
   void read(TakenStep& taken, double generator_dbm, RfGuard& guard);
+  /// Only what the supply gives.
+  void read_supply(TakenStep& taken, ReadingRole role, RfGuard& guard);
   /// The longest that reading keeps RF on.
   double longest_s() const;
   /// Asks those that failed again from now on.
@@ -25,7 +27,7 @@ class ReadAlong {
  private:
   bool reads_counter() const;
   void read(TakenStep& taken, RfGuard& guard, ScpiSession* session, Role role, const char* command,
-            const char* quantity);
+            const char* quantity, ReadingRole reading_role = ReadingRole::at);
   const RunPlan& plan_;
   const RunInstruments& with_;
   std::set<const ScpiSession*> left_out_;

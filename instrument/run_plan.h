@@ -28,6 +28,13 @@ struct RunSweep {
   double length_s() const { return 1.0 + 4.0 * (to_hz - from_hz) / (rbw_hz * rbw_hz); }
 };
 
+/// What is read of a step that is not recorded.
+struct RunLevels {
+  ReadingRole role = ReadingRole::at;  ///< of the level: before and after are drives
+  bool is_bypassed = false;            ///< somebody has taken the device out of the line for it
+  bool is_idle = false;                ///< RF stays off; only the supply is read
+};
+
 /// One step of an automatic ladder.
 struct RunStep {
   std::string setting;                   ///< as the ladder calls it: "10 W"
@@ -35,6 +42,10 @@ struct RunStep {
   std::optional<double> output_pep_dbm;  ///< search the level that gives this at the device
   std::optional<RunSweep> sweep;         ///< taken with the analyser
   std::optional<double> center_hz;       ///< sampled here instead of round the carrier
+  std::optional<RunLevels> levels = std::nullopt;  ///< read, nothing is recorded
+  /// At the generator's level of that earlier step, and only if that was taken.
+  std::optional<std::size_t> after_step = std::nullopt;
+  std::optional<double> most_output_dbm = std::nullopt;  ///< instead of the plan's
 };
 
 struct RunPlan {
@@ -49,7 +60,9 @@ struct RunPlan {
   double most_generator_dbm = 0.0;     ///< never more than this
   double start_generator_dbm = -50.0;  ///< where a search begins
   double watchdog_s = 15.0;
-  bool reads_along = true;  ///< what else the instruments show is kept with each step
+  bool reads_along = true;        ///< what else the instruments show is kept with each step
+  bool is_read_by_meter = false;  ///< levels are what the power meter shows, not the sampler
+  int harmonics = 1;              ///< read with levels, up to this one
 };
 
 /// What one step gave.
@@ -62,18 +75,37 @@ struct TakenStep {
   double pep_dbm = 0.0;  ///< at the device, from the level check
   double full_scale_dbm = 0.0;
   std::vector<Reading> readings;  ///< what else was read at the step, RF on
+  /// Of a step of levels: what the instrument at the end of the hook-up showed, dBm; nullopt =
+  /// idle.
+  std::optional<double> shown_dbm;
+  std::string shown_by = {};
+  std::vector<double> harmonics_dbc;  ///< 2nd, 3rd, ..., at the device
+  double keyed_s = 0.0;
   std::vector<std::string> cautions;
 };
 
 /// Where a run stands.
 struct RunState {
-  enum class Kind { resting, setting, settling, checking, taking, paused, done, stopped, failed };
+  enum class Kind {
+    resting,
+    setting,
+    settling,
+    checking,
+    taking,
+    paused,
+    switching,  ///< RF off, until somebody has taken the device out of the line or put it in
+    done,
+    stopped,
+    failed
+  };
   Kind kind = Kind::setting;
-  bool is_asked = false;  ///< paused because somebody wanted it, not because something failed
+  bool is_asked = false;     ///< paused because somebody wanted it, not because something failed
+  bool to_bypass = false;    ///< of `switching`
+  bool is_bypassed = false;  ///< at the end: the device still stands out of the line
   std::size_t step = 0;
   double seconds_left = 0.0;
-  std::string instrument;                    ///< the one that made it pause
-  std::string what;                          ///< in words, with what to do
+  std::string instrument;  ///< the one that made it pause
+  std::string what;        ///< in words, with what to do; when done, why steps were left out
   std::optional<RfState> rf = std::nullopt;  ///< nullopt = nothing was asked of a source yet
   std::vector<std::string> unconfirmed;      ///< sources that did not say that they are off
 };
@@ -82,6 +114,8 @@ struct RunState {
 struct RunEvents {
   std::function<void(const RunState&)> state;
   std::function<void(TakenStep&&)> taken;
+  /// Why a step must not be taken after what was taken; empty = it may. Then it is left out.
+  std::function<std::string(std::size_t)> objection = nullptr;
 };
 
 /// The instruments of a run; optional ones may be null.

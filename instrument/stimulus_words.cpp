@@ -24,6 +24,9 @@ void tell_stimulus(ScpiSession& g, const RunStimulus& s) {
       g.tell(Role::generator, "set_speech_noise",
              {{"low_hz", s.band_hz.first}, {"high_hz", s.band_hz.second}});
       break;
+    case RunStimulus::Kind::carrier:
+      g.tell(Role::generator, "set_frequency", {{"hz", s.carrier_hz}});
+      break;
   }
 }
 

@@ -47,8 +47,8 @@ std::string SimAnalyser::trace() {
   // Each zone in the span as a recording of its own, seen through a Gaussian filter.
   constexpr double kRate = 400e3;
   constexpr std::size_t kSegment = 1U << 15U;
-  const double carrier = output.device().carrier_hz();
-  for (int zone = 1; zone <= 10 && output.device().is_keyed(); ++zone) {
+  const double carrier = output.carrier_hz();
+  for (int zone = 1; zone <= 10 && output.is_keyed(); ++zone) {
     const double middle = zone * carrier;
     if (middle < from - kRate / 2.0 || middle > from + a.span_hz + kRate / 2.0) continue;
     std::vector<std::complex<float>> x(2 * kSegment);

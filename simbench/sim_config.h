@@ -19,6 +19,8 @@ struct SimConfig {
   std::optional<AmplifierDesign> amplifier;  ///< behind the transmitter
   Chain chain;                               ///< device to sampler and analyser, as stated
   double coupler_db = -40.0;                 ///< device to power meter, as stated
+  bool is_meter_at_end = false;              ///< it stands at the end of the chain instead
+  double driver_db = 45.0;  ///< between a generator at a radio frequency and the amplifier
   double coupler_u_db = 0.1;
   double sampler_u_db = 0.5;
   double analyser_u_db = 0.7;

@@ -14,8 +14,11 @@ SimPowerMeter::SimPowerMeter(SharedState& state) : SimInstrument(state, "power_m
     s.pass(0.1);
     std::normal_distribution<double> gauss(0.0, 1.0);
     const double at_meter =
-        s->output_w() * power_ratio_from_db(s->config.coupler_db + s->truth.coupler_error_db +
-                                            s->truth.power_meter_error_db);
+        s->output_w() *
+        power_ratio_from_db((s->config.is_meter_at_end
+                                 ? s->true_gain_db(s->carrier_hz())
+                                 : s->config.coupler_db + s->truth.coupler_error_db) +
+                            s->truth.power_meter_error_db);
     // Zero drift and noise of its own: some nanowatts.
     const double shown = at_meter + 3e-9 * gauss(s->random);
     if (shown <= 1e-9) return "-60.00";
@@ -34,6 +37,8 @@ std::string SimCounter::frequency() {
   auto s = state().now();
   s.pass(gate_s_);
   const AudioSignal& audio = s->audio;
+  if (s->rf_hz && s->is_keyed())
+    return fmt::format("{:.4f}", *s->rf_hz * (1.0 + s->truth.timebase_ppm * 1e-6));
   if (!s->device.is_keyed() || audio.kind != AudioSignal::Kind::tones || audio.tones_hz.empty())
     return "9.91E37";
   std::uniform_real_distribution<double> part(-1.0, 1.0);

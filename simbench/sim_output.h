@@ -7,15 +7,25 @@ namespace heron::sim {
 /// What leaves the bench's last device, as it was when a look at it began.
 class SimOutput {
  public:
-  explicit SimOutput(const SimState& state) : device_(state.device), amplifier_(state.amplifier) {}
+  explicit SimOutput(const SimState& state)
+      : device_(state.device), carrier_hz_(state.carrier_hz()), is_keyed_(state.is_keyed()) {
+    if (!state.is_bypassed) amplifier_ = state.amplifier;
+    if (state.rf_hz) generated_w_ = state.drive_w();
+  }
 
   /// Round a frequency, |v|^2 in watts, behind the amplifier if there is one.
   void fill(double center_hz, double rate_hz, double start_s, Block out,
             std::mt19937_64& random) const;
-  const Transmitter& device() const { return device_; }
+  double carrier_hz() const { return carrier_hz_; }
+  bool is_keyed() const { return is_keyed_; }
 
  private:
+  void drive(double center_hz, double rate_hz, double start_s, Block out,
+             std::mt19937_64& random) const;
   Transmitter device_;
+  double carrier_hz_;
+  bool is_keyed_;
+  std::optional<double> generated_w_;  ///< instead of the transmitter's
   std::optional<Amplifier> amplifier_;
 };
 

@@ -15,24 +15,31 @@ SimGenerator::SimGenerator(SharedState& state) : SimInstrument(state, "generator
     s.audio.pep_dbm = number_at(a, 0, -120.0, 10.0);
     s.key();
   });
-  set("SOUR:FREQ", [](SimState&, const Arguments& a) { number_at(a, 0, 1.0, 1e5); });
+  set("SOUR:FREQ", [](SimState& s, const Arguments& a) {
+    s.rf_hz = number_at(a, 0, 1.0, 1e10);
+    s.key();
+  });
   set("SOUR:FUNC:TONE", [](SimState& s, const Arguments& a) {
+    s.rf_hz.reset();
     s.audio.kind = AudioSignal::Kind::tones;
     s.audio.tones_hz = {number_at(a, 0, 20.0, 20e3)};
     s.key();
   });
   set("SOUR:FUNC:DUAL", [](SimState& s, const Arguments& a) {
+    s.rf_hz.reset();
     s.audio.kind = AudioSignal::Kind::tones;
     s.audio.tones_hz = {number_at(a, 0, 20.0, 20e3), number_at(a, 1, 20.0, 20e3)};
     s.key();
   });
   set("SOUR:FUNC:NOTC", [](SimState& s, const Arguments& a) {
+    s.rf_hz.reset();
     s.audio.kind = AudioSignal::Kind::notched_noise;
     s.audio.band_hz = {number_at(a, 0, 20.0, 7e3), number_at(a, 1, 20.0, 7e3)};
     s.audio.notch_hz = {number_at(a, 2, 20.0, 7e3), number_at(a, 3, 20.0, 7e3)};
     s.key();
   });
   set("SOUR:FUNC:SPE", [](SimState& s, const Arguments& a) {
+    s.rf_hz.reset();
     s.audio.kind = AudioSignal::Kind::speech_noise;
     s.audio.band_hz = {number_at(a, 0, 20.0, 7e3), number_at(a, 1, 20.0, 7e3)};
     s.key();
@@ -52,13 +59,13 @@ SimSupply::SimSupply(SharedState& state) : SimInstrument(state, "supply") {
   });
   // Of the last device, at its terminals.
   ask("MEAS:VOLT?", [](const SimState& s) {
-    const double volts =
-        s.amplifier ? s.amplifier->voltage_v(s.output_w()) : s.device.surroundings.supply_v;
+    const double volts = s.amplifier ? s.amplifier->voltage_v(s.is_bypassed ? 0.0 : s.output_w())
+                                     : s.device.surroundings.supply_v;
     return fmt::format("{:.3f}", s.is_supply_on ? volts : 0.0);
   });
   ask("MEAS:CURR?", [](const SimState& s) {
-    const double amperes =
-        s.amplifier ? s.amplifier->current_a(s.output_w()) : s.device.current_a();
+    const double amperes = s.amplifier ? s.amplifier->current_a(s.is_bypassed ? 0.0 : s.output_w())
+                                       : s.device.current_a();
     return fmt::format("{:.3f}", s.is_supply_on ? amperes : 0.0);
   });
 }
@@ -87,8 +94,9 @@ SimFrontPanel::SimFrontPanel(SharedState& state) : SimInstrument(state, "device"
   set("COMP", [](SimState& s, const Arguments& a) {
     s.device.settings.is_compressor_on = switch_at(a, 0);
   });
+  set("BYP", [](SimState& s, const Arguments& a) { s.is_bypassed = switch_at(a, 0); });
   ask("POW?", [](const SimState& s) { return fmt::format("{:g}", s.device.settings.power_w); });
-  ask("KEYED?", [](const SimState& s) { return s.device.is_keyed() ? "1" : "0"; });
+  ask("KEYED?", [](const SimState& s) { return s.is_keyed() ? "1" : "0"; });
 }
 
 }  // namespace heron::sim

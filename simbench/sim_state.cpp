@@ -52,7 +52,20 @@ void SimState::set_chain(const Chain& chain) {
 
 void SimState::key() {
   device.audio = audio;
-  if (!is_audio_on || !is_supply_on) device.audio.kind = AudioSignal::Kind::off;
+  if (!is_audio_on || !is_supply_on || rf_hz) device.audio.kind = AudioSignal::Kind::off;
+}
+
+bool SimState::is_keyed() const {
+  return rf_hz ? is_audio_on : device.is_keyed();
+}
+
+double SimState::carrier_hz() const {
+  return rf_hz ? *rf_hz : device.carrier_hz();
+}
+
+double SimState::drive_w() const {
+  if (!rf_hz) return device.mean_power_w();
+  return is_audio_on ? to_watt(Dbm{audio.pep_dbm + config.driver_db}).value : 0.0;
 }
 
 Ripple SimState::ripple_of(const std::string& name, double frequency_hz) const {
@@ -78,14 +91,14 @@ double SimState::true_gain_db(double frequency_hz) const {
 }
 
 double SimState::output_w() const {
-  const double alone = device.mean_power_w();
-  return amplifier ? amplifier->power_out_w(alone, device.carrier_hz()) : alone;
+  const double alone = drive_w();
+  return amplifier && !is_bypassed ? amplifier->power_out_w(alone, carrier_hz()) : alone;
 }
 
 void SimState::live(double seconds) {
   if (amplifier) {
-    const double in = device.mean_power_w();
-    amplifier->live(seconds, in, amplifier->power_out_w(in, device.carrier_hz()));
+    const double in = is_bypassed ? 0.0 : drive_w();
+    amplifier->live(seconds, in, amplifier->power_out_w(in, carrier_hz()));
   }
   device.live(seconds);
 }

@@ -28,6 +28,10 @@ struct SimState {
   /// How the scale of an instrument bends over a record there.
   Ripple ripple_of(const std::string& name, double frequency_hz) const;
   double output_w() const;  ///< mean, of the last device
+  /// What drives the amplifier: the transmitter, or the generator itself at a radio frequency.
+  double drive_w() const;
+  double carrier_hz() const;
+  bool is_keyed() const;
   void live(double seconds);
 
   SimConfig config;
@@ -37,6 +41,8 @@ struct SimState {
   std::optional<Amplifier> amplifier;
   AudioSignal audio;  ///< as the generator is set
   bool is_audio_on = false;
+  std::optional<double> rf_hz;  ///< the generator is set to a radio frequency
+  bool is_bypassed = false;     ///< the amplifier stands out of the line
   bool is_supply_on = true;
   double attenuation_db = 0.0;  ///< of the step attenuator
   double loose_db = 0.0;        ///< every other look of the sampler loses so much

@@ -47,7 +47,7 @@ Transmitter SimWorld::device() {
 }
 
 bool SimWorld::is_keyed() {
-  return state_.held()->device.is_keyed();
+  return state_.held()->is_keyed();
 }
 
 double SimWorld::now_s() {
@@ -73,6 +73,14 @@ void SimWorld::set_amplifier(const std::optional<AmplifierDesign>& design) {
 
 std::optional<Amplifier> SimWorld::amplifier() {
   return state_.now()->amplifier;
+}
+
+void SimWorld::set_bypassed(bool bypassed) {
+  state_.now()->is_bypassed = bypassed;
+}
+
+void SimWorld::set_meter_at_end(bool at_end) {
+  state_.held()->config.is_meter_at_end = at_end;
 }
 
 void SimWorld::set_loose_connector(double db) {

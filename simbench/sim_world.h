@@ -33,6 +33,10 @@ class SimWorld {
   /// Puts an amplifier behind the transmitter, or takes it away. The same one stays as warm as it
   /// is.
   void set_amplifier(const std::optional<AmplifierDesign>& design);
+  /// Takes the amplifier out of the line, or puts it back.
+  void set_bypassed(bool bypassed);
+  /// Puts the power meter at the end of the chain, or back behind its coupler.
+  void set_meter_at_end(bool at_end);
   /// A copy of it as it is now; nullopt if there is none.
   std::optional<Amplifier> amplifier();
   /// Every other look of the sampler loses so much.

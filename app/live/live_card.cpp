@@ -37,7 +37,7 @@ LiveCard::LiveCard(LiveLadder& ladder, QWidget* parent)
   column->addLayout(links);
   column->addWidget(stop_);
   connect(pause_, &QAbstractButton::clicked, this, [this] {
-    if (ladder_.state().kind == RunState::Kind::paused)
+    if (ladder_.is_waiting())
       ladder_.resume();
     else
       ladder_.pause();
@@ -55,11 +55,11 @@ QString LiveCard::words() const {
 void LiveCard::refresh() {
   setVisible(ladder_.is_running());
   if (!ladder_.is_running()) return;
-  const bool is_paused = ladder_.state().kind == RunState::Kind::paused;
+  const bool is_paused = ladder_.is_waiting();
   count_->setText(tr("%1 of %2").arg(ladder_.taken()).arg(ladder_.count()));
   what_->setText(ladder_.words());
   pause_->setText(is_paused ? tr("Go on") : tr("Pause, RF off"));
-  skip_->setVisible(is_paused);
+  skip_->setVisible(ladder_.state().kind == RunState::Kind::paused);
   update();
 }
 

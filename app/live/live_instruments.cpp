@@ -2,6 +2,7 @@
 
 #include <algorithm>
 
+#include "app/live/live_plan.h"
 #include "app/theme/qt_text.h"
 #include "core/error.h"
 #include "simbench/sim_server.h"
@@ -147,8 +148,14 @@ void LiveInstruments::follow_test() {
   if (!server_ || t == nullptr || !t->hookup) return;
   sim::SimWorld& bench = server_->bench();
   bench.set_chain(t->hookup->chain);
+  bench.set_bypassed(false);
+  bench.set_meter_at_end(is_read_by_meter(session_.loaded()));
   if (t->test.drive) bench.set_dial(t->test.drive->frequency_hz);
   bench.set_amplifier(simulates_amplifier() ? std::optional(sim::AmplifierDesign{}) : std::nullopt);
+}
+
+void LiveInstruments::set_bypassed(bool bypassed) {
+  if (server_) server_->bench().set_bypassed(bypassed);
 }
 
 void LiveInstruments::connect_to(Role role, const QString& name, const QString& address,

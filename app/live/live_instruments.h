@@ -51,6 +51,8 @@ class LiveInstruments : public QObject {
   /// Hooks the simulated bench up as the shown test says, with an amplifier behind its transmitter
   /// where that is what is evaluated. Nothing on a real bench.
   void follow_test();
+  /// On a simulated bench the device is taken out of the line, or put back.
+  void set_bypassed(bool bypassed);
   /// Whether it stands for an amplifier, with a transmitter before it.
   bool simulates_amplifier() const;
   /// How much faster than the clock the simulated bench lives; 1 for a real one.

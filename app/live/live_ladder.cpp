@@ -1,8 +1,10 @@
 #include "app/live/live_ladder.h"
 
 #include <limits>
+#include <set>
 
 #include "app/live/live_plan.h"
+#include "app/session/step_edits.h"
 #include "app/theme/qt_text.h"
 #include "core/error.h"
 #include "store/clock.h"
@@ -45,7 +47,7 @@ Refusal LiveLadder::obstacle(int only) const {
   if (bench_.is_in_use() && !is_running())
     return {tr("The instruments are in use."), tr("Stop the live view first")};
   const bool is_full_output = only == std::numeric_limits<int>::max();
-  for (const Role role : {Role::generator, Role::sampler}) {
+  for (const Role role : roles_needed(session_.loaded())) {
     if (!bench_.answers(role))
       return {tr("No %1 is connected.").arg(qt_text(std::string(role_kind(role).title)).toLower()),
               tr("Connect one on the bench, or use the simulated bench")};
@@ -64,7 +66,7 @@ void LiveLadder::start(int only) {
   const std::vector<int> indices = due(only);
   points_.clear();
   if (no.what.isEmpty() && indices.empty())
-    no = {tr("Every step has its recording."), tr("Choose one and measure it again")};
+    no = {tr("Every step is measured."), tr("Choose one and measure it again")};
   if (!no.what.isEmpty()) {
     emit failed(no.what, no.what_to_do);
     return;
@@ -72,8 +74,12 @@ void LiveLadder::start(int only) {
   const LivePlan plan = live_plan(session_.loaded(), indices);
   steps_ = plan.steps;
   labels_ = plan.labels;
-  begin(plan.run, [this, number = number_ + 1, test = session_.planned()->test.id,
-                   steps = plan.steps](TakenStep&& step) {
+  const Id test = session_.planned()->test.id;
+  if (plan.levels) {
+    keep_levels(plan, test);
+    return;
+  }
+  begin(plan.run, [this, number = number_ + 1, test, steps = plan.steps](TakenStep&& step) {
     if (step.index >= steps.size()) return;
     auto kept = std::make_shared<TakenStep>(std::move(step));
     QMetaObject::invokeMethod(
@@ -85,6 +91,34 @@ void LiveLadder::start(int only) {
         },
         Qt::QueuedConnection);
   });
+}
+
+/// Each is looked at in the run's own thread before the next one is keyed, and kept in this one.
+void LiveLadder::keep_levels(const LivePlan& plan, Id test) {
+  const auto keeper = plan.levels;
+  begin(
+      plan.run,
+      [this, number = number_ + 1, test, keeper, steps = plan.steps,
+       labels = plan.labels](TakenStep&& taken) {
+        auto kept = std::make_shared<LevelKeeper::Kept>(keeper->keep(taken));
+        const QStringList cautions = [&] {
+          QStringList all;
+          for (const std::string& c : taken.cautions) all << qt_text(c);
+          return all;
+        }();
+        QMetaObject::invokeMethod(
+            this,
+            [this, number, test, id = steps[taken.index], what = labels[taken.index], kept,
+             cautions] {
+              if (number == number_) ++taken_;
+              StepEdits(session_).add_readings(test, id, tr("readings of %1").arg(what),
+                                               kept->readings, kept->conditions);
+              if (!cautions.isEmpty()) emit failed(tr("%1: %2").arg(what, cautions.join("; ")), {});
+              emit changed();
+            },
+            Qt::QueuedConnection);
+      },
+      [keeper](std::size_t step) { return keeper->objection(step); });
 }
 
 Refusal LiveLadder::full_output_obstacle() const {
@@ -126,7 +160,8 @@ void LiveLadder::find_full_output() {
         });
 }
 
-void LiveLadder::begin(const RunPlan& plan, std::function<void(TakenStep&&)> taken) {
+void LiveLadder::begin(const RunPlan& plan, std::function<void(TakenStep&&)> taken,
+                       std::function<std::string(std::size_t)> objection) {
   const int number = ++number_;
   taken_ = 0;
   state_ = {};
@@ -149,6 +184,7 @@ void LiveLadder::begin(const RunPlan& plan, std::function<void(TakenStep&&)> tak
         Qt::QueuedConnection);
   };
   events.taken = std::move(taken);
+  events.objection = std::move(objection);
   run_ = std::make_shared<LadderRun>(
       plan,
       RunInstruments{with->generator.get(), with->sampler.get(), with->power_meter.get(),
@@ -219,12 +255,28 @@ void LiveLadder::finish() {
   if (state_.unconfirmed.empty() && !points_.empty())
     emit full_output_ended();
   else if (state_.unconfirmed.empty())
-    emit told(state_.kind == RunState::Kind::done
-                  ? tr("%1 steps measured, RF is off").arg(taken_)
-                  : tr("Stopped after %1 of %2 steps, RF is off; what was measured is kept")
-                        .arg(taken_)
-                        .arg(steps_.size()));
+    emit told(end_words());
   emit changed();
+}
+
+QString LiveLadder::end_words() const {
+  const bool is_done = state_.kind == RunState::Kind::done;
+  QString words;
+  if (is_done && !state_.what.empty())
+    words = tr("Ended before %1. RF is off; what was measured is kept").arg(qt_text(state_.what));
+  else if (is_done)
+    words = tr("%1 steps measured, RF is off").arg(step_count());
+  else
+    words = tr("Stopped after %1 of %2 steps, RF is off; what was measured is kept")
+                .arg(taken_)
+                .arg(steps_.size());
+  if (state_.is_bypassed) words += tr(". The device is still bypassed: put it back in line");
+  return words;
+}
+
+/// Of the test: with the device bypassed they are measured again.
+std::size_t LiveLadder::step_count() const {
+  return std::set<Id>(steps_.begin(), steps_.end()).size();
 }
 
 void LiveLadder::pause() {
@@ -232,7 +284,13 @@ void LiveLadder::pause() {
 }
 
 void LiveLadder::resume() {
-  if (run_) run_->resume();
+  // On a simulated bench nobody stands who could switch.
+  if (state_.kind == RunState::Kind::switching) bench_.set_bypassed(state_.to_bypass);
+  if (!run_) return;
+  // It is known to go on before the run says so: who drops RF meanwhile is heard.
+  if (is_waiting()) state_.kind = RunState::Kind::setting;
+  run_->resume();
+  emit changed();
 }
 
 void LiveLadder::skip() {
@@ -245,8 +303,8 @@ void LiveLadder::stop() {
 
 bool LiveLadder::drop_rf() {
   if (!run_) return false;
-  const bool was_active = state_.kind != RunState::Kind::paused;
-  if (was_active) run_->drop_rf();
+  const bool was_active = !is_waiting();
+  run_->drop_rf();  // what is shown may be older than what is keyed
   return was_active;
 }
 
@@ -281,6 +339,10 @@ QString LiveLadder::words() const {
         return tr("RF may still be on at %1: switch it off by hand, then go on")
             .arg(qt_text(state_.unconfirmed.front()));
       return state_.is_asked ? tr("Paused at %1, RF is off").arg(at) : qt_text(state_.what);
+    case RunState::Kind::switching:
+      return state_.to_bypass
+                 ? tr("RF is off. Join the cables without the device, then go on: drives are read")
+                 : tr("RF is off. Put the device back in line, then go on: outputs are read");
     case RunState::Kind::done:
       return tr("Done");
     case RunState::Kind::stopped:

@@ -11,6 +11,8 @@
 
 namespace heron {
 
+struct LivePlan;
+
 /// Takes the steps of the shown test from live instruments: each is stored and analysed
 /// while the next one settles.
 class LiveLadder : public QObject {
@@ -33,6 +35,10 @@ class LiveLadder : public QObject {
   /// What the last search has seen so far.
   const std::vector<DrivePoint>& points() const { return points_; }
   const RunState& state() const { return state_; }
+  /// Nothing is keyed before somebody goes on.
+  bool is_waiting() const {
+    return state_.kind == RunState::Kind::paused || state_.kind == RunState::Kind::switching;
+  }
   std::size_t taken() const { return taken_; }
   std::size_t count() const { return steps_.size(); }
   /// "settling at 10 W, 0.4 s"
@@ -57,10 +63,14 @@ class LiveLadder : public QObject {
 
  private:
   struct Conversation;
-  void begin(const RunPlan& plan, std::function<void(TakenStep&&)> taken);
+  void begin(const RunPlan& plan, std::function<void(TakenStep&&)> taken,
+             std::function<std::string(std::size_t)> objection = nullptr);
+  void keep_levels(const LivePlan& plan, Id test);
   void see(const RunState& state);
   void keep(Id test, Id step, TakenStep& taken);
   void finish();
+  QString end_words() const;
+  std::size_t step_count() const;
   void clear_run();
   Session& session_;
   LiveInstruments& bench_;

@@ -3,11 +3,16 @@
 #include <algorithm>
 #include <cctype>
 #include <cmath>
+#include <map>
 
 #include "app/theme/qt_text.h"
 #include "core/error.h"
+#include "core/method/live_quantity.h"
+#include "core/method/meter_reading.h"
 #include "core/method/place_name.h"
+#include "core/quantity/drive_label.h"
 #include "core/quantity/parse_quantity.h"
+#include "instrument/live_reading.h"
 #include "store/clock.h"
 
 namespace heron {
@@ -21,6 +26,8 @@ constexpr double kShortLengthS = 0.2;
 constexpr double kFirstDriveDbm = -42.0;
 /// Nobody knows yet where full output lies; the hook-up has to stand what is allowed.
 constexpr double kOverFullOutputDb = 1.0;
+/// While the device is bypassed its drive is found from below; some of it overshoots.
+constexpr double kOverDriveDb = 1.5;
 
 /// A step's name as an output: "30 W"; nullopt if it is none.
 std::optional<double> output_of_name(const Step& step) {
@@ -92,10 +99,70 @@ RunStimulus::Kind kind_of(RunRecipe::Stimulus stimulus) {
       return RunStimulus::Kind::speech_noise;
     case RunRecipe::Stimulus::tone:
       return RunStimulus::Kind::tone;
+    case RunRecipe::Stimulus::carrier:
+      return RunStimulus::Kind::carrier;
     case RunRecipe::Stimulus::two_tones:
       break;
   }
   return RunStimulus::Kind::two_tone;
+}
+
+/// A part of the run: the same steps with the device bypassed or in line.
+struct Pass {
+  ReadingRole role;
+  bool is_bypassed;
+  QString label;
+};
+
+/// Drives are read first, with the device bypassed, and once more at the end; or known from the
+/// generator.
+void fill_levels(const GeneralTest& t, const std::vector<int>& due, const RunRecipe& recipe,
+                 LivePlan& plan) {
+  const RunRecipe::Levels& levels = *recipe.levels;
+  RunPlan& run = plan.run;
+  run.is_read_by_meter = is_read_by_meter(t);
+  run.harmonics = static_cast<int>(levels.harmonics.size()) + 1;
+  run.stimulus.carrier_hz = run.center_hz;
+  const bool is_bypassed = !levels.drive_over_generator_db;
+  double most_drive = -1e9;
+  for (const int i : due)
+    most_drive = std::max(
+        most_drive, drive_of_label(t.steps[static_cast<std::size_t>(i)].label).value_or(-1e9));
+  std::vector<Pass> passes;
+  if (is_bypassed) passes.push_back({ReadingRole::before, true, QObject::tr("%1, bypassed")});
+  passes.push_back({ReadingRole::at, false, QStringLiteral("%1")});
+  if (is_bypassed) passes.push_back({ReadingRole::after, true, QObject::tr("%1, bypassed again")});
+  std::vector<int> steps;
+  std::vector<ReadingRole> roles;
+  std::vector<QString> labels;
+  std::map<int, std::size_t> last_of;
+  for (const Pass& pass : passes) {
+    for (const int i : due) {
+      const Step& step = t.steps[static_cast<std::size_t>(i)];
+      const auto drive = drive_of_label(step.label);
+      if (!drive && pass.role != ReadingRole::at) continue;
+      RunStep one;
+      one.setting = step.label;
+      one.levels = RunLevels{pass.role, pass.is_bypassed, !drive};
+      if (pass.is_bypassed) one.most_output_dbm = most_drive + kOverDriveDb;
+      if (drive && is_bypassed && pass.role == ReadingRole::before)
+        one.output_pep_dbm = *drive - levels.bypass_loss_db;
+      else if (drive && is_bypassed)
+        one.after_step = last_of.at(i);
+      else if (drive)
+        one.generator_dbm = *drive - *levels.drive_over_generator_db;
+      last_of[i] = run.steps.size();
+      run.steps.push_back(one);
+      steps.push_back(i);
+      roles.push_back(pass.role);
+      labels.push_back(pass.label.arg(qt_text(step.label)));
+    }
+  }
+  plan.steps.clear();
+  for (const int i : steps) plan.steps.push_back(t.steps[static_cast<std::size_t>(i)].id);
+  plan.labels = std::move(labels);
+  plan.levels = std::make_shared<LevelKeeper>(t, levels, std::move(steps), std::move(roles),
+                                              run.is_read_by_meter);
 }
 
 void fill(const GeneralTest& t, const std::vector<int>& due, LivePlan& plan) {
@@ -116,6 +183,11 @@ void fill(const GeneralTest& t, const std::vector<int>& due, LivePlan& plan) {
   if (recipe.stimulus == RunRecipe::Stimulus::tone) run.stimulus.tones_hz.first = recipe.tone_hz;
   if (recipe.tones_hz) run.stimulus.tones_hz = *recipe.tones_hz;
   double most = t.test.drive->pep_dbm;
+  if (recipe.levels) {
+    fill_levels(t, due, recipe, plan);
+    run.most_output_dbm = most + recipe.over_plan_db;
+    return;
+  }
   if (recipe.is_over_places) {
     fill_places(t, due, run);
   } else if (recipe.is_over_drives) {
@@ -140,17 +212,37 @@ RunRecipe recipe_of(const LoadedTest& test) {
   return test && test->method->run != nullptr ? test->method->run(test->evidence) : RunRecipe();
 }
 
+bool is_read_by_meter(const LoadedTest& test) {
+  if (!test || !test->hookup) return true;
+  const Part* end = recorder_of(test->hookup->chain);
+  return end == nullptr || !end->full_scale_dbm;
+}
+
+std::vector<Role> roles_needed(const LoadedTest& test) {
+  if (recipe_of(test).levels && is_read_by_meter(test)) return {Role::generator, Role::power_meter};
+  return {Role::generator, Role::sampler};
+}
+
 std::vector<int> live_due(const LoadedTest& test, int only) {
   std::vector<int> due;
   if (!test) return due;
   if (only >= 0) return {only};
   if (test->method->run == nullptr) return due;
-  for (std::size_t i = 0; i < test->steps.size(); ++i) {
-    if (!test->steps[i].capture) due.push_back(static_cast<int>(i));
-  }
   const RunRecipe recipe = recipe_of(test);
   const auto step = [&](int i) -> const Step& { return test->steps[static_cast<std::size_t>(i)]; };
-  if (recipe.is_over_drives) {
+  for (int i = 0; i < static_cast<int>(test->steps.size()); ++i) {
+    const bool is_taken = recipe.levels
+                              ? find_reading(step(i).readings, recipe.levels->output) != nullptr ||
+                                    (!drive_of_label(step(i).label) && !step(i).readings.empty())
+                              : step(i).capture.has_value();
+    if (!is_taken) due.push_back(i);
+  }
+  if (recipe.levels) {
+    std::stable_sort(due.begin(), due.end(), [&](int a, int b) {
+      return drive_of_label(step(a).label).value_or(-1e9) <
+             drive_of_label(step(b).label).value_or(-1e9);
+    });
+  } else if (recipe.is_over_drives) {
     const auto loudness = [&](int i) {
       const auto generator = generator_of_name(step(i));
       return generator ? *generator : output_of_name(step(i)).value_or(0.0);
@@ -164,6 +256,63 @@ std::vector<int> live_due(const LoadedTest& test, int only) {
     if (is_over_settings) due.resize(1);
   }
   return due;
+}
+
+LevelKeeper::LevelKeeper(const GeneralTest& test, RunRecipe::Levels levels, std::vector<int> steps,
+                         std::vector<ReadingRole> roles, bool is_by_meter)
+    : method_(test.method),
+      levels_(std::move(levels)),
+      steps_(std::move(steps)),
+      roles_(std::move(roles)),
+      is_by_meter_(is_by_meter),
+      evidence_(test.evidence) {}
+
+LevelKeeper::Kept LevelKeeper::keep(const TakenStep& taken) {
+  Kept kept;
+  const ReadingRole role = roles_.at(taken.index);
+  const auto reading = [&](const std::string& quantity, double value, const char* unit) {
+    Reading r = live_reading(quantity, value, taken.shown_by);
+    r.unit = unit;
+    r.role = role;
+    return r;
+  };
+  if (taken.shown_dbm) {
+    Reading level =
+        reading(role == ReadingRole::at ? levels_.output : levels_.drive, *taken.shown_dbm, "dBm");
+    // A sampler shows samples; its level is worked out of them.
+    if (!is_by_meter_) level.source = ReadingSource::derived;
+    refer_to_device(level, evidence_.hookup, evidence_.drive ? evidence_.drive->frequency_hz : 0.0,
+                    levels_.u_db);
+    kept.readings.push_back(std::move(level));
+    if (is_by_meter_) kept.readings.push_back(reading(kPowerMeter, *taken.shown_dbm, "dBm"));
+  }
+  if (taken.shown_dbm && levels_.drive_over_generator_db) {
+    Reading drive =
+        reading(levels_.drive, taken.generator_dbm + *levels_.drive_over_generator_db, "dBm");
+    drive.role = ReadingRole::before;
+    drive.source = ReadingSource::derived;
+    drive.u = levels_.u_db;
+    kept.readings.push_back(std::move(drive));
+  }
+  for (std::size_t i = 0; i < taken.harmonics_dbc.size() && i < levels_.harmonics.size(); ++i) {
+    Reading r = reading(levels_.harmonics[i], taken.harmonics_dbc[i], "dB");
+    r.source = ReadingSource::derived;
+    kept.readings.push_back(std::move(r));
+  }
+  // The power meter stands there already, at its role.
+  for (const Reading& r : taken.readings)
+    if (r.quantity != kPowerMeter || !is_by_meter_) kept.readings.push_back(r);
+  if (role == ReadingRole::at && taken.keyed_s > 0.0)
+    kept.conditions.push_back({levels_.key_down, std::round(taken.keyed_s * 10.0) / 10.0, "s", ""});
+  EvidenceStep& step = evidence_.steps.at(static_cast<std::size_t>(steps_[taken.index]));
+  step.readings.insert(step.readings.end(), kept.readings.begin(), kept.readings.end());
+  return kept;
+}
+
+std::string LevelKeeper::objection(std::size_t run_step) const {
+  if (method_->stop_before == nullptr || roles_.at(run_step) != ReadingRole::at) return "";
+  return method_->stop_before(evidence_,
+                              evidence_.steps.at(static_cast<std::size_t>(steps_[run_step])).label);
 }
 
 RunPlan full_output_plan(const LoadedTest& test) {

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <memory>
 #include <vector>
 
 #include "app/session/session.h"
@@ -8,12 +9,37 @@
 
 namespace heron {
 
+/// What becomes of levels that a run reads: kept as readings of the method, and looked at before
+/// the next step is keyed. Belongs to the thread of the run.
+class LevelKeeper {
+ public:
+  LevelKeeper(const GeneralTest& test, RunRecipe::Levels levels, std::vector<int> steps,
+              std::vector<ReadingRole> roles, bool is_by_meter);
+  /// What a step gave, as it is kept. InputError where it cannot be referred to the device.
+  struct Kept {
+    std::vector<Reading> readings;
+    std::vector<Condition> conditions;
+  };
+  Kept keep(const TakenStep& taken);
+  /// Why a step of the run must not be keyed; empty if it may.
+  std::string objection(std::size_t run_step) const;
+
+ private:
+  const Method* method_;
+  RunRecipe::Levels levels_;
+  std::vector<int> steps_;  ///< of the evidence, one a step of the run
+  std::vector<ReadingRole> roles_;
+  bool is_by_meter_;
+  Evidence evidence_;  ///< as far as it was measured
+};
+
 /// How the steps of a test are taken from live instruments.
 struct LivePlan {
   RunPlan run;
   std::vector<Id> steps;  ///< one a step of the run
   std::vector<QString> labels;
-  Refusal refusal;  ///< why it cannot be; empty if it can
+  std::shared_ptr<LevelKeeper> levels;  ///< where nothing is recorded
+  Refusal refusal;                      ///< why it cannot be; empty if it can
 };
 
 /// What instruments do at each step of it; nothing where they can do nothing.
@@ -32,6 +58,10 @@ struct TakingNow {
 };
 TakingNow taking_now(const LoadedTest& test);
 
+/// Whether levels are what a power meter shows: where the hook-up does not end in a sampler.
+bool is_read_by_meter(const LoadedTest& test);
+/// What has to answer before it can be measured.
+std::vector<Role> roles_needed(const LoadedTest& test);
 /// Of a test with a hook-up and a planned drive.
 LivePlan live_plan(const LoadedTest& test, const std::vector<int>& due);
 

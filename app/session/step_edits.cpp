@@ -285,20 +285,31 @@ Id StepEdits::attach(const RecordingPlace& place, const StoredCapture& capture,
 }
 
 void StepEdits::add_readings(Id test, Id step, const QString& what,
-                             const std::vector<Reading>& readings) {
+                             const std::vector<Reading>& readings,
+                             const std::vector<Condition>& conditions) {
   Session& s = session_;
   auto kept = std::make_shared<std::vector<Id>>();
+  auto before = std::make_shared<std::vector<Condition>>();
   s.change_test(
       test, what,
-      [&s, kept, step, readings] {
+      [&s, kept, before, test, step, readings, conditions] {
+        *before = conditions_of_test(s.shack(), test)[step];
+        for (const Condition& c : conditions) set_condition(s.shack(), step, c);
         for (const Id id : *kept) set_reading_removed(s.shack(), id, false);
         if (!kept->empty()) return;
         std::vector<Id> added;
         for (const Reading& r : readings) added.push_back(add_reading(s.shack(), step, r));
         *kept = std::move(added);  // only when all are written
       },
-      [&s, kept] {
+      [&s, kept, before, step, conditions] {
         for (const Id id : *kept) set_reading_removed(s.shack(), id, true);
+        for (const Condition& c : conditions) {
+          const Condition* was = find_condition(*before, c.quantity);
+          if (was != nullptr)
+            set_condition(s.shack(), step, *was);
+          else
+            remove_condition(s.shack(), step, c.quantity);
+        }
       });
 }
 

@@ -50,8 +50,10 @@ class StepEdits {
   /// it was refused.
   Id attach(const RecordingPlace& place, const StoredCapture& capture,
             const AnalysisRecord& analysis);
-  /// What instruments showed at a step; of the same quantity and time the last counts.
-  void add_readings(Id test, Id step, const QString& what, const std::vector<Reading>& readings);
+  /// What instruments showed at a step, and under what; of the same quantity and time the last
+  /// counts.
+  void add_readings(Id test, Id step, const QString& what, const std::vector<Reading>& readings,
+                    const std::vector<Condition>& conditions = {});
   /// What the same recording says when another part of it is measured.
   void set_analysis(Id test, Id step_capture, const AnalysisRecord& analysis);
 

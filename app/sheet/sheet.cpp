@@ -15,6 +15,7 @@
 #include "app/live/live_card.h"
 #include "app/live/live_instruments.h"
 #include "app/live/live_ladder.h"
+#include "app/live/live_plan.h"
 #include "app/plot/plot_dress.h"
 #include "app/session/step_edits.h"
 #include "app/session/test_edits.h"
@@ -214,9 +215,15 @@ void Sheet::refresh_head() {
   } else if (may_take_live()) {
     const auto due = live_->due();
     const QString into = qt_text(t->hookup->chain.parts.front().name);
+    const RunRecipe recipe = recipe_of(session_.loaded());
+    const bool is_bypassed = recipe.levels && !recipe.levels->drive_over_generator_db;
     action = is_armed_ ? tr("Press Return to transmit") : take_words();
     if (is_armed_)
       consequence = tr("Esc cancels");
+    else if (is_bypassed)
+      consequence = tr("Keys each step into %1, first with the device bypassed; RF is off while "
+                       "you switch")
+                        .arg(into);
     else
       consequence = due.size() == 1
                         ? tr("Keys 1 step for about 5 s into %1").arg(into)

@@ -15,7 +15,14 @@ Reading reading_of_field(const TypedField& field, const Reading& shown,
   r.role = field.role;
   r.source = ReadingSource::live;
   r.u = std::hypot(field.u, field.u_relative * std::abs(r.value));
-  if (field.live != kPowerMeter || !hookup || hookup->parts.empty()) return r;
+  if (field.live == kPowerMeter) refer_to_device(r, hookup, frequency_hz, field.u);
+  return r;
+}
+
+void refer_to_device(Reading& r, const std::optional<Chain>& hookup, double frequency_hz,
+                     double usual_u_db) {
+  r.u = usual_u_db;
+  if (!hookup || hookup->parts.empty()) return;
   // Refuses a hook-up of which a part's loss is not known.
   const ChainResult path = evaluate_chain(*hookup, {r.value, false, frequency_hz, std::nullopt});
   r.value -= path.total_gain_db;
@@ -23,9 +30,8 @@ Reading reading_of_field(const TypedField& field, const Reading& shown,
   for (const Contribution& c : path.contributions) variance += c.u * c.u;
   // A meter whose own uncertainty is stated is in the chain with it; else it has the usual one.
   const Part* meter = recorder_of(*hookup);
-  if (meter == nullptr || meter->u_db == 0.0) variance += field.u * field.u;
+  if (meter == nullptr || meter->u_db == 0.0) variance += usual_u_db * usual_u_db;
   r.u = std::sqrt(variance);
-  return r;
 }
 
 std::vector<const TypedField*> live_fields(const Method& method, ReadingRole role) {

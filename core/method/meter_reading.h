@@ -10,6 +10,11 @@ namespace heron {
 Reading reading_of_field(const TypedField& field, const Reading& shown,
                          const std::optional<Chain>& hookup, double frequency_hz);
 
+/// A level that an instrument at the end of the hook-up showed, as it is at the device.
+/// `usual_u_db`: of an instrument of which the hook-up states none. InputError as above.
+void refer_to_device(Reading& level, const std::optional<Chain>& hookup, double frequency_hz,
+                     double usual_u_db);
+
 /// The fields of a method that an instrument shows at a time of its step.
 std::vector<const TypedField*> live_fields(const Method& method, ReadingRole role);
 

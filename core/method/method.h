@@ -172,6 +172,8 @@ struct Method {
   double (*hold_s)(const EvidenceStep& step) = nullptr;
   /// What instruments do at each step; nullptr = it cannot be run on them.
   RunRecipe (*run)(const Evidence& evidence) = nullptr;
+  /// Why the step of that name must not be keyed after what was measured; empty = it may.
+  std::string (*stop_before)(const Evidence& evidence, const std::string& step) = nullptr;
   Result (*evaluate)(const Evidence& evidence) = nullptr;
 };
 

@@ -4,13 +4,14 @@
 #include <optional>
 #include <string>
 #include <utility>
+#include <vector>
 
 namespace heron {
 
 /// What instruments do at each step of a test: what is played, how much longer than planned power
 /// may peak, and how long is recorded.
 struct RunRecipe {
-  enum class Stimulus { notched_noise, speech_noise, tone, two_tones };
+  enum class Stimulus { notched_noise, speech_noise, tone, two_tones, carrier };
   Stimulus stimulus = Stimulus::notched_noise;
   std::pair<double, double> band_hz = {};
   std::pair<double, double> notch_hz = {};
@@ -26,6 +27,19 @@ struct RunRecipe {
   std::optional<double> most_output_dbm = std::nullopt;  ///< that somebody allows, PEP
   /// What an analyser could sweep over instead, in one step.
   std::optional<std::pair<double, double>> sweep_hz = std::nullopt;
+  /// What is read of each step where nothing is recorded: steps are drives of the device, which
+  /// their names say; one whose name says none stands without drive.
+  struct Levels {
+    std::string output;                  ///< reading that is kept: level at the device
+    std::string drive;                   ///< reading of what goes into it, before and after
+    std::string key_down;                ///< condition: how long it was keyed
+    std::vector<std::string> harmonics;  ///< readings of the 2nd, 3rd, ..., dBc; empty = not read
+    /// Drive over the generator's level; nullopt = read with the device bypassed, before and after.
+    std::optional<double> drive_over_generator_db = std::nullopt;
+    double bypass_loss_db = 0.0;  ///< of what stands for the device meanwhile
+    double u_db = 0.1;            ///< of a level, where the hook-up does not say the instrument's
+  };
+  std::optional<Levels> levels = std::nullopt;
   nlohmann::json settings = {};  ///< all of the test's that such a sweep needs; null = as they are
   std::string refusal = {};      ///< why it cannot be run; empty = it can
   std::string what_to_do = {};

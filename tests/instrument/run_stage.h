@@ -23,7 +23,8 @@ inline Chain stated_chain() {
 
 /// A server, its sessions, and a run in a thread of its own.
 struct Stage {
-  explicit Stage(double time_factor = 200.0) : server(config(time_factor)) {
+  explicit Stage(double time_factor = 200.0) : Stage(config(time_factor)) {}
+  explicit Stage(const sim::SimConfig& bench) : server(bench) {
     plan.chain = stated_chain();
     plan.center_hz = 14.2e6;
     plan.rate_hz = 48000.0;
@@ -60,10 +61,11 @@ struct Stage {
       auto meter = open("power_meter");
       auto analyser = open("spectrum_analyser");
       auto counter = open("counter");
+      auto supply = open("supply");
       RunEvents events;
       events.state = [this](const RunState& s) {
         // In the run's own thread: a test that waits and then acts may come too late.
-        if (pulled_while_taking && s.kind == RunState::Kind::taking && s.step == 1 &&
+        if (pulled_while_taking && s.kind == RunState::Kind::taking && s.step == pulled_at_step &&
             !was_pulled.exchange(true))
           server.pull(*pulled_while_taking);
         const std::scoped_lock lock(mutex);
@@ -71,6 +73,9 @@ struct Stage {
         kind = s.kind;
         what = s.what;
         instrument = s.instrument;
+        last = s;
+        was_keyed_at_switch = was_keyed_at_switch ||
+                              (s.kind == RunState::Kind::switching && server.bench().is_keyed());
       };
       events.taken = [this](TakenStep&& step) {
         if (append_below_dbm && step.generator_dbm + 3.0 < *append_below_dbm + 0.5) {
@@ -82,9 +87,11 @@ struct Stage {
         const std::scoped_lock lock(mutex);
         taken.push_back(std::move(step));
       };
+      events.objection = objection;
       LadderRun made(plan,
-                     {generator.get(), sampler.get(), meter.get(), nullptr, nullptr, analyser.get(),
-                      counter.get()},
+                     {generator.get(), has_sampler ? sampler.get() : nullptr, meter.get(),
+                      has_supply ? supply.get() : nullptr, nullptr,
+                      has_analyser ? analyser.get() : nullptr, counter.get()},
                      events, BenchTime(server.bench().config().time_factor));
       run = &made;
       is_complete = made.run(stop);
@@ -99,8 +106,14 @@ struct Stage {
   /// Goes on after every pause, as a person would; a busy machine may make more of them.
   void go_on_to_the_end(bool may_be_keyed = false) {
     for (int pauses = 0; pauses < 20 && !is_over; ++pauses) {
-      QTRY_VERIFY_WITH_TIMEOUT(is_over || now() == RunState::Kind::paused, 20000);
+      QTRY_VERIFY_WITH_TIMEOUT(is_over || is_waiting(), 20000);
       if (is_over) return;
+      if (now() == RunState::Kind::switching) {
+        ++switches;
+        server.bench().set_bypassed(last.to_bypass);
+      } else {
+        ++pauses_met;
+      }
       QVERIFY(may_be_keyed || !server.bench().is_keyed());
       may_be_keyed = false;
       {
@@ -110,6 +123,10 @@ struct Stage {
       if (LadderRun* r = run.load()) r->resume();
     }
     QTRY_VERIFY_WITH_TIMEOUT(is_over, 20000);
+  }
+  bool is_waiting() {
+    const RunState::Kind k = now();
+    return k == RunState::Kind::paused || k == RunState::Kind::switching;
   }
   std::size_t count() {
     const std::scoped_lock lock(mutex);
@@ -121,10 +138,19 @@ struct Stage {
   std::mutex mutex;
   std::vector<RunState> states;
   std::vector<TakenStep> taken;
-  std::optional<std::string> pulled_while_taking;  ///< this instrument, at the second step
+  std::optional<std::string> pulled_while_taking;  ///< this instrument, at this step
+  std::size_t pulled_at_step = 1;
   std::atomic<bool> was_pulled{false};
   std::optional<double> append_below_dbm;  ///< 3 dB more after each step, up to there
   RunState::Kind kind = RunState::Kind::setting;
+  RunState last;
+  std::function<std::string(std::size_t)> objection;
+  bool has_supply = false;
+  bool has_sampler = true;
+  bool has_analyser = true;
+  bool was_keyed_at_switch = false;
+  int switches = 0;
+  int pauses_met = 0;
   std::string what;
   std::string instrument;
   std::atomic<LadderRun*> run{nullptr};

@@ -1,6 +1,7 @@
 #include "core/method/amplifier/gain_method.h"
 
 #include "core/method/amplifier/gain_result.h"
+#include "core/method/amplifier/gain_run.h"
 #include "core/method/amplifier/gain_settings.h"
 #include "core/method/amplifier/gain_take.h"
 #include "core/method/live_quantity.h"
@@ -146,6 +147,8 @@ const Method& gain_method() {
           "hot; from 50 V on the supply is dangerous too. Local codes and your licence come first.",
       .plan = plan_drives,
       .compares_tests = true,
+      .run = run_gain,
+      .stop_before = stop_before,
       .evaluate = evaluate_gain};
   return method;
 }

@@ -8,6 +8,7 @@
 #include "core/method/amplifier/gain_case.h"
 #include "core/method/amplifier/gain_harmonics.h"
 #include "core/method/amplifier/gain_plot.h"
+#include "core/method/amplifier/gain_run.h"
 #include "core/method/amplifier/gain_tables.h"
 #include "core/method/amplifier/gain_take.h"
 #include "core/method/measure/whole_answer.h"
@@ -18,6 +19,8 @@
 
 namespace heron {
 namespace {
+
+constexpr double kNextStepDb = 0.05;  // two drives that are not the same
 
 class GainResult {
  public:
@@ -48,11 +51,28 @@ class GainResult {
           {"limit_unit", Severity::caution,
            "The limit is in " + evidence_.limit->unit + ": it judges no 1 dB point.",
            "Choose a limit in W or dBm, or in dB of the gain"});
+    add_stop(r);
     sort_remarks(r.remarks);
     return r;
   }
 
  private:
+  /// Why the lowest planned step above those that were measured should not be keyed.
+  void add_stop(Result& r) const {
+    if (a_.rising.empty()) return;
+    const double highest = a_.rows[a_.rising.back()].input->value;
+    const DrivenRow* next = nullptr;
+    for (const DrivenRow& row : a_.rows)
+      if (!row.is_taken() && row.input_dbm && *row.input_dbm > highest + kNextStepDb &&
+          (next == nullptr || *row.input_dbm < *next->input_dbm))
+        next = &row;
+    if (next == nullptr) return;
+    if (const std::string why = stop_before(evidence_, next->label); !why.empty())
+      r.remarks.push_back({"stop", Severity::caution,
+                           fmt::format("{} is not measured: {}.", next->label, why),
+                           "Leave it out, or mend what limits"});
+  }
+
   /// Frequency, supply and temperatures, for all of them.
   std::string note() const {
     std::string note;

@@ -30,11 +30,17 @@ constexpr std::array<ReadAtName, 4> kReadAt{{{ReadAt::device, "device"},
                                              {ReadAt::pp_volts, "pp_volts"}}};
 constexpr const char* kLine = "line";
 constexpr const char* kNone = "none";
+constexpr const char* kTransmitter = "transmitter";
 
 std::optional<ReadAt> read_at(const std::string& id) {
   const auto found =
       std::find_if(kReadAt.begin(), kReadAt.end(), [&](const ReadAtName& n) { return n.id == id; });
   return found == kReadAt.end() ? std::nullopt : std::optional(found->at);
+}
+
+/// One of the choices that are numbers; nullopt = none.
+std::optional<double> chosen_number(const json& from, const char* key, const char* usual) {
+  return parse_number(from.value(key, usual));
 }
 
 const json& own(const json& settings) {
@@ -67,6 +73,14 @@ GainSettings gain_settings_from_json(const json& settings) {
     s.supply_limit_a = number_from(from, "supply_limit_a");
     s.input_expanded_db = number_from(from, "input_expanded_db");
     s.output_expanded_db = number_from(from, "output_expanded_db");
+    s.is_driven_by_transmitter = from.value("driven_by", "generator") == kTransmitter;
+    s.driver_gain_db = number_from(from, "driver_gain_db");
+    s.reads_harmonics = from.value("reads_harmonics", false);
+    s.stop_down_db = chosen_number(from, "stop_down", "3");
+    s.stop_sag_share = chosen_number(from, "stop_sag", "10");
+    if (s.stop_sag_share) *s.stop_sag_share /= 100.0;
+    s.stop_harmonic_dbc = number_from(from, "stop_harmonic_dbc");
+    if (s.stop_harmonic_dbc) s.stop_harmonic_dbc = -std::abs(*s.stop_harmonic_dbc);
   } catch (const json::exception& error) {
     refuse_damaged(error);
   }
@@ -88,7 +102,13 @@ json usual_gain_settings() {
           {kNominalVolts, nullptr},
           {"supply_limit_a", nullptr},
           {"input_expanded_db", nullptr},
-          {"output_expanded_db", nullptr}};
+          {"output_expanded_db", nullptr},
+          {"driven_by", "generator"},
+          {"driver_gain_db", nullptr},
+          {"reads_harmonics", false},
+          {"stop_down", "3"},
+          {"stop_sag", "10"},
+          {"stop_harmonic_dbc", nullptr}};
 }
 
 std::string check_gain_settings(const json& settings) {
@@ -225,6 +245,47 @@ std::vector<SettingField> gain_setting_fields() {
        .unit = "dB",
        .none = "\u00b1 0.2 dB as usual",
        .example = "0.3 dB"},
+      {.key = "driven_by",
+       .group = "Automatic steps",
+       .head = "Driven by",
+       .hint = "What puts out the drive when the program keys the steps",
+       .choices = {{"generator", "generator at the radio frequency"},
+                   {kTransmitter, "transmitter, with a tone of the generator"}}},
+      {.kind = Kind::quantity,
+       .key = "driver_gain_db",
+       .group = "Automatic steps",
+       .head = "From generator to drive",
+       .hint = "Gain of a driver or loss of a cable between generator and device: its level plus "
+               "this is the drive. Not used with one meter.",
+       .asked = Quantity::gain,
+       .unit = "dB",
+       .none = "Not known",
+       .example = "\u22120.5 dB"},
+      {.kind = Kind::flag,
+       .key = "reads_harmonics",
+       .group = "Automatic steps",
+       .head = "Read harmonics too",
+       .hint = "Second and third harmonic after each output, with the spectrum analyser or the "
+               "sampler at the end of the hook-up"},
+      {.key = "stop_down",
+       .group = "Automatic steps",
+       .head = "Stop at compression",
+       .hint = "No harder step is keyed after one that is so far compressed",
+       .choices = {{"1", "1 dB"}, {"2", "2 dB"}, {"3", "3 dB"}, {"5", "5 dB"}, {kNone, "any"}}},
+      {.key = "stop_sag",
+       .group = "Automatic steps",
+       .head = "Stop at sag",
+       .hint = "No harder step is keyed after one whose supply is so far below nominal",
+       .choices = {{"2", "2 %"}, {"5", "5 %"}, {"10", "10 %"}, {kNone, "any"}}},
+      {.kind = Kind::quantity,
+       .key = "stop_harmonic_dbc",
+       .group = "Automatic steps",
+       .head = "Stop at harmonics",
+       .hint = "No harder step is keyed after one with a harmonic above this.",
+       .asked = Quantity::limit,
+       .unit = "dB",
+       .none = "At any level",
+       .example = "\u221230 dBc"},
   };
 }
 

@@ -36,6 +36,13 @@ struct GainSettings {
   std::optional<double> supply_limit_a;
   std::optional<double> input_expanded_db;  ///< U of the drive, where not the usual one
   std::optional<double> output_expanded_db;
+  // Of steps that are keyed by the program.
+  bool is_driven_by_transmitter = false;  ///< with a tone; else by a generator at that frequency
+  std::optional<double> driver_gain_db;   ///< from the generator to the device
+  bool reads_harmonics = false;
+  std::optional<double> stop_down_db = 3.0;  ///< no step after one so far compressed
+  std::optional<double> stop_sag_share = 0.1;
+  std::optional<double> stop_harmonic_dbc;
 };
 
 inline constexpr const char* kGainSettings = "amplifier";

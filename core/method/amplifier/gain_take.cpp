@@ -19,6 +19,11 @@ constexpr double kRepeatsU = 0.02;    // dB: the last digit of a hand-held meter
 constexpr double kLinearityU = 0.03;  // dB: of one meter between two levels
 constexpr double kBypassU = 0.05;     // dB: of the cable that stands for the device
 
+/// Instruments' readings are referred to the device when they are kept.
+bool is_read_at_its_place(const Reading& r) {
+  return r.source == ReadingSource::typed || r.source == ReadingSource::imported;
+}
+
 /// From the device to the instrument. InputError where nobody can tell.
 struct Path {
   Path(const Evidence& evidence, std::optional<double> frequency_hz) {
@@ -45,9 +50,9 @@ Figure at_device(const Reading& r, ReadAt at, const Evidence& evidence,
   f.convention.clear();
   const double u = expanded_db ? *expanded_db / 2.0 : r.u;
   f.contributions = {{source, u, Scope::common}, {"one reading", kRepeatsU, Scope::independent}};
-  const bool is_read_there =
-      r.source == ReadingSource::typed || r.source == ReadingSource::imported;
-  if (at == ReadAt::device || !is_read_there) return f;
+  // A power meter that was read live was referred as if it added nothing by itself.
+  if (r.source == ReadingSource::live) f.value -= s.meter_offset_db.value_or(0.0);
+  if (at == ReadAt::device || !is_read_at_its_place(r)) return f;
   const Path path(evidence, frequency_hz);
   f.value -= path.gain_db;
   for (const Contribution& c : path.contributions) f.contributions.push_back(c);
@@ -61,7 +66,7 @@ Figure at_device(const Reading& r, ReadAt at, const Evidence& evidence,
 std::string step_refusal(const EvidenceStep& step, const Evidence& evidence,
                          const GainSettings& s) {
   const auto is_referred = [&](const Reading& r) {
-    if (r.source == ReadingSource::live) return false;
+    if (!is_read_at_its_place(r)) return false;
     const bool is_output =
         r.quantity == kOutputReading || (r.quantity == kDriveReading && s.is_one_meter);
     return (is_output && s.read_at != ReadAt::device) ||
