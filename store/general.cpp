@@ -161,6 +161,21 @@ std::shared_ptr<const Evidence> companion_of(const Shack& shack, const GeneralTe
   return nullptr;
 }
 
+/// Up to where other tests of the evaluation say that the device is linear; the last one counts.
+std::optional<Figure> linear_output_of(const Shack& shack, const GeneralTest& t) {
+  std::optional<Figure> found;
+  for (const Test& other : tests(shack, t.test.evaluation_id)) {
+    const Method* method = find_method(other.characteristic);
+    if (method == nullptr || method->linear_output == nullptr) continue;
+    std::string damage;
+    const auto loaded =
+        read_or_damage(damage, "test", [&] { return load_evidence(shack, other.id, *method); });
+    if (!loaded) continue;
+    if (auto figure = method->linear_output(loaded->evidence)) found = std::move(figure);
+  }
+  return found;
+}
+
 /// Another test of the same kind that somebody compares it with.
 void add_compared(const Shack& shack, GeneralTest& t) {
   const auto found = t.evidence.settings.find(kComparedWith);
@@ -216,6 +231,7 @@ GeneralTest load_general_test(const Shack& shack, Id id, const Method& method) {
   if (!method.driven_view.empty()) add_driven(shack, t);
   if (method.compares_tests) add_compared(shack, t);
   if (!method.companion.empty()) t.evidence.companion = companion_of(shack, t);
+  if (method.shows_linear_output) t.evidence.linear_output = linear_output_of(shack, t);
   t.result = method.evaluate(t.evidence);
   return t;
 }

@@ -341,8 +341,8 @@ QString LiveLadder::words() const {
       return state_.is_asked ? tr("Paused at %1, RF is off").arg(at) : qt_text(state_.what);
     case RunState::Kind::switching:
       return state_.to_bypass
-                 ? tr("RF is off. Join the cables without the device, then go on: drives are read")
-                 : tr("RF is off. Put the device back in line, then go on: outputs are read");
+                 ? tr("RF is off. Join the cables without the device; Go on keys RF again")
+                 : tr("RF is off. Put the device back in line; Go on keys RF again");
     case RunState::Kind::done:
       return tr("Done");
     case RunState::Kind::stopped:

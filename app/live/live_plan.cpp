@@ -300,8 +300,13 @@ LevelKeeper::Kept LevelKeeper::keep(const TakenStep& taken) {
     kept.readings.push_back(std::move(r));
   }
   // The power meter stands there already, at its role.
-  for (const Reading& r : taken.readings)
-    if (r.quantity != kPowerMeter || !is_by_meter_) kept.readings.push_back(r);
+  for (Reading r : taken.readings) {
+    if (r.quantity == kPowerMeter && is_by_meter_) continue;
+    for (const TypedField& f : method_->fields)
+      if (f.live == r.quantity && f.quantity == r.quantity)
+        r.u = std::hypot(f.u, f.u_relative * std::abs(r.value));
+    kept.readings.push_back(std::move(r));
+  }
   if (role == ReadingRole::at && taken.keyed_s > 0.0)
     kept.conditions.push_back({levels_.key_down, std::round(taken.keyed_s * 10.0) / 10.0, "s", ""});
   EvidenceStep& step = evidence_.steps.at(static_cast<std::size_t>(steps_[taken.index]));

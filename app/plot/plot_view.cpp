@@ -307,6 +307,24 @@ std::optional<std::size_t> PlotView::next_step(bool is_on, bool only_bad) const 
   return next == all.end() ? std::nullopt : std::optional(*next);
 }
 
+std::optional<std::size_t> PlotView::moment_step() const {
+  if (plot_.panels.empty()) return std::nullopt;
+  const PlotLayer* moment = plot_.panels.front().find(PlotLayer::Kind::moment);
+  if (moment == nullptr) return std::nullopt;
+  const double at = moment->points.front().x;
+  std::optional<std::size_t> step;
+  double nearest = 0.0;
+  for (const PlotLayer& layer : plot_.panels.front().layers) {
+    if (layer.kind != PlotLayer::Kind::trace) continue;
+    for (const PlotPoint& p : layer.points) {
+      if (!p.step || (step && std::abs(p.x - at) >= nearest)) continue;
+      step = p.step;
+      nearest = std::abs(p.x - at);
+    }
+  }
+  return step;
+}
+
 bool PlotView::look_closer(int key) {
   if (rects_.empty()) return false;
   QCPAxis* x = rects_.front()->axis(QCPAxis::atBottom);
@@ -331,6 +349,8 @@ void PlotView::keyPressEvent(QKeyEvent* event) {
   if (look_closer(key)) return;
   if (key == Qt::Key_X && plot_.x.can_be_either) {
     set_logarithmic(!is_logarithmic());
+  } else if (key == Qt::Key_C && moment_step()) {
+    emit step_chosen(static_cast<int>(*moment_step()));
   } else if (is_sideways && handle() != nullptr) {
     move_handle(way * (has_shift ? kHandleStep : 1.0));
   } else if (is_sideways && has_curve()) {

@@ -54,6 +54,7 @@ class PlotView : public QCustomPlot {
   void move_handle(double by);
   void put_handle(double x);
   bool look_closer(int key);
+  std::optional<std::size_t> moment_step() const;  ///< nearest to what is marked on x
   void follow_theme();
   std::vector<std::size_t> steps(bool only_bad) const;
   std::optional<std::size_t> next_step(bool is_on, bool only_bad) const;

@@ -88,6 +88,7 @@ void MethodSheet::connect_all() {
         qt_text(std::string(m.conventions[static_cast<std::size_t>(i)].id)));
   });
   connect(table_, &FigureTable::cell_chosen, this, &MethodSheet::show_cell);
+  connect(results_, &ResultModel::cell_typed, this, &MethodSheet::type_result);
   connect(table_, &QWidget::customContextMenuRequested, this, &MethodSheet::show_table_menu);
   connect(plot_, &PlotView::mark_chosen, this,
           [this](const QString& mark) { choose_mark(mark.toStdString()); });
@@ -96,6 +97,7 @@ void MethodSheet::connect_all() {
   connect(look_->run(), &LookRun::failed, this, &Sheet::failed);
   connect(look_->run(), &LookRun::changed, this, [this] { refresh_head(); });
   connect(table_, &FigureTable::row_chosen, this, [this](int row) {
+    if (results_->is_new(row)) return;
     const auto& rows = results_->table().rows;
     if (results_->table().step) {
       choose_mark(rows[static_cast<std::size_t>(row)].mark);

@@ -102,6 +102,7 @@ class MethodSheet : public Sheet {
   }
   QCustomPlot* drop_target() override { return plot_; }
   void resizeEvent(QResizeEvent* event) override;
+  void keyPressEvent(QKeyEvent* event) override;
 
  private:
   struct Below {
@@ -127,6 +128,7 @@ class MethodSheet : public Sheet {
   void ask_full_output();
   void show_knee(bool is_over);
   void show_cell(int row, int column);
+  void type_result(const TypedCell& cell);
   void show_table_menu(const QPoint& at);
   void build();
   void connect_all();

@@ -3,9 +3,11 @@
 #include <QStackedWidget>
 #include <algorithm>
 
+#include "app/session/test_edits.h"
 #include "app/sheet/method_sheet.h"
 #include "app/table/table_head.h"
 #include "app/theme/qt_text.h"
+#include "core/error.h"
 
 namespace heron {
 
@@ -76,7 +78,11 @@ void MethodSheet::choose_rows() {
 
 void MethodSheet::show_table(const GeneralTest& t) {
   if (const ResultTable* found = shown_table(t)) {
-    results_->set_table(*found);
+    const bool can_type = t.method->cell_typed != nullptr && !session_.refusal(t.test.id);
+    results_->set_table(*found, can_type);
+    table_->setEditTriggers(can_type ? QAbstractItemView::DoubleClicked |
+                                           QAbstractItemView::EditKeyPressed
+                                     : QAbstractItemView::NoEditTriggers);
     table_->setAccessibleName(qt_text(found->title));
   }
   if (results_->margin_column() >= 0)
@@ -90,6 +96,18 @@ void MethodSheet::fit_columns() {
   grid_->set_columns(evidence_->widths());
 }
 
+/// What its table will be is the method's own; a text that does not do says what does.
+void MethodSheet::type_result(const TypedCell& cell) {
+  const GeneralTest* t = session_.general();
+  if (t == nullptr || t->method->cell_typed == nullptr) return;
+  try {
+    TestEdits(session_).set_settings(qt_text(results_->table().title).toLower(),
+                                     t->method->cell_typed(t->evidence, cell));
+  } catch (const InputError& error) {
+    emit failed(qt_text(error.what_happened()), qt_text(error.advice));
+  }
+}
+
 void MethodSheet::choose_mark(const std::string& mark) {
   plot_->choose_mark(mark);
   choose_rows();
@@ -97,6 +115,10 @@ void MethodSheet::choose_mark(const std::string& mark) {
 
 /// A figure tells where its ± comes from, and a line is shown in the plot.
 void MethodSheet::show_cell(int row, int column) {
+  if (results_->is_new(row)) {
+    table_->edit(results_->index(row, 0));
+    return;
+  }
   const TableCell& cell = results_->cell(results_->index(row, column));
   if (!cell.mark.empty()) choose_mark(cell.mark);
   if (!cell.figure || cell.figure->contributions.empty()) return;

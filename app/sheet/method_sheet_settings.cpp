@@ -1,6 +1,7 @@
 // What is set for a whole test on the sheet of a method; the rest of it is in method_sheet.cpp.
 #include <QActionGroup>
 #include <QFileDialog>
+#include <QKeyEvent>
 
 #include "app/session/background_job.h"
 #include "app/session/test_edits.h"
@@ -264,6 +265,25 @@ void MethodSheet::save_own_file(const SettingChoice& choice) {
   } catch (const InputError& error) {
     emit failed(qt_text(error.what_happened()), qt_text(error.advice));
   }
+}
+
+/// Some settings have a key of their own: it goes on to the next choice.
+void MethodSheet::keyPressEvent(QKeyEvent* event) {
+  const GeneralTest* t = session_.general();
+  const bool is_plain = (event->modifiers() & ~Qt::ShiftModifier) == Qt::NoModifier;
+  if (t != nullptr && is_plain && !session_.refusal(t->test.id)) {
+    for (const SettingField& field : t->method->settings) {
+      if (field.key_press == 0 || event->key() != field.key_press) continue;
+      const std::string now = setting(field).get<std::string>();
+      for (std::size_t i = 0; i < field.choices.size(); ++i) {
+        if (field.choices[i].id != now) continue;
+        const SettingChoice& next = field.choices[(i + 1) % field.choices.size()];
+        set_setting(field, {{std::string(field.key), std::string(next.id)}});
+        return;
+      }
+    }
+  }
+  Sheet::keyPressEvent(event);
 }
 
 }  // namespace heron

@@ -9,6 +9,14 @@
 #include "app/widget/painted_button.h"
 
 namespace heron {
+namespace {
+
+bool is_letter(const QKeyEvent& event) {
+  return (event.modifiers() & ~Qt::ShiftModifier) == Qt::NoModifier && event.key() >= Qt::Key_A &&
+         event.key() <= Qt::Key_Z;
+}
+
+}  // namespace
 
 FigureTable::FigureTable(const QString& name, QWidget* parent) : QTableView(parent) {
   setAccessibleName(name);
@@ -89,6 +97,11 @@ void FigureTable::resizeEvent(QResizeEvent* event) {
 void FigureTable::keyPressEvent(QKeyEvent* event) {
   if (event->matches(QKeySequence::Copy))
     copy_chosen();
+  else if (event->key() == Qt::Key_Delete && currentIndex().isValid() &&
+           (currentIndex().siblingAtColumn(0).flags() & Qt::ItemIsEditable))
+    model()->setData(currentIndex().siblingAtColumn(0), QString(), Qt::EditRole);
+  else if (is_letter(*event) && !(editTriggers() & QAbstractItemView::AnyKeyPressed))
+    event->ignore();  // keys of the sheet, not a search
   else
     QTableView::keyPressEvent(event);
 }

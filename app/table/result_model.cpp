@@ -16,9 +16,11 @@ const QString kPlusMinus = QStringLiteral(" \u00b1 ");
 
 }  // namespace
 
-void ResultModel::set_table(const ResultTable& table) {
+void ResultModel::set_table(const ResultTable& table, bool can_type) {
   beginResetModel();
   table_ = table;
+  can_type_ = can_type;
+  new_name_.text = table.new_row;
   uncertainty_widths_.assign(table.columns.size(), 0.0);
   for (const ResultTable::Row& row : table.rows) {
     for (std::size_t c = 0; c < row.cells.size(); ++c) {
@@ -33,11 +35,14 @@ void ResultModel::set_table(const ResultTable& table) {
 }
 
 const TableCell& ResultModel::cell(const QModelIndex& index) const {
+  static const TableCell kNothing;
+  if (is_new(index.row())) return index.column() == 0 ? new_name_ : kNothing;
   return table_.rows[static_cast<std::size_t>(index.row())]
       .cells[static_cast<std::size_t>(index.column())];
 }
 
 bool ResultModel::is_taken(int row) const {
+  if (is_new(row)) return false;
   const auto& cells = table_.rows[static_cast<std::size_t>(row)].cells;
   for (std::size_t c = 0; c < cells.size(); ++c) {
     if (table_.columns[c].kind == CellKind::figure && !cells[c].text.empty()) return true;
@@ -67,7 +72,28 @@ std::vector<int> ResultModel::widths(int window_px) const {
   return all;
 }
 
+Qt::ItemFlags ResultModel::flags(const QModelIndex& index) const {
+  const Qt::ItemFlags usual = QAbstractTableModel::flags(index);
+  if (!can_type_ || !index.isValid()) return usual;
+  const bool is_typed = is_new(index.row())
+                            ? index.column() == 0
+                            : table_.columns[static_cast<std::size_t>(index.column())].is_typed;
+  return is_typed ? usual | Qt::ItemIsEditable : usual;
+}
+
+bool ResultModel::setData(const QModelIndex& index, const QVariant& value, int role) {
+  if (role != Qt::EditRole || !(flags(index) & Qt::ItemIsEditable)) return false;
+  const QString typed = value.toString().trimmed();
+  const QString shown = index.data(Qt::EditRole).toString();
+  if (typed == shown) return false;
+  emit cell_typed({static_cast<std::size_t>(index.row()),
+                   table_.columns[static_cast<std::size_t>(index.column())].id,
+                   typed.toStdString()});
+  return true;
+}
+
 QVariant ResultModel::data(const QModelIndex& index, int role) const {
+  if (role == Qt::EditRole) return is_new(index.row()) ? QString() : qt_text(cell(index).text);
   if (role != Qt::DisplayRole && role != Qt::AccessibleTextRole && role != Qt::ToolTipRole)
     return {};
   const QString text = qt_text(cell(index).text);
@@ -133,6 +159,7 @@ void ResultDelegate::paint_cell(QPainter& p, const QRectF& cell, const QModelInd
                                 bool chosen, const Theme& t) const {
   const auto* model = static_cast<const ResultModel*>(index.model());
   const TableCell& content = model->cell(index);
+  if (index.flags() & Qt::ItemIsEditable) draw_cell_frame(p, cell, index, t);
   switch (model->kind(index.column())) {
     case CellKind::margin:
       draw_margin_cell(p, cell, content.judgement, model->table().margin_span, t);

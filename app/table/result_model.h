@@ -2,7 +2,8 @@
 
 #include <QAbstractTableModel>
 
-#include "app/table/row_delegate.h"
+#include "app/table/typed_grid.h"
+#include "core/method/method.h"
 #include "core/method/result.h"
 
 namespace heron {
@@ -12,7 +13,8 @@ class ResultModel : public QAbstractTableModel {
   Q_OBJECT
  public:
   using QAbstractTableModel::QAbstractTableModel;
-  void set_table(const ResultTable& table);
+  /// `can_type`: its typed cells may be changed, and a row be added where it has one.
+  void set_table(const ResultTable& table, bool can_type = false);
   const ResultTable& table() const { return table_; }
   const TableCell& cell(const QModelIndex& index) const;
   CellKind kind(int column) const { return table_.columns[static_cast<std::size_t>(column)].kind; }
@@ -25,24 +27,36 @@ class ResultModel : public QAbstractTableModel {
   /// Widths for FigureTable in a window of this width.
   std::vector<int> widths(int window_px) const;
 
+  /// Whether a row is the empty one below them.
+  bool is_new(int row) const { return row >= static_cast<int>(table_.rows.size()); }
+
   int rowCount(const QModelIndex& parent = {}) const override {
-    return parent.isValid() ? 0 : static_cast<int>(table_.rows.size());
+    const int rows = static_cast<int>(table_.rows.size());
+    return parent.isValid() ? 0 : rows + (can_type_ && !table_.new_row.empty() ? 1 : 0);
   }
+  Qt::ItemFlags flags(const QModelIndex& index) const override;
+  bool setData(const QModelIndex& index, const QVariant& value, int role) override;
   int columnCount(const QModelIndex& = {}) const override {
     return static_cast<int>(table_.columns.size());
   }
   QVariant data(const QModelIndex& index, int role) const override;
   QVariant headerData(int section, Qt::Orientation orientation, int role) const override;
 
+ signals:
+  /// Its table is another one once that is worked out.
+  void cell_typed(const TypedCell& cell);
+
  private:
   ResultTable table_;
+  TableCell new_name_;
+  bool can_type_ = false;
   std::vector<double> uncertainty_widths_;
 };
 
 /// Paints it: names, figures, the margin line, the verdict; the cell that decides its row is ink.
-class ResultDelegate : public RowDelegate {
+class ResultDelegate : public GridDelegate {
  public:
-  using RowDelegate::RowDelegate;
+  using GridDelegate::GridDelegate;
 
  protected:
   void paint_cell(QPainter& p, const QRectF& cell, const QModelIndex& index, bool chosen,

@@ -111,6 +111,7 @@ struct Evidence {
   bool is_compared_on_same =
       false;  ///< both were read in the same way: what that is off by cancels
   std::shared_ptr<const Evidence> companion = nullptr;  ///< of `Method::companion`
+  std::optional<Figure> linear_output = std::nullopt;  ///< of another test, `Method::linear_output`
 };
 
 /// The last reading of a quantity and role; nullptr if there is none.

@@ -72,6 +72,15 @@ struct SettingField {
   bool is_evidence = false;    ///< stands with the recordings, not with the settings
   bool is_two_tone = false;    ///< a level is that of two equal tones
   std::string_view view = {};  ///< it belongs to this view of the result; empty = to all
+  char key_press = 0;          ///< on the keyboard, for its next choice; 0 = none
+};
+
+/// What somebody typed into a cell of a table of results. A row behind the last is a new one; a
+/// name that was emptied takes its row away.
+struct TypedCell {
+  std::size_t row = 0;
+  std::string column;  ///< id
+  std::string typed;
 };
 
 /// Steps that a test of this kind is usually made of, with the settings that go with them.
@@ -166,7 +175,14 @@ struct Method {
   /// InputError if that was not measured.
   SettingProposal (*for_output)(const Evidence& evidence, double wanted_dbm) = nullptr;
   StepPlan (*plan)(const Evidence& evidence) = nullptr;
-  bool compares_tests = false;  ///< with another test of its kind, of this device or another
+  /// All settings of the test after a cell of its results was typed into; InputError with what
+  /// works.
+  nlohmann::json (*cell_typed)(const Evidence& evidence, const TypedCell& cell) = nullptr;
+  /// The highest output at which its limit is met, dBm PEP, a lower bound where that was not
+  /// reached, with the limit as its label; nullopt where that was not measured.
+  std::optional<Figure> (*linear_output)(const Evidence& evidence) = nullptr;
+  bool shows_linear_output = false;  ///< that of another test in the same evaluation
+  bool compares_tests = false;       ///< with another test of its kind, of this device or another
   bool is_gate = false;  ///< nothing else of its evaluation is keyed while one of its steps is open
   /// How long a step stays keyed between its readings at and after, s; nullptr = there are none.
   double (*hold_s)(const EvidenceStep& step) = nullptr;

@@ -49,9 +49,10 @@ struct TableColumn {
   std::string id;
   std::string head;  ///< with its unit: "Droop, dB"
   CellKind kind = CellKind::figure;
-  int width = 90;   ///< px, -1 takes the slack
-  int from_px = 0;  ///< not shown in a narrower window
-  int narrow = 0;   ///< px where the window is narrower than 1200; 0 = the same
+  int width = 90;         ///< px, -1 takes the slack
+  int from_px = 0;        ///< not shown in a narrower window
+  int narrow = 0;         ///< px where the window is narrower than 1200; 0 = the same
+  bool is_typed = false;  ///< its cells are settings that somebody types
 };
 struct TableCell {
   std::string text = {};  ///< empty = a dash
@@ -79,6 +80,7 @@ struct ResultTable {
   std::string view = {};  ///< as of an answer
   std::string tab = {};   ///< what it is chosen by, where there are several: "products"
   std::optional<std::size_t> step = std::nullopt;  ///< it is all about this one
+  std::string new_row = {};  ///< below the last, where one can be typed: "a band"; empty = never
 };
 
 /// What a plot is drawn of.

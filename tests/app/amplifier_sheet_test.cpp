@@ -138,6 +138,111 @@ class AmplifierSheetTest : public QObject {
   }
 
   /// Nothing is keyed by the program while a check is open; what was typed elsewhere may be kept.
+  void bands_are_typed_into_the_table() {
+    add("response", "Response");
+    sheet()->add_recordings(
+        {csv("frequency_hz,pin_before_dbm,pout_dbm\n1220e6,33,44.0\n1250e6,33,45.6\n"
+             "1270e6,33,46.4\n1296e6,33,46.6\n1300e6,33,46.6\n1330e6,33,45.0\n")});
+    sheet()->show_below(0);
+    ResultModel* model = sheet()->results();
+    QCOMPARE(model->rowCount(), 2);  // 23 cm, and an empty one
+    const auto put = [&](int row, int column, const char* text) {
+      return model->setData(model->index(row, column), text, Qt::EditRole);
+    };
+    const auto band = [&](std::size_t i) {
+      return QString::fromStdString(shown().result.items.at(i).name);
+    };
+    // As a person does: F2, type, Return.
+    sheet()->table()->setFocus();
+    sheet()->table()->setCurrentIndex(model->index(0, 2));
+    press(window(), sheet()->table(), Qt::Key_F2, Qt::NoModifier);
+    auto* editor = sheet()->table()->findChild<QLineEdit*>();
+    QVERIFY(editor != nullptr);
+    QCOMPARE(editor->text(), QString("1300.0"));
+    editor->setText("1296.8");
+    QTest::keyClick(editor, Qt::Key_Return);
+    window().session().settle();
+    QCOMPARE(model->index(0, 2).data().toString(), QString("1296.8"));
+    // Behind the last a whole line, or the name of a usual band; that the sweep does not reach it
+    // is said, not hidden.
+    QVERIFY(put(1, 0, "Narrow 1296 to 1296.8 MHz"));
+    window().session().settle();
+    QCOMPARE(shown().result.items.size(), std::size_t{2});
+    QCOMPARE(band(1), QString("Narrow"));
+    QString refused;
+    connect(sheet(), &Sheet::failed, this, [&](const QString& what) { refused = what; });
+    put(1, 2, "1200");
+    QVERIFY2(refused.contains("ends") || refused.contains("end below"), qPrintable(refused));
+    QCOMPARE(model->index(1, 2).data().toString(), QString("1296.8"));
+    // Delete takes the row away; undo brings it back.
+    sheet()->table()->setCurrentIndex(model->index(0, 1));
+    press(window(), sheet()->table(), Qt::Key_Delete, Qt::NoModifier);
+    window().session().settle();
+    QCOMPARE(band(0), QString("Narrow"));
+    window().session().undo_stack().undo();
+    window().session().settle();
+    QCOMPARE(shown().result.items.size(), std::size_t{2});
+    // What is measured is not typed.
+    QVERIFY(!(model->flags(model->index(0, 3)) & Qt::ItemIsEditable));
+  }
+
+  void keys_change_units_efficiency_and_step() {
+    add("gain", "Gain");
+    sheet()->add_recordings(
+        {csv("pin_before_dbm,pout_dbm,v_dc,i_dc\n20,34.42,27.8,1.39\n30,44.28,27.5,3.26\n"
+             "33.01,46.58,27.4,4.10\n34.77,47.32,27.4,4.42\n36,47.45,27.4,4.45\n")});
+    const auto title = [&](std::size_t panel) {
+      const PlotPanel& p = shown().result.plots.front().panels[panel];
+      return QString::fromStdString(panel == 0 ? p.y.title : p.y_right->title);
+    };
+    QCOMPARE(title(0), QString("Output, dBm"));
+    sheet()->show_below(0);
+    for (QWidget* on :
+         {static_cast<QWidget*>(sheet()->plot()), static_cast<QWidget*>(sheet()->table())}) {
+      on->setFocus();
+      press(window(), on, Qt::Key_W, Qt::NoModifier);
+      window().session().settle();
+      QCOMPARE(title(0), QString("Output, W"));
+      press(window(), on, Qt::Key_W, Qt::NoModifier);
+      window().session().settle();
+      QCOMPARE(title(0), QString("Output, dBm"));
+    }
+    press(window(), sheet()->plot(), Qt::Key_E, Qt::NoModifier);
+    window().session().settle();
+    QVERIFY(title(1).startsWith("Power-added"));
+    // To the step that is nearest to the 1 dB point.
+    emit sheet() -> plot()->step_chosen(0);
+    QCOMPARE(sheet()->chosen(), 0);
+    press(window(), sheet()->plot(), Qt::Key_C, Qt::NoModifier);
+    QVERIFY(sheet()->chosen() == 2 || sheet()->chosen() == 3);
+  }
+
+  void products_of_two_tones_say_how_far_it_is_linear() {
+    Session& session = window().session();
+    TestEdits(session).add_test("two_tone", "Products", "28 V");
+    TestEdits(session).set_limit(Limit{"own", Sense::at_most, -30.0, "dB", kRePep, 20.0});
+    const auto& fields = find_method("two_tone")->fields;
+    const auto typed = [&](const char* label, const char* im3) {
+      TypedCells cells;
+      cells.label = label;
+      for (const TypedField& f : fields) {
+        if (f.head == "Output, PEP") cells.cells.push_back({&f, label});
+        if (f.quantity == "im3" && f.role == ReadingRole::at) cells.cells.push_back({&f, im3});
+      }
+      return cells;
+    };
+    StepEdits(session).set_fields(
+        "readings", {typed("10 W", "-42"), typed("20 W", "-36"), typed("40 W", "-26")});
+    add("gain", "Gain");
+    sheet()->add_recordings(
+        {csv("pin_before_dbm,pout_dbm\n20,34.42\n30,44.28\n33.01,46.58\n34.77,47.32\n")});
+    const auto found = std::find_if(shown().result.remarks.begin(), shown().result.remarks.end(),
+                                    [](const Remark& r) { return r.code == "linear_output"; });
+    QVERIFY(found != shown().result.remarks.end());
+    // -30 dB lies at 0.6 of the way from 20 to 40 W in dB: 30.3 W.
+    QVERIFY2(found->text.find("up to 30") != std::string::npos, found->text.c_str());
+  }
+
   void first_power_holds_the_keys() {
     add("first_power", "First power");
     const Id gate = shown().test.id;

@@ -105,7 +105,7 @@ class DriveRunTest : public QObject {
       QVERIFY(before != nullptr && after != nullptr && out != nullptr);
       QVERIFY(out->u > 0.0 && out->source == ReadingSource::live);
       QVERIFY(find_reading(s.readings, kSupplyCurrent, ReadingRole::before) != nullptr);
-      QVERIFY(find_reading(s.readings, kSupplyCurrent) != nullptr);
+      QVERIFY(find_reading(s.readings, kSupplyCurrent)->u > 0.0);
       QVERIFY(find_reading(s.readings, kPowerMeter) != nullptr);  // as it was shown
       QVERIFY(find_reading(s.readings, "second_harmonic") != nullptr);
       QVERIFY(find_condition(s.conditions, "key_down")->value > 0.0);

@@ -4,6 +4,7 @@
 
 #include "core/csv_table.h"
 #include "core/method/amplifier/first_power.h"
+#include "core/method/amplifier/response_result.h"
 #include "core/method/method.h"
 #include "core/method/typed_table.h"
 #include "core/quantity/levels.h"
@@ -171,6 +172,38 @@ class ResponseTest : public QObject {
   }
 
   /// A point that is called by its frequency is referred through the hook-up at that frequency.
+  void bands_are_typed_cell_by_cell() {
+    const std::vector<BandMarker> bands{{"A", 14.0e6, 14.35e6}, {"B", 28.0e6, 29.7e6}};
+    const auto edges = [](const std::vector<BandMarker>& all, std::size_t i) {
+      return std::pair(all.at(i).from_hz, all.at(i).to_hz);
+    };
+    QCOMPARE(with_typed_band(bands, 0, "band", " mine ").front().name, std::string("mine"));
+    QCOMPARE(with_typed_band(bands, 0, "band", "").size(), std::size_t{1});
+    QCOMPARE(edges(with_typed_band(bands, 1, "to", "28.5"), 1), std::pair(28.0e6, 28.5e6));
+    QCOMPARE(edges(with_typed_band(bands, 1, "from", "28200 kHz"), 1), std::pair(28.2e6, 29.7e6));
+    // Beyond its end it moves as wide as it is; an end below the beginning is no band.
+    QCOMPARE(edges(with_typed_band(bands, 0, "from", "21"), 0), std::pair(21.0e6, 21.35e6));
+    QVERIFY(refusal([&] { with_typed_band(bands, 0, "to", "13.9"); }).contains("14 MHz"));
+    for (const char* no : {"", "soon", "0", "3 dB"})
+      QVERIFY(!refusal([&] { with_typed_band(bands, 0, "from", no); }).isEmpty());
+    // The row behind the last: a usual band by its name, or a whole line.
+    QCOMPARE(edges(with_typed_band(bands, 2, "band", "40 m"), 2), std::pair(7.0e6, 7.2e6));
+    QCOMPARE(edges(with_typed_band(bands, 2, "band", "C 50 to 52 MHz"), 2),
+             std::pair(50.0e6, 52.0e6));
+    QVERIFY(!refusal([&] { with_typed_band(bands, 2, "band", "nowhere"); }).isEmpty());
+    QCOMPARE(with_typed_band(bands, 2, "band", "").size(), std::size_t{2});
+    // What the method writes is what it shows next, from the usual bands on.
+    const Method& m = *find_method("response");
+    Evidence e;
+    e.drive = Drive{30.0, false, 14.2e6, std::nullopt};
+    QCOMPARE(shown_bands(e).size(), std::size_t{1});
+    e.settings = m.cell_typed(e, {0, "to", "14.1"});
+    QCOMPARE(edges(shown_bands(e), 0), std::pair(14.0e6, 14.1e6));
+    e.settings = m.cell_typed(e, {1, "band", "10 m"});
+    QCOMPARE(shown_bands(e).size(), std::size_t{2});
+    QVERIFY(m.check(e.settings).empty());
+  }
+
   void a_point_is_where_its_name_says() {
     const Method& m = *find_method("response");
     Evidence e;

@@ -1,5 +1,6 @@
 #include "core/method/amplifier/band_markers.h"
 
+#include <algorithm>
 #include <array>
 #include <cmath>
 #include <fmt/format.h>
@@ -115,6 +116,44 @@ std::string bands_text(const std::vector<BandMarker>& bands) {
   for (const BandMarker& b : bands)
     text += b.name + " " + megahertz_text(b.from_hz) + " to " + megahertz_text(b.to_hz) + "\n";
   return text;
+}
+
+std::vector<BandMarker> with_typed_band(std::vector<BandMarker> bands, std::size_t row,
+                                        const std::string& column, const std::string& typed) {
+  const std::string text = trimmed(typed);
+  if (row >= bands.size()) {
+    if (text.empty()) return bands;
+    const auto usual =
+        std::find_if(kBands.begin(), kBands.end(), [&](const Band& b) { return text == b.name; });
+    bands.push_back(usual != kBands.end()
+                        ? BandMarker{usual->name, usual->from_mhz * 1e6, usual->to_mhz * 1e6}
+                        : parse_line(text, 1));
+    return bands;
+  }
+  BandMarker& band = bands[row];
+  if (column == "band") {
+    if (text.empty())
+      bands.erase(bands.begin() + static_cast<std::ptrdiff_t>(row));
+    else
+      band.name = text.substr(0, 40);
+    return bands;
+  }
+  QuantityOptions options;
+  options.default_unit = "MHz";
+  const double hz = parse_quantity(text, Quantity::frequency, options).value;
+  if (!(hz > 0.0)) throw InputError(band.name, "", "0 is no frequency", "Type it in MHz");
+  const double width = band.width_hz();
+  if (column == "from") {
+    band.from_hz = hz;
+    if (band.to_hz <= hz) band.to_hz = hz + width;
+  } else if (hz > band.from_hz) {
+    band.to_hz = hz;
+  } else {
+    throw InputError(band.name, "",
+                     "it would end below where it begins, " + megahertz_text(band.from_hz),
+                     "Type its beginning first");
+  }
+  return bands;
 }
 
 nlohmann::json to_json(const std::vector<BandMarker>& bands) {

@@ -26,6 +26,12 @@ std::string megahertz_text(double hertz);
 std::vector<BandMarker> parse_bands(const std::string& text);
 std::string bands_text(const std::vector<BandMarker>& bands);
 
+/// After one cell of their table was typed into: an empty name takes a band away; behind the last
+/// one stands a usual band's name or a whole line; who begins a band beyond its end moves it as
+/// wide as it is. InputError with what works.
+std::vector<BandMarker> with_typed_band(std::vector<BandMarker> bands, std::size_t row,
+                                        const std::string& column, const std::string& typed);
+
 nlohmann::json to_json(const std::vector<BandMarker>& bands);
 std::vector<BandMarker> bands_from_json(const nlohmann::json& bands);
 

@@ -146,6 +146,7 @@ const Method& gain_method() {
           "eyes; the heatsink gets "
           "hot; from 50 V on the supply is dangerous too. Local codes and your licence come first.",
       .plan = plan_drives,
+      .shows_linear_output = true,
       .compares_tests = true,
       .run = run_gain,
       .stop_before = stop_before,

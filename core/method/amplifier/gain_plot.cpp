@@ -44,7 +44,8 @@ class GainPlots {
     const auto [least, most] = gain_range();
     strip.y.range = std::pair(least, most);
     if (!strip.layers[2].points.empty()) {
-      strip.y_right = PlotAxis{"Efficiency, %", ""};
+      strip.y_right =
+          PlotAxis{c_.settings.is_power_added ? "Power-added eff., %" : "Efficiency, %", ""};
       strip.y_right->range = std::pair(0.0, 80.0);
     }
     zone(strip);
@@ -209,9 +210,10 @@ class GainPlots {
     layer.is_right = true;
     for (const std::size_t i : a_.rising) {
       const DrivenRow& r = a_.rows[i];
-      if (r.efficiency)
+      const auto& shown = c_.settings.is_power_added ? r.added_efficiency : r.efficiency;
+      if (shown)
         layer.points.push_back(
-            {place(r.input->value), r.efficiency->value, r.efficiency->expanded(), Bound::none, i});
+            {place(r.input->value), shown->value, shown->expanded(), Bound::none, i});
     }
     return layer;
   }

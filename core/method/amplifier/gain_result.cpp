@@ -51,12 +51,30 @@ class GainResult {
           {"limit_unit", Severity::caution,
            "The limit is in " + evidence_.limit->unit + ": it judges no 1 dB point.",
            "Choose a limit in W or dBm, or in dB of the gain"});
+    add_linear(r);
     add_stop(r);
     sort_remarks(r.remarks);
     return r;
   }
 
  private:
+  /// Up to where products of two tones keep to their limit: compression alone does not say that.
+  void add_linear(Result& r) const {
+    if (!evidence_.linear_output) return;
+    const Figure& f = *evidence_.linear_output;
+    const std::string out = figure_text(in_watts(f), Rounding::compact) + " PEP";
+    std::string text = f.bound == Bound::lower
+                           ? fmt::format("Linear by products ({}): at least {}", f.label,
+                                         watts_text(f.value) + " PEP")
+                           : fmt::format("Linear by products ({}): up to {}", f.label, out);
+    if (a_.linear_out)
+      text += fmt::format("; by compression of {} dB {} {}",
+                          number_text(plan_.linear_to_db, plan_.linear_to_db < 1.0 ? 1 : 0),
+                          a_.linear_out->bound == Bound::lower ? "at least" : "up to",
+                          watts_text(a_.linear_out->value));
+    r.remarks.push_back({"linear_output", Severity::note, text + ".", ""});
+    r.figures.push_back(f);
+  }
   /// Why the lowest planned step above those that were measured should not be keyed.
   void add_stop(Result& r) const {
     if (a_.rising.empty()) return;

@@ -61,6 +61,7 @@ GainSettings gain_settings_from_json(const json& settings) {
     s.linear_to_db =
         std::clamp(parse_number(from.value("linear_to", "1")).value_or(1.0), 0.05, 20.0);
     s.is_in_watts = from.value("levels_in", "dbm") == "w";
+    s.is_power_added = from.value("efficiency_as", "dc") == "power_added";
     s.read_at = read_at(from.value("read_by", "device")).value_or(ReadAt::device);
     const std::string second = from.value("second_by", kNone);
     s.is_second_a_line = second == kLine;
@@ -93,6 +94,7 @@ json usual_gain_settings() {
           {"rated_output_dbm", nullptr},
           {"linear_to", "1"},
           {"levels_in", "dbm"},
+          {"efficiency_as", "dc"},
           {"read_by", "device"},
           {"second_by", kNone},
           {"meter_offset_db", nullptr},
@@ -157,8 +159,14 @@ std::vector<SettingField> gain_setting_fields() {
        .choices = {{"0.5", "0.5 dB"}, {"1", "1 dB"}, {"2", "2 dB"}, {"3", "3 dB"}}},
       {.key = "levels_in",
        .head = "Levels in",
-       .hint = "Of readout, axes and table",
-       .choices = {{"dbm", "dBm"}, {"w", "W"}}},
+       .hint = "Of readout, axes and table; W on the keyboard",
+       .choices = {{"dbm", "dBm"}, {"w", "W"}},
+       .key_press = 'W'},
+      {.key = "efficiency_as",
+       .head = "Efficiency",
+       .hint = "In the plot; E on the keyboard",
+       .choices = {{"dc", "of DC power"}, {"power_added", "power-added"}},
+       .key_press = 'E'},
       {.key = "read_by",
        .group = "How it is read",
        .head = "Output read by",

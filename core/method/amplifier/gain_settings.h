@@ -25,6 +25,7 @@ struct GainSettings {
   std::optional<double> rated_output_dbm;
   double linear_to_db = 1.0;
   bool is_in_watts = false;
+  bool is_power_added = false;  ///< efficiency in the plot
   ReadAt read_at = ReadAt::device;
   std::optional<ReadAt> second_at;  ///< the output is read in this way too
   bool is_second_a_line = false;    ///< and that is one spectral line

@@ -106,6 +106,14 @@ std::vector<TypedField> response_fields() {
   return fields;
 }
 
+json band_typed(const Evidence& evidence, const TypedCell& cell) {
+  json all = evidence.settings;
+  if (!all[kGainSettings].is_object()) all[kGainSettings] = usual_response_settings();
+  all[kGainSettings][kBandsKey] =
+      to_json(with_typed_band(shown_bands(evidence), cell.row, cell.column, cell.typed));
+  return all;
+}
+
 }  // namespace
 
 const Method& response_method() {
@@ -127,6 +135,7 @@ const Method& response_method() {
                              .companion = "gain",
                              .is_joint = true,
                              .plan = plan_points,
+                             .cell_typed = band_typed,
                              .evaluate = evaluate_response};
   return method;
 }

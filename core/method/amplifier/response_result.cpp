@@ -72,19 +72,10 @@ class ResponseResult {
     ResponsePlan plan;
     if (evidence.limit && evidence.limit->unit == "dB") plan.least_gain_db = evidence.limit->value;
     plan.most_slope_db = most_slope();
-    plan.bands = response_bands(evidence);
+    plan.bands = shown_bands(evidence);
     if (series_ && !series_->rising.empty()) plan.series = &*series_;
-    std::vector<ResponseReading> readings = readings_of(evidence, settings_);
-    double low = 1e300;
-    double high = 0.0;
-    for (const ResponseReading& r : readings) {
-      if (!r.frequency_hz) continue;
-      low = std::min(low, *r.frequency_hz);
-      high = std::max(high, *r.frequency_hz);
-    }
-    if (plan.bands.empty() && low < high) plan.bands.push_back({"Whole sweep", low, high});
     plan_ = plan;
-    r_ = assess_response(readings, plan_);
+    r_ = assess_response(readings_of(evidence, settings_), plan_);
   }
 
   Result result() const {
@@ -127,9 +118,9 @@ class ResponseResult {
     t.margin_span = kGainMarginSpanDb;
     const std::string drive =
         r_.sweeps.empty() ? "" : " at " + drive_text(r_.sweeps.back().drive_dbm);
-    t.columns = {{"band", "Band", CellKind::name, 104},
-                 {"from", "From, MHz", CellKind::figure, 70},
-                 {"to", "To, MHz", CellKind::figure, 64},
+    t.columns = {{"band", "Band", CellKind::name, 104, 0, 0, true},
+                 {"from", "From, MHz", CellKind::figure, 70, 0, 0, true},
+                 {"to", "To, MHz", CellKind::figure, 64, 0, 0, true},
                  {"lowest", "Lowest gain, dB", CellKind::figure, 108},
                  {"at", "at, MHz", CellKind::figure, 64},
                  {"slope", "Slope, dB", CellKind::figure, 66, 1200},
@@ -159,6 +150,7 @@ class ResponseResult {
           verdict_cell(b.judgement, b.lowest.has_value(), false)};
       t.rows.push_back(std::move(row));
     }
+    t.new_row = "a band";
     t.note =
         "Slope: highest less lowest gain in the band. Drop is: whether current falls with the "
         "output as it did over "
@@ -389,6 +381,21 @@ std::vector<BandMarker> response_bands(const Evidence& evidence) {
     high = std::max(high, evidence.drive->frequency_hz);
   }
   return low <= high ? usual_bands(low, high) : std::vector<BandMarker>{};
+}
+
+std::vector<BandMarker> shown_bands(const Evidence& evidence) {
+  std::vector<BandMarker> bands = response_bands(evidence);
+  if (!bands.empty()) return bands;
+  double low = 1e300;
+  double high = 0.0;
+  for (const ResponseReading& r :
+       readings_of(evidence, gain_settings_from_json(evidence.settings))) {
+    if (!r.frequency_hz) continue;
+    low = std::min(low, *r.frequency_hz);
+    high = std::max(high, *r.frequency_hz);
+  }
+  if (low < high) bands.push_back({"Whole sweep", low, high});
+  return bands;
 }
 
 Result evaluate_response(const Evidence& evidence) {

@@ -169,6 +169,7 @@ const Method& two_tone_method() {
       .has_live_view = true,
       .driven_view = "Over power",
       .for_output = ceiling_for,
+      .linear_output = linear_output_of_two_tone,
       .run = run_ladder,
       .evaluate = evaluate_two_tone};
   return method;

@@ -369,4 +369,19 @@ SettingProposal ceiling_for(const Evidence& evidence, double wanted_dbm) {
   return p;
 }
 
+std::optional<Figure> linear_output_of_two_tone(const Evidence& evidence) {
+  const TwoToneTake t = take_two_tone(evidence);
+  const auto limit = t.shown_limit();
+  if (!limit || !t.advice.at_limit || t.advice.at_limit->unread_order) return std::nullopt;
+  Figure f;
+  f.id = "linear_output";
+  f.label = "two tones, " + limit_text(rounded(*limit));
+  f.unit = "dBm";
+  f.convention = "PEP";
+  f.value = t.advice.at_limit->output_dbm;
+  f.contributions = {{"place between the steps", t.advice.at_limit->u_db, Scope::common}};
+  if (t.advice.at_limit->is_at_least) f.bound = Bound::lower;
+  return f;
+}
+
 }  // namespace heron

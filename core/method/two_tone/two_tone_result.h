@@ -15,4 +15,8 @@ Result evaluate_two_tone(const Evidence& evidence);
 /// measured.
 SettingProposal ceiling_for(const Evidence& evidence, double wanted_dbm);
 
+/// The highest output at which no product passes the limit; nullopt without a limit, or where none
+/// is known to keep to it.
+std::optional<Figure> linear_output_of_two_tone(const Evidence& evidence);
+
 }  // namespace heron
