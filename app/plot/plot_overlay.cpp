@@ -364,8 +364,9 @@ class PlotOverlay : public QCPAbstractItem {
     const auto is_flat = [&](qsizetype a, qsizetype b) {
       return line.size() < 2 || std::abs(line[a].y() - line[b].y()) < 0.5;
     };
-    const bool has_tail = is_flat(line.size() - 1, std::max<qsizetype>(0, line.size() - 2));
-    if (is_flat(0, std::min<qsizetype>(1, line.size() - 1)))
+    const bool has_tail =
+        !layer.ends_at_points && is_flat(line.size() - 1, std::max<qsizetype>(0, line.size() - 2));
+    if (!layer.ends_at_points && is_flat(0, std::min<qsizetype>(1, line.size() - 1)))
       line.prepend(line.front() - QPointF(kHalfPiece, 0));
     if (has_tail) line << line.back() + QPointF(kHalfPiece, 0);
     draw_piece(p, line, is_limit);

@@ -160,6 +160,12 @@ void ResultDelegate::paint_cell(QPainter& p, const QRectF& cell, const QModelInd
   const auto* model = static_cast<const ResultModel*>(index.model());
   const TableCell& content = model->cell(index);
   if (index.flags() & Qt::ItemIsEditable) draw_cell_frame(p, cell, index, t);
+  if (model->is_new(index.row())) {
+    p.setFont(type_font(Type::body));
+    p.setPen(t.mute);
+    p.drawText(cell.adjusted(20, 0, 0, 0), Qt::AlignVCenter, qt_text(content.text));
+    return;
+  }
   switch (model->kind(index.column())) {
     case CellKind::margin:
       draw_margin_cell(p, cell, content.judgement, model->table().margin_span, t);

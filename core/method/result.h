@@ -80,7 +80,8 @@ struct ResultTable {
   std::string view = {};  ///< as of an answer
   std::string tab = {};   ///< what it is chosen by, where there are several: "products"
   std::optional<std::size_t> step = std::nullopt;  ///< it is all about this one
-  std::string new_row = {};  ///< below the last, where one can be typed: "a band"; empty = never
+  std::string new_row =
+      {};  ///< below the last, where one can be typed: "a new band"; empty = never
 };
 
 /// What a plot is drawn of.
@@ -134,6 +135,7 @@ struct PlotLayer {
   bool is_straight_in_log_x = false;               ///< between its points, however the axis is
   std::string setting = {};                        ///< of a handle: key of the field
   bool is_right = false;                           ///< of a trace: read on the axis at the right
+  bool ends_at_points = false;                     ///< of a limit: it does not hold beyond them
   bool is_empty() const { return points.empty() && curve == nullptr; }
 };
 /// A part of the x axis with a word, tinted or between lines; of one step, or of all.

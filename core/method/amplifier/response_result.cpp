@@ -150,7 +150,7 @@ class ResponseResult {
           verdict_cell(b.judgement, b.lowest.has_value(), false)};
       t.rows.push_back(std::move(row));
     }
-    t.new_row = "a band";
+    t.new_row = "a new band";
     t.note =
         "Slope: highest less lowest gain in the band. Drop is: whether current falls with the "
         "output as it did over "
@@ -243,6 +243,7 @@ class ResponseResult {
       std::string name = "at least " + number_text(*plan_.least_gain_db, 1) + " dB";
       for (const auto& [from_hz, to_hz] : stretches()) {
         PlotLayer limit{PlotLayer::Kind::limit, std::exchange(name, {}), 1, true, {}};
+        limit.ends_at_points = true;
         limit.points = {{from_hz, *plan_.least_gain_db}, {to_hz, *plan_.least_gain_db}};
         main.layers.push_back(std::move(limit));
       }
