@@ -24,6 +24,12 @@ int main(int argc, char** argv) {
   commands.emplace_back("purity", heron::add_purity_command(app));
   commands.emplace_back("bandwidth", heron::add_bandwidth_command(app));
   commands.emplace_back("amplifier", heron::add_amplifier_command(app));
+  commands.emplace_back("tone", heron::add_tone_command(app));
+  commands.emplace_back("reference", heron::add_reference_command(app));
+  commands.emplace_back("adjust", heron::add_adjust_command(app));
+  commands.emplace_back("drift", heron::add_drift_command(app));
+  commands.emplace_back("stability", heron::add_stability_command(app));
+  commands.emplace_back("lock-margin", heron::add_lock_margin_command(app));
   commands.emplace_back("report", heron::add_report_command(app));
   try {
     app.parse(argc, argv);

@@ -34,14 +34,20 @@ nlohmann::json value_or_null(const std::optional<Figure>& figure, double factor 
 std::function<void(double)> terminal_progress(const std::string& what);
 
 /// Each adds one subcommand.
+CommandRun add_adjust_command(CLI::App& app);
 CommandRun add_amplifier_command(CLI::App& app);
 CommandRun add_bandwidth_command(CLI::App& app);
 CommandRun add_chain_command(CLI::App& app);
+CommandRun add_drift_command(CLI::App& app);
 CommandRun add_ladder_command(CLI::App& app);
 CommandRun add_level_command(CLI::App& app);
+CommandRun add_lock_margin_command(CLI::App& app);
 CommandRun add_make_signal_command(CLI::App& app);
 CommandRun add_output_command(CLI::App& app);
 CommandRun add_purity_command(CLI::App& app);
+CommandRun add_reference_command(CLI::App& app);
+CommandRun add_stability_command(CLI::App& app);
+CommandRun add_tone_command(CLI::App& app);
 CommandRun add_two_tone_command(CLI::App& app);
 CommandRun add_tone_pair_command(CLI::App& app);
 CommandRun add_report_command(CLI::App& app);

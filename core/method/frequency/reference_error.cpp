@@ -1,0 +1,71 @@
+#include "core/method/frequency/reference_error.h"
+
+#include <cmath>
+
+namespace heron {
+namespace {
+
+constexpr double kPpm = 1e6;
+
+Figure error_figure(double ppm) {
+  Figure f;
+  f.id = "error";
+  f.label = "Frequency error";
+  f.unit = "ppm";
+  f.value = ppm;
+  return f;
+}
+
+}  // namespace
+
+std::vector<Contribution> counter_contributions(const CounterSetting& c, double nominal_hz) {
+  std::vector<Contribution> all{{"one count of the gate",
+                                 kPpm / (c.gate_s * nominal_hz) / std::sqrt(3.0),
+                                 Scope::independent}};
+  if (c.timebase_ppm)
+    all.push_back({"timebase of the counter", *c.timebase_ppm / std::sqrt(3.0), Scope::common});
+  if (c.ageing_ppm_per_year * c.years > 0.0)
+    all.push_back({"ageing since calibration", c.ageing_ppm_per_year * c.years / std::sqrt(3.0),
+                   Scope::common});
+  return all;
+}
+
+Figure counted_error(double measured_hz, double nominal_hz, const CounterSetting& counter) {
+  Figure f = error_figure((measured_hz - nominal_hz) / nominal_hz * kPpm);
+  f.contributions = counter_contributions(counter, nominal_hz);
+  return f;
+}
+
+double beat_error_hz(const BeatNote& b) {
+  return b.carrier_hz - b.dial_hz + (b.is_upper ? -b.tone_hz : b.tone_hz);
+}
+
+Figure beat_error(const BeatNote& b) {
+  Figure f = error_figure(beat_error_hz(b) / b.carrier_hz * kPpm);
+  const auto add = [&](const char* source, double ppm, Scope scope) {
+    if (ppm > 0.0) f.contributions.push_back({source, ppm, scope});
+  };
+  add("tone", b.u_tone_hz / b.carrier_hz * kPpm, Scope::independent);
+  add("carrier as heard", b.u_carrier_ppm, Scope::common);
+  add("step of the dial", b.dial_step_hz / 2.0 / std::sqrt(3.0) / b.carrier_hz * kPpm,
+      Scope::independent);
+  return f;
+}
+
+std::vector<BandError> errors_at(const Figure& ppm, const std::vector<double>& bands_hz) {
+  std::vector<BandError> all;
+  for (const double hz : bands_hz) all.push_back({hz, ppm.value * hz / kPpm, ppm.u() * hz / kPpm});
+  return all;
+}
+
+bool is_sufficient(double u_ppm, double tolerance_ppm) {
+  return u_ppm <= std::abs(tolerance_ppm) / 3.0;
+}
+
+std::string error_words(const Figure& ppm) {
+  if (std::abs(ppm.value) <= ppm.expanded()) return "no error found";
+  return ppm.value < 0.0 ? "the oscillator is low: the dial reads high"
+                         : "the oscillator is high: the dial reads low";
+}
+
+}  // namespace heron
