@@ -284,7 +284,11 @@ void MethodSheet::refresh_strip(const GeneralTest& t) {
     strip.is_taken = !t.result.items.empty();
   } else {
     strip.step = static_cast<std::size_t>(chosen_);
-    strip.is_taken = takes_recordings() ? is_taken() : shown_answer() != nullptr;
+    // Where nothing of it is an output, none is missed.
+    const bool has_output = !t.result.step_outputs.empty() ||
+                            std::any_of(t.method->fields.begin(), t.method->fields.end(),
+                                        [](const TypedField& f) { return f.unit == "dBm"; });
+    strip.is_taken = takes_recordings() ? is_taken() : has_output && shown_answer() != nullptr;
     if (strip.step < t.result.step_outputs.size()) strip.output = t.result.step_outputs[strip.step];
     if (const auto at = step(); at && t.evidence.steps[*at].analysis)
       strip.recorder = t.evidence.steps[*at].analysis->load();

@@ -114,6 +114,8 @@ void VerdictCard::paint_gauge(QPainter& p, double y) const {
   const double marks[] = {-3 * k, 0, 3 * k, 8 * k, content_.span};
   for (const double m : marks) {
     QString text = qt_text(number_text(m, content_.span < 5 ? 2 : 0, m > 0));
+    // Short ones leave room beside each other.
+    while (text.contains('.') && (text.endsWith('0') || text.endsWith('.'))) text.chop(1);
     p.setPen(m == 0 ? t.ink : t.mute);
     QFont face = type_font(Type::tick);
     if (m == 0) face.setWeight(QFont::DemiBold);

@@ -7,6 +7,7 @@
 #include "core/method/amplifier/first_power_method.h"
 #include "core/method/amplifier/gain_method.h"
 #include "core/method/amplifier/response_method.h"
+#include "core/method/frequency/accuracy_method.h"
 #include "core/method/method.h"
 #include "core/method/output/output_method.h"
 #include "core/method/purity/purity_method.h"
@@ -35,7 +36,7 @@ std::span<const Characteristic> characteristics() {
       {"phase_noise", "Phase noise", "Phase noise", "How quiet is its oscillator?", "dB", 20.0,
        false},
       {"reference", "Reference", "Frequency accuracy", "How far off is its frequency reference?",
-       "ppm", 0.5, false},
+       "ppm", 0.5, true},
       {"drift", "Drift", "Drift from cold", "When has its frequency settled?", "min", 20.0, false},
       {"sensitivity", "Sensitivity", "Sensitivity", "How weak a signal can it hear?", "dB", 20.0,
        false},
@@ -55,9 +56,10 @@ const Characteristic& first_characteristic() {
 }
 
 std::span<const Method* const> methods() {
-  static const std::array<const Method*, 8> all{
-      &first_power_method(), &output_method(),    &two_tone_method(), &noise_method(),
-      &purity_method(),      &bandwidth_method(), &gain_method(),     &response_method()};
+  static const std::array<const Method*, 9> all{
+      &first_power_method(), &output_method(),   &two_tone_method(),
+      &noise_method(),       &purity_method(),   &bandwidth_method(),
+      &gain_method(),        &response_method(), &accuracy_method()};
   return all;
 }
 

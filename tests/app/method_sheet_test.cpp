@@ -39,6 +39,48 @@ class MethodSheetTest : public QObject {
   }
   void cleanup() { open_.reset(); }
 
+  /// A reference is typed by counter, then by beat note: what is asked for changes with it.
+  void a_reference_is_typed_and_told_on_each_band() {
+    TestEdits(window().session()).add_test("reference", "Accuracy", "warm, cover on");
+    const auto column = [&](const char* head) {
+      for (int c = 0; c < sheet()->evidence()->columnCount(); ++c)
+        if (sheet()
+                ->evidence()
+                ->headerData(c, Qt::Horizontal, Qt::DisplayRole)
+                .toString()
+                .startsWith(head))
+          return c;
+      return -1;
+    };
+    sheet()->show_grid();
+    type(0, 0, "test point");
+    type(0, column("Nominal"), "20");
+    type(0, column("Counted"), "19.9999936");
+    QVERIFY(column("Tone") < 0 || sheet()->grid()->isColumnHidden(column("Tone")));
+    nlohmann::json all = window().session().settings();
+    all["frequency"] = {{"timebase_ppm", 0.1}, {"bands_hz", {14.2e6, 50.2e6}}};
+    TestEdits(window().session()).set_settings("frequency", all);
+    Limit limit{"maker", Sense::within, 0.5, "ppm", "", 0.5};
+    TestEdits(window().session()).set_limit(limit);
+    window().session().settle();
+    const auto& content = sheet()->verdict()->content();
+    QVERIFY2(content.value.endsWith("0.32"), qPrintable(content.value));
+    QCOMPARE(content.unit, QString("ppm"));
+    QVERIFY(shown().result.answers.front().judgement->verdict == Verdict::pass);
+    QCOMPARE(sheet()->below()->current_text(), QString("readings"));
+    sheet()->show_below(1);
+    QCOMPARE(sheet()->results()->table().rows.size(), std::size_t{2});
+    QCOMPARE(sheet()->results()->index(1, 0).data().toString(), QString("50.2 MHz"));
+    // The report tells the same.
+    const auto gathered =
+        gather_report(window().session().shack(), window().session().evaluation_id());
+    const QString html = QString::fromStdString(report_html(gathered));
+    QVERIFY(html.contains("Error on each band") && html.contains("the dial reads high"));
+    window().session().undo_stack().undo();
+    window().session().settle();
+    QVERIFY(!shown().result.answers.front().judgement);
+  }
+
   void an_empty_test_says_what_to_do() {
     QCOMPARE(sheet()->below()->current(), 1);
     QCOMPARE(sheet()->primary()->text(), QString("Type the readings"));

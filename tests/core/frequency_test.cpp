@@ -9,6 +9,7 @@
 #include "core/method/frequency/heard_tone.h"
 #include "core/method/frequency/lock_margin.h"
 #include "core/method/frequency/reference_error.h"
+#include "core/method/method.h"
 #include "core/signal/memory_capture.h"
 #include "tests/core/said.h"
 #include "tests/draws.h"
@@ -92,6 +93,81 @@ class FrequencyTest : public QObject {
       const double u_hz = beat_error(usb).u() * carrier / 1e6;
       QVERIFY(std::abs(u_hz - std::hypot(0.1, 5.0 / std::sqrt(3.0))) < 1e-9);
     }
+  }
+
+  void accuracy_joins_readings_and_tells_bands() {
+    const Method& m = *find_method("reference");
+    const auto read = [&](const char* label,
+                          std::vector<std::pair<const char*, const char*>> typed) {
+      EvidenceStep s;
+      s.label = label;
+      for (const auto& [head, text] : typed) {
+        const auto f = std::find_if(m.fields.begin(), m.fields.end(),
+                                    [&, h = head](const TypedField& one) { return one.head == h; });
+        if (f->kind == TypedField::Kind::condition)
+          s.conditions.push_back(condition_typed(*f, text));
+        else
+          s.readings.push_back(read_typed(*f, text));
+      }
+      return s;
+    };
+    Evidence e;
+    e.settings["frequency"] = {
+        {"gate_s", 10.0}, {"timebase_ppm", 0.1}, {"bands_hz", {14.2e6, 50.2e6}}};
+    e.limit = Limit{"maker", Sense::within, 0.5, "ppm", "", 0.5};
+    e.steps = {read("test point", {{"Nominal", "20"}, {"Counted", "19.9999936"}}),
+               read("transmitter", {{"Nominal", "28.4"}, {"Counted", "28.399991"}})};
+    Result r = m.evaluate(e);
+    QVERIFY(std::abs(r.answers.front().figure.value + 0.318) < 0.002);
+    QVERIFY(r.answers.front().judgement->verdict == Verdict::pass);
+    QVERIFY(r.answers.front().label.find("dial reads high") != std::string::npos);
+    // The timebase is common: two readings do not halve it.
+    QVERIFY(r.answers.front().figure.u() > 0.1 / std::sqrt(3.0));
+    const ResultTable& bands = r.tables.at(1);
+    QCOMPARE(bands.rows.size(), std::size_t{2});
+    QVERIFY(std::abs(bands.rows[1].cells[1].figure->value + 0.318 * 50.2) < 0.1);
+    // Two that do not agree cannot pass.
+    e.steps[1].readings.front().value = 28.4e6 - 3.0;
+    r = m.evaluate(e);
+    QVERIFY(has_remark(r.remarks, "differ"));
+    QVERIFY(r.answers.front().judgement->verdict == Verdict::too_close);
+    // A source nobody knows tells changes; one that both hang on tells that they hold.
+    e.settings["frequency"]["timebase_ppm"] = nullptr;
+    r = m.evaluate(e);
+    QVERIFY(!r.answers.front().judgement && has_remark(r.remarks, "source_unknown"));
+    e.settings["frequency"]["timebase_ppm"] = 0.001;
+    e.settings["frequency"]["shared"] = true;
+    r = m.evaluate(e);
+    QVERIFY(!r.answers.front().judgement && has_remark(r.remarks, "shared"));
+    QVERIFY(r.answers.front().sentence.find("Held, not accurate") == 0);
+    // Beat notes of both sidebands agree on one error.
+    e.settings["frequency"] = {{"way", "beat_note"}, {"source_ppm", 0.01}};
+    e.steps = {read("9996 kHz USB", {{"Nominal", "9.996"}, {"Dial", "9.995"}, {"Tone", "1003.1"}}),
+               read("9996 kHz LSB", {{"Nominal", "9.996"}, {"Dial", "9.997"}, {"Tone", "996.9"}})};
+    r = m.evaluate(e);
+    QVERIFY(std::abs(r.answers.front().figure.value + 3.1 / 9.996) < 1e-6);
+    QVERIFY(!has_remark(r.remarks, "differ"));
+    // Zero beat: half a dial step and the slowest beat heard are its u.
+    e.settings["frequency"] = {{"way", "zero_beat"},
+                               {"source_ppm", 0.01},
+                               {"dial_step_hz", 100.0},
+                               {"least_beat_hz", 15.0}};
+    e.steps = {read("9996 kHz", {{"Nominal", "9.996"}, {"Dial", "9.9961"}})};
+    r = m.evaluate(e);
+    const double u_hz = std::hypot(50.0, 15.0) / std::sqrt(3.0);
+    QVERIFY(std::abs(r.answers.front().figure.u() -
+                     std::hypot(u_hz / 9.996, 0.01 / std::sqrt(3.0))) < 1e-3);
+    // What cannot be is named at its row; the limit has to be one of frequency.
+    e.steps = {read("nowhere", {{"Counted", "10"}}),
+               read("far", {{"Nominal", "10"}, {"Counted", "11"}})};
+    e.settings["frequency"] = {{"timebase_ppm", 0.1}};
+    e.limit = Limit{"", Sense::at_most, -30.0, "dB", "", 20.0};
+    r = m.evaluate(e);
+    QVERIFY(r.answers.empty());
+    QCOMPARE(std::count_if(r.remarks.begin(), r.remarks.end(),
+                           [](const Remark& one) { return one.code == "row"; }),
+             2);
+    QVERIFY(has_remark(r.remarks, "limit_unit"));
   }
 
   void the_next_setting_is_on_the_line() {

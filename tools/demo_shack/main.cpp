@@ -22,6 +22,7 @@
 #include "store/step.h"
 #include "tools/demo_shack/demo_amplifier.h"
 #include "tools/demo_shack/demo_bench.h"
+#include "tools/demo_shack/demo_frequency.h"
 #include "tools/demo_shack/demo_output.h"
 #include "tools/demo_shack/demo_purity.h"
 #include "tools/demo_shack/demo_spread.h"
@@ -212,6 +213,7 @@ Id add_reedling(Shack& shack, const DemoHookups& hookups) {
   demo::add_noise(shack, spring, hookups.pad, days_ago(0.009));
   demo::add_purity(shack, spring, hookups.pad, 30.2, days_ago(0.008));
   demo::add_bandwidth(shack, spring, hookups.pad, days_ago(0.007));
+  demo::add_reference(shack, spring, days_ago(0.006));
   DemoTest planned{"Two-tone, compressor",
                    "14.200 MHz, 13.8 V, compressor on",
                    pep_limit("Marsh club", -30.0),

@@ -108,6 +108,11 @@ int main(int argc, char** argv) {
     }
     window.sheet()->show_below(dark ? 1 : 0);
     ok = take(window, folder, "output-" + theme) && ok;
+    for (const Test& t : window.session().course()) {
+      if (t.characteristic == "reference") window.show_evaluation(evaluation, t.id);
+    }
+    window.sheet()->show_below(dark ? 0 : 1);
+    ok = take(window, folder, "accuracy-" + theme) && ok;
   }
   ok = take_amplifier(window, folder) && ok;
   const auto course = tests(window.session().shack(), evaluation);

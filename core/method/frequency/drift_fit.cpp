@@ -21,7 +21,7 @@ constexpr double kLeastRatio = 3.0;        ///< of two time constants
 constexpr double kLeastSpanK = 0.5;        ///< of temperature, to be told apart from nothing
 
 /// Which parts a curve has.
-struct Shape {
+struct CurveShape {
   int exponentials = 0;
   bool has_rate = false;
   bool has_temperature = false;
@@ -31,21 +31,21 @@ struct Shape {
   Eigen::Index parameters() const { return linear() + exponentials; }
 };
 
-struct Points {
+struct DriftPoints {
   VectorXd t;
   VectorXd y;
   VectorXd temperature;  ///< less its mean
   VectorXd weight;
 };
 
-struct Curve {
-  Shape shape;
+struct DriftCurve {
+  CurveShape shape;
   std::vector<double> tau;
   VectorXd linear;  ///< settled, amplitudes, rate, per kelvin
   double chi2 = 1e300;
 };
 
-MatrixXd design(const Shape& shape, const std::vector<double>& tau, const Points& p) {
+MatrixXd design(const CurveShape& shape, const std::vector<double>& tau, const DriftPoints& p) {
   MatrixXd m(p.t.size(), shape.linear());
   m.col(0).setOnes();
   Eigen::Index c = 1;
@@ -56,8 +56,8 @@ MatrixXd design(const Shape& shape, const std::vector<double>& tau, const Points
 }
 
 /// Best linear parts for these time constants.
-Curve solve(const Shape& shape, const std::vector<double>& tau, const Points& p) {
-  Curve curve{shape, tau, {}, 1e300};
+DriftCurve solve(const CurveShape& shape, const std::vector<double>& tau, const DriftPoints& p) {
+  DriftCurve curve{shape, tau, {}, 1e300};
   const MatrixXd m = p.weight.asDiagonal() * design(shape, tau, p);
   const VectorXd y = p.weight.asDiagonal() * p.y;
   // Few parts of alike size: the squares are good enough, and quick.
@@ -70,14 +70,14 @@ Curve solve(const Shape& shape, const std::vector<double>& tau, const Points& p)
 }
 
 /// A faster one is seen by two readings only; one as slow as the record is a rate.
-std::pair<double, double> time_constants(const Shape& shape, const Points& p) {
+std::pair<double, double> time_constants(const CurveShape& shape, const DriftPoints& p) {
   const double length = p.t(p.t.size() - 1) - p.t(0);
   const double step = length / static_cast<double>(p.t.size() - 1);
   return {std::max(length / 400.0, 2.0 * step), length / (shape.has_rate ? 3.0 : 1.5)};
 }
 
 /// Slopes along every parameter: the linear ones, then the logarithms of the time constants.
-MatrixXd slopes(const Curve& c, const Points& p) {
+MatrixXd slopes(const DriftCurve& c, const DriftPoints& p) {
   const MatrixXd linear = design(c.shape, c.tau, p);
   MatrixXd j(p.t.size(), c.shape.parameters());
   j.leftCols(linear.cols()) = linear;
@@ -89,7 +89,7 @@ MatrixXd slopes(const Curve& c, const Points& p) {
 }
 
 /// Time constants by Gauss and Newton, each step shortened until it helps.
-Curve refined(Curve best, const Points& p) {
+DriftCurve refined(DriftCurve best, const DriftPoints& p) {
   if (best.tau.empty()) return best;
   const auto [shortest, longest] = time_constants(best.shape, p);
   constexpr int kMostSteps = 20;
@@ -114,7 +114,7 @@ Curve refined(Curve best, const Points& p) {
                             longest);
       }
       if (tau.size() == 2 && tau[1] < kLeastRatio * tau[0]) continue;
-      Curve next = solve(best.shape, tau, p);
+      DriftCurve next = solve(best.shape, tau, p);
       if (next.chi2 >= best.chi2) continue;
       gained = 1.0 - next.chi2 / best.chi2;
       best = std::move(next);
@@ -125,7 +125,7 @@ Curve refined(Curve best, const Points& p) {
   return best;
 }
 
-Curve best_of_shape(const Shape& shape, const Points& p) {
+DriftCurve best_of_shape(const CurveShape& shape, const DriftPoints& p) {
   if (shape.exponentials == 0) return solve(shape, {}, p);
   const auto [shortest, longest] = time_constants(shape, p);
   if (shortest >= longest) return {shape, {}, {}, 1e300};
@@ -133,16 +133,16 @@ Curve best_of_shape(const Shape& shape, const Points& p) {
   std::vector<double> places;
   for (int i = 0; i < kPlaces; ++i)
     places.push_back(shortest * std::pow(longest / shortest, i / (kPlaces - 1.0)));
-  Curve best;
+  DriftCurve best;
   for (std::size_t i = 0; i < places.size(); ++i) {
     if (shape.exponentials == 1) {
-      const Curve one = solve(shape, {places[i]}, p);
+      const DriftCurve one = solve(shape, {places[i]}, p);
       if (one.chi2 < best.chi2) best = one;
       continue;
     }
     for (std::size_t k = i + 4; k < places.size(); k += 2) {
       if (places[k] < kLeastRatio * places[i]) continue;
-      const Curve two = solve(shape, {places[i], places[k]}, p);
+      const DriftCurve two = solve(shape, {places[i], places[k]}, p);
       if (two.chi2 < best.chi2) best = two;
     }
   }
@@ -150,8 +150,8 @@ Curve best_of_shape(const Shape& shape, const Points& p) {
 }
 
 /// Every k readings as one; what is put aside is not in it.
-Points points_of(std::span<const DriftSample> samples, const std::vector<bool>& is_outlier,
-                 double mean_temperature, bool is_median) {
+DriftPoints points_of(std::span<const DriftSample> samples, const std::vector<bool>& is_outlier,
+                      double mean_temperature, bool is_median) {
   const std::size_t block =
       std::max<std::size_t>(1, (samples.size() + kMostFitted - 1) / kMostFitted);
   std::vector<std::array<double, 4>> rows;
@@ -173,7 +173,7 @@ Points points_of(std::span<const DriftSample> samples, const std::vector<bool>& 
     rows.push_back({t / count, is_median ? median_of(values) : y / count, temperature / count,
                     std::sqrt(count)});
   }
-  Points p;
+  DriftPoints p;
   const auto n = static_cast<Eigen::Index>(rows.size());
   p.t.resize(n);
   p.y.resize(n);
@@ -190,7 +190,7 @@ Points points_of(std::span<const DriftSample> samples, const std::vector<bool>& 
 }
 
 /// Far readings pull less: the first curve has to find its way among outliers.
-Points without_pull(Points p, const Curve& curve) {
+DriftPoints without_pull(DriftPoints p, const DriftCurve& curve) {
   const VectorXd off = (p.y - design(curve.shape, curve.tau, p) * curve.linear).cwiseAbs();
   std::vector<double> sizes(off.data(), off.data() + off.size());
   const double scale = std::max(kToSigma * median_of(sizes), 1e-12);
@@ -202,14 +202,14 @@ Points without_pull(Points p, const Curve& curve) {
   return p;
 }
 
-Curve robust_curve(const Shape& shape, const Points& p) {
-  Curve curve = best_of_shape(shape, p);
+DriftCurve robust_curve(const CurveShape& shape, const DriftPoints& p) {
+  DriftCurve curve = best_of_shape(shape, p);
   for (int i = 0; i < 3 && curve.linear.size() > 0; ++i)
     curve = best_of_shape(shape, without_pull(p, curve));
   return curve;
 }
 
-double value_at(const Curve& c, double t, double temperature) {
+double value_at(const DriftCurve& c, double t, double temperature) {
   double y = c.linear(0);
   Eigen::Index k = 1;
   for (const double tau : c.tau) y += c.linear(k++) * std::exp(-t / tau);
@@ -218,7 +218,7 @@ double value_at(const Curve& c, double t, double temperature) {
   return y;
 }
 
-double slope_at(const Curve& c, double t) {
+double slope_at(const DriftCurve& c, double t) {
   double slope = 0.0;
   Eigen::Index k = 1;
   for (const double tau : c.tau) slope -= c.linear(k++) / tau * std::exp(-t / tau);
@@ -237,10 +237,10 @@ double effective(const VectorXd& off) {
 }
 
 /// The curve with the fewest parts that are worth it.
-Curve chosen_curve(const Points& p, bool has_temperature) {
+DriftCurve chosen_curve(const DriftPoints& p, bool has_temperature) {
   const auto n = static_cast<double>(p.t.size());
   struct Tried {
-    Curve curve;
+    DriftCurve curve;
     double mean_square;
     double count;
   };
@@ -249,14 +249,14 @@ Curve chosen_curve(const Points& p, bool has_temperature) {
     for (const bool has_rate : {false, true}) {
       for (const bool with_temperature : {false, true}) {
         if (with_temperature && !has_temperature) continue;
-        const Shape shape{exponentials, has_rate, with_temperature};
+        const CurveShape shape{exponentials, has_rate, with_temperature};
         // Each part wants two readings more, an exponential four.
         if (n < 3.0 + 2.0 * static_cast<double>(shape.parameters()) ||
             (exponentials == 2 && n < 40))
           continue;
-        Curve curve = robust_curve(shape, p);
+        DriftCurve curve = robust_curve(shape, p);
         if (curve.linear.size() == 0) continue;
-        const Points pulled = without_pull(p, curve);
+        const DriftPoints pulled = without_pull(p, curve);
         const VectorXd off =
             pulled.weight.asDiagonal() * (p.y - design(shape, curve.tau, p) * curve.linear);
         all.push_back({std::move(curve), std::max(off.squaredNorm() / n, 1e-18), effective(off)});
@@ -279,7 +279,7 @@ Curve chosen_curve(const Points& p, bool has_temperature) {
 }
 
 /// Of all parameters: the linear ones, then the logarithms of the time constants.
-MatrixXd covariance(const Curve& c, const Points& p, double variance) {
+MatrixXd covariance(const DriftCurve& c, const DriftPoints& p, double variance) {
   const MatrixXd j = slopes(c, p);
   return variance * (j.transpose() * j).completeOrthogonalDecomposition().pseudoInverse();
 }
@@ -296,12 +296,12 @@ Figure figure(const char* id, const char* label, const char* unit, double value,
 
 /// Of some function of the parameters, by its slope along each of them.
 template <class F>
-double u_of(const Curve& c, const MatrixXd& cov, const F& value) {
+double u_of(const DriftCurve& c, const MatrixXd& cov, const F& value) {
   VectorXd slope(c.shape.parameters());
   const double here = value(c);
   for (Eigen::Index k = 0; k < slope.size(); ++k) {
     const double step = std::max(1e-6 * std::sqrt(std::max(cov(k, k), 0.0)), 1e-12);
-    Curve moved = c;
+    DriftCurve moved = c;
     if (k < c.shape.linear())
       moved.linear(k) += step;
     else
@@ -374,8 +374,8 @@ DriftFit fit_drift(std::span<const DriftSample> samples) {
   const bool has_temperature =
       with_temperature == samples.size() && fit.temperature_span_k > kLeastSpanK;
 
-  Points p = points_of(samples, fit.is_outlier, mean_temperature, true);
-  Curve curve = chosen_curve(p, has_temperature);
+  DriftPoints p = points_of(samples, fit.is_outlier, mean_temperature, true);
+  DriftCurve curve = chosen_curve(p, has_temperature);
   for (int round = 0; round < kMostRounds; ++round) {
     std::vector<double> off(samples.size());
     for (std::size_t i = 0; i < samples.size(); ++i)
@@ -421,16 +421,16 @@ DriftFit fit_drift(std::span<const DriftSample> samples) {
   const double end = samples.back().seconds;
   const double last_temperature =
       samples.back().temperature_c.value_or(mean_temperature) - mean_temperature;
-  const auto at_end = [&](const Curve& c) { return value_at(c, end, last_temperature); };
-  const auto rate = [&](const Curve& c) { return 3600.0 * slope_at(c, end); };
+  const auto at_end = [&](const DriftCurve& c) { return value_at(c, end, last_temperature); };
+  const auto rate = [&](const DriftCurve& c) { return 3600.0 * slope_at(c, end); };
   fit.settled_hz = curve.linear(0);
   fit.final_error =
       figure("final_error", "Error at the end", "Hz", at_end(curve), u_of(curve, cov, at_end));
   // A curve without a slope says that any slope was too small to be seen: how small is its u.
-  Curve sloped = curve;
+  DriftCurve sloped = curve;
   MatrixXd sloped_cov = cov;
   if (!curve.shape.has_rate) {
-    Shape shape = curve.shape;
+    CurveShape shape = curve.shape;
     shape.has_rate = true;
     sloped = solve(shape, curve.tau, p);
     sloped_cov = covariance(sloped, p, off.squaredNorm() / free * alike);

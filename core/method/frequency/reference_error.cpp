@@ -64,8 +64,8 @@ bool is_sufficient(double u_ppm, double tolerance_ppm) {
 
 std::string error_words(const Figure& ppm) {
   if (std::abs(ppm.value) <= ppm.expanded()) return "no error found";
-  return ppm.value < 0.0 ? "the oscillator is low: the dial reads high"
-                         : "the oscillator is high: the dial reads low";
+  return ppm.value < 0.0 ? "oscillator low: the dial reads high"
+                         : "oscillator high: the dial reads low";
 }
 
 }  // namespace heron

@@ -50,7 +50,7 @@ std::vector<BandError> errors_at(const Figure& error_ppm, const std::vector<doub
 /// Good enough: its standard uncertainty is a third of the tolerance at most.
 bool is_sufficient(double u_ppm, double tolerance_ppm);
 
-/// "the oscillator is low: the dial reads high"; within its U nothing can be said.
+/// "oscillator low: the dial reads high"; within its U nothing can be said.
 std::string error_words(const Figure& error_ppm);
 
 }  // namespace heron

@@ -1,0 +1,210 @@
+#include "core/method/frequency/accuracy.h"
+
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+
+#include "core/quantity/format.h"
+#include "core/quantity/parse_quantity.h"
+
+namespace heron {
+namespace {
+
+constexpr double kMostPpm = 1000.0;  ///< beyond, something else was read
+constexpr double kToPpm = 1e6;
+
+bool is_by_counter(const AccuracyPlan& plan) {
+  return plan.way == AccuracyWay::counter;
+}
+
+std::string refusal_of(const AccuracyReading& r, const AccuracyPlan& plan) {
+  if (!r.expected_hz)
+    return is_by_counter(plan) ? "its nominal frequency is not known"
+                               : "the frequency of its carrier is not known";
+  if (!is_by_counter(plan) && !r.dial_hz) return "where the dial stood is not known";
+  return "";
+}
+
+/// ppm of one reading.
+Figure error_of(const AccuracyReading& r, const AccuracyPlan& plan) {
+  if (is_by_counter(plan)) return counted_error(*r.read_hz, *r.expected_hz, plan.counter);
+  BeatNote beat;
+  beat.carrier_hz = *r.expected_hz;
+  beat.dial_hz = *r.dial_hz;
+  beat.is_upper = r.is_upper;
+  beat.dial_step_hz = plan.dial_step_hz;
+  if (plan.way == AccuracyWay::zero_beat) {
+    // Any beat slower than that sounds like none.
+    beat.u_tone_hz = plan.least_beat_hz / std::sqrt(3.0);
+  } else {
+    beat.tone_hz = *r.read_hz;
+    beat.u_tone_hz = plan.tone_u_hz;
+    beat.dial_step_hz = 0.0;  // the dial stands where it says; what it shows is its own error
+  }
+  Figure f = beat_error(beat);
+  if (plan.path_ppm > 0.0)
+    f.contributions.push_back({"path of the wave", plan.path_ppm, Scope::independent});
+  if (plan.carrier_ppm)
+    f.contributions.push_back(
+        {"frequency of the source", *plan.carrier_ppm / std::sqrt(3.0), Scope::common});
+  return f;
+}
+
+/// Weighted by what each draws anew, whose u grows with the scatter where that is larger (Birge
+/// 1932); what is common stays as it is in the best of them.
+Figure mean_of(const std::vector<const Figure*>& all) {
+  double weights = 0.0;
+  double sum = 0.0;
+  const Figure* best = all.front();
+  for (const Figure* f : all) {
+    const double w = 1.0 / std::pow(std::max(f->independent_u(), 1e-6), 2.0);
+    weights += w;
+    sum += w * f->value;
+    if (f->u() < best->u()) best = f;
+  }
+  Figure mean = *all.front();
+  mean.value = sum / weights;
+  double chi2 = 0.0;
+  for (const Figure* f : all)
+    chi2 += std::pow((f->value - mean.value) / std::max(f->independent_u(), 1e-6), 2.0);
+  const double ratio =
+      all.size() > 1 ? std::sqrt(std::max(1.0, chi2 / static_cast<double>(all.size() - 1))) : 1.0;
+  mean.contributions.clear();
+  for (const Contribution& c : best->contributions)
+    if (c.scope == Scope::common) mean.contributions.push_back(c);
+  mean.contributions.push_back({all.size() == 1 ? "the reading" : "scatter of the readings",
+                                ratio / std::sqrt(weights), Scope::independent});
+  return mean;
+}
+
+std::string ppm(double value) {
+  return number_text(value, 2, true) + " ppm";
+}
+
+/// The two that are furthest apart for their U, by more than either may be off; empty where all
+/// agree.
+std::string disagreement(const Accuracy& a) {
+  double least = 1e300;
+  for (const AccuracyRow& r : a.rows)
+    if (r.error) least = std::min(least, r.error->expanded());
+  double worst = 1.0;
+  std::string text;
+  for (std::size_t i = 0; i < a.rows.size(); ++i) {
+    for (std::size_t k = i + 1; k < a.rows.size(); ++k) {
+      if (!a.rows[i].error || !a.rows[k].error) continue;
+      const double d = a.rows[k].error->value - a.rows[i].error->value;
+      const double u =
+          2.0 * std::hypot(a.rows[i].error->independent_u(), a.rows[k].error->independent_u());
+      if (u <= 0.0 || std::abs(d) < least || std::abs(d) / u <= worst) continue;
+      worst = std::abs(d) / u;
+      text = fmt::format("{} and {} differ by {} \u00b1 {} ppm.", a.rows[i].label, a.rows[k].label,
+                         number_text(std::abs(d), 2), number_text(u, 2));
+    }
+  }
+  return text;
+}
+
+void add_remarks(Accuracy& a, const AccuracyPlan& plan, const std::string& differ) {
+  const auto add = [&](const char* code, Severity severity, std::string text, const char* advice) {
+    a.remarks.push_back({code, severity, std::move(text), advice});
+  };
+  for (const AccuracyRow& r : a.rows)
+    if (!r.refusal.empty())
+      add("row", Severity::caution, r.label + ": " + r.refusal + "; it is left out.",
+          "Correct the row");
+  if (!a.error) return;
+  if (!differ.empty())
+    add("differ", Severity::caution, differ,
+        is_by_counter(plan) ? "Compare probe, gate and the place that was counted"
+                            : "Read them again at another time of day: a path may have moved");
+  if (!a.is_known)
+    add("source_unknown", Severity::caution,
+        is_by_counter(plan) ? "How far off the counter\u2019s timebase may be is not known: this "
+                              "tells changes, not "
+                              "accuracy."
+                            : "How far off the outside source may be is not known: this tells "
+                              "changes, not accuracy.",
+        "Say it under More, or compare with a source that is known");
+  if (plan.is_shared)
+    add("shared", Severity::caution,
+        "Instrument and device hang on one source: they hold together, which says nothing about "
+        "accuracy.",
+        "Compare with a source of its own");
+  if (!plan.limit || !a.is_known) return;
+  const double third = plan.limit->value / 3.0;
+  if (a.error->u() > third)
+    add("not_enough", Severity::caution,
+        fmt::format("u is {} ppm, more than a third of the {} ppm allowed: this is not good enough "
+                    "for that tolerance.",
+                    number_text(a.error->u(), 2), number_text(plan.limit->value, 2)),
+        is_by_counter(plan) ? "Use a longer gate or a better timebase"
+                            : "Use a carrier that is better known, or several");
+}
+
+}  // namespace
+
+Accuracy assess_accuracy(const std::vector<AccuracyReading>& readings, const AccuracyPlan& plan) {
+  Accuracy a;
+  a.is_known =
+      is_by_counter(plan) ? plan.counter.timebase_ppm.has_value() : plan.carrier_ppm.has_value();
+  const bool is_judged = a.is_known && !plan.is_shared && plan.limit && plan.limit->unit == "ppm";
+  std::vector<const Figure*> good;
+  a.rows.reserve(readings.size());
+  for (const AccuracyReading& r : readings) {
+    AccuracyRow row{r.label, r.expected_hz, {}, {}, {}, {}};
+    const bool is_read = r.read_hz || (plan.way == AccuracyWay::zero_beat && r.dial_hz.has_value());
+    if (is_read) row.refusal = refusal_of(r, plan);
+    if (is_read && row.refusal.empty()) {
+      Figure f = error_of(r, plan);
+      f.label = "Frequency error";
+      if (std::abs(f.value) > kMostPpm) {
+        row.refusal = fmt::format("{} off is no reference that is adjusted", ppm(f.value));
+      } else {
+        row.error_hz = f.value * *r.expected_hz / kToPpm;
+        if (is_judged) row.judgement = judge(f, *plan.limit);
+        row.error = std::move(f);
+      }
+    }
+    a.rows.push_back(std::move(row));
+  }
+  for (const AccuracyRow& r : a.rows)
+    if (r.error) good.push_back(&*r.error);
+  if (good.empty()) {
+    add_remarks(a, plan, "");
+    return a;
+  }
+  a.error = mean_of(good);
+  const std::string differ = disagreement(a);
+  const auto judged = [&](const Figure& f, const Limit& limit) {
+    Judgement j = judge(f, limit);
+    // Who does not agree cannot pass.
+    if (!differ.empty() && j.verdict != Verdict::fail) j.verdict = Verdict::too_close;
+    return j;
+  };
+  if (is_judged) a.judgement = judged(*a.error, *plan.limit);
+  for (const BandError& b : errors_at(*a.error, plan.bands_hz)) {
+    AccuracyBand band;
+    band.frequency_hz = b.frequency_hz;
+    band.error.id = "band_error";
+    band.error.label = "Error at " + frequency_text(b.frequency_hz);
+    band.error.unit = "Hz";
+    band.error.value = b.error_hz;
+    for (Contribution c : a.error->contributions) {
+      c.u *= b.frequency_hz / kToPpm;
+      band.error.contributions.push_back(c);
+    }
+    if (is_judged) {
+      Limit limit = *plan.limit;
+      limit.value *= b.frequency_hz / kToPpm;
+      limit.span *= b.frequency_hz / kToPpm;
+      limit.unit = "Hz";
+      band.judgement = judged(band.error, limit);
+    }
+    a.bands.push_back(std::move(band));
+  }
+  add_remarks(a, plan, differ);
+  sort_remarks(a.remarks);
+  return a;
+}
+
+}  // namespace heron
