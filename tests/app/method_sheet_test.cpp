@@ -75,7 +75,7 @@ class MethodSheetTest : public QObject {
     const auto gathered =
         gather_report(window().session().shack(), window().session().evaluation_id());
     const QString html = QString::fromStdString(report_html(gathered));
-    QVERIFY(html.contains("Error on each band") && html.contains("the dial reads high"));
+    QVERIFY(html.contains("50.2 MHz") && html.contains("the dial reads high"));
     window().session().undo_stack().undo();
     window().session().settle();
     QVERIFY(!shown().result.answers.front().judgement);
