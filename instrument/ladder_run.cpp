@@ -241,8 +241,12 @@ std::optional<std::size_t> LadderRun::next() {
       step = plan_.steps[index];
     }
     const bool is_orphan = step.after_step && !levels_.contains(*step.after_step);
-    const std::string why =
-        is_orphan || !events_.objection ? std::string() : events_.objection(index);
+    std::string why;
+    try {
+      if (!is_orphan && events_.objection) why = events_.objection(index);
+    } catch (const std::exception&) {
+      why = "whether it may be keyed cannot be told";  // then it may not
+    }
     if (!is_orphan && why.empty()) return index;
     if (ended_by_.empty() && !why.empty()) ended_by_ = step.setting + ": " + why;
     const std::scoped_lock lock(mutex_);

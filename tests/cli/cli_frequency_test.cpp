@@ -28,7 +28,9 @@ class CliFrequencyTest : public QObject {
 
  private slots:
   void a_tone_is_heard() {
-    QVERIFY(run({"make-signal", "tone", at("t.wav"), "--tones", "1000.25", "--seconds", "4"}).status == 0);
+    QVERIFY(
+        run({"make-signal", "tone", at("t.wav"), "--tones", "1000.25", "--seconds", "4"}).status ==
+        0);
     const auto j = json_of({"tone", at("t.wav")});
     QVERIFY(all_numbers_finite(j));
     QCOMPARE(j["method"], "tone");
