@@ -118,8 +118,8 @@ bool LadderRun::wait_for_resume(const std::stop_token& stop) {
   return !stop.stop_requested();
 }
 
-void LadderRun::rest(std::size_t index, const std::stop_token& stop) {
-  if (plan_.chain.parts.empty()) return;
+double LadderRun::rest(std::size_t index, const std::stop_token& stop) {
+  if (plan_.chain.parts.empty()) return 0.0;
   const RunStep& step = plan_.steps[index];
   // As long as it will be keyed, and at the level that it will have or may at most.
   Drive drive;
@@ -137,7 +137,7 @@ void LadderRun::rest(std::size_t index, const std::stop_token& stop) {
                        "Reduce the power, or put more attenuation before it");
   clock_.set_chain(plan_.chain, drive, time_.now_s());
   const KeyDownReading reading = clock_.read(time_.now_s());
-  if (reading.rest_s <= 0.0) return;
+  if (reading.rest_s <= 0.0) return 0.0;
   time_.wait(reading.rest_s, [&](double left) {
     if (stop.stop_requested()) throw Cancelled();
     show(RunState::Kind::resting, index, left,
@@ -145,6 +145,7 @@ void LadderRun::rest(std::size_t index, const std::stop_token& stop) {
     const std::scoped_lock lock(mutex_);
     if (wants_pause_) throw PauseAsked();
   });
+  return reading.rest_s;
 }
 
 double LadderRun::length_s(const RunStep& step) const {
@@ -168,7 +169,7 @@ void LadderRun::take(std::size_t index, RfGuard& guard, const std::stop_token& s
     take_idle(index, guard);
     return;
   }
-  rest(index, stop);
+  const double rested_s = rest(index, stop);
 
   show(RunState::Kind::setting, index);
   look_.set_up();
@@ -211,6 +212,7 @@ void LadderRun::take(std::size_t index, RfGuard& guard, const std::stop_token& s
   stay_alive(guard, stop);
   const bool was_confirmed = is_off(guard);
 
+  taken.rested_s = rested_s;
   taken.keyed_s = time_.now_s() - keyed_at_s;
   taken.generator_dbm = generator_dbm_;
   taken.full_scale_dbm = look_.full_scale_dbm();

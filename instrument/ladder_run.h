@@ -55,7 +55,8 @@ class LadderRun {
   /// The step that is next: those that must not be taken any more are left out.
   std::optional<std::size_t> next();
   bool is_off(RfGuard& guard);
-  void rest(std::size_t index, const std::stop_token& stop);
+  /// Until the hook-up stands the step; how long that took, s.
+  double rest(std::size_t index, const std::stop_token& stop);
   double find_level(const RunStep& step, std::size_t index, RfGuard& guard,
                     const std::stop_token& stop);
   bool is_steady_stimulus() const;

@@ -81,6 +81,7 @@ struct TakenStep {
   std::string shown_by = {};
   std::vector<double> harmonics_dbc;  ///< 2nd, 3rd, ..., at the device
   double keyed_s = 0.0;
+  double rested_s = 0.0;  ///< that the hook-up had to cool before
   std::vector<std::string> cautions;
 };
 

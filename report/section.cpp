@@ -28,6 +28,7 @@ ReportTable printed(const ResultTable& from) {
 /// As it is while the headline's step is chosen.
 Plot printed(Plot plot, std::optional<std::size_t> step) {
   const auto is_other = [&](const auto& mark) { return mark.step && mark.step != step; };
+  std::erase_if(plot.panels, [](const PlotPanel& panel) { return panel.from_px > 0; });
   for (PlotPanel& panel : plot.panels) {
     std::erase_if(panel.ranges, is_other);
     std::erase_if(panel.brackets, is_other);

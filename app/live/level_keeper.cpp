@@ -57,6 +57,8 @@ LevelKeeper::Kept LevelKeeper::keep(const TakenStep& taken) {
         r.u = std::hypot(f.u, f.u_relative * std::abs(r.value));
     kept.readings.push_back(std::move(r));
   }
+  if (role == ReadingRole::at && taken.rested_s > 0.0)
+    kept.conditions.push_back({levels_.rest, std::round(taken.rested_s), "s", ""});
   if (role == ReadingRole::at && taken.keyed_s > 0.0)
     kept.conditions.push_back({levels_.key_down, std::round(taken.keyed_s * 10.0) / 10.0, "s", ""});
   EvidenceStep& step = evidence_.steps.at(static_cast<std::size_t>(steps_[taken.index]));

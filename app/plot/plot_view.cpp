@@ -366,10 +366,19 @@ void PlotView::keyPressEvent(QKeyEvent* event) {
   }
 }
 
+/// Where names of places stand, over the main panel.
+bool PlotView::is_on_lanes(QPointF point) const {
+  constexpr double kLanesPx = 42.0;
+  if (!can_edit_ || rects_.empty() || plot_.panels.front().lanes.empty()) return false;
+  const QRectF area = rects_.front()->rect();
+  return QRectF(area.left(), area.top(), area.width(), kLanesPx).contains(point);
+}
+
 void PlotView::mousePressEvent(QMouseEvent* event) {
   pressed_at_ = event->pos();
   is_dragging_ = is_on_handle(event->position());
-  if (!is_dragging_) QCustomPlot::mousePressEvent(event);
+  is_marking_ = !is_dragging_ && is_on_lanes(event->position());
+  if (!is_dragging_ && !is_marking_) QCustomPlot::mousePressEvent(event);
 }
 
 void PlotView::mouseMoveEvent(QMouseEvent* event) {
@@ -407,6 +416,16 @@ void PlotView::mouseReleaseEvent(QMouseEvent* event) {
     const auto moved = std::exchange(dragged_, std::nullopt);
     if (moved && handle() != nullptr) put_handle(*moved);
     return;
+  }
+  if (std::exchange(is_marking_, false)) {
+    constexpr int kLeastPx = 6;
+    if (!rects_.empty() && std::abs(event->pos().x() - pressed_at_.x()) >= kLeastPx) {
+      const QCPAxis* x = rects_.front()->axis(QCPAxis::atBottom);
+      const int from = std::min(pressed_at_.x(), event->pos().x());
+      const int to = std::max(pressed_at_.x(), event->pos().x());
+      emit lane_dragged(x->pixelToCoord(from), x->pixelToCoord(to));
+      return;
+    }
   }
   QCustomPlot::mouseReleaseEvent(event);
   if ((event->pos() - pressed_at_).manhattanLength() > 4 || rects_.empty()) return;

@@ -33,6 +33,8 @@ class PlotView : public QCustomPlot {
   void mark_chosen(const QString& mark);
   /// To where, as somebody would type it: "24.1 W".
   void handle_moved(const QString& setting, const QString& typed);
+  /// From where to where somebody dragged over the names of places, on x.
+  void lane_dragged(double from, double to);
 
  protected:
   void changeEvent(QEvent* event) override;
@@ -50,6 +52,7 @@ class PlotView : public QCustomPlot {
   bool has_curve() const;
   const PlotLayer* handle() const;
   bool is_on_handle(QPointF point) const;
+  bool is_on_lanes(QPointF point) const;
   void move_cursor(double x);
   void move_handle(double by);
   void put_handle(double x);
@@ -67,6 +70,7 @@ class PlotView : public QCustomPlot {
   std::optional<double> cursor_;
   std::optional<double> dragged_;  ///< where the handle is held
   bool is_dragging_ = false;
+  bool is_marking_ = false;  ///< a place among the lanes
   bool can_edit_ = false;
   QPoint pressed_at_;
 };

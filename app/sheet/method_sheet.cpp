@@ -93,6 +93,7 @@ void MethodSheet::connect_all() {
   connect(plot_, &PlotView::mark_chosen, this,
           [this](const QString& mark) { choose_mark(mark.toStdString()); });
   connect(driving_->menu(), &QMenu::aboutToShow, this, &MethodSheet::fill_driving);
+  connect(plot_, &PlotView::lane_dragged, this, &MethodSheet::mark_place);
   connect(plot_, &PlotView::handle_moved, this, &MethodSheet::move_handle);
   connect(look_->run(), &LookRun::failed, this, &Sheet::failed);
   connect(look_->run(), &LookRun::changed, this, [this] { refresh_head(); });
@@ -374,6 +375,9 @@ void MethodSheet::show_plot(const GeneralTest& t) {
   else if (!plot.has_points() && !is_taken() && may_take_live())
     plot.empty_words =
         tr("Nothing measured yet: Ctrl Return measures with the instruments.").toStdString();
+  std::erase_if(plot.panels, [px = window()->width()](const PlotPanel& panel) {
+    return !panel.is_shown_at(px);
+  });
   plot_->set_can_edit(!session_.refusal(t.test.id).has_value());
   plot_->set_plot(plot, static_cast<std::size_t>(chosen_));
   const Answer* a = shown_answer();
@@ -443,6 +447,8 @@ void MethodSheet::lay_out_controls() {
 
 void MethodSheet::resizeEvent(QResizeEvent* event) {
   Sheet::resizeEvent(event);
+  if (const GeneralTest* t = session_.general(); t != nullptr && plots_->isVisibleTo(this))
+    show_plot(*t);
   fit_columns();
   lay_out_controls();
   right_->setFixedWidth(right_column_width(window()->width()));

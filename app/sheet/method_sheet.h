@@ -129,6 +129,7 @@ class MethodSheet : public Sheet {
   void show_knee(bool is_over);
   void show_cell(int row, int column);
   void type_result(const TypedCell& cell);
+  void mark_place(double from, double to);
   void show_table_menu(const QPoint& at);
   void build();
   void connect_all();

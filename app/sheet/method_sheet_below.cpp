@@ -2,6 +2,8 @@
 // method_sheet.cpp.
 #include <QStackedWidget>
 #include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
 
 #include "app/session/test_edits.h"
 #include "app/sheet/method_sheet.h"
@@ -94,6 +96,15 @@ void MethodSheet::fit_columns() {
   if (session_.general() == nullptr) return;
   table_->set_columns(results_->widths(window()->width()));
   grid_->set_columns(evidence_->widths());
+}
+
+/// A place that was dragged over its names becomes a row of the table, to be named there.
+void MethodSheet::mark_place(double from, double to) {
+  const ResultTable& table = results_->table();
+  if (table.new_row.empty() || table.columns.empty()) return;
+  const auto megahertz = [](double hz) { return std::round(hz / 1e5) / 10.0; };
+  type_result({table.rows.size(), table.columns.front().id,
+               fmt::format("New {:g} to {:g} MHz", megahertz(from), megahertz(to))});
 }
 
 /// What its table will be is the method's own; a text that does not do says what does.

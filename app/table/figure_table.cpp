@@ -100,7 +100,12 @@ void FigureTable::keyPressEvent(QKeyEvent* event) {
   else if (event->key() == Qt::Key_Delete && currentIndex().isValid() &&
            (currentIndex().siblingAtColumn(0).flags() & Qt::ItemIsEditable))
     model()->setData(currentIndex().siblingAtColumn(0), QString(), Qt::EditRole);
-  else if (is_letter(*event) && !(editTriggers() & QAbstractItemView::AnyKeyPressed))
+  else if (event->key() == Qt::Key_Insert &&
+           (model()->index(model()->rowCount() - 1, 0).flags() & Qt::ItemIsEditable) &&
+           editTriggers() != QAbstractItemView::NoEditTriggers) {
+    setCurrentIndex(model()->index(model()->rowCount() - 1, 0));
+    edit(currentIndex());
+  } else if (is_letter(*event) && !(editTriggers() & QAbstractItemView::AnyKeyPressed))
     event->ignore();  // keys of the sheet, not a search
   else
     QTableView::keyPressEvent(event);

@@ -168,6 +168,11 @@ struct PlotPanel {
   std::vector<PlotBracket> brackets = {};
   std::vector<PlotRange> lanes = {};               ///< places that have names, as bars at the top
   std::optional<PlotAxis> y_right = std::nullopt;  ///< of the layers that are read there
+  int from_px = 0;                                 ///< not shown in a narrower window, nor on paper
+  int below_px = 0;                                ///< nor in one as wide as this; 0 = in any
+  bool is_shown_at(int window_px) const {
+    return window_px >= from_px && (below_px == 0 || window_px < below_px);
+  }
   /// The first layer of a kind with anything in it; nullptr if there is none.
   const PlotLayer* find(PlotLayer::Kind kind) const;
 };

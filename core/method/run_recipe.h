@@ -33,6 +33,7 @@ struct RunRecipe {
     std::string output;                  ///< reading that is kept: level at the device
     std::string drive;                   ///< reading of what goes into it, before and after
     std::string key_down;                ///< condition: how long it was keyed
+    std::string rest;                    ///< condition: how long it had to cool before
     std::vector<std::string> harmonics;  ///< readings of the 2nd, 3rd, ..., dBc; empty = not read
     /// Drive over the generator's level; nullopt = read with the device bypassed, before and after.
     std::optional<double> drive_over_generator_db = std::nullopt;

@@ -182,8 +182,43 @@ class AmplifierSheetTest : public QObject {
     window().session().undo_stack().undo();
     window().session().settle();
     QCOMPARE(shown().result.items.size(), std::size_t{2});
+    // Insert begins a new one; dragging over the names of the bands does, too.
+    press(window(), sheet()->table(), Qt::Key_Insert, Qt::NoModifier);
+    QCOMPARE(sheet()->table()->currentIndex().row(), 2);
+    auto* fresh = qobject_cast<QLineEdit*>(QApplication::focusWidget());
+    QVERIFY(fresh != nullptr);
+    fresh->setText("70 cm");
+    QTest::keyClick(fresh, Qt::Key_Return);
+    window().session().settle();
+    QCOMPARE(shown().result.items.size(), std::size_t{3});
+    QCOMPARE(band(2), QString("70 cm"));
+    PlotView* plot = sheet()->plot();
+    const QRect area = plot->axisRect(0)->rect();
+    const QPoint from(area.left() + area.width() / 4, area.top() + 10);
+    QTest::mousePress(plot, Qt::LeftButton, {}, from);
+    QTest::mouseRelease(plot, Qt::LeftButton, {}, from + QPoint(60, 0));
+    window().session().settle();
+    QCOMPARE(shown().result.items.size(), std::size_t{4});
+    QCOMPARE(band(3), QString("New"));
     // What is measured is not typed.
     QVERIFY(!(model->flags(model->index(0, 3)) & Qt::ItemIsEditable));
+  }
+
+  void a_wide_window_shows_heat_beside_efficiency() {
+    add("gain", "Gain");
+    sheet()->add_recordings(
+        {csv("pin_before_dbm,pout_dbm,v_dc,i_dc\n20,34.42,27.8,1.39\n30,44.28,27.5,3.26\n"
+             "33.01,46.58,27.4,4.10\n34.77,47.32,27.4,4.42\n")});
+    QCOMPARE(sheet()->plot()->plot().panels.size(), std::size_t{2});
+    QVERIFY(sheet()->plot()->plot().panels[1].y_right.has_value());
+    window().resize(1920, 1080);
+    QTest::qWait(50);
+    const auto& panels = sheet()->plot()->plot().panels;
+    QCOMPARE(panels.size(), std::size_t{3});
+    QVERIFY(!panels[1].y_right && panels[2].y_right->title == "Heat, W");
+    window().resize(1280, 800);
+    QTest::qWait(50);
+    QCOMPARE(sheet()->plot()->plot().panels.size(), std::size_t{2});
   }
 
   void keys_change_units_efficiency_and_step() {

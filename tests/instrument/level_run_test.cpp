@@ -78,7 +78,7 @@ class LevelRunTest : public QObject {
                               .arg(true_gain_db(drive - error_db))));
       QCOMPARE(*at.shown_dbm, at.pep_dbm - 50.0);
       QCOMPARE(at.shown_by, std::string("power_meter"));
-      QVERIFY(at.keyed_s > 0.0);
+      QVERIFY(at.keyed_s > 0.0 && at.rested_s >= 0.0);
       QVERIFY(at.samples.empty() && !at.trace);
       for (const ReadingRole role : {ReadingRole::before, ReadingRole::at}) {
         const Reading* volts = find_reading(at.readings, kSupplyVoltage, role);

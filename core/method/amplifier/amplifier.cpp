@@ -84,6 +84,7 @@ DrivenRow row_of(const DrivenStep& s, const AmplifierPlan& plan,
   row.second_dbc = s.second_dbc;
   row.third_dbc = s.third_dbc;
   row.key_down_s = s.key_down_s;
+  row.rest_s = s.rest_s;
   row.temperature_c = s.temperature_c;
   row.refusal = refusal_of(s, row.input, frequency_hz);
   if (!row.refusal.empty()) return row;

@@ -35,6 +35,7 @@ struct DrivenStep {
   std::optional<double> second_dbc = {};  ///< harmonics
   std::optional<double> third_dbc = {};
   std::optional<double> key_down_s = {};
+  std::optional<double> rest_s = {};  ///< before it
   std::optional<double> temperature_c = {};
   std::string refusal = {};  ///< why its levels cannot be referred to the device; empty if they are
 };
@@ -77,6 +78,7 @@ struct DrivenRow {
   std::optional<double> second_dbc;
   std::optional<double> third_dbc;
   std::optional<double> key_down_s;
+  std::optional<double> rest_s;
   std::optional<double> temperature_c;
   bool is_sagged = false;    ///< more than 2 % below the nominal volts
   std::string refusal = {};  ///< why its readings cannot be used

@@ -123,6 +123,14 @@ std::vector<TypedField> gain_fields() {
        .unit = "s",
        .width = 72,
        .csv = "key_down_s"},
+      {.kind = Kind::condition,
+       .quantity = kRestCondition,
+       .head = "Rest",
+       .hint = "How long everything cooled before it was driven",
+       .asked = Quantity::duration,
+       .unit = "s",
+       .width = 66,
+       .csv = "rest_s"},
   };
 }
 

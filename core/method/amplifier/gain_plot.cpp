@@ -12,6 +12,8 @@
 namespace heron {
 namespace {
 
+constexpr int kWidePx = 1920;
+
 constexpr double kRoom = 1.0;  // dB beside the lowest and the highest drive
 
 class GainPlots {
@@ -50,7 +52,34 @@ class GainPlots {
     }
     zone(strip);
     for (PlotRange& r : strip.ranges) r.word.clear();
-    if (!a_.rising.empty()) plot.panels.push_back(std::move(strip));
+    if (a_.rising.empty()) return plot;
+    plot.panels.push_back(strip);
+    if (!strip.y_right) return plot;
+    // Where there is room, gain stands alone, and efficiency beside the heat that it leaves.
+    plot.panels.back().below_px = kWidePx;
+    PlotPanel apart = strip;
+    std::erase_if(apart.layers, [](const PlotLayer& layer) { return layer.is_right; });
+    apart.y_right.reset();
+    apart.from_px = kWidePx;
+    plot.panels.push_back(std::move(apart));
+    PlotPanel cost{{c_.settings.is_power_added ? "Power-added eff., %" : "Efficiency, %", ""}, {}};
+    PlotLayer share = efficiency();
+    share.is_right = false;
+    PlotLayer warm{PlotLayer::Kind::trace, "heat", 4, true, {}};
+    warm.is_right = true;
+    for (const std::size_t i : a_.rising) {
+      const DrivenRow& r = a_.rows[i];
+      if (r.heat)
+        warm.points.push_back(
+            {place(r.input->value), r.heat->value, r.heat->expanded(), Bound::none, i});
+    }
+    cost.layers = {share, warm};
+    cost.y.range = std::pair(0.0, 80.0);
+    cost.y_right = PlotAxis{"Heat, W", ""};
+    cost.from_px = kWidePx;
+    zone(cost);
+    for (PlotRange& r : cost.ranges) r.word.clear();
+    plot.panels.push_back(std::move(cost));
     return plot;
   }
 

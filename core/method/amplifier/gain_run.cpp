@@ -86,6 +86,7 @@ RunRecipe run_gain(const Evidence& evidence) {
   levels.output = kOutputReading;
   levels.drive = kDriveReading;
   levels.key_down = kKeyDownCondition;
+  levels.rest = kRestCondition;
   if (s.reads_harmonics) levels.harmonics = {kSecondHarmonic, kThirdHarmonic};
   levels.bypass_loss_db = s.bypass_loss_db;
   if (!s.is_one_meter) {

@@ -35,6 +35,7 @@ class GainTables {
                  {"added", "PAE, %", CellKind::figure, 58, 1440},
                  {"heat", "Heat, W", CellKind::figure, 60, 1440},
                  {"key_down", "Key-down", CellKind::figure, 72, 1440},
+                 {"rest", "Rest", CellKind::figure, 62, 1600},
                  {"margin", "Margin", CellKind::margin, -1},
                  {"verdict", "Verdict", CellKind::verdict, 112, 0, 111}};
     for (const std::size_t i : falling()) {
@@ -54,6 +55,7 @@ class GainTables {
           plain_cell(r.added_efficiency, 0),
           plain_cell(r.heat, 0),
           {r.key_down_s ? duration_text(*r.key_down_s) : std::string()},
+          {r.rest_s ? duration_text(*r.rest_s) : std::string()},
           {r.judgement ? number_text(r.judgement->margin, 2, true) : std::string(), r.judgement},
           verdict_of(i)};
       if (r.gain) row.cells[4].figure = r.gain;
@@ -85,7 +87,8 @@ class GainTables {
                  {"efficiency", "Eff., %", CellKind::figure, 84},
                  {"added", "PAE, %", CellKind::figure, 84},
                  {"case", "Case, \u00b0C", CellKind::figure, 66},
-                 {"key_down", "Key-down", CellKind::figure, -1}};
+                 {"key_down", "Key-down", CellKind::figure, 74},
+                 {"rest", "Rest", CellKind::figure, -1}};
     for (const std::size_t i : falling()) {
       const DrivenRow& r = a_.rows[i];
       const auto cell = [](const std::optional<Figure>& f) {
@@ -104,7 +107,8 @@ class GainTables {
           cell(r.efficiency),
           cell(r.added_efficiency),
           {r.temperature_c ? number_text(*r.temperature_c, 1) : std::string()},
-          {r.key_down_s ? duration_text(*r.key_down_s) : std::string()}};
+          {r.key_down_s ? duration_text(*r.key_down_s) : std::string()},
+          {r.rest_s ? duration_text(*r.rest_s) : std::string()}};
       t.rows.push_back(std::move(row));
     }
     t.note = "Heat: DC power and drive less output. PAE: output less drive over DC power.";

@@ -154,6 +154,7 @@ std::vector<DrivenStep> driven_steps(const Evidence& evidence) {
     to.temperature_c = value(kTemperature);
     if (const Condition* c = find_condition(from.conditions, kKeyDownCondition))
       to.key_down_s = c->value;
+    if (const Condition* c = find_condition(from.conditions, kRestCondition)) to.rest_s = c->value;
     steps.push_back(std::move(to));
   }
   return steps;

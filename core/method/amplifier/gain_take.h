@@ -14,6 +14,7 @@ inline constexpr const char* kSecondHarmonic = "second_harmonic";
 inline constexpr const char* kThirdHarmonic = "third_harmonic";
 inline constexpr const char* kFrequencyCondition = "frequency";
 inline constexpr const char* kKeyDownCondition = "key_down";
+inline constexpr const char* kRestCondition = "rest";
 
 /// The steps of a test as the assessment wants them: typed levels referred to the device through
 /// the hook-up where they were read at its end.
