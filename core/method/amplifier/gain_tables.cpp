@@ -84,11 +84,11 @@ class GainTables {
                  {"amperes", "A", CellKind::figure, 52},
                  {"dc", "DC, W", CellKind::figure, 58},
                  {"heat", "Heat, W", CellKind::figure, 88},
-                 {"efficiency", "Eff., %", CellKind::figure, 84},
-                 {"added", "PAE, %", CellKind::figure, 84},
+                 {"efficiency", "Eff., %", CellKind::figure, 78},
+                 {"added", "PAE, %", CellKind::figure, 78},
                  {"case", "Case, \u00b0C", CellKind::figure, 66},
-                 {"key_down", "Key-down", CellKind::figure, 74},
-                 {"rest", "Rest", CellKind::figure, -1}};
+                 {"key_down", "Key-down", CellKind::figure, 72},
+                 {"rest", "Rest", CellKind::figure, -1, 1440}};
     for (const std::size_t i : falling()) {
       const DrivenRow& r = a_.rows[i];
       const auto cell = [](const std::optional<Figure>& f) {
