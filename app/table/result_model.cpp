@@ -194,7 +194,7 @@ void ResultDelegate::paint_cell(QPainter& p, const QRectF& cell, const QModelInd
       draw_right_figure(p, cell, qt_text(content.text), true, t.ink);
       return;
   }
-  RowDelegate::paint_cell(p, cell, index, chosen, t);
+  paint_plain(p, cell, index, chosen, t);
 }
 
 }  // namespace heron

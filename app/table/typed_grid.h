@@ -57,6 +57,11 @@ class GridDelegate : public RowDelegate {
   bool eventFilter(QObject* watched, QEvent* event) override;
 
  protected:
+  /// As any table paints it.
+  void paint_plain(QPainter& p, const QRectF& cell, const QModelIndex& index, bool chosen,
+                   const Theme& theme) const {
+    RowDelegate::paint_cell(p, cell, index, chosen, theme);
+  }
   void draw_cell_frame(QPainter& p, const QRectF& cell, const QModelIndex& index,
                        const Theme& theme) const;
   void paint_cell(QPainter& p, const QRectF& cell, const QModelIndex& index, bool chosen,
