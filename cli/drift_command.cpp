@@ -39,11 +39,7 @@ int run(const DriftOptions& o) {
   const FrequencyLog log = read_frequency_log(table_of(o.file), o.nominal_hz);
   const DriftFit fit = fit_drift(log.samples);
   std::vector<Remark> remarks = log.remarks;
-  if (fit.curve_hz.empty())
-    remarks.push_back(
-        {"few_readings", Severity::note,
-         fmt::format("{} readings: range and rate only, nothing is fitted.", log.samples.size()),
-         "Read at least five times"});
+  remarks.insert(remarks.end(), fit.remarks.begin(), fit.remarks.end());
   std::optional<double> settle_s;
   if (o.tolerance_hz && fit.final_error)
     settle_s = fit.settle_s(log.samples, *o.tolerance_hz,

@@ -28,8 +28,7 @@ struct StabilityOptions {
   bool json = false;
 };
 
-PhaseRecord record_of(const CsvTable& table, const StabilityOptions& o,
-                      std::vector<Remark>& remarks) {
+PhaseRecord record_of(const CsvTable& table, const StabilityOptions& o) {
   std::string head = o.data == "phase" ? "phase_s" : o.data == "frequency" ? "frequency" : "";
   if (head.empty())
     for (const char* one : {"frequency", "frequency_hz", "phase_s"})
@@ -41,21 +40,13 @@ PhaseRecord record_of(const CsvTable& table, const StabilityOptions& o,
   if (head == "frequency_hz" && !o.nominal_hz)
     throw InputError(table.name, "", "what the frequency should be is not known", "Give --nominal");
   std::vector<double> values;
-  std::size_t missing = 0;
   for (const CsvTable::Row& row : table.rows) {
     const auto v = parse_number(CsvTable::cell(row, table.column(head)));
     const bool is_there = v && std::isfinite(*v) && std::abs(*v) < 1e30;
-    missing += is_there ? 0 : 1;
     values.push_back(!is_there                ? std::nan("")
                      : head == "frequency_hz" ? (*v - *o.nominal_hz) / *o.nominal_hz
                                               : *v);
   }
-  if (missing > 0)
-    remarks.push_back({"gaps", Severity::caution,
-                       fmt::format("{} of {} samples are missing: differences across them are left "
-                                   "out.",
-                                   missing, values.size()),
-                       ""});
   return head == "phase_s" ? PhaseRecord::of_phase(values, o.tau0_s)
                            : PhaseRecord::of_frequency(values, o.tau0_s);
 }
@@ -81,8 +72,7 @@ std::vector<std::size_t> averages_wished(const StabilityOptions& o, std::size_t 
 
 int run(const StabilityOptions& o) {
   if (!(o.tau0_s > 0.0)) throw InputError("--tau0", "", "it is not more than 0", "Give seconds");
-  std::vector<Remark> remarks;
-  const PhaseRecord record = record_of(table_of(o.file), o, remarks);
+  const PhaseRecord record = record_of(table_of(o.file), o);
   const auto averages = averages_wished(o, record.samples());
   constexpr std::pair<const char*, Estimator> kAll[] = {{"adev", Estimator::allan},
                                                         {"oadev", Estimator::overlapping},
@@ -112,11 +102,11 @@ int run(const StabilityOptions& o) {
   if (!has_any)
     throw InputError(fs::path(o.file).filename().string(), "", "it is too short for one difference",
                      "Give three samples of phase, or two of frequency, at least");
-  add_remarks(out, remarks);
+  add_remarks(out, record.remarks());
   if (o.json)
     print_json(out);
   else
-    print_remarks(remarks);
+    print_remarks(record.remarks());
   return kDone;
 }
 

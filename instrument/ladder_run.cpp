@@ -153,11 +153,11 @@ double LadderRun::length_s(const RunStep& step) const {
   return step.sweep ? step.sweep->length_s() : static_cast<double>(plan_.frames) / plan_.rate_hz;
 }
 
-bool LadderRun::is_off(RfGuard& guard) {
-  const bool is_off = guard.off().empty();
-  rf_ = is_off ? RfState::confirmed_off : RfState::unknown;
+std::vector<std::string> LadderRun::switch_off(RfGuard& guard) {
+  std::vector<std::string> unconfirmed = guard.off();
+  rf_ = unconfirmed.empty() ? RfState::confirmed_off : RfState::unknown;
   clock_.unkey(time_.now_s());
-  return is_off;
+  return unconfirmed;
 }
 
 void LadderRun::take(std::size_t index, RfGuard& guard, const std::stop_token& stop) {
@@ -210,11 +210,12 @@ void LadderRun::take(std::size_t index, RfGuard& guard, const std::stop_token& s
     along_.read(taken, generator_dbm_, guard);
   }
   stay_alive(guard, stop);
-  const bool was_confirmed = is_off(guard);
+  const bool is_confirmed = switch_off(guard).empty();
 
   taken.rested_s = rested_s;
   taken.keyed_s = time_.now_s() - keyed_at_s;
   taken.generator_dbm = generator_dbm_;
+  taken.driven_by = generator.name();
   taken.full_scale_dbm = look_.full_scale_dbm();
   levels_[index] = generator_dbm_;
   events_.taken(std::move(taken));
@@ -223,7 +224,7 @@ void LadderRun::take(std::size_t index, RfGuard& guard, const std::stop_token& s
     leave(index);
   }
   // What was taken is kept; nothing more is keyed before somebody has looked.
-  if (!was_confirmed)
+  if (!is_confirmed)
     throw InstrumentError(InstrumentFault::lost, generator.name(), "",
                           "it does not confirm that it is off", "Switch it off by hand");
 }
@@ -260,9 +261,8 @@ bool LadderRun::halt(RunState halted, RfGuard& guard, const std::stop_token& sto
   // RF first, then words. Nothing goes on until every source has confirmed that it is off.
   bool goes_on = true;
   do {
-    halted.unconfirmed = guard.off();
-    halted.rf = rf_ = halted.unconfirmed.empty() ? RfState::confirmed_off : RfState::unknown;
-    clock_.unkey(time_.now_s());
+    halted.unconfirmed = switch_off(guard);
+    halted.rf = rf_;
     {
       const std::scoped_lock lock(mutex_);
       wants_pause_ = true;
@@ -336,8 +336,8 @@ bool LadderRun::run(const std::stop_token& stop) {
   }
   end.what = end.kind == RunState::Kind::stopped ? "stopped" : ended_by_;
   end.is_bypassed = is_bypassed_;
-  end.unconfirmed = guard.off();
-  end.rf = rf_ = end.unconfirmed.empty() ? RfState::confirmed_off : RfState::unknown;
+  end.unconfirmed = switch_off(guard);
+  end.rf = rf_;
   {
     const std::scoped_lock lock(mutex_);
     guard_ = nullptr;

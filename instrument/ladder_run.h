@@ -54,7 +54,8 @@ class LadderRun {
   bool needs_switch(const RunStep& step) const;
   /// The step that is next: those that must not be taken any more are left out.
   std::optional<std::size_t> next();
-  bool is_off(RfGuard& guard);
+  /// Every source; those that do not confirm it.
+  std::vector<std::string> switch_off(RfGuard& guard);
   /// Until the hook-up stands the step; how long that took, s.
   double rest(std::size_t index, const std::stop_token& stop);
   double find_level(const RunStep& step, std::size_t index, RfGuard& guard,

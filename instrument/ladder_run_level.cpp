@@ -96,6 +96,7 @@ void LadderRun::take_levels(TakenStep& taken, RfGuard& guard, const std::stop_to
   taken.shown_by = look_.instrument().name();
   if (!is_of_device) return;
   taken.harmonics_dbc = look_.harmonics_dbc(guard, time_.factor());
+  if (!taken.harmonics_dbc.empty()) taken.harmonics_by = look_.harmonics_by();
   stay_alive(guard, stop);
   along_.read(taken, generator_dbm_, guard);
 }
@@ -105,10 +106,10 @@ void LadderRun::take_idle(std::size_t index, RfGuard& guard) {
   TakenStep taken;
   taken.index = index;
   show(RunState::Kind::taking, index);
-  const bool was_confirmed = is_off(guard);
-  if (was_confirmed) along_.read_supply(taken, ReadingRole::at, guard);
+  const bool is_confirmed = switch_off(guard).empty();
+  if (is_confirmed) along_.read_supply(taken, ReadingRole::at, guard);
   guard.rearm();
-  if (!was_confirmed)
+  if (!is_confirmed)
     throw InstrumentError(InstrumentFault::lost, with_.generator->name(), "",
                           "it does not confirm that it is off", "Switch it off by hand");
   events_.taken(std::move(taken));

@@ -86,6 +86,10 @@ double LevelLook::line_dbm(double frequency_hz, RfGuard& guard, double speed) {
   return db_from_power_ratio(std::max(mean, 1e-20)) + full_scale_dbm_;
 }
 
+const std::string& LevelLook::harmonics_by() const {
+  return with_.analyser != nullptr ? with_.analyser->name() : with_.sampler->name();
+}
+
 double LevelLook::harmonics_s() const {
   if (plan_.harmonics < 2 || (with_.analyser == nullptr && with_.sampler == nullptr)) return 0.0;
   const double each = with_.analyser != nullptr

@@ -24,6 +24,7 @@ class LevelLook {
   /// Harmonics 2 to `plan.harmonics` at the device, dBc: with the spectrum analyser if there is
   /// one, else with the sampler; empty without either.
   std::vector<double> harmonics_dbc(RfGuard& guard, double speed);
+  const std::string& harmonics_by() const;
   double harmonics_s() const;  ///< how long that takes, bench time
 
  private:

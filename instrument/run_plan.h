@@ -79,7 +79,9 @@ struct TakenStep {
   /// idle.
   std::optional<double> shown_dbm;
   std::string shown_by = {};
+  std::string driven_by = {};         ///< the generator
   std::vector<double> harmonics_dbc;  ///< 2nd, 3rd, ..., at the device
+  std::string harmonics_by = {};
   double keyed_s = 0.0;
   double rested_s = 0.0;  ///< that the hook-up had to cool before
   std::vector<std::string> cautions;

@@ -120,7 +120,7 @@ void fill_levels(const GeneralTest& t, const std::vector<int>& due, const RunRec
   run.is_read_by_meter = is_read_by_meter(t);
   run.harmonics = static_cast<int>(levels.harmonics.size()) + 1;
   run.stimulus.carrier_hz = run.center_hz;
-  const bool is_bypassed = !levels.drive_over_generator_db;
+  const bool is_bypassed = recipe.bypasses_device();
   double most_drive = -1e9;
   for (const int i : due)
     most_drive = std::max(

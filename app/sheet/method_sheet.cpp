@@ -275,33 +275,6 @@ void MethodSheet::begin_test(const GeneralTest& t) {
   readings_->show_output(takes_recordings());
 }
 
-void MethodSheet::refresh_strip(const GeneralTest& t) {
-  StripContent strip;
-  strip.test = &t;
-  strip.is_read_by_hand = !takes_recordings();
-  if (t.method->is_joint) {
-    strip.output = t.result.output;
-    strip.is_output_typed = t.result.is_output_typed;
-    strip.is_taken = !t.result.items.empty();
-  } else {
-    strip.step = static_cast<std::size_t>(chosen_);
-    // Where nothing of it is an output, none is missed.
-    const bool has_output = !t.result.step_outputs.empty() ||
-                            std::any_of(t.method->fields.begin(), t.method->fields.end(),
-                                        [](const TypedField& f) { return f.unit == "dBm"; });
-    strip.is_taken = takes_recordings() ? is_taken() : has_output && shown_answer() != nullptr;
-    if (strip.step < t.result.step_outputs.size()) strip.output = t.result.step_outputs[strip.step];
-    if (const auto at = step(); at && t.evidence.steps[*at].analysis)
-      strip.recorder = t.evidence.steps[*at].analysis->load();
-    if (strip.step < t.steps.size() && t.steps[strip.step].output) {
-      if (!strip.output)
-        strip.output = to_figure(to_reading(*t.steps[strip.step].output), "Output");
-      strip.is_output_typed = true;
-    }
-  }
-  strip_->set_step(device_name(), strip);
-}
-
 void MethodSheet::refresh() {
   const GeneralTest* t = session_.general();
   if (t != nullptr) {
@@ -343,50 +316,6 @@ void MethodSheet::refresh() {
   lay_out_controls();
   refresh_verdict(*t);
   refresh_remarks(*t);
-}
-
-void MethodSheet::show_nothing() {
-  Plot nothing;
-  nothing.title = tr("Plot").toStdString();
-  nothing.panels.push_back({});
-  nothing.empty_words =
-      (session_.waited_for() != nullptr ? tr("Reading the recordings of this test\u2026")
-                                        : tr("Choose a test in the test plan, or add one."))
-          .toStdString();
-  plots_->setCurrentWidget(plot_);
-  plots_->setVisible(true);
-  plot_->set_plot(nothing, std::nullopt);
-  results_->set_table({});
-  verdict_->set_content({});
-  remarks_->set_remarks({});
-  figure_card_->set_card(nullptr);
-  proposals_->set_card(nullptr);
-}
-
-void MethodSheet::show_plot(const GeneralTest& t) {
-  const Plot* found =
-      t.result.plot_at(static_cast<std::size_t>(std::max(0, chosen_)), view().toStdString());
-  plots_->setVisible(found != nullptr || is_live_view());
-  if (found == nullptr) return;
-  Plot plot = *found;
-  if (!plot.has_points() && t.hookup_obstacle())
-    plot.empty_words =
-        tr("Nothing is measured through a hook-up that is over its ratings.").toStdString();
-  else if (!plot.has_points() && !is_taken() && may_take_live())
-    plot.empty_words =
-        tr("Nothing measured yet: Ctrl Return measures with the instruments.").toStdString();
-  std::erase_if(plot.panels, [px = window()->width()](const PlotPanel& panel) {
-    return !panel.is_shown_at(px);
-  });
-  plot_->set_can_edit(!session_.refusal(t.test.id).has_value());
-  plot_->set_plot(plot, static_cast<std::size_t>(chosen_));
-  const Answer* a = shown_answer();
-  if (a == nullptr) return;
-  const Figure& shown = a->shown ? *a->shown : a->figure;
-  QStringList words{plot_->accessibleDescription(), qt_text(a->head.empty() ? a->where : a->head),
-                    qt_text(figure_text(shown) + " " + shown.convention), qt_text(a->sentence)};
-  words.removeAll(QString());
-  plot_->setAccessibleDescription(words.join(QStringLiteral(", ")));
 }
 
 void MethodSheet::refresh_remarks(const GeneralTest& t) {
@@ -447,7 +376,7 @@ void MethodSheet::lay_out_controls() {
 
 void MethodSheet::resizeEvent(QResizeEvent* event) {
   Sheet::resizeEvent(event);
-  if (const GeneralTest* t = session_.general(); t != nullptr && plots_->isVisibleTo(this))
+  if (const GeneralTest* t = session_.general(); t != nullptr && has_other_panels(*t))
     show_plot(*t);
   fit_columns();
   lay_out_controls();

@@ -130,6 +130,8 @@ class MethodSheet : public Sheet {
   void show_cell(int row, int column);
   void type_result(const TypedCell& cell);
   void mark_place(double from, double to);
+  /// Whether the plot would have other panels in a window as wide as this one is now.
+  bool has_other_panels(const GeneralTest& t) const;
   void show_table_menu(const QPoint& at);
   void build();
   void connect_all();
@@ -169,6 +171,7 @@ class MethodSheet : public Sheet {
   void ask_setting(const SettingField& field);
   void ask_limit();
   void ask_step();
+  const Plot* found_plot(const GeneralTest& t) const;  ///< of what is chosen; nullptr = none
   void show_plot(const GeneralTest& t);
   void show_nothing();
   void choose_rows();
@@ -209,6 +212,7 @@ class MethodSheet : public Sheet {
   Id watched_step_ = 0;
   BackgroundJob* job_ = nullptr;
   int chosen_ = 0;
+  int plotted_px_ = 0;      ///< width of the window that the plot was made for
   bool is_chosen_ = false;  ///< by somebody
   Id shown_test_ = 0;
 };

@@ -2,8 +2,6 @@
 // method_sheet.cpp.
 #include <QStackedWidget>
 #include <algorithm>
-#include <cmath>
-#include <fmt/format.h>
 
 #include "app/session/test_edits.h"
 #include "app/sheet/method_sheet.h"
@@ -101,10 +99,8 @@ void MethodSheet::fit_columns() {
 /// A place that was dragged over its names becomes a row of the table, to be named there.
 void MethodSheet::mark_place(double from, double to) {
   const ResultTable& table = results_->table();
-  if (table.new_row.empty() || table.columns.empty()) return;
-  const auto megahertz = [](double hz) { return std::round(hz / 1e5) / 10.0; };
-  type_result({table.rows.size(), table.columns.front().id,
-               fmt::format("New {:g} to {:g} MHz", megahertz(from), megahertz(to))});
+  if (table.new_row.empty()) return;
+  type_result({table.rows.size(), table.columns.front().id, {}, std::pair(from, to)});
 }
 
 /// What its table will be is the method's own; a text that does not do says what does.

@@ -274,7 +274,8 @@ void MethodSheet::keyPressEvent(QKeyEvent* event) {
   if (t != nullptr && is_plain && !session_.refusal(t->test.id)) {
     for (const SettingField& field : t->method->settings) {
       if (field.key_press == 0 || event->key() != field.key_press) continue;
-      const std::string now = setting(field).get<std::string>();
+      const nlohmann::json kept = setting(field);
+      const std::string now = kept.is_string() ? kept.get<std::string>() : std::string();
       for (std::size_t i = 0; i < field.choices.size(); ++i) {
         if (field.choices[i].id != now) continue;
         const SettingChoice& next = field.choices[(i + 1) % field.choices.size()];

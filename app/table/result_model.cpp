@@ -87,8 +87,8 @@ bool ResultModel::setData(const QModelIndex& index, const QVariant& value, int r
   const QString shown = index.data(Qt::EditRole).toString();
   if (typed == shown) return false;
   emit cell_typed({static_cast<std::size_t>(index.row()),
-                   table_.columns[static_cast<std::size_t>(index.column())].id,
-                   typed.toStdString()});
+                   table_.columns[static_cast<std::size_t>(index.column())].id, typed.toStdString(),
+                   std::nullopt});
   return true;
 }
 

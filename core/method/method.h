@@ -81,6 +81,7 @@ struct TypedCell {
   std::size_t row = 0;
   std::string column;  ///< id
   std::string typed;
+  std::optional<std::pair<double, double>> span = std::nullopt;  ///< dragged instead of typed
 };
 
 /// Steps that a test of this kind is usually made of, with the settings that go with them.

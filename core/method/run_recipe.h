@@ -41,6 +41,8 @@ struct RunRecipe {
     double u_db = 0.1;            ///< of a level, where the hook-up does not say the instrument's
   };
   std::optional<Levels> levels = std::nullopt;
+  /// Whether somebody has to take the device out of the line, and put it back.
+  bool bypasses_device() const { return levels && !levels->drive_over_generator_db; }
   nlohmann::json settings = {};  ///< all of the test's that such a sweep needs; null = as they are
   std::string refusal = {};      ///< why it cannot be run; empty = it can
   std::string what_to_do = {};

@@ -135,7 +135,8 @@ Step gauss_newton_step(const Problem& p, const std::vector<double>& w,
 
 /// Index of the strongest bin of a four times zero-padded Hann periodogram, as a frequency in
 /// radians per sample.
-double strongest_frequency(const std::vector<Complex>& residual, bool is_real) {
+double strongest_frequency(const std::vector<Complex>& residual, bool is_real,
+                           const std::function<bool(double)>& is_looked_at) {
   std::size_t size = 1;
   while (size < 4 * residual.size()) size *= 2;
   Fft fft(size, true, PlanEffort::quick);
@@ -150,12 +151,18 @@ double strongest_frequency(const std::vector<Complex>& residual, bool is_real) {
   }
   fft.run();
   const auto out = fft.output();
+  const auto place = [size](std::size_t k) {
+    const double w = kTwoPi * static_cast<double>(k) / static_cast<double>(size);
+    return w > std::numbers::pi ? w - kTwoPi : w;
+  };
   std::size_t best = is_real ? 1 : 0;
+  float most = -1.0F;
   for (std::size_t k = best; k < (is_real ? size / 2 : size); ++k) {
-    if (std::norm(out[k]) > std::norm(out[best])) best = k;
+    if (std::norm(out[k]) <= most || (is_looked_at && !is_looked_at(place(k)))) continue;
+    most = std::norm(out[k]);
+    best = k;
   }
-  double w = kTwoPi * static_cast<double>(best) / static_cast<double>(size);
-  return w > std::numbers::pi ? w - kTwoPi : w;
+  return place(best);
 }
 
 }  // namespace
@@ -209,12 +216,15 @@ std::vector<ToneEstimate> fit_tones(std::span<const Complex> samples, double rat
 }
 
 std::vector<ToneEstimate> estimate_tones(std::span<const Complex> samples, double rate_hz,
-                                         std::size_t count, bool is_real) {
+                                         std::size_t count, bool is_real,
+                                         const std::function<bool(double)>& is_looked_at) {
+  std::function<bool(double)> is_allowed;  // of radians per sample
+  if (is_looked_at) is_allowed = [&](double w) { return is_looked_at(w * rate_hz / kTwoPi); };
   std::vector<Complex> residual(samples.begin(), samples.end());
   std::vector<double> start;
   std::vector<ToneEstimate> tones;
   while (tones.size() < count) {
-    start.push_back(strongest_frequency(residual, is_real) * rate_hz / kTwoPi);
+    start.push_back(strongest_frequency(residual, is_real, is_allowed) * rate_hz / kTwoPi);
     ToneFitOptions options;
     options.iterations = tones.size() + 1 == count ? 40 : 15;
     tones = fit_tones(samples, rate_hz, start, is_real, options);

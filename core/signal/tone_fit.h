@@ -1,6 +1,7 @@
 #pragma once
 
 #include <complex>
+#include <functional>
 #include <span>
 #include <vector>
 
@@ -25,10 +26,12 @@ std::vector<ToneEstimate> fit_tones(std::span<const std::complex<double>> sample
                                     std::span<const double> start_hz, bool is_real,
                                     const ToneFitOptions& options = {});
 
-/// The `count` strongest sinusoids, found one after the other and refitted together each time
-/// (relaxation), so that tones 1.5 bins or more apart are told apart. Unbiased between bins, and
-/// at the Cramer-Rao bound. Returned in order of frequency.
+/// The `count` strongest sinusoids, where `is_looked_at` allows (everywhere without it), found one
+/// after the other and refitted together each time (relaxation), so that tones 1.5 bins or more
+/// apart are told apart. Unbiased between bins, and at the Cramer-Rao bound. Returned in order of
+/// frequency.
 std::vector<ToneEstimate> estimate_tones(std::span<const std::complex<double>> samples,
-                                         double rate_hz, std::size_t count, bool is_real);
+                                         double rate_hz, std::size_t count, bool is_real,
+                                         const std::function<bool(double hz)>& is_looked_at = {});
 
 }  // namespace heron

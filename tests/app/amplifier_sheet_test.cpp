@@ -5,6 +5,7 @@
 #include "app/sheet/method_sheet.h"
 #include "report/gather.h"
 #include "report/html.h"
+#include "tests/app/grid_column.h"
 #include "tests/app/open_window.h"
 
 using namespace heron;
@@ -18,16 +19,7 @@ class AmplifierSheetTest : public QObject {
   MethodSheet* sheet() { return window().sheet(); }
   const GeneralTest& shown() { return *window().session().general(); }
 
-  int column(const QString& head) {
-    for (int c = 0; c < sheet()->evidence()->columnCount(); ++c)
-      if (sheet()
-              ->evidence()
-              ->headerData(c, Qt::Horizontal, Qt::DisplayRole)
-              .toString()
-              .startsWith(head))
-        return c;
-    return -1;
-  }
+  int column(const QString& head) { return grid_column(*sheet()->evidence(), head); }
   void type(int row, const QString& head, const QString& text) {
     const int c = head.isEmpty() ? 0 : column(head);
     QVERIFY2(c >= 0, qPrintable(head));

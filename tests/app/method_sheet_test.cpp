@@ -9,6 +9,7 @@
 #include "report/gather.h"
 #include "report/html.h"
 #include "simbench/sim_server.h"
+#include "tests/app/grid_column.h"
 #include "tests/app/open_window.h"
 #include "tests/core/made_chain.h"
 
@@ -42,16 +43,7 @@ class MethodSheetTest : public QObject {
   /// A reference is typed by counter, then by beat note: what is asked for changes with it.
   void a_reference_is_typed_and_told_on_each_band() {
     TestEdits(window().session()).add_test("reference", "Accuracy", "warm, cover on");
-    const auto column = [&](const char* head) {
-      for (int c = 0; c < sheet()->evidence()->columnCount(); ++c)
-        if (sheet()
-                ->evidence()
-                ->headerData(c, Qt::Horizontal, Qt::DisplayRole)
-                .toString()
-                .startsWith(head))
-          return c;
-      return -1;
-    };
+    const auto column = [&](const char* head) { return grid_column(*sheet()->evidence(), head); };
     sheet()->show_grid();
     type(0, 0, "test point");
     type(0, column("Nominal"), "20");
@@ -79,6 +71,15 @@ class MethodSheetTest : public QObject {
     window().session().undo_stack().undo();
     window().session().settle();
     QVERIFY(!shown().result.answers.front().judgement);
+    // By a beat note dial and tone are asked for, and no count.
+    const auto is_asked = [&](const char* head) {
+      return column(head) >= 0 && !sheet()->grid()->isColumnHidden(column(head));
+    };
+    QVERIFY(is_asked("Counted") && !is_asked("Tone") && !is_asked("Dial"));
+    all["frequency"]["way"] = "beat_note";
+    TestEdits(window().session()).set_settings("frequency", all);
+    window().session().settle();
+    QVERIFY(!is_asked("Counted") && is_asked("Tone") && is_asked("Dial"));
   }
 
   void an_empty_test_says_what_to_do() {

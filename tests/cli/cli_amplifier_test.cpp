@@ -1,32 +1,26 @@
-#include <QTemporaryDir>
 #include <QtTest>
-#include <fstream>
 
 #include "tests/cli/run_cli.h"
+#include "tests/cli/written_files.h"
 
 using namespace heron::testing;
 
 /// The command amplifier: drive steps and a sweep from one file.
 class CliAmplifierTest : public QObject {
   Q_OBJECT
-  QTemporaryDir folder_;
-  QString at(const char* name) const { return folder_.filePath(name); }
-  QString written(const char* name, const std::string& text) const {
-    std::ofstream(at(name).toStdString()) << text;
-    return at(name);
-  }
+  WrittenFiles files_;
 
  private slots:
   void steps_and_response_of_one_file() {
     const QString file =
-        written("a.csv",
-                "\xEF\xBB\xBF"
-                "frequency_hz,pin_before_dbm,pin_after_dbm,pout_dbm,v_dc,i_dc,h2_dbc\r\n"
-                "1296.2e6,20.00,20.00,34.42,27.8,1.39,\r\n"
-                "1296.2e6,30.00,30.00,44.28,27.5,3.26,-64\r\n"
-                "1296.2e6,33.01,33.01,46.58,27.4,4.10,-61\r\n"
-                "1296.2e6,34.77,34.77,47.32,27.4,4.42,-58\r\n"
-                "1240e6,20.00,20.00,33.20,27.8,1.30,\r\n");
+        files_.written("a.csv",
+                       "\xEF\xBB\xBF"
+                       "frequency_hz,pin_before_dbm,pin_after_dbm,pout_dbm,v_dc,i_dc,h2_dbc\r\n"
+                       "1296.2e6,20.00,20.00,34.42,27.8,1.39,\r\n"
+                       "1296.2e6,30.00,30.00,44.28,27.5,3.26,-64\r\n"
+                       "1296.2e6,33.01,33.01,46.58,27.4,4.10,-61\r\n"
+                       "1296.2e6,34.77,34.77,47.32,27.4,4.42,-58\r\n"
+                       "1240e6,20.00,20.00,33.20,27.8,1.30,\r\n");
     const Reply reply =
         run({"amplifier", file, "--gain", "13", "--rated-in", "3 W", "--rated-out", "60 W",
              "--supply-limit", "4.5", "--nominal-volts", "28", "--least-p1db", "47 dBm", "--json"});
@@ -53,15 +47,15 @@ class CliAmplifierTest : public QObject {
   }
 
   void chains_refer_levels_to_the_device() {
-    const QString out =
-        written("out.json", R"({"format":"even-heron-chain","version":1,"impedance_ohm":50,"parts":[
+    const QString out = files_.written(
+        "out.json", R"({"format":"even-heron-chain","version":1,"impedance_ohm":50,"parts":[
       {"name":"pad","kind":"attenuator","gain_db":-40.0,"u_db":0.2,"max_input_w":100},
       {"name":"meter","kind":"instrument","gain_db":0,"u_db":0.1,"max_input_dbm":20}]})");
-    const QString in =
-        written("in.json", R"({"format":"even-heron-chain","version":1,"impedance_ohm":50,"parts":[
+    const QString in = files_.written(
+        "in.json", R"({"format":"even-heron-chain","version":1,"impedance_ohm":50,"parts":[
       {"name":"cable","kind":"cable","gain_db":-1.0,"u_db":0.1,"max_input_w":100},
       {"name":"device","kind":"device","gain_db":0,"max_input_w":5}]})");
-    const QString file = written("b.csv", "pin_dbm,pout_dbm\n11,-10\n21,0\n");
+    const QString file = files_.written("b.csv", "pin_dbm,pout_dbm\n11,-10\n21,0\n");
     const auto j = run({"amplifier", file, "--chain-in", in, "--chain-out", out, "--json"}).json();
     QVERIFY(std::abs(j["steps"][0]["pin_dbm"].get<double>() - 10.0) < 1e-9);
     QVERIFY(std::abs(j["steps"][0]["pout_dbm"].get<double>() - 30.0) < 1e-9);
@@ -70,7 +64,7 @@ class CliAmplifierTest : public QObject {
     QCOMPARE(j["p1db_bound"], "lower");
     // One meter through one chain: its ± is gone.
     const QString both =
-        written("c.csv", "pin_before_dbm,pin_after_dbm,pout_dbm\n-30,-30,-10\n-20,-20,0\n");
+        files_.written("c.csv", "pin_before_dbm,pin_after_dbm,pout_dbm\n-30,-30,-10\n-20,-20,0\n");
     const auto one = run({"amplifier", both, "--one-meter", "--chain-out", out, "--json"}).json();
     QVERIFY(std::abs(one["small_signal_gain_db"].get<double>() - 20.0) < 1e-9);
     QVERIFY(one["small_signal_gain_u_db"].get<double>() < 0.05);
@@ -81,17 +75,17 @@ class CliAmplifierTest : public QObject {
          {"pout_dbm\n47\n", "pin_dbm,pout_dbm\nloud,47\n", "pin_w,pout_w\n-1,10\n",
           "pin_w,pout_w\n1,0\n", "pin_dbm,pout_dbm,v_dc\n30,47,0\n",
           "pin_dbm,pout_dbm,i_dc\n30,47,-1\n", "pin_dbm,pout_dbm\n", ""}) {
-      const Reply reply = run({"amplifier", written("wrong.csv", wrong), "--json"});
+      const Reply reply = run({"amplifier", files_.written("wrong.csv", wrong), "--json"});
       QCOMPARE(reply.status, 3);
       QVERIFY2(reply.out.isEmpty() && !reply.err.isEmpty(), wrong);
     }
     const Reply negative =
-        run({"amplifier", written("wrong.csv", "pin_w,pout_w\n1,10\n2,-5\n"), "--json"});
+        run({"amplifier", files_.written("wrong.csv", "pin_w,pout_w\n1,10\n2,-5\n"), "--json"});
     QVERIFY2(negative.err.contains("line 3") && negative.err.contains("pout_w"),
              negative.err.constData());
     // A row that is odd does not take the others away.
     const auto j =
-        run({"amplifier", written("odd.csv", "pin_dbm,pout_dbm\n20,34.4\n30,12\n25,39.4\n"),
+        run({"amplifier", files_.written("odd.csv", "pin_dbm,pout_dbm\n20,34.4\n30,12\n25,39.4\n"),
              "--json"})
             .json();
     QVERIFY(std::abs(j["small_signal_gain_db"].get<double>() - 14.4) < 0.01);
@@ -101,7 +95,7 @@ class CliAmplifierTest : public QObject {
       is_named =
           is_named || (r["code"] == "row" && r["text"].get<std::string>().find("line 3") == 0);
     QVERIFY(is_named);
-    QCOMPARE(run({"amplifier", written("one.csv", "pin_dbm,pout_dbm\n20,34.4\n"), "--json"})
+    QCOMPARE(run({"amplifier", files_.written("one.csv", "pin_dbm,pout_dbm\n20,34.4\n"), "--json"})
                  .json()["p1db_out_dbm"]
                  .is_null(),
              true);

@@ -1,22 +1,16 @@
-#include <QTemporaryDir>
 #include <QtTest>
 #include <cmath>
 #include <fmt/format.h>
-#include <fstream>
 
 #include "tests/cli/run_cli.h"
+#include "tests/cli/written_files.h"
 
 using namespace heron::testing;
 
 /// The commands about frequency: tone, reference, adjust, drift, stability, lock-margin.
 class CliFrequencyTest : public QObject {
   Q_OBJECT
-  QTemporaryDir folder_;
-  QString at(const char* name) const { return folder_.filePath(name); }
-  QString written(const char* name, const std::string& text) const {
-    std::ofstream(at(name).toStdString()) << text;
-    return at(name);
-  }
+  WrittenFiles files_;
   static bool is_near(const nlohmann::json& value, double wanted, double within) {
     return value.is_number() && std::abs(value.get<double>() - wanted) <= within;
   }
@@ -28,15 +22,14 @@ class CliFrequencyTest : public QObject {
 
  private slots:
   void a_tone_is_heard() {
-    QVERIFY(
-        run({"make-signal", "tone", at("t.wav"), "--tones", "1000.25", "--seconds", "4"}).status ==
-        0);
-    const auto j = json_of({"tone", at("t.wav")});
+    QVERIFY(run({"make-signal", "tone", files_.at("t.wav"), "--tones", "1000.25", "--seconds", "4"})
+                .status == 0);
+    const auto j = json_of({"tone", files_.at("t.wav")});
     QVERIFY(all_numbers_finite(j));
     QCOMPARE(j["method"], "tone");
     QVERIFY(is_near(j["tones"][0]["frequency_hz"], 1000.25, 1e-3));
-    QCOMPARE(json_of({"tone", at("t.wav"), "--segment", "1"})["tones"].size(), 4U);
-    QCOMPARE(run({"tone", at("nothing.wav"), "--json"}).status, 3);
+    QCOMPARE(json_of({"tone", files_.at("t.wav"), "--segment", "1"})["tones"].size(), 4U);
+    QCOMPARE(run({"tone", files_.at("nothing.wav"), "--json"}).status, 3);
   }
 
   void a_reference_by_counter_and_by_beat_note() {
@@ -60,15 +53,16 @@ class CliFrequencyTest : public QObject {
   }
 
   void a_stepped_setting_is_proposed() {
-    const auto j =
-        json_of({"adjust", written("a.csv", "setting,frequency_hz\n100,9999990\n110,9999995\n"),
-                 "--target", "10000000.2"});
+    const auto j = json_of(
+        {"adjust", files_.written("a.csv", "setting,frequency_hz\n100,9999990\n110,9999995\n"),
+         "--target", "10000000.2"});
     QCOMPARE(j["next_setting"], 120);
     QVERIFY(is_near(j["next_setting_exact"], 120.4, 1e-6));
     QVERIFY(is_near(j["slope_hz_per_step"], 0.5, 1e-9));
     QVERIFY(is_near(j["residual_hz"], -0.2, 1e-6));
     QCOMPARE(
-        run({"adjust", written("b.csv", "setting,frequency_hz\n1,5\n"), "--target", "5"}).status,
+        run({"adjust", files_.written("b.csv", "setting,frequency_hz\n1,5\n"), "--target", "5"})
+            .status,
         3);
   }
 
@@ -78,7 +72,7 @@ class CliFrequencyTest : public QObject {
       text += fmt::format("{},{:.4f}\n", t,
                           14.2e6 - 3.0 + 40.0 * std::exp(-t / 600.0) + (t == 2000 ? 25.0 : 0.0) +
                               0.02 * std::sin(t * 1.7));
-    const auto j = json_of({"drift", written("d.csv", text), "--nominal", "14.2e6",
+    const auto j = json_of({"drift", files_.written("d.csv", text), "--nominal", "14.2e6",
                             "--tolerance-hz", "5", "--bands", "14.2e6,28.4e6"});
     QVERIFY(all_numbers_finite(j));
     QVERIFY(is_near(j["final_hz"], -3.0, 0.02));
@@ -90,9 +84,9 @@ class CliFrequencyTest : public QObject {
     QVERIFY(is_near(j["bands"][1]["error_hz"], -6.0, 0.05));
     QVERIFY(j["tempco_ppm_per_c"].is_null());
     const auto two = json_of({"drift",
-                              written("two.csv",
-                                      "time_s,frequency_hz\n0,10000001\n"
-                                      "1800,10000003\n"),
+                              files_.written("two.csv",
+                                             "time_s,frequency_hz\n0,10000001\n"
+                                             "1800,10000003\n"),
                               "--nominal", "10e6"});
     QVERIFY(is_near(two["rate_hz_per_h"], 4.0, 1e-9));
     QVERIFY(two["warm_up"].is_null());
@@ -106,7 +100,7 @@ class CliFrequencyTest : public QObject {
       n = 16807 * n % 2147483647;
     }
     const auto j =
-        json_of({"stability", written("s.csv", text), "--tau0", "1", "--taus", "1,10,100"});
+        json_of({"stability", files_.written("s.csv", text), "--tau0", "1", "--taus", "1,10,100"});
     QVERIFY(all_numbers_finite(j));
     const auto value = [&](const char* key, std::size_t i) { return j[key][i]["value"]; };
     QVERIFY(is_near(value("adev", 2), 0.03897804, 5e-9));
@@ -114,16 +108,20 @@ class CliFrequencyTest : public QObject {
     QVERIFY(is_near(value("mdev", 1), 0.06172376, 5e-9));
     QVERIFY(is_near(value("tdev", 2), 1.253382, 5e-7));
     QVERIFY(j["oadev"][1]["low"] < value("oadev", 1) && j["oadev"][1]["high"] > value("oadev", 1));
-    QCOMPARE(run({"stability", at("s.csv"), "--tau0", "1", "--taus", "2.5", "--json"}).status, 3);
-    QCOMPARE(run({"stability", written("e.csv", "frequency\n1\n"), "--tau0", "1"}).status, 3);
-    QCOMPARE(run({"stability", written("h.csv", "frequency_hz\n1\n2\n3\n"), "--tau0", "1"}).status,
+    QCOMPARE(
+        run({"stability", files_.at("s.csv"), "--tau0", "1", "--taus", "2.5", "--json"}).status, 3);
+    QCOMPARE(run({"stability", files_.written("e.csv", "frequency\n1\n"), "--tau0", "1"}).status,
+             3);
+    QCOMPARE(run({"stability", files_.written("h.csv", "frequency_hz\n1\n2\n3\n"), "--tau0", "1"})
+                 .status,
              3);  // nominal is not known
   }
 
   void a_lock_has_a_margin() {
-    const QString file = written("l.csv",
-                                 "attenuation_db,locked,frequency_hz\n0,yes,10e6\n3,yes,10e6\n"
-                                 "6,disturbed,\n7,no,10000012\n6,no,\n5,yes,10e6\n");
+    const QString file =
+        files_.written("l.csv",
+                       "attenuation_db,locked,frequency_hz\n0,yes,10e6\n3,yes,10e6\n"
+                       "6,disturbed,\n7,no,10000012\n6,no,\n5,yes,10e6\n");
     const auto j = json_of({"lock-margin", file});
     QVERIFY(all_numbers_finite(j));
     QVERIFY(is_near(j["lost_at_db"], 6.0, 0.0) && is_near(j["regained_at_db"], 5.0, 0.0));
@@ -131,10 +129,12 @@ class CliFrequencyTest : public QObject {
     QCOMPARE(j["verdicts"][0]["verdict"], "too_close");
     QCOMPARE(run({"lock-margin", file, "--fail-on-verdict"}).status, 4);
     const auto never =
-        json_of({"lock-margin", written("n.csv", "attenuation_db,locked\n0,1\n10,1\n")});
+        json_of({"lock-margin", files_.written("n.csv", "attenuation_db,locked\n0,1\n10,1\n")});
     QVERIFY(never["lost_at_db"].is_null());
     QCOMPARE(never["margin_bound"], "lower");
-    QCOMPARE(run({"lock-margin", written("m.csv", "attenuation_db,locked\n0,maybe\n")}).status, 3);
+    QCOMPARE(
+        run({"lock-margin", files_.written("m.csv", "attenuation_db,locked\n0,maybe\n")}).status,
+        3);
   }
 };
 

@@ -83,17 +83,17 @@ class GainRunTest : public QObject {
     QFETCH(QString, why);
     Evidence e = measured({0.1, 0.2, 0.5, 1.0, 2.4});
     set(e, nlohmann::json::parse(settings.toStdString()));
-    const QString said = QString::fromStdString(stop_before(e, fmt::format("{:g} W", next_w)));
+    const QString said = QString::fromStdString(stop_before_step(e, fmt::format("{:g} W", next_w)));
     QVERIFY2(why.isEmpty() ? said.isEmpty() : said.contains(why), qPrintable(said));
   }
 
   void before_anything_is_measured_the_specified_gain_tells() {
     Evidence e = measured({});
-    QVERIFY(stop_before(e, "1 W").empty());  // nobody knows what comes out
+    QVERIFY(stop_before_step(e, "1 W").empty());  // nobody knows what comes out
     set(e, {{"specified_gain_db", 14.0}});
-    QVERIFY(stop_before(e, "3 W").empty());
-    QVERIFY(stop_before(e, "5 W").find("about 126 W would come out") == 0);
-    QVERIFY(stop_before(e, "no drive").empty());
+    QVERIFY(stop_before_step(e, "3 W").empty());
+    QVERIFY(stop_before_step(e, "5 W").find("about 126 W would come out") == 0);
+    QVERIFY(stop_before_step(e, "no drive").empty());
   }
 
   void a_part_that_is_not_rated_for_it_ends_it() {
@@ -101,8 +101,8 @@ class GainRunTest : public QObject {
     e.hookup = pad_and_sampler(50.0);
     e.hookup->parts[0].max_input_w = 25.0;
     e.hookup->parts[1].max_input_dbm = 10.0;
-    QVERIFY(stop_before(e, "0.8 W").empty());
-    const std::string said = stop_before(e, "1.2 W");
+    QVERIFY(stop_before_step(e, "0.8 W").empty());
+    const std::string said = stop_before_step(e, "1.2 W");
     QVERIFY2(said.find("is not rated for") != std::string::npos, said.c_str());
   }
 
@@ -115,7 +115,7 @@ class GainRunTest : public QObject {
       set(e, {{"supply_limit_a", limit}, {"stop_down", "none"}});
       for (const double w : {1.3, 1.7, 2.0}) {
         const double truth = a.amperes(a.output_dbm(to_dbm(Watt{w}).value));
-        const bool is_stopped = !stop_before(e, fmt::format("{:g} W", w)).empty();
+        const bool is_stopped = !stop_before_step(e, fmt::format("{:g} W", w)).empty();
         if (truth > 1.1 * limit) QVERIFY2(is_stopped, qPrintable(QString::number(limit)));
         if (truth < 0.9 * limit && a.amperes(a.output_dbm(30.0)) < 0.98 * limit)
           QVERIFY2(!is_stopped, qPrintable(QString::number(limit)));

@@ -11,7 +11,6 @@
 namespace heron {
 namespace {
 
-constexpr double kLevelU = 0.1;    // dB: a hand-held power meter, a coupler
 constexpr double kVoltsU = 0.005;  // of the reading
 constexpr double kAmperesU = 0.01;
 
@@ -157,7 +156,7 @@ const Method& gain_method() {
       .shows_linear_output = true,
       .compares_tests = true,
       .run = run_gain,
-      .stop_before = stop_before,
+      .stop_before = stop_before_step,
       .evaluate = evaluate_gain};
   return method;
 }

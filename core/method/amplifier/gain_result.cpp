@@ -20,8 +20,6 @@
 namespace heron {
 namespace {
 
-constexpr double kNextStepDb = 0.05;  // two drives that are not the same
-
 class GainResult {
  public:
   explicit GainResult(const Evidence& evidence)
@@ -81,14 +79,14 @@ class GainResult {
     const double highest = a_.rows[a_.rising.back()].input->value;
     const DrivenRow* next = nullptr;
     for (const DrivenRow& row : a_.rows)
-      if (!row.is_taken() && row.input_dbm && *row.input_dbm > highest + kNextStepDb &&
+      if (!row.is_taken() && row.input_dbm && *row.input_dbm > highest + kSameDriveDb &&
           (next == nullptr || *row.input_dbm < *next->input_dbm))
         next = &row;
     if (next == nullptr) return;
-    if (const std::string why = stop_before(evidence_, next->label); !why.empty())
+    if (const std::string why = stop_before(c_, next->label); !why.empty())
       r.remarks.push_back({"stop", Severity::caution,
                            fmt::format("{} is not measured: {}.", next->label, why),
-                           "Leave it out, or mend what limits"});
+                           "Raise what limits it, or plan no harder step"});
   }
 
   /// Frequency, supply and temperatures, for all of them.

@@ -52,8 +52,9 @@ std::string reached(const DrivenRow& last, const GainSettings& s, const Amplifie
 }
 
 /// By what would come out, dBm.
-std::string ahead(double output_dbm, const Amplification& a, const Evidence& evidence,
-                  const AmplifierPlan& plan) {
+std::string ahead(double output_dbm, const GainCase& of) {
+  const Evidence& evidence = of.evidence;
+  const Amplification& a = of.amplifier;
   const std::string out = watts_text(output_dbm);
   if (evidence.drive && output_dbm > evidence.drive->pep_dbm + kOverPlanDb)
     return fmt::format("about {} would come out, {} are planned", out,
@@ -65,11 +66,11 @@ std::string ahead(double output_dbm, const Amplification& a, const Evidence& evi
       return fmt::format("about {} would come out, which {} is not rated for", out,
                          chain.binding.empty() ? "the hook-up" : chain.binding);
   }
-  if (!plan.supply_limit_a || !a.current) return "";
+  if (!of.plan.supply_limit_a || !a.current) return "";
   const double amperes = a.current->at(to_watt(Dbm{output_dbm}).value).value;
-  if (amperes <= *plan.supply_limit_a) return "";
+  if (amperes <= *of.plan.supply_limit_a) return "";
   return fmt::format("it would draw about {} A, the supply stops at {} A", number_text(amperes, 1),
-                     number_text(*plan.supply_limit_a, 1));
+                     number_text(*of.plan.supply_limit_a, 1));
 }
 
 }  // namespace
@@ -85,6 +86,7 @@ RunRecipe run_gain(const Evidence& evidence) {
   RunRecipe::Levels levels;
   levels.output = kOutputReading;
   levels.drive = kDriveReading;
+  levels.u_db = kLevelU;
   levels.key_down = kKeyDownCondition;
   levels.rest = kRestCondition;
   if (s.reads_harmonics) levels.harmonics = {kSecondHarmonic, kThirdHarmonic};
@@ -107,21 +109,23 @@ RunRecipe run_gain(const Evidence& evidence) {
   return run;
 }
 
-std::string stop_before(const Evidence& evidence, const std::string& step) {
+std::string stop_before(const GainCase& of, const std::string& step) {
   const auto drive = drive_of_label(step);
   if (!drive) return "";
-  const GainSettings s = gain_settings_from_json(evidence.settings);
-  const AmplifierPlan plan = amplifier_plan(evidence);
-  const Amplification a = assess_amplifier(driven_steps(evidence), plan);
+  const Amplification& a = of.amplifier;
   if (a.rising.empty()) {
-    const auto gain = plan.wanted_gain_db();
-    return gain ? ahead(*drive + *gain, a, evidence, plan) : "";
+    const auto gain = of.plan.wanted_gain_db();
+    return gain ? ahead(*drive + *gain, of) : "";
   }
   const DrivenRow& last = a.rows[a.rising.back()];
   // Measured again, or below what was measured already.
-  if (*drive <= last.input->value + 0.05) return "";
-  const std::string why = reached(last, s, plan);
-  return why.empty() ? ahead(*drive + gain_ahead_db(a, *drive), a, evidence, plan) : why;
+  if (*drive <= last.input->value + kSameDriveDb) return "";
+  const std::string why = reached(last, of.settings, of.plan);
+  return why.empty() ? ahead(*drive + gain_ahead_db(a, *drive), of) : why;
+}
+
+std::string stop_before_step(const Evidence& evidence, const std::string& step) {
+  return stop_before(GainCase(evidence), step);
 }
 
 }  // namespace heron

@@ -2,7 +2,7 @@
 
 #include <string>
 
-#include "core/method/evidence.h"
+#include "core/method/amplifier/gain_case.h"
 #include "core/method/run_recipe.h"
 
 namespace heron {
@@ -14,6 +14,10 @@ RunRecipe run_gain(const Evidence& evidence);
 /// compression, sag or a harmonic beyond what was set, the limit of the supply reached or, by the
 /// current law and gain carried on from the last steps, to be passed; a part of the hook-up or the
 /// planned drive passed.
-std::string stop_before(const Evidence& evidence, const std::string& step);
+std::string stop_before(const GainCase& of, const std::string& step);
+std::string stop_before_step(const Evidence& evidence, const std::string& step);
+
+/// Two drives nearer than that are the same, dB.
+inline constexpr double kSameDriveDb = 0.05;
 
 }  // namespace heron

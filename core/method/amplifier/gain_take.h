@@ -7,6 +7,7 @@
 
 namespace heron {
 
+inline constexpr double kLevelU = 0.1;  ///< dB: a hand-held power meter, a coupler
 inline constexpr const char* kDriveReading = "drive";
 inline constexpr const char* kOutputReading = "output";
 inline constexpr const char* kSecondReading = "second_output";

@@ -109,8 +109,12 @@ std::vector<TypedField> response_fields() {
 json band_typed(const Evidence& evidence, const TypedCell& cell) {
   json all = evidence.settings;
   if (!all[kGainSettings].is_object()) all[kGainSettings] = usual_response_settings();
-  all[kGainSettings][kBandsKey] =
-      to_json(with_typed_band(shown_bands(evidence), cell.row, cell.column, cell.typed));
+  std::vector<BandMarker> bands = shown_bands(evidence);
+  if (cell.span)
+    bands.push_back({"New", cell.span->first, cell.span->second});
+  else
+    bands = with_typed_band(std::move(bands), cell.row, cell.column, cell.typed);
+  all[kGainSettings][kBandsKey] = to_json(bands);
   return all;
 }
 

@@ -10,7 +10,6 @@
 namespace heron {
 namespace {
 
-constexpr double kMostPpm = 1000.0;  ///< beyond, something else was read
 constexpr double kToPpm = 1e6;
 
 bool is_by_counter(const AccuracyPlan& plan) {
@@ -32,21 +31,18 @@ Figure error_of(const AccuracyReading& r, const AccuracyPlan& plan) {
   beat.carrier_hz = *r.expected_hz;
   beat.dial_hz = *r.dial_hz;
   beat.is_upper = r.is_upper;
-  beat.dial_step_hz = plan.dial_step_hz;
+  if (plan.carrier_ppm) beat.u_carrier_ppm = *plan.carrier_ppm / std::sqrt(3.0);
   if (plan.way == AccuracyWay::zero_beat) {
     // Any beat slower than that sounds like none.
     beat.u_tone_hz = plan.least_beat_hz / std::sqrt(3.0);
+    beat.dial_step_hz = plan.dial_step_hz;
   } else {
     beat.tone_hz = *r.read_hz;
     beat.u_tone_hz = plan.tone_u_hz;
-    beat.dial_step_hz = 0.0;  // the dial stands where it says; what it shows is its own error
   }
   Figure f = beat_error(beat);
   if (plan.path_ppm > 0.0)
     f.contributions.push_back({"path of the wave", plan.path_ppm, Scope::independent});
-  if (plan.carrier_ppm)
-    f.contributions.push_back(
-        {"frequency of the source", *plan.carrier_ppm / std::sqrt(3.0), Scope::common});
   return f;
 }
 
@@ -127,7 +123,7 @@ void add_remarks(Accuracy& a, const AccuracyPlan& plan, const std::string& diffe
         "Say it under More, or compare with a source that is known");
   if (plan.is_shared)
     add("shared", Severity::caution,
-        "Instrument and device hang on one source: they hold together, which says nothing about "
+        "Instrument and device share one source: they hold together, which says nothing about "
         "accuracy.",
         "Compare with a source of its own");
   if (!plan.limit || !a.is_known) return;
@@ -157,7 +153,7 @@ Accuracy assess_accuracy(const std::vector<AccuracyReading>& readings, const Acc
     if (is_read && row.refusal.empty()) {
       Figure f = error_of(r, plan);
       f.label = "Frequency error";
-      if (std::abs(f.value) > kMostPpm) {
+      if (std::abs(f.value) > plan.most_ppm) {
         row.refusal = fmt::format("{} off is no reference that is adjusted", ppm(f.value));
       } else {
         row.error_hz = f.value * *r.expected_hz / kToPpm;

@@ -35,8 +35,9 @@ struct AccuracyPlan {
   double tone_u_hz = 0.5;
   double dial_step_hz = 10.0;
   double least_beat_hz = 20.0;  ///< slowest beat that is still told from none
-  bool is_shared = false;       ///< instrument and device hang on one source
+  bool is_shared = false;       ///< instrument and device share one source
   std::optional<Limit> limit;   ///< within so many ppm
+  double most_ppm = 1000.0;     ///< further off, something else was read
   std::vector<double> bands_hz;
 };
 

@@ -1,10 +1,11 @@
 #include "core/method/frequency/drift_fit.h"
 
-#include <Eigen/Dense>
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <fmt/format.h>
 
+#include "core/method/frequency/drift_curve.h"
 #include "core/signal/median.h"
 
 namespace heron {
@@ -17,137 +18,7 @@ constexpr double kOutlier = 3.5;
 constexpr double kToSigma = 1.4826;  // of a median absolute deviation
 constexpr int kMostRounds = 12;
 constexpr std::size_t kMostFitted = 1000;  ///< beyond, blocks of readings are fitted
-constexpr double kLeastRatio = 3.0;        ///< of two time constants
 constexpr double kLeastSpanK = 0.5;        ///< of temperature, to be told apart from nothing
-
-/// Which parts a curve has.
-struct CurveShape {
-  int exponentials = 0;
-  bool has_rate = false;
-  bool has_temperature = false;
-  Eigen::Index linear() const {
-    return 1 + exponentials + (has_rate ? 1 : 0) + (has_temperature ? 1 : 0);
-  }
-  Eigen::Index parameters() const { return linear() + exponentials; }
-};
-
-struct DriftPoints {
-  VectorXd t;
-  VectorXd y;
-  VectorXd temperature;  ///< less its mean
-  VectorXd weight;
-};
-
-struct DriftCurve {
-  CurveShape shape;
-  std::vector<double> tau;
-  VectorXd linear;  ///< settled, amplitudes, rate, per kelvin
-  double chi2 = 1e300;
-};
-
-MatrixXd design(const CurveShape& shape, const std::vector<double>& tau, const DriftPoints& p) {
-  MatrixXd m(p.t.size(), shape.linear());
-  m.col(0).setOnes();
-  Eigen::Index c = 1;
-  for (const double one : tau) m.col(c++) = (-p.t.array() / one).exp();
-  if (shape.has_rate) m.col(c++) = p.t;
-  if (shape.has_temperature) m.col(c) = p.temperature;
-  return m;
-}
-
-/// Best linear parts for these time constants.
-DriftCurve solve(const CurveShape& shape, const std::vector<double>& tau, const DriftPoints& p) {
-  DriftCurve curve{shape, tau, {}, 1e300};
-  const MatrixXd m = p.weight.asDiagonal() * design(shape, tau, p);
-  const VectorXd y = p.weight.asDiagonal() * p.y;
-  // Few parts of alike size: the squares are good enough, and quick.
-  const VectorXd size = m.colwise().norm().cwiseMax(1e-300);
-  const MatrixXd scaled = m * size.cwiseInverse().asDiagonal();
-  curve.linear = (scaled.transpose() * scaled).fullPivLu().solve(scaled.transpose() * y);
-  curve.chi2 = (scaled * curve.linear - y).squaredNorm();
-  curve.linear = curve.linear.cwiseQuotient(size);
-  return curve;
-}
-
-/// A faster one is seen by two readings only; one as slow as the record is a rate.
-std::pair<double, double> time_constants(const CurveShape& shape, const DriftPoints& p) {
-  const double length = p.t(p.t.size() - 1) - p.t(0);
-  const double step = length / static_cast<double>(p.t.size() - 1);
-  return {std::max(length / 400.0, 2.0 * step), length / (shape.has_rate ? 3.0 : 1.5)};
-}
-
-/// Slopes along every parameter: the linear ones, then the logarithms of the time constants.
-MatrixXd slopes(const DriftCurve& c, const DriftPoints& p) {
-  const MatrixXd linear = design(c.shape, c.tau, p);
-  MatrixXd j(p.t.size(), c.shape.parameters());
-  j.leftCols(linear.cols()) = linear;
-  for (std::size_t k = 0; k < c.tau.size(); ++k)
-    j.col(linear.cols() + static_cast<Eigen::Index>(k)) =
-        c.linear(1 + static_cast<Eigen::Index>(k)) / c.tau[k] * p.t.array() *
-        (-p.t.array() / c.tau[k]).exp();
-  return p.weight.asDiagonal() * j;
-}
-
-/// Time constants by Gauss and Newton, each step shortened until it helps.
-DriftCurve refined(DriftCurve best, const DriftPoints& p) {
-  if (best.tau.empty()) return best;
-  const auto [shortest, longest] = time_constants(best.shape, p);
-  constexpr int kMostSteps = 20;
-  constexpr double kMostAtOnce = 0.7;  // of a logarithm
-  for (int i = 0; i < kMostSteps; ++i) {
-    const MatrixXd j = slopes(best, p);
-    const VectorXd off =
-        p.weight.asDiagonal() * (p.y - design(best.shape, best.tau, p) * best.linear);
-    const VectorXd size = j.colwise().norm().cwiseMax(1e-300);
-    const MatrixXd scaled = j * size.cwiseInverse().asDiagonal();
-    const VectorXd step = (scaled.transpose() * scaled)
-                              .fullPivLu()
-                              .solve(scaled.transpose() * off)
-                              .cwiseQuotient(size);
-    bool is_better = false;
-    double gained = 0.0;
-    for (double share = 1.0; !is_better && share > 0.02; share /= 2.0) {
-      std::vector<double> tau = best.tau;
-      for (std::size_t k = 0; k < tau.size(); ++k) {
-        const double by = share * step(best.shape.linear() + static_cast<Eigen::Index>(k));
-        tau[k] = std::clamp(tau[k] * std::exp(std::clamp(by, -kMostAtOnce, kMostAtOnce)), shortest,
-                            longest);
-      }
-      if (tau.size() == 2 && tau[1] < kLeastRatio * tau[0]) continue;
-      DriftCurve next = solve(best.shape, tau, p);
-      if (next.chi2 >= best.chi2) continue;
-      gained = 1.0 - next.chi2 / best.chi2;
-      best = std::move(next);
-      is_better = true;
-    }
-    if (!is_better || gained < 1e-12) break;
-  }
-  return best;
-}
-
-DriftCurve best_of_shape(const CurveShape& shape, const DriftPoints& p) {
-  if (shape.exponentials == 0) return solve(shape, {}, p);
-  const auto [shortest, longest] = time_constants(shape, p);
-  if (shortest >= longest) return {shape, {}, {}, 1e300};
-  constexpr int kPlaces = 24;
-  std::vector<double> places;
-  for (int i = 0; i < kPlaces; ++i)
-    places.push_back(shortest * std::pow(longest / shortest, i / (kPlaces - 1.0)));
-  DriftCurve best;
-  for (std::size_t i = 0; i < places.size(); ++i) {
-    if (shape.exponentials == 1) {
-      const DriftCurve one = solve(shape, {places[i]}, p);
-      if (one.chi2 < best.chi2) best = one;
-      continue;
-    }
-    for (std::size_t k = i + 4; k < places.size(); k += 2) {
-      if (places[k] < kLeastRatio * places[i]) continue;
-      const DriftCurve two = solve(shape, {places[i], places[k]}, p);
-      if (two.chi2 < best.chi2) best = two;
-    }
-  }
-  return refined(best, p);
-}
 
 /// Every k readings as one; what is put aside is not in it.
 DriftPoints points_of(std::span<const DriftSample> samples, const std::vector<bool>& is_outlier,
@@ -187,101 +58,6 @@ DriftPoints points_of(std::span<const DriftSample> samples, const std::vector<bo
     p.weight(i) = row[3];
   }
   return p;
-}
-
-/// Far readings pull less: the first curve has to find its way among outliers.
-DriftPoints without_pull(DriftPoints p, const DriftCurve& curve) {
-  const VectorXd off = (p.y - design(curve.shape, curve.tau, p) * curve.linear).cwiseAbs();
-  std::vector<double> sizes(off.data(), off.data() + off.size());
-  const double scale = std::max(kToSigma * median_of(sizes), 1e-12);
-  for (Eigen::Index i = 0; i < off.size(); ++i) {
-    const double far = off(i) / (kOutlier * scale);
-    p.weight(i) *= far < 1.0 ? 1.0 : 1.0 / far;
-    if (far > 3.0) p.weight(i) *= 1e-3;
-  }
-  return p;
-}
-
-DriftCurve robust_curve(const CurveShape& shape, const DriftPoints& p) {
-  DriftCurve curve = best_of_shape(shape, p);
-  for (int i = 0; i < 3 && curve.linear.size() > 0; ++i)
-    curve = best_of_shape(shape, without_pull(p, curve));
-  return curve;
-}
-
-double value_at(const DriftCurve& c, double t, double temperature) {
-  double y = c.linear(0);
-  Eigen::Index k = 1;
-  for (const double tau : c.tau) y += c.linear(k++) * std::exp(-t / tau);
-  if (c.shape.has_rate) y += c.linear(k++) * t;
-  if (c.shape.has_temperature) y += c.linear(k) * temperature;
-  return y;
-}
-
-double slope_at(const DriftCurve& c, double t) {
-  double slope = 0.0;
-  Eigen::Index k = 1;
-  for (const double tau : c.tau) slope -= c.linear(k++) / tau * std::exp(-t / tau);
-  if (c.shape.has_rate) slope += c.linear(k);
-  return slope;
-}
-
-/// How many readings say as much as these: what is alike from one to the next counts less.
-double effective(const VectorXd& off) {
-  const auto n = static_cast<double>(off.size());
-  double product = 0.0;
-  for (Eigen::Index i = 0; i + 1 < off.size(); ++i) product += off(i) * off(i + 1);
-  const double square = off.squaredNorm();
-  const double r = square > 0.0 ? std::clamp(product / square, 0.0, 0.98) : 0.0;
-  return n * (1.0 - r) / (1.0 + r);
-}
-
-/// The curve with the fewest parts that are worth it.
-DriftCurve chosen_curve(const DriftPoints& p, bool has_temperature) {
-  const auto n = static_cast<double>(p.t.size());
-  struct Tried {
-    DriftCurve curve;
-    double mean_square;
-    double count;
-  };
-  std::vector<Tried> all;
-  for (const int exponentials : {0, 1, 2}) {
-    for (const bool has_rate : {false, true}) {
-      for (const bool with_temperature : {false, true}) {
-        if (with_temperature && !has_temperature) continue;
-        const CurveShape shape{exponentials, has_rate, with_temperature};
-        // Each part wants two readings more, an exponential four.
-        if (n < 3.0 + 2.0 * static_cast<double>(shape.parameters()) ||
-            (exponentials == 2 && n < 40))
-          continue;
-        DriftCurve curve = robust_curve(shape, p);
-        if (curve.linear.size() == 0) continue;
-        const DriftPoints pulled = without_pull(p, curve);
-        const VectorXd off =
-            pulled.weight.asDiagonal() * (p.y - design(shape, curve.tau, p) * curve.linear);
-        all.push_back({std::move(curve), std::max(off.squaredNorm() / n, 1e-18), effective(off)});
-      }
-    }
-  }
-  // Scatter is alike from reading to reading as far as the best of them does not tell it.
-  const auto best = std::min_element(all.begin(), all.end(), [](const Tried& a, const Tried& b) {
-    return a.mean_square < b.mean_square;
-  });
-  const double count = std::max(4.0, best->count);
-  const auto score = [&](const Tried& t) {
-    // Twice the usual price: nothing is found in plain scatter.
-    return count * std::log(t.mean_square) +
-           2.0 * static_cast<double>(t.curve.shape.parameters()) * std::log(count);
-  };
-  return std::min_element(all.begin(), all.end(),
-                          [&](const Tried& a, const Tried& b) { return score(a) < score(b); })
-      ->curve;
-}
-
-/// Of all parameters: the linear ones, then the logarithms of the time constants.
-MatrixXd covariance(const DriftCurve& c, const DriftPoints& p, double variance) {
-  const MatrixXd j = slopes(c, p);
-  return variance * (j.transpose() * j).completeOrthogonalDecomposition().pseudoInverse();
 }
 
 Figure figure(const char* id, const char* label, const char* unit, double value, double u) {
@@ -368,6 +144,10 @@ DriftFit fit_drift(std::span<const DriftSample> samples) {
   tell_range(fit, samples);
   if (samples.size() < kLeastToFit || samples.back().seconds <= samples.front().seconds) {
     tell_few(fit, samples);
+    fit.remarks.push_back(
+        {"few_readings", Severity::note,
+         fmt::format("{} readings: range and rate only, nothing is fitted.", samples.size()),
+         "Read at least five times"});
     return fit;
   }
   // Where some lack a temperature it tells nothing.
@@ -379,9 +159,10 @@ DriftFit fit_drift(std::span<const DriftSample> samples) {
   for (int round = 0; round < kMostRounds; ++round) {
     std::vector<double> off(samples.size());
     for (std::size_t i = 0; i < samples.size(); ++i)
-      off[i] = samples[i].error_hz -
-               value_at(curve, samples[i].seconds,
-                        samples[i].temperature_c.value_or(mean_temperature) - mean_temperature);
+      off[i] =
+          samples[i].error_hz -
+          curve.value_at(samples[i].seconds,
+                         samples[i].temperature_c.value_or(mean_temperature) - mean_temperature);
     std::vector<double> sorted = off;
     const double middle = median_of(sorted);
     for (double& v : sorted) v = std::abs(v - middle);
@@ -397,22 +178,21 @@ DriftFit fit_drift(std::span<const DriftSample> samples) {
     if (is_same && round > 0) break;
     // What parts it has is decided once more when what is far off is gone.
     curve = round == 0 ? chosen_curve(p, has_temperature)
-                       : refined(solve(curve.shape, curve.tau, p), p);
+                       : refined_curve(curve_with(curve.shape, curve.tau, p), p);
   }
   tell_range(fit, samples);
 
-  const VectorXd off =
-      p.weight.asDiagonal() * (p.y - design(curve.shape, curve.tau, p) * curve.linear);
+  const VectorXd off = weighted_off(curve, p);
   const auto n = static_cast<double>(p.t.size());
   const double free = std::max(1.0, n - static_cast<double>(curve.shape.parameters()));
-  const double alike = n / std::max(1.0, effective(off));
-  const MatrixXd cov = covariance(curve, p, off.squaredNorm() / free * alike);
+  const double alike = n / std::max(1.0, effective_count(off));
+  const MatrixXd cov = covariance_of(curve, p, off.squaredNorm() / free * alike);
   double square = 0.0;
   fit.curve_hz.reserve(samples.size());
   for (std::size_t i = 0; i < samples.size(); ++i) {
     const double temperature =
         samples[i].temperature_c.value_or(mean_temperature) - mean_temperature;
-    fit.curve_hz.push_back(value_at(curve, samples[i].seconds, temperature));
+    fit.curve_hz.push_back(curve.value_at(samples[i].seconds, temperature));
     if (!fit.is_outlier[i]) square += std::pow(samples[i].error_hz - fit.curve_hz.back(), 2.0);
   }
   fit.scatter_hz =
@@ -421,8 +201,8 @@ DriftFit fit_drift(std::span<const DriftSample> samples) {
   const double end = samples.back().seconds;
   const double last_temperature =
       samples.back().temperature_c.value_or(mean_temperature) - mean_temperature;
-  const auto at_end = [&](const DriftCurve& c) { return value_at(c, end, last_temperature); };
-  const auto rate = [&](const DriftCurve& c) { return 3600.0 * slope_at(c, end); };
+  const auto at_end = [&](const DriftCurve& c) { return c.value_at(end, last_temperature); };
+  const auto rate = [&](const DriftCurve& c) { return 3600.0 * c.slope_at(end); };
   fit.settled_hz = curve.linear(0);
   fit.final_error =
       figure("final_error", "Error at the end", "Hz", at_end(curve), u_of(curve, cov, at_end));
@@ -432,8 +212,8 @@ DriftFit fit_drift(std::span<const DriftSample> samples) {
   if (!curve.shape.has_rate) {
     CurveShape shape = curve.shape;
     shape.has_rate = true;
-    sloped = solve(shape, curve.tau, p);
-    sloped_cov = covariance(sloped, p, off.squaredNorm() / free * alike);
+    sloped = curve_with(shape, curve.tau, p);
+    sloped_cov = covariance_of(sloped, p, off.squaredNorm() / free * alike);
   }
   fit.rate_per_h =
       figure("rate", "Drift at the end", "Hz/h", rate(curve), u_of(sloped, sloped_cov, rate));

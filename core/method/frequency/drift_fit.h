@@ -45,6 +45,7 @@ struct DriftFit {
   double temperature_span_k = 0.0;
   std::vector<bool> is_outlier;  ///< one a sample
   std::vector<double> curve_hz;  ///< one a sample; empty where nothing was fitted
+  std::vector<Remark> remarks = {};
   std::size_t outliers() const;
   /// From when on the curve stays within so much of a middle; nullopt = not yet, or not fitted.
   std::optional<double> settle_s(std::span<const DriftSample> samples, double tolerance_hz,

@@ -5,79 +5,32 @@
 #include <complex>
 #include <fmt/format.h>
 #include <numbers>
+#include <numeric>
 
 #include "core/error.h"
 #include "core/progress.h"
 #include "core/quantity/format.h"
 #include "core/quantity/levels.h"
-#include "core/signal/fft.h"
 #include "core/signal/tone_fit.h"
 
 namespace heron {
 namespace {
 
 constexpr std::size_t kLeastFrames = 64;
-constexpr double kStandsOutDb = 13.0;  ///< over the mean noise of a bin: one in a billion by chance
-constexpr std::size_t kMostFrames = std::size_t{1}
-                                    << 22U;  ///< fitted at once; more is a thing of segments
-
-/// The strongest bin of a windowed transform; nullopt where nothing stands out.
-std::optional<double> strongest(std::span<const std::complex<double>> x, double rate_hz,
-                                bool is_real, const std::optional<double>& near_hz) {
-  std::size_t n = 1;
-  while (2 * n <= x.size()) n *= 2;
-  Fft fft(n, true, PlanEffort::quick);
-  for (std::size_t i = 0; i < n; ++i) {
-    const double hann =
-        0.5 *
-        (1.0 - std::cos(2.0 * std::numbers::pi * static_cast<double>(i) / static_cast<double>(n)));
-    fft.input()[2 * i] = static_cast<float>(hann * x[i].real());
-    fft.input()[2 * i + 1] = static_cast<float>(hann * x[i].imag());
-  }
-  fft.run();
-  const auto bins = fft.output();
-  const double step = rate_hz / static_cast<double>(n);
-  const std::size_t count = is_real ? n / 2 : n;
-  std::vector<double> power;
-  std::size_t best = 0;
-  double most = 0.0;
-  for (std::size_t k = 0; k < count; ++k) {
-    const double hz =
-        step * (k < n / 2 || is_real ? static_cast<double>(k)
-                                     : static_cast<double>(k) - static_cast<double>(n));
-    const auto p = static_cast<double>(std::norm(bins[k]));
-    power.push_back(p);
-    const bool is_dc = k < 3 || (!is_real && k + 3 > n);
-    const bool is_far =
-        near_hz && std::abs(hz - *near_hz) > std::max(50.0, 0.05 * std::abs(*near_hz));
-    if (is_dc || is_far || p <= most) continue;
-    most = p;
-    best = k;
-  }
-  std::nth_element(power.begin(), power.begin() + static_cast<std::ptrdiff_t>(power.size() / 2),
-                   power.end());
-  // The median of exponential noise is ln 2 of its mean.
-  const double noise = power[power.size() / 2] / std::log(2.0);
-  if (most <= noise * power_ratio_from_db(kStandsOutDb)) return std::nullopt;
-  const double k = static_cast<double>(best);
-  return step * (best < n / 2 || is_real ? k : k - static_cast<double>(n));
-}
+/// Over the noise of one resolution cell: the highest of a million cells of noise lies at 11.4 dB.
+constexpr double kStandsOutDb = 14.0;
+constexpr std::size_t kMostFrames = std::size_t{1} << 21U;  ///< at once; more is for segments
 
 std::optional<HeardTone> tone_in(std::span<const std::complex<double>> x, double rate_hz,
                                  bool is_real, const ToneWish& wish) {
-  const auto start = strongest(x, rate_hz, is_real, wish.near_hz);
-  if (!start) return std::nullopt;
-  // The transform was of a power of two: a shorter part first, then all of it.
-  std::size_t part = 1;
-  while (2 * part <= x.size()) part *= 2;
-  double place = *start;
-  ToneEstimate fitted;
-  for (const std::size_t frames : {part, x.size()}) {
-    const double from[] = {place};
-    ToneFitOptions options;
-    fitted = fit_tones(x.first(frames), rate_hz, from, is_real, options).front();
-    place = fitted.frequency_hz;
-  }
+  // Lower ones have not turned often enough to be told from an offset.
+  const double least_hz = 3.0 * rate_hz / static_cast<double>(x.size());
+  const auto is_looked_at = [&](double hz) {
+    return std::abs(hz) >= least_hz &&
+           (!wish.near_hz ||
+            std::abs(hz - *wish.near_hz) <= std::max(50.0, 0.05 * std::abs(*wish.near_hz)));
+  };
+  const ToneEstimate fitted = estimate_tones(x, rate_hz, 1, is_real, is_looked_at).front();
   HeardTone t;
   t.frequency_hz = fitted.frequency_hz;
   t.u_hz = fitted.u_frequency_hz;
@@ -95,6 +48,7 @@ std::optional<HeardTone> tone_in(std::span<const std::complex<double>> x, double
   const double width = is_real ? rate_hz / 2.0 : rate_hz;
   t.snr_db_hz = db_from_power_ratio(std::max(power / std::max(noise, 1e-30) * width, 1e-30));
   t.snr_db = t.snr_db_hz + db_from_power_ratio(static_cast<double>(x.size()) / rate_hz);
+  if (t.snr_db < kStandsOutDb) return std::nullopt;
   return t;
 }
 
@@ -131,6 +85,11 @@ HeardTones hear_tone(const CaptureOpener& open, const ToneWish& wish, const std:
     for (std::size_t i = 0; i < frames; ++i)
       x[i] = per_frame == 2 ? std::complex<double>(block[2 * i], block[2 * i + 1])
                             : std::complex<double>(block[i], 0.0);
+    // What a recorder adds at 0 Hz is neither tone nor noise.
+    const std::complex<double> mean =
+        std::accumulate(x.begin(), x.end(), std::complex<double>(0.0)) /
+        static_cast<double>(frames);
+    for (auto& v : x) v -= mean;
     if (auto tone = tone_in(x, rate, per_frame == 1, wish)) {
       tone->start_s = start_s;
       all.tones.push_back(*tone);

@@ -9,9 +9,9 @@
 
 namespace heron {
 
-/// The tone of a recording, part after part: the strongest line found in a window of power
-/// spectrum, then fitted as one sinusoid by least squares (IEEE 1057), whose u is that of white
-/// noise about it.
+/// The tone of a recording, part after part: the strongest sinusoid by least squares (IEEE 1057,
+/// `estimate_tones`), whose u is that of white noise about it, where it stands 14 dB out of the
+/// noise of a resolution cell.
 struct HeardTone {
   double start_s = 0.0;
   double frequency_hz = 0.0;

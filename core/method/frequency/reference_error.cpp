@@ -46,7 +46,7 @@ Figure beat_error(const BeatNote& b) {
     if (ppm > 0.0) f.contributions.push_back({source, ppm, scope});
   };
   add("tone", b.u_tone_hz / b.carrier_hz * kPpm, Scope::independent);
-  add("carrier as heard", b.u_carrier_ppm, Scope::common);
+  add("frequency of the source", b.u_carrier_ppm, Scope::common);
   add("step of the dial", b.dial_step_hz / 2.0 / std::sqrt(3.0) / b.carrier_hz * kPpm,
       Scope::independent);
   return f;

@@ -32,7 +32,7 @@ struct BeatNote {
   double tone_hz = 0.0;
   bool is_upper = true;
   double u_tone_hz = 0.0;
-  double u_carrier_ppm = 0.0;  ///< of the station and of the path
+  double u_carrier_ppm = 0.0;  ///< of the station or generator
   double dial_step_hz = 0.0;   ///< rectangular, half of it to each side
 };
 /// Dial error carrier - dial - tone (lower sideband: + tone) as ppm of the carrier: positive, the

@@ -4,6 +4,7 @@
 #include <array>
 #include <boost/math/distributions/chi_squared.hpp>
 #include <cmath>
+#include <fmt/format.h>
 
 namespace heron {
 
@@ -69,6 +70,14 @@ PhaseRecord PhaseRecord::of_phase(std::span<const double> phase_s, double tau0_s
   for (std::size_t i = 0; i + 1 < phase_s.size(); ++i)
     y.push_back((phase_s[i + 1] - phase_s[i]) / tau0_s);
   return of_frequency(y, tau0_s);
+}
+
+std::vector<Remark> PhaseRecord::remarks() const {
+  if (gap_count_ == 0) return {};
+  return {{"gaps", Severity::caution,
+           fmt::format("{} of {} samples are missing: differences across them are left out.",
+                       gap_count_, phase_.size() - 1),
+           ""}};
 }
 
 template <int D>

@@ -1,12 +1,14 @@
 #pragma once
 
 #include <cstddef>
+#include <cstdint>
 #include <optional>
 #include <span>
-#include <string>
 #include <string_view>
+#include <utility>
 #include <vector>
 
+#include "core/judge/remark.h"
 #include "core/method/frequency/noise_kind.h"
 
 namespace heron {
@@ -46,6 +48,7 @@ class PhaseRecord {
   std::size_t samples() const { return phase_.size(); }  ///< of phase
   double tau0_s() const { return tau0_s_; }
   std::size_t gaps() const { return gap_count_; }  ///< samples that are missing
+  std::vector<Remark> remarks() const;
 
   /// nullopt where fewer than one difference fits.
   std::optional<StabilityPoint> at(Estimator estimator, std::size_t m) const;

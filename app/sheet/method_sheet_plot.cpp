@@ -1,0 +1,93 @@
+// Strip and plot of the sheet of a method; the rest of it is in method_sheet.cpp.
+#include <QStackedWidget>
+#include <algorithm>
+
+#include "app/live/live_ladder.h"
+#include "app/sheet/method_sheet.h"
+#include "app/theme/qt_text.h"
+
+namespace heron {
+
+void MethodSheet::refresh_strip(const GeneralTest& t) {
+  StripContent strip;
+  strip.test = &t;
+  strip.is_read_by_hand = !takes_recordings();
+  if (t.method->is_joint) {
+    strip.output = t.result.output;
+    strip.is_output_typed = t.result.is_output_typed;
+    strip.is_taken = !t.result.items.empty();
+  } else {
+    strip.step = static_cast<std::size_t>(chosen_);
+    // Where nothing of it is an output, none is missed.
+    const bool has_output = !t.result.step_outputs.empty() ||
+                            std::any_of(t.method->fields.begin(), t.method->fields.end(),
+                                        [](const TypedField& f) { return f.unit == "dBm"; });
+    strip.is_taken = takes_recordings() ? is_taken() : has_output && shown_answer() != nullptr;
+    if (strip.step < t.result.step_outputs.size()) strip.output = t.result.step_outputs[strip.step];
+    if (const auto at = step(); at && t.evidence.steps[*at].analysis)
+      strip.recorder = t.evidence.steps[*at].analysis->load();
+    if (strip.step < t.steps.size() && t.steps[strip.step].output) {
+      if (!strip.output)
+        strip.output = to_figure(to_reading(*t.steps[strip.step].output), "Output");
+      strip.is_output_typed = true;
+    }
+  }
+  strip_->set_step(device_name(), strip);
+}
+
+void MethodSheet::show_nothing() {
+  Plot nothing;
+  nothing.title = tr("Plot").toStdString();
+  nothing.panels.push_back({});
+  nothing.empty_words =
+      (session_.waited_for() != nullptr ? tr("Reading the recordings of this test\u2026")
+                                        : tr("Choose a test in the test plan, or add one."))
+          .toStdString();
+  plots_->setCurrentWidget(plot_);
+  plots_->setVisible(true);
+  plot_->set_plot(nothing, std::nullopt);
+  results_->set_table({});
+  verdict_->set_content({});
+  remarks_->set_remarks({});
+  figure_card_->set_card(nullptr);
+  proposals_->set_card(nullptr);
+}
+
+const Plot* MethodSheet::found_plot(const GeneralTest& t) const {
+  return t.result.plot_at(static_cast<std::size_t>(std::max(0, chosen_)), view().toStdString());
+}
+
+bool MethodSheet::has_other_panels(const GeneralTest& t) const {
+  const Plot* found = found_plot(t);
+  if (found == nullptr) return false;
+  return std::any_of(found->panels.begin(), found->panels.end(), [this](const PlotPanel& panel) {
+    return panel.is_shown_at(plotted_px_) != panel.is_shown_at(window()->width());
+  });
+}
+
+void MethodSheet::show_plot(const GeneralTest& t) {
+  const Plot* found = found_plot(t);
+  plots_->setVisible(found != nullptr || is_live_view());
+  if (found == nullptr) return;
+  Plot plot = *found;
+  if (!plot.has_points() && t.hookup_obstacle())
+    plot.empty_words =
+        tr("Nothing is measured through a hook-up that is over its ratings.").toStdString();
+  else if (!plot.has_points() && !is_taken() && may_take_live())
+    plot.empty_words =
+        tr("Nothing measured yet: Ctrl Return measures with the instruments.").toStdString();
+  plotted_px_ = window()->width();
+  std::erase_if(plot.panels,
+                [this](const PlotPanel& panel) { return !panel.is_shown_at(plotted_px_); });
+  plot_->set_can_edit(!session_.refusal(t.test.id).has_value());
+  plot_->set_plot(plot, static_cast<std::size_t>(chosen_));
+  const Answer* a = shown_answer();
+  if (a == nullptr) return;
+  const Figure& shown = a->shown ? *a->shown : a->figure;
+  QStringList words{plot_->accessibleDescription(), qt_text(a->head.empty() ? a->where : a->head),
+                    qt_text(figure_text(shown) + " " + shown.convention), qt_text(a->sentence)};
+  words.removeAll(QString());
+  plot_->setAccessibleDescription(words.join(QStringLiteral(", ")));
+}
+
+}  // namespace heron

@@ -1,0 +1,202 @@
+#include "core/method/frequency/accuracy_result.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "core/method/frequency/accuracy_settings.h"
+#include "core/method/measure/whole_answer.h"
+#include "core/method/result_json.h"
+#include "core/quantity/format.h"
+
+namespace heron {
+namespace {
+
+std::string hz_cell(double hz) {
+  return number_text(hz, std::abs(hz) < 100.0 ? 2 : 1, true);
+}
+
+ResultTable reading_table(const Accuracy& a, const AccuracyPlan& plan, const Evidence& evidence) {
+  ResultTable t;
+  t.title = "Readings";
+  t.tab = "errors";
+  t.margin_span = 0.5;
+  t.margin_unit = "ppm";
+  if (plan.limit) t.margin_span = plan.limit->span;
+  t.columns = {
+      {"reading", "Reading", CellKind::name, 190},
+      {"expected", plan.way == AccuracyWay::counter ? "Nominal" : "Carrier", CellKind::figure, 110},
+      {"hz", "Error, Hz", CellKind::figure, 96},
+      {"ppm", "Error, ppm", CellKind::figure, 120},
+      {"margin", "Margin", CellKind::margin, -1},
+      {"verdict", "Verdict", CellKind::verdict, 112, 0, 111}};
+  for (std::size_t i = 0; i < a.rows.size(); ++i) {
+    const AccuracyRow& r = a.rows[i];
+    TableCell error;
+    if (r.error) error = {figure_cell(*r.error, 2, true), std::nullopt, false, r.error};
+    ResultTable::Row row{i, {}};
+    row.cells = {
+        {r.label},
+        {r.expected_hz ? frequency_text(*r.expected_hz) : std::string()},
+        {r.error_hz ? hz_cell(*r.error_hz) : std::string()},
+        error,
+        {r.judgement ? number_text(r.judgement->margin, 2, true) : std::string(), r.judgement},
+        verdict_cell(r.judgement, r.error.has_value(), evidence.steps[i].is_damaged)};
+    t.rows.push_back(std::move(row));
+  }
+  t.note = "Error: actual less nominal. Negative: the oscillator is low, and the dial reads high.";
+  return t;
+}
+
+ResultTable band_table(const Accuracy& a, const AccuracyPlan& plan) {
+  ResultTable t;
+  t.title = "Error on each band";
+  t.tab = "bands";
+  // On one scale: the widest band's.
+  if (plan.limit && !plan.bands_hz.empty())
+    t.margin_span =
+        plan.limit->span * *std::max_element(plan.bands_hz.begin(), plan.bands_hz.end()) / 1e6;
+  t.margin_unit = "Hz";
+  t.columns = {{"band", "Band", CellKind::name, 190},
+               {"hz", "Error, Hz", CellKind::figure, 140},
+               {"margin", "Margin", CellKind::margin, -1},
+               {"verdict", "Verdict", CellKind::verdict, 112, 0, 111}};
+  for (const AccuracyBand& b : a.bands) {
+    ResultTable::Row row{std::nullopt, {}};
+    row.cells = {
+        {frequency_text(b.frequency_hz)},
+        {figure_cell(b.error, 1, true), std::nullopt, false, b.error},
+        {b.judgement ? number_text(b.judgement->margin, 1, true) : std::string(), b.judgement},
+        verdict_cell(b.judgement, true, false)};
+    t.rows.push_back(std::move(row));
+  }
+  return t;
+}
+
+Plot plot_of(const Accuracy& a, const AccuracyPlan& plan) {
+  Plot plot;
+  plot.title = "Error over frequency";
+  plot.x = {"Frequency", "Hz", true};
+  PlotPanel main{{"Error, ppm", ""}, {}};
+  PlotLayer read{PlotLayer::Kind::trace, "readings", 1, false, {}};
+  double low = 1e300;
+  double high = 0.0;
+  double most = plan.limit ? 1.3 * plan.limit->value : 0.1;
+  for (std::size_t i = 0; i < a.rows.size(); ++i) {
+    const AccuracyRow& r = a.rows[i];
+    if (!r.error) continue;
+    read.points.push_back({*r.expected_hz, r.error->value, r.error->expanded(), Bound::none, i});
+    low = std::min(low, *r.expected_hz);
+    high = std::max(high, *r.expected_hz);
+    most = std::max(most, 1.15 * (std::abs(r.error->value) + r.error->expanded()));
+  }
+  for (const double hz : plan.bands_hz) {
+    low = std::min(low, hz);
+    high = std::max(high, hz);
+  }
+  if (a.error && low <= high) {
+    low /= 1.5;
+    high *= 1.5;
+    PlotLayer band{PlotLayer::Kind::band, "together", 1, true, {}};
+    for (const double x : {low, high}) {
+      PlotPoint p;
+      p.x = x;
+      p.y = a.error->value + a.error->expanded();
+      p.before = a.error->value - a.error->expanded();
+      band.points.push_back(p);
+    }
+    main.layers.push_back(std::move(band));
+    if (plan.limit) {
+      for (const double side : {1.0, -1.0}) {
+        PlotLayer limit{
+            PlotLayer::Kind::limit, side > 0.0 ? limit_text(*plan.limit) : "", 1, true, {}};
+        limit.ends_at_points = true;
+        limit.points = {{low, side * plan.limit->value}, {high, side * plan.limit->value}};
+        main.layers.push_back(std::move(limit));
+      }
+    }
+    plot.x.range = std::pair(low, high);
+    main.y.range = std::pair(-most, most);
+  }
+  main.layers.push_back(std::move(read));
+  plot.panels.push_back(std::move(main));
+  PlotPanel bands{{"On the bands, Hz", ""}, {}};
+  PlotLayer at{PlotLayer::Kind::trace, "bands", 3, false, {}};
+  for (const AccuracyBand& b : a.bands)
+    at.points.push_back(
+        {b.frequency_hz, b.error.value, b.error.expanded(), Bound::none, std::nullopt});
+  if (!at.points.empty()) {
+    bands.layers = {at};
+    plot.panels.push_back(std::move(bands));
+  }
+  plot.empty_words =
+      "Nothing read yet. Count the oscillator at its test point, or tune to a carrier that is "
+      "known, and type what you read into the grid below.";
+  return plot;
+}
+
+Answer answer_of(const Accuracy& a, const AccuracyPlan& plan) {
+  Answer answer;
+  answer.figure = *a.error;
+  answer.head = plan.is_shared ? "Held together" : "Frequency error";
+  answer.where = "all readings";
+  answer.label = error_words(*a.error);
+  answer.margin_span = plan.limit ? plan.limit->span : 0.5;
+  if (plan.limit) answer.limit = plan.limit;
+  answer.judgement = a.judgement;
+  if (plan.is_shared)
+    answer.sentence = "Held, not accurate: both share one source.";
+  else if (!a.is_known)
+    answer.sentence = "The source is not known: it is not judged.";
+  else if (a.judgement)
+    answer.sentence = verdict_sentence(*a.judgement, "ppm");
+  else
+    answer.sentence = "No limit is chosen, so nothing is judged.";
+  return answer;
+}
+
+}  // namespace
+
+Result evaluate_accuracy(const Evidence& evidence) {
+  const AccuracyPlan plan = accuracy_plan(evidence);
+  const Accuracy a = assess_accuracy(accuracy_readings(evidence, plan), plan);
+  Result r;
+  r.method = "reference";
+  r.remarks = a.remarks;
+  if (evidence.limit && !plan.limit)
+    r.remarks.push_back({"limit_unit", Severity::caution,
+                         "The limit is in " + evidence.limit->unit + ": it judges no reference.",
+                         "Choose a limit in ppm or ppb"});
+  r.tables.push_back(reading_table(a, plan, evidence));
+  if (!a.bands.empty()) r.tables.push_back(band_table(a, plan));
+  r.plots.push_back(plot_of(a, plan));
+  if (a.error) {
+    const Answer answer = answer_of(a, plan);
+    std::size_t first = 0;
+    while (!a.rows[first].error) ++first;
+    answer_all_steps(r, answer, first, a.rows.size());
+    r.figures.push_back(*a.error);
+    r.headline_id = a.error->id;
+    const auto worst =
+        std::max_element(a.bands.begin(), a.bands.end(), [](const auto& x, const auto& y) {
+          return std::abs(x.error.value) < std::abs(y.error.value);
+        });
+    if (worst != a.bands.end()) {
+      FigureCard card;
+      card.head = "On " + frequency_text(worst->frequency_hz);
+      card.value = figure_text(worst->error, Rounding::compact);
+      card.caption = "the band where it is furthest off";
+      card.judgement = worst->judgement;
+      card.margin_span = answer.margin_span * worst->frequency_hz / 1e6;
+      r.figure_cards.push_back(std::move(card));
+    }
+  }
+  for (const AccuracyRow& row : a.rows)
+    if (row.error) r.step_figures.push_back({row.label, *row.error, plan.limit, row.judgement});
+  for (const AccuracyBand& b : a.bands) {
+    StepFigure s{frequency_text(b.frequency_hz), b.error, std::nullopt, b.judgement};
+    r.step_figures.push_back(std::move(s));
+  }
+  return r;
+}
+
+}  // namespace heron
