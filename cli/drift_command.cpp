@@ -75,10 +75,12 @@ int run(const DriftOptions& o) {
   out["settle_s"] = number_or_null(settle_s);
   out["rate_hz_per_h"] = value_or_null(fit.rate_per_h);
   out["u_rate_hz_per_h"] = fit.rate_per_h ? finite_or_null(fit.rate_per_h->u()) : json(nullptr);
-  out["tempco_ppm_per_c"] = value_or_null(fit.per_kelvin_hz, kPpm / o.nominal_hz);
-  out["u_tempco_ppm_per_c"] = fit.per_kelvin_hz
-                                  ? finite_or_null(fit.per_kelvin_hz->u() * kPpm / o.nominal_hz)
-                                  : json(nullptr);
+  // A bound is among the figures only.
+  const bool has_tempco = fit.per_kelvin_hz && fit.per_kelvin_hz->bound == Bound::none;
+  out["tempco_ppm_per_c"] =
+      has_tempco ? value_or_null(fit.per_kelvin_hz, kPpm / o.nominal_hz) : json(nullptr);
+  out["u_tempco_ppm_per_c"] =
+      has_tempco ? finite_or_null(fit.per_kelvin_hz->u() * kPpm / o.nominal_hz) : json(nullptr);
   out["scatter_hz"] = finite_or_null(fit.scatter_hz);
   out["outliers"] = fit.outliers();
   json times = json::array();

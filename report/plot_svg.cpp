@@ -6,6 +6,7 @@
 #include <fmt/format.h>
 #include <limits>
 #include <optional>
+#include <set>
 
 #include "core/method/plot_scale.h"
 #include "core/quantity/format.h"
@@ -104,6 +105,8 @@ class PanelSvg {
         return curve(layer);
       case PlotLayer::Kind::trace:
         return trace(layer);
+      case PlotLayer::Kind::dots:
+        return dots(layer);
       case PlotLayer::Kind::stem:
         return stems(layer);
       case PlotLayer::Kind::mask:
@@ -276,6 +279,24 @@ class PanelSvg {
         d, kTraces[which], kDashes[which]);
   }
 
+  /// One at each place of the paper.
+  std::string dots(const PlotLayer& layer) const {
+    std::string d;
+    std::set<std::pair<int, int>> taken;
+    for (std::size_t i = 0; i < layer.dots->x.size(); ++i) {
+      const double at_x = layer.dots->x[i];
+      const double at_y = static_cast<double>(layer.dots->y[i]);
+      if (at_x < x_.from() || at_x > x_.to() || at_y < y_.from() || at_y > y_.to()) continue;
+      const std::pair place(static_cast<int>(x(at_x) / 2.0), static_cast<int>(y(at_y) / 2.0));
+      if (taken.insert(place).second) d += fmt::format("M{:.1f} {:.1f}h.01", x(at_x), y(at_y));
+    }
+    const std::size_t which = static_cast<std::size_t>(std::clamp(layer.trace, 1, 6) - 1);
+    return fmt::format(
+        "<path d='{}' fill='none' stroke='{}' stroke-width='2.4' stroke-linecap='round' "
+        "stroke-opacity='0.42'/>",
+        d, kTraces[which]);
+  }
+
   std::string trace(const PlotLayer& layer) const {
     const std::size_t which = static_cast<std::size_t>(std::clamp(layer.trace, 1, 6) - 1);
     std::string out;
@@ -284,11 +305,13 @@ class PanelSvg {
           "<path d='{}' fill='none' stroke='{}' stroke-width='1.3' stroke-dasharray='{}'/>",
           path(layer), kTraces[which], kDashes[which]);
     for (const PlotPoint& p : layer.points) {
-      if (p.expanded > 0.0 && p.bound == Bound::none)
+      if (!layer.has_marks) break;
+      const auto [low, high] = p.interval.value_or(std::pair(p.y - p.expanded, p.y + p.expanded));
+      if (high > low && p.bound == Bound::none)
         out += fmt::format(
             "<path d='M{0:.1f} {1:.1f}V{2:.1f}' stroke='{3}' stroke-width='4' "
             "stroke-opacity='0.35'/>",
-            x(p.x), y(layer, p.y - p.expanded), y(layer, p.y + p.expanded), kTraces[which]);
+            x(p.x), y(layer, low), y(layer, high), kTraces[which]);
       const bool is_open = p.bound != Bound::none;
       out += fmt::format("<circle cx='{:.1f}' cy='{:.1f}' r='3.4' fill='{}' stroke='{}'/>", x(p.x),
                          y(layer, p.y), is_open ? "#fff" : kTraces[which], kTraces[which]);
@@ -315,6 +338,12 @@ class PanelSvg {
     const std::size_t which = static_cast<std::size_t>(std::clamp(layer.trace, 1, 6) - 1);
     const bool is_curve = layer.kind == PlotLayer::Kind::curve;
     const bool is_trace = is_curve || layer.kind == PlotLayer::Kind::trace;
+    if (layer.kind == PlotLayer::Kind::dots)
+      return fmt::format(
+                 "<path d='M{0:.1f} {1:.1f}h.01M{2:.1f} {3:.1f}h.01M{4:.1f} {1:.1f}h.01' "
+                 "stroke='{5}' stroke-width='2.6' stroke-linecap='round' stroke-opacity='0.42'/>",
+                 right + 10, at, right + 16, at + 3, right + 22, kTraces[which]) +
+             svg_text(right + 30, at + 4, layer.name, "start", "#1B282F");
     if (is_trace && !is_curve && !layer.is_joined)
       return fmt::format("<circle cx='{:.1f}' cy='{:.1f}' r='3.4' fill='{}'/>", right + 16, at,
                          kTraces[which]) +

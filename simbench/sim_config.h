@@ -7,6 +7,7 @@
 
 #include "core/chain/chain.h"
 #include "simbench/amplifier.h"
+#include "simbench/oscillator.h"
 #include "simbench/transmitter.h"
 
 namespace heron::sim {
@@ -16,10 +17,12 @@ struct SimConfig {
   std::uint64_t seed = 1;    ///< draws every instrument's error, once
   double time_factor = 1.0;  ///< how much faster than the wall clock it lives
   TransmitterDesign transmitter;
-  std::optional<AmplifierDesign> amplifier;  ///< behind the transmitter
-  Chain chain;                               ///< device to sampler and analyser, as stated
-  double coupler_db = -40.0;                 ///< device to power meter, as stated
-  bool is_meter_at_end = false;              ///< it stands at the end of the chain instead
+  std::optional<AmplifierDesign> amplifier;    ///< behind the transmitter
+  std::optional<OscillatorDesign> oscillator;  ///< that the counter looks at while nothing is keyed
+  std::optional<double> reference_dbm;         ///< of a source, before the step attenuator
+  Chain chain;                                 ///< device to sampler and analyser, as stated
+  double coupler_db = -40.0;                   ///< device to power meter, as stated
+  bool is_meter_at_end = false;                ///< it stands at the end of the chain instead
   double driver_db = 45.0;  ///< between a generator at a radio frequency and the amplifier
   double coupler_u_db = 0.1;
   double sampler_u_db = 0.5;

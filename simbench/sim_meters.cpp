@@ -39,6 +39,13 @@ std::string SimCounter::frequency() {
   const AudioSignal& audio = s->audio;
   if (s->rf_hz && s->is_keyed())
     return fmt::format("{:.4f}", *s->rf_hz * (1.0 + s->truth.timebase_ppm * 1e-6));
+  if (s->oscillator && !s->is_keyed()) {
+    const double counted =
+        s->oscillator->counted_hz(gate_s_) * (1.0 - s->truth.timebase_ppm * 1e-6);
+    // Twelve digits, as reciprocal counters show them in a second.
+    const double digit = counted * 1e-11 / gate_s_;
+    return fmt::format("{:.4f}", std::round(counted / digit) * digit);
+  }
   if (!s->device.is_keyed() || audio.kind != AudioSignal::Kind::tones || audio.tones_hz.empty())
     return "9.91E37";
   std::uniform_real_distribution<double> part(-1.0, 1.0);
@@ -65,6 +72,7 @@ SimVoltmeter::SimVoltmeter(SharedState& state) : SimInstrument(state, "voltmeter
 
 SimThermometer::SimThermometer(SharedState& state) : SimInstrument(state, "thermometer") {
   ask("READ?", [](const SimState& s) {
+    if (s.oscillator && !s.is_keyed()) return fmt::format("{:.1f}", s.oscillator->temperature_c());
     return fmt::format("{:.1f}",
                        s.amplifier ? s.amplifier->temperature_c() : s.device.temperature_c());
   });

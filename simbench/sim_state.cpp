@@ -26,6 +26,7 @@ std::string in_octave(const std::string& name, double frequency_hz) {
 SimState::SimState(SimConfig as_stated)
     : config(std::move(as_stated)), random(config.seed), device(config.transmitter) {
   if (config.amplifier) amplifier.emplace(*config.amplifier);
+  if (config.oscillator) oscillator.emplace(*config.oscillator, config.seed);
   const auto error = [this](const char* name, double sigma) {
     return error_of(name, sigma, config.seed);
   };
@@ -101,6 +102,12 @@ void SimState::live(double seconds) {
     amplifier->live(seconds, in, amplifier->power_out_w(in, carrier_hz()));
   }
   device.live(seconds);
+  if (!oscillator) return;
+  oscillator->live(seconds);
+  oscillator->set_reference(config.reference_dbm
+                                ? std::optional(*config.reference_dbm -
+                                                attenuation_db * (1.0 + truth.attenuator_db_per_db))
+                                : std::nullopt);
 }
 
 SharedState::SharedState(SimConfig config)

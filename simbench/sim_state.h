@@ -39,6 +39,7 @@ struct SimState {
   std::mt19937_64 random;
   Transmitter device;
   std::optional<Amplifier> amplifier;
+  std::optional<Oscillator> oscillator;
   AudioSignal audio;  ///< as the generator is set
   bool is_audio_on = false;
   std::optional<double> rf_hz;  ///< the generator is set to a radio frequency

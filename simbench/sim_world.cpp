@@ -71,6 +71,22 @@ void SimWorld::set_amplifier(const std::optional<AmplifierDesign>& design) {
     s->amplifier.emplace(*design);
 }
 
+void SimWorld::set_oscillator(const std::optional<OscillatorDesign>& design) {
+  auto s = state_.now();
+  if (s->config.oscillator == design) return;
+  s->config.oscillator = design;
+  s->oscillator.reset();
+  if (design) s->oscillator.emplace(*design, s->config.seed);
+}
+
+void SimWorld::set_reference(std::optional<double> dbm) {
+  state_.now()->config.reference_dbm = dbm;
+}
+
+std::optional<Oscillator> SimWorld::oscillator() {
+  return state_.now()->oscillator;
+}
+
 std::optional<Amplifier> SimWorld::amplifier() {
   return state_.now()->amplifier;
 }

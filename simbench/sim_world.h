@@ -39,6 +39,11 @@ class SimWorld {
   void set_meter_at_end(bool at_end);
   /// A copy of it as it is now; nullopt if there is none.
   std::optional<Amplifier> amplifier();
+  /// Switches an oscillator on, cold, or takes it away. The same one stays as warm as it is.
+  void set_oscillator(const std::optional<OscillatorDesign>& design);
+  std::optional<Oscillator> oscillator();
+  /// Level of an outside reference before the step attenuator; nullopt = none connected.
+  void set_reference(std::optional<double> dbm);
   /// Every other look of the sampler loses so much.
   void set_loose_connector(double db);
   /// Where the transmitter's dial stands.

@@ -8,5 +8,7 @@ namespace heron {
 std::string utc_now();
 /// Seconds since the epoch of such a text; 0 if it is none.
 long long seconds_of(const std::string& utc);
+/// Such a text so many seconds later; empty if it is none.
+std::string utc_after(const std::string& utc, double seconds);
 
 }  // namespace heron

@@ -70,7 +70,8 @@ json step_to_json(const Shack& shack, const Step& step, PackedParts& parts) {
   json out = {{"label", step.label}, {"note", step.note}};
   put_list(out, "readings", step.readings);
   put_list(out, "conditions", step.conditions);
-  put_list(out, "series", series_of_step(shack, step.id));
+  for (const SeriesPtr& log : series_of_step(shack, step.id))
+    out["series"].push_back(to_json(*log));
   if (step.capture) {
     out["capture"] = capture_to_json(shack, *step.capture, parts);
     if (out["capture"].contains("result")) {

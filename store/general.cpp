@@ -11,6 +11,7 @@
 #include "store/reading.h"
 #include "store/result_record.h"
 #include "store/rows.h"
+#include "store/series.h"
 
 namespace heron {
 
@@ -125,6 +126,10 @@ GeneralTest load_evidence(const Shack& shack, Id id, const Method& method) {
   for (Step& s : t.steps) {
     EvidenceStep step = sound_evidence(s, method);
     add_recordings(shack, s, method, t, step);
+    if (method.read_log != nullptr)
+      step.series = read_or_damage(s.damage, "log", [&] {
+                      return series_of_step(shack, s.id);
+                    }).value_or(std::vector<SeriesPtr>());
     step.is_damaged = !s.damage.empty();
     t.evidence.steps.push_back(std::move(step));
   }

@@ -233,19 +233,24 @@ CREATE INDEX series_of_step ON series(step_id, id);
 CREATE INDEX event_of_test ON event(test_id, at);
 )sql";
 
+constexpr const char* kVersion8 = R"sql(
+ALTER TABLE series ADD COLUMN remarks TEXT NOT NULL DEFAULT '[]';
+)sql";
+
 struct Migration {
   const char* sql;
   void (*move)(SQLite::Database&) = nullptr;  ///< what SQL alone cannot read
 };
 
 /// Element i leads from version i to i + 1. Only ever append.
-constexpr std::array<Migration, 7> kMigrations{{{kVersion1},
+constexpr std::array<Migration, 8> kMigrations{{{kVersion1},
                                                 {kVersion2},
                                                 {kVersion3},
                                                 {kVersion4},
                                                 {kVersion5},
                                                 {kVersion6},
-                                                {kVersion7, move_older_steps}}};
+                                                {kVersion7, move_older_steps},
+                                                {kVersion8}}};
 
 }  // namespace
 

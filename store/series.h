@@ -12,7 +12,7 @@ Id add_series(Shack& shack, Id step, const Series& series);
 /// What was read since; on disk when this returns.
 void append_samples(Shack& shack, Id series, const std::vector<Series::Sample>& samples);
 /// Those of a step that were not removed, with all their samples.
-std::vector<Series> series_of_step(const Shack& shack, Id step);
+std::vector<SeriesPtr> series_of_step(const Shack& shack, Id step);
 void set_series_removed(Shack& shack, Id id, bool removed);
 
 }  // namespace heron

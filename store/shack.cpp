@@ -101,7 +101,8 @@ std::unique_ptr<Shack> Shack::open(const fs::path& folder) {
 Shack::Shack(fs::path folder, bool create_new)
     : folder_(std::move(folder)),
       analyses_(std::make_shared<AnalysisCache>()),
-      chains_(std::make_shared<ChainCache>()) {
+      chains_(std::make_shared<ChainCache>()),
+      series_(std::make_shared<SeriesCache>()) {
   try {
     take_lock();
     const fs::path file = database_file();
@@ -136,7 +137,8 @@ Shack::Shack(const Shack& first, SecondReader)
     : folder_(first.folder_),
       why_read_only_("This is read only."),
       analyses_(first.analyses_),
-      chains_(first.chains_) {
+      chains_(first.chains_),
+      series_(first.series_) {
   try {
     database_ = std::make_unique<SQLite::Database>(first.database_file().string(),
                                                    SQLite::OPEN_READONLY, 3000);

@@ -7,6 +7,7 @@
 
 #include "store/analysis_cache.h"
 #include "store/chain_cache.h"
+#include "store/series_cache.h"
 
 namespace SQLite {
 class Database;
@@ -44,9 +45,10 @@ class Shack {
   void write(const std::function<void(SQLite::Database&)>& change);
   /// Everything that `changes` writes is one transaction: all of it or nothing.
   void write_together(const std::function<void()>& changes);
-  /// What was read of recordings and hook-ups so far.
+  /// What was read of recordings, hook-ups and logs so far.
   AnalysisCache& analyses() const { return *analyses_; }
   ChainCache& chains() const { return *chains_; }
+  SeriesCache& series() const { return *series_; }
   /// Database errors become InputErrors.
   void read(const std::function<void(SQLite::Database&)>& look) const;
   /// All that `looks` reads is of one moment, whatever is written meanwhile.
@@ -73,6 +75,7 @@ class Shack {
   std::unique_ptr<SQLite::Database> database_;
   std::shared_ptr<AnalysisCache> analyses_;
   std::shared_ptr<ChainCache> chains_;
+  std::shared_ptr<SeriesCache> series_;
 };
 
 }  // namespace heron

@@ -154,6 +154,13 @@ void LiveInstruments::follow_test() {
   bench.set_amplifier(simulates_amplifier() ? std::optional(sim::AmplifierDesign{}) : std::nullopt);
 }
 
+void LiveInstruments::follow_log(double nominal_hz) {
+  if (!server_) return;
+  sim::OscillatorDesign design;
+  design.nominal_hz = nominal_hz;
+  server_->bench().set_oscillator(design);
+}
+
 void LiveInstruments::set_bypassed(bool bypassed) {
   if (server_) server_->bench().set_bypassed(bypassed);
 }

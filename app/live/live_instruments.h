@@ -51,6 +51,9 @@ class LiveInstruments : public QObject {
   /// Hooks the simulated bench up as the shown test says, with an amplifier behind its transmitter
   /// where that is what is evaluated. Nothing on a real bench.
   void follow_test();
+  /// On a simulated bench an oscillator of that frequency is switched on, cold; one that was stays
+  /// as warm as it is.
+  void follow_log(double nominal_hz);
   /// On a simulated bench the device is taken out of the line, or put back.
   void set_bypassed(bool bypassed);
   /// Whether it stands for an amplifier, with a transmitter before it.

@@ -16,6 +16,8 @@ void add_graphs(QCPAxisRect& rect, const PlotPanel& panel, std::optional<std::si
 inline QCPAxis::AxisType y_axis_of(const PlotLayer& layer) {
   return layer.is_right ? QCPAxis::atRight : QCPAxis::atLeft;
 }
+/// Of single readings among many.
+QColor dot_colour(const Theme& theme, int trace);
 /// Pens and tints of all of them.
 void dress_graphs(QCustomPlot& plot, const Theme& theme);
 

@@ -228,7 +228,7 @@ class PlotOverlay : public QCPAbstractItem {
     for (const PlotLayer& layer : panel.layers) {
       if (layer.kind == PlotLayer::Kind::limit || layer.kind == PlotLayer::Kind::guide)
         draw_level(p, rect, layer);
-      if (layer.kind != PlotLayer::Kind::trace) continue;
+      if (layer.kind != PlotLayer::Kind::trace || !layer.has_marks) continue;
       draw_points(p, rect, layer, is_loose(layer) ? aside : 0.0);
       if (is_loose(layer)) aside += kAside;
     }
@@ -332,9 +332,11 @@ class PlotOverlay : public QCPAbstractItem {
     pale.setAlphaF(0.38F);
     for (const PlotPoint& point : layer.points) {
       const QPointF at(x_of(rect, point.x) + aside, y_of(rect, layer, point.y));
-      if (point.expanded > 0.0 && point.bound == Bound::none) {
-        const double low = y_of(rect, layer, point.y - point.expanded);
-        const double high = y_of(rect, layer, point.y + point.expanded);
+      const auto [least, most] =
+          point.interval.value_or(std::pair(point.y - point.expanded, point.y + point.expanded));
+      if (most > least && point.bound == Bound::none) {
+        const double low = y_of(rect, layer, least);
+        const double high = y_of(rect, layer, most);
         p.fillRect(QRectF(at.x() - 2.5, high, 5, low - high), pale);
       }
       p.setPen(QPen(colour, 1.6));
@@ -388,13 +390,19 @@ class PlotOverlay : public QCPAbstractItem {
 
   void draw_name(QCPPainter& p, const QRectF& r, const PlotLayer& layer, double y) const {
     const bool is_chosen = layer.step && layer.step == view_->chosen_;
-    if (layer.kind == PlotLayer::Kind::trace || layer.kind == PlotLayer::Kind::curve)
+    const bool is_dots = layer.kind == PlotLayer::Kind::dots;
+    if (layer.kind == PlotLayer::Kind::trace || layer.kind == PlotLayer::Kind::curve || is_dots)
       p.setPen(trace_pen(theme(), layer.trace));
     else if (layer.kind == PlotLayer::Kind::guide)
       p.setPen(guide_pen());
     else
       p.setPen(QPen(theme().ink, 2));
-    if (is_loose(layer)) {
+    if (is_dots) {
+      p.setPen(Qt::NoPen);
+      p.setBrush(dot_colour(theme(), layer.trace));
+      for (const double x : {14.0, 20.0, 26.0})
+        p.drawEllipse(QPointF(r.right() + x, y + (x == 20.0 ? 2.0 : -1.0)), 1.6, 1.6);
+    } else if (is_loose(layer)) {
       p.setPen(p.pen().color());
       p.setBrush(p.pen().color());
       p.drawEllipse(QPointF(r.right() + 20, y), 3.6, 3.6);

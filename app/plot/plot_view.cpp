@@ -93,7 +93,8 @@ void PlotView::set_plot(const Plot& given, std::optional<std::size_t> chosen) {
     std::size_t n = 0;
     for (const PlotPanel& panel : p.panels) {
       for (const PlotLayer& layer : panel.layers)
-        n += layer.points.size() + (layer.curve ? layer.curve->y.size() : 0);
+        n += layer.points.size() + (layer.curve ? layer.curve->y.size() : 0) +
+             (layer.dots ? layer.dots->x.size() : 0);
     }
     return n;
   };

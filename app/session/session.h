@@ -62,8 +62,8 @@ class Session : public QObject {
   /// Of the shown test as they are on disk, in their present place.
   nlohmann::json settings() const;
 
-  /// Reads the shown test again after a change that is no edit.
-  void reload() { after_change(0); }
+  /// Reads the shown test again after a change that is no edit; of `changed` the headline too.
+  void reload(Id changed = 0) { after_change(changed); }
 
   /// Why a test may not be changed: read only, or signed off. Nothing if it may; 0 asks only
   /// whether the shack can be written.

@@ -107,6 +107,10 @@ void HookupStrip::add_words(const StripContent& content) {
   Node recorder;
   recorder.name = content.is_read_by_hand ? tr("Meter") : tr("Recorder");
   recorder.line = content.is_read_by_hand ? tr("typed at the device") : tr("no recording");
+  if (!content.logged_by.isEmpty()) {
+    recorder.name = tr("Log");
+    recorder.line = content.logged_by;
+  }
   nodes_.push_back(recorder);
 }
 

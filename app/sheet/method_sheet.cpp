@@ -6,6 +6,7 @@
 #include <algorithm>
 
 #include "app/live/live_ladder.h"
+#include "app/live/log_keeper.h"
 #include "app/live/look_view.h"
 #include "app/live/meter_watch.h"
 #include "app/session/step_edits.h"
@@ -53,7 +54,9 @@ MethodSheet::MethodSheet(const SheetContext& with, QWidget* parent)
       readings_(new ReadingsCard),
       proposals_(new ProposalCardView),
       watch_(new MeterWatch(with.bench, this)),
-      watching_(new TakingCard) {
+      watching_(new TakingCard),
+      log_(new LogKeeper(with.session, with.bench, this)),
+      logging_(new TakingCard) {
   more_->set_value(tr("More"));
   build();
   connect_all();
@@ -76,7 +79,7 @@ void MethodSheet::build() {
   stack_->addWidget(table_);
   stack_->addWidget(grid_);
   table_->setContextMenuPolicy(Qt::CustomContextMenu);
-  build_frame(controls, plots_, stack_, {watching_, proposals_, figure_card_, readings_});
+  build_frame(controls, plots_, stack_, {watching_, logging_, proposals_, figure_card_, readings_});
 }
 
 void MethodSheet::connect_all() {
@@ -123,6 +126,7 @@ void MethodSheet::connect_all() {
   connect(grid_, &TypedGrid::refused, this, &Sheet::failed);
   follow_readings(readings_);
   connect_meters();
+  connect_log();
 }
 
 std::vector<QWidget*> MethodSheet::stops() {
@@ -193,6 +197,8 @@ QString MethodSheet::take_words() const {
 QString MethodSheet::add_words() const {
   const GeneralTest* t = session_.general();
   if (can_plan()) return tr("Plan the steps");
+  if (can_log()) return tr("Start the log");
+  if (reads_logs()) return tr("Add a log");
   if (reads_meters()) return tr("Read the meters");
   if (!takes_recordings()) return tr("Type the readings");
   if (is_joint()) return tr("Add recordings");
@@ -206,6 +212,12 @@ QString MethodSheet::add_consequence() const {
   if (can_plan())
     return takes_recordings() ? tr("One for each place; then measure them")
                               : tr("From low to high; then type what is read");
+  if (can_log()) {
+    const LogRecipe recipe = t->method->log(t->evidence);
+    return tr("Every %1 for %2, no RF needed")
+        .arg(qt_text(duration_text(recipe.every_s)), qt_text(duration_text(recipe.length_s)));
+  }
+  if (reads_logs()) return tr("CSV, or a recording of the tone; or drop it here");
   if (takes_recordings() && (is_joint() || (t != nullptr && t->method->analyse_trace != nullptr)))
     return Sheet::add_consequence();
   if (reads_meters()) {
@@ -222,6 +234,14 @@ QString MethodSheet::add_consequence() const {
 void MethodSheet::add_evidence() {
   if (can_plan()) {
     plan_steps();
+    return;
+  }
+  if (can_log()) {
+    start_log();
+    return;
+  }
+  if (reads_logs()) {
+    ask_log_file();
     return;
   }
   if (reads_meters()) {
@@ -267,8 +287,8 @@ void MethodSheet::begin_test(const GeneralTest& t) {
   views_->set_choices(views.isEmpty() ? QStringList(QString()) : views);
   views_->setVisible(views.size() > 1);
   // Nothing read yet: the grid is what is needed.
-  const bool needs_grid =
-      !t.method->fields.empty() && t.result.answers.empty() && !takes_recordings();
+  const bool needs_grid = !t.method->fields.empty() && t.result.answers.empty() &&
+                          (!takes_recordings() || reads_logs());
   show_below(0);
   if (needs_grid) show_grid();
   // Where the grid has no output, and recordings have no level, it is typed here.

@@ -18,6 +18,7 @@ namespace heron {
 
 class BackgroundJob;
 class KneeCard;
+class LogKeeper;
 class LookView;
 class MeterWatch;
 class TextCard;
@@ -62,6 +63,14 @@ class MethodSheet : public Sheet {
   void add_recordings(const QStringList& paths) override;
   /// The rows of a file as new steps, in one step of undo.
   void read_file(const QString& path);
+  /// A file of times and values, as a log of a new step.
+  void read_log(const QString& path);
+  /// Reads instruments again and again, each reading on disk at once.
+  void start_log();
+  bool can_log() const;
+  bool is_reading_logs() const { return logs_read_ > 0; }
+  /// A moment of the record with words, now.
+  void note_event(const QString& words);
   /// Text that means something, such as lines read off a screen.
   void ask_text(const SettingField& field);
   /// The tables of the result in their order; after them the grid of readings; -1 = what is shown.
@@ -82,6 +91,8 @@ class MethodSheet : public Sheet {
   Chip* driving() { return driving_; }
   Segmented* convention() { return convention_; }
   MeterWatch* watch() { return watch_; }
+  LogKeeper* log() { return log_; }
+  TakingCard* log_card() { return logging_; }
   LookView* look() { return look_; }
   KneeCard* knee() { return knee_; }
   ReadingsCard* readings() { return readings_; }
@@ -96,6 +107,8 @@ class MethodSheet : public Sheet {
   QString add_words() const override;
   QString add_consequence() const override;
   void add_evidence() override;
+  QString in_use_words() const override;
+  QString in_use_consequence() const override;
   ShownPart shown_part() const override;
   void step_attached(std::size_t step) override {
     if (!is_joint()) choose(static_cast<int>(step));
@@ -145,6 +158,11 @@ class MethodSheet : public Sheet {
   void add_typed_actions(QMenu* menu);
   void add_file_action(QMenu* menu);
   void connect_meters();
+  void connect_log();
+  void add_log_actions(QMenu* menu, const GeneralTest& t);
+  void ask_log_file();
+  void ask_event();
+  bool reads_logs() const;
   /// Whether that is what the one action does.
   bool reads_meters() const;
   void add_meter_actions(QMenu* menu, const GeneralTest& t, std::size_t step);
@@ -208,6 +226,9 @@ class MethodSheet : public Sheet {
   TextCard* text_card_ = nullptr;
   MeterWatch* watch_;
   TakingCard* watching_;
+  LogKeeper* log_;
+  int logs_read_ = 0;  ///< files that are just being read
+  TakingCard* logging_;
   Id watched_test_ = 0;
   Id watched_step_ = 0;
   BackgroundJob* job_ = nullptr;

@@ -56,7 +56,10 @@ void MethodSheet::add_recordings(const QStringList& paths) {
   QStringList recordings;
   for (const QString& path : paths) {
     const QString ending = QFileInfo(path).suffix().toLower();
-    if (reads_tables && (ending == "csv" || ending == "txt" || ending == "tsv"))
+    const bool is_table = ending == "csv" || ending == "txt" || ending == "tsv";
+    if (is_table && reads_logs())
+      read_log(path);
+    else if (is_table && reads_tables)
       read_file(path);
     else
       recordings << path;

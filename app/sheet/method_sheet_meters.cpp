@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "app/live/live_ladder.h"
+#include "app/live/log_keeper.h"
 #include "app/live/meter_watch.h"
 #include "app/session/step_edits.h"
 #include "app/sheet/method_sheet.h"
@@ -38,7 +39,8 @@ void MethodSheet::connect_meters() {
 
 bool MethodSheet::can_read(ReadingRole role) const {
   const GeneralTest* t = session_.general();
-  if (t == nullptr || watch_->is_running() || live_->is_running()) return false;
+  if (t == nullptr || watch_->is_running() || live_->is_running() || log_->is_running())
+    return false;
   const auto fields = live_fields(*t->method, role);
   return std::any_of(fields.begin(), fields.end(),
                      [this](const TypedField* f) { return watch_->can_read(f->live); });

@@ -11,11 +11,15 @@ namespace heron {
 void MethodSheet::refresh_strip(const GeneralTest& t) {
   StripContent strip;
   strip.test = &t;
-  strip.is_read_by_hand = !takes_recordings();
+  for (const EvidenceStep& s : t.evidence.steps)
+    for (const SeriesPtr& log : s.series)
+      if (strip.logged_by.isEmpty()) strip.logged_by = qt_text(log->instrument);
+  strip.is_read_by_hand = !takes_recordings() || reads_logs();
   if (t.method->is_joint) {
     strip.output = t.result.output;
     strip.is_output_typed = t.result.is_output_typed;
-    strip.is_taken = !t.result.items.empty();
+    // What is logged has no output.
+    strip.is_taken = !t.result.items.empty() && !reads_logs();
   } else {
     strip.step = static_cast<std::size_t>(chosen_);
     // Where nothing of it is an output, none is missed.

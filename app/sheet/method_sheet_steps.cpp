@@ -17,7 +17,9 @@
 namespace heron {
 
 void MethodSheet::fill_joint_menu(QMenu* menu, const GeneralTest& t) {
-  if (takes_recordings())
+  if (reads_logs())
+    add_log_actions(menu, t);
+  else if (takes_recordings())
     menu->addAction(tr("Add recordings or traces\u2026"), this, &Sheet::ask_recordings);
   else
     add_typed_actions(menu);

@@ -93,6 +93,9 @@ class Sheet : public QWidget {
   virtual QString add_consequence() const {
     return tr("WAV, SigMF or a CSV trace; or drop it here");
   }
+  /// What goes on while the instruments are in use, and what ends it.
+  virtual QString in_use_words() const { return tr("Live view running"); }
+  virtual QString in_use_consequence() const { return tr("Stop it before measuring"); }
   /// What the action does while nothing is taken.
   virtual void add_evidence() { ask_recordings(); }
   virtual QCustomPlot* drop_target() = 0;

@@ -47,8 +47,8 @@ void Sheet::refresh_head() {
     consequence = tr("Esc switches RF off at once");
     is_possible = false;
   } else if (bench_->is_in_use()) {
-    action = tr("Live view running");
-    consequence = tr("Stop it before measuring");
+    action = in_use_words();
+    consequence = in_use_consequence();
     is_possible = false;
   } else if (may_take_live()) {
     const auto due = live_->due();

@@ -8,14 +8,18 @@
 namespace heron {
 
 std::string limit_text(const Limit& limit) {
-  const double v = limit.value;
+  // Small parts of a frequency are parts per billion.
+  constexpr double kSmallPpm = 0.00999;
+  const bool is_small = limit.unit == "ppm" && std::abs(limit.value) < kSmallPpm;
+  const double v = is_small ? 1e3 * limit.value : limit.value;
   int decimals = 0;
   while (decimals < 4 &&
          std::abs(v * std::pow(10.0, decimals) - std::round(v * std::pow(10.0, decimals))) > 1e-6) {
     ++decimals;
   }
-  const std::string number =
-      number_text(v, decimals) + (limit.unit.empty() ? "" : " " + limit.unit);
+  const std::string number = number_text(v, decimals) + (limit.unit.empty() ? ""
+                                                         : is_small         ? " ppb"
+                                                                            : " " + limit.unit);
   switch (limit.sense) {
     case Sense::at_most:
       return number;

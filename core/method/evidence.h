@@ -9,6 +9,7 @@
 
 #include "core/chain/chain.h"
 #include "core/judge/limit.h"
+#include "core/judge/remark.h"
 #include "core/method/analysis.h"
 #include "core/quantity/figure.h"
 
@@ -65,7 +66,9 @@ struct Series {
   std::string instrument;
   std::string started_at;  ///< UTC, ISO 8601
   std::vector<Sample> samples;
+  std::vector<Remark> remarks = {};  ///< what was mended or left out when it was read from a file
 };
+using SeriesPtr = std::shared_ptr<const Series>;
 
 /// The recording of a step once more, with more attenuation before the recorder: what falls by more
 /// than that is the recorder's own.
@@ -80,6 +83,7 @@ struct EvidenceStep {
   std::string label;
   std::vector<Condition> conditions;
   std::vector<Reading> readings;             ///< in the order they were kept
+  std::vector<SeriesPtr> series = {};        ///< logs, in the order they were begun
   AnalysisPtr analysis = nullptr;            ///< of its recording, by the method
   std::optional<Chain> path = std::nullopt;  ///< what that was made through; else as recorded
   std::optional<SecondTake> second_take = std::nullopt;

@@ -72,11 +72,13 @@ Event event_from_json(const json& r) {
 json to_json(const Series& s) {
   json samples = json::array();
   for (const Series::Sample& sample : s.samples) samples.push_back({sample.seconds, sample.value});
-  return {{"quantity", s.quantity},
-          {"unit", s.unit},
-          {"instrument", s.instrument},
-          {"started_at", s.started_at},
-          {"samples", std::move(samples)}};
+  json out = {{"quantity", s.quantity},
+              {"unit", s.unit},
+              {"instrument", s.instrument},
+              {"started_at", s.started_at},
+              {"samples", std::move(samples)}};
+  if (!s.remarks.empty()) out["remarks"] = remarks_to_json(s.remarks);
+  return out;
 }
 
 Series series_from_json(const json& r) {
@@ -87,6 +89,7 @@ Series series_from_json(const json& r) {
   s.started_at = r.at("started_at");
   for (const json& sample : r.at("samples"))
     s.samples.push_back({sample.at(0).get<double>(), sample.at(1).get<double>()});
+  if (r.contains("remarks")) s.remarks = remarks_from_json(r.at("remarks"));
   return s;
 }
 

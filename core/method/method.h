@@ -5,6 +5,7 @@
 #include <string_view>
 #include <vector>
 
+#include "core/csv_table.h"
 #include "core/judge/mask.h"
 #include "core/method/evidence.h"
 #include "core/method/result.h"
@@ -100,6 +101,17 @@ struct TakeContext {
   std::optional<TimeSpan> part;          ///< that somebody chose; else the method finds it
 };
 
+/// What instruments read again and again while nothing is switched.
+struct LogRecipe {
+  std::vector<std::string> quantities;  ///< of `live_quantities`; the first has to answer
+  double every_s = 1.0;
+  double length_s = 600.0;
+  std::optional<double> nominal_hz = std::nullopt;  ///< what is counted should be
+  std::string step;                                 ///< that a new log goes to, if it has none yet
+  std::string refusal;                              ///< why it cannot be; empty = it can
+  std::string what_to_do;
+};
+
 /// What is asked for a limit of a test.
 struct LimitField {
   std::string head = {};
@@ -187,6 +199,10 @@ struct Method {
   bool is_gate = false;  ///< nothing else of its evaluation is keyed while one of its steps is open
   /// How long a step stays keyed between its readings at and after, s; nullptr = there are none.
   double (*hold_s)(const EvidenceStep& step) = nullptr;
+  /// What a file of times and values holds, as logs of a step; InputError with what works. nullptr
+  /// = files are rows of readings.
+  std::vector<Series> (*read_log)(const CsvTable& table, const Evidence& evidence) = nullptr;
+  LogRecipe (*log)(const Evidence& evidence) = nullptr;  ///< nullptr = nothing is logged live
   /// What instruments do at each step; nullptr = it cannot be run on them.
   RunRecipe (*run)(const Evidence& evidence) = nullptr;
   /// Why the step of that name must not be keyed after what was measured; empty = it may.

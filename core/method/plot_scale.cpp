@@ -121,8 +121,8 @@ PlotScale scale_of(const PlotPanel& panel, const PlotAxis& axis, bool is_right) 
     // A moment is a place on x only.
     if (layer.is_right != is_right || layer.kind == PlotLayer::Kind::moment) continue;
     for (const PlotPoint& p : layer.points) {
-      least = std::min(least, p.y - p.expanded);
-      most = std::max(most, p.y + p.expanded);
+      least = std::min(least, p.interval ? p.interval->first : p.y - p.expanded);
+      most = std::max(most, p.interval ? p.interval->second : p.y + p.expanded);
     }
   }
   if (!(least <= most))

@@ -91,7 +91,7 @@ const PlotLayer* PlotPanel::find(PlotLayer::Kind kind) const {
 bool Plot::has_points() const {
   for (const PlotPanel& panel : panels) {
     for (const PlotLayer& layer : panel.layers) {
-      if (layer.kind == PlotLayer::Kind::curve) return true;
+      if (layer.curve != nullptr || layer.dots != nullptr) return true;
       const bool is_read =
           layer.kind == PlotLayer::Kind::trace || layer.kind == PlotLayer::Kind::stem;
       if (is_read && !layer.points.empty()) return true;

@@ -84,6 +84,12 @@ struct ResultTable {
       {};  ///< below the last, where one can be typed: "a new band"; empty = never
 };
 
+/// Many single readings, rising in x; drawn small, without a ± of their own.
+struct Dots {
+  std::vector<double> x;
+  std::vector<float> y;
+};
+
 /// What a plot is drawn of.
 struct PlotPoint {
   double x = 0.0;
@@ -94,8 +100,10 @@ struct PlotPoint {
   std::string word = {};                        ///< of a stem: at its foot
   std::optional<double> before = std::nullopt;  ///< of a stem: as it was read; of a band: its foot
   Verdict verdict = Verdict::not_taken;
-  bool is_pale = false;   ///< not the device's
-  bool is_left = false;   ///< its words stand left of it
+  bool is_pale = false;  ///< not the device's
+  bool is_left = false;  ///< its words stand left of it
+  std::optional<std::pair<double, double>> interval =
+      std::nullopt;       ///< of y, not the same both ways
   std::string mark = {};  ///< what it is called by a table, where it can be chosen there
 };
 struct PlotLayer {
@@ -122,7 +130,8 @@ struct PlotLayer {
     moment,
     place,
     handle,
-    pole
+    pole,
+    dots
   };
   Kind kind = Kind::trace;
   std::string name;
@@ -130,13 +139,15 @@ struct PlotLayer {
   bool is_joined = true;  ///< of a limit: else a short piece at each point
   std::vector<PlotPoint> points;
   std::shared_ptr<const Curve> curve = nullptr;
+  std::shared_ptr<const Dots> dots = nullptr;
   double curve_zero = 0.0;                         ///< what of the curve is drawn at 0
   std::optional<std::size_t> step = std::nullopt;  ///< of a curve
   bool is_straight_in_log_x = false;               ///< between its points, however the axis is
   std::string setting = {};                        ///< of a handle: key of the field
   bool is_right = false;                           ///< of a trace: read on the axis at the right
+  bool has_marks = true;                           ///< of a trace: its points, not only the line
   bool ends_at_points = false;                     ///< of a limit: it does not hold beyond them
-  bool is_empty() const { return points.empty() && curve == nullptr; }
+  bool is_empty() const { return points.empty() && curve == nullptr && dots == nullptr; }
 };
 /// A part of the x axis with a word, tinted or between lines; of one step, or of all.
 struct PlotRange {

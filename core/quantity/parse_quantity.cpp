@@ -90,6 +90,10 @@ const QuantityForms& forms_of(Quantity quantity) {
                                      1e4, "from 0 to 10 000 A"};
   static const QuantityForms voltage{
       "V", {{"v", 1.0}, {"mv", 1e-3}, {"kv", 1e3}}, "13.8 V or 450 mV", 0, 1e5, "from 0 to 100 kV"};
+  static const QuantityForms temperature{
+      "\u00b0C",      {{"\u00b0c", 1.0}, {"c", 1.0}, {"\u2103", 1.0}},
+      "21.5 \u00b0C", -100,
+      1000,           "from \u2212100 to 1000 \u00b0C"};
   static const QuantityForms limit{"dB", {{"db", 1.0}, {"dbc", 1.0}}, "\u221230 dB or 0.1 %", -150,
                                    0,    "from \u2212150 to 0 dB"};
   switch (quantity) {
@@ -117,6 +121,8 @@ const QuantityForms& forms_of(Quantity quantity) {
       return current;
     case Quantity::voltage:
       return voltage;
+    case Quantity::temperature:
+      return temperature;
     case Quantity::limit:
       return limit;
   }
@@ -259,6 +265,8 @@ std::string quantity_text(Quantity quantity, double value) {
       return fmt::format("{:g} A", value);
     case Quantity::voltage:
       return fmt::format("{:g} V", value);
+    case Quantity::temperature:
+      return number_text(value, 1) + " \u00b0C";
     case Quantity::interval:
       return fmt::format("{} months", number_text(value, value == std::floor(value) ? 0 : 1));
   }

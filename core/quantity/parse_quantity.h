@@ -21,6 +21,7 @@ enum class Quantity {
   interval,     ///< months
   current,      ///< A
   voltage,      ///< V
+  temperature,  ///< °C
   limit         ///< dB below a reference, negative
 };
 

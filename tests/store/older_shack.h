@@ -44,7 +44,8 @@ inline void make_older(SQLite::Database& db, int version) {
        "UPDATE step_capture SET added_attenuation_db = c.value, added_attenuation_typed = c.typed "
        "FROM condition c WHERE c.step_capture_id = step_capture.id",
        "DROP TABLE reading", "DROP TABLE condition", "DROP TABLE series_sample",
-       "DROP TABLE series", "DROP TABLE event"}};
+       "DROP TABLE series", "DROP TABLE event"},
+      {"ALTER TABLE series DROP COLUMN remarks"}};
   for (std::size_t from = back.size(); from >= static_cast<std::size_t>(version); --from) {
     for (const char* sql : back[from - 1]) db.exec(sql);
   }

@@ -241,8 +241,8 @@ class OlderShackTest : public QObject {
       QVERIFY((step.conditions[0] == Condition{"frequency", 7.1e6, "Hz", "7.1 MHz"}));
       const auto logs = series_of_step(in, step.id);
       QCOMPARE(logs.size(), 1U);
-      QCOMPARE(logs[0].samples.size(), 3U);
-      QVERIFY(logs[0].samples[2].seconds == 2.5 && logs[0].samples[2].value == 3.0);
+      QCOMPARE(logs[0]->samples.size(), 3U);
+      QVERIFY(logs[0]->samples[2].seconds == 2.5 && logs[0]->samples[2].value == 3.0);
       QCOMPARE(events(in, test).size(), 1U);
       QCOMPARE(events(in, test)[0].text, std::string("lid on"));
     };

@@ -1,8 +1,16 @@
 #include "tools/demo_shack/demo_frequency.h"
 
+#include <cmath>
+#include <random>
+
+#include "core/method/live_quantity.h"
 #include "core/method/method.h"
+#include "store/clock.h"
 #include "store/evaluation.h"
+#include "store/event.h"
 #include "store/loaded.h"
+#include "store/series.h"
+#include "store/step.h"
 #include "tools/demo_shack/typed_step.h"
 
 namespace heron::demo {
@@ -26,6 +34,125 @@ void add_reference(Shack& shack, Id evaluation, const std::string& at) {
                                  {"key down into the tap", "28.4 MHz", "28.3999910 MHz"}};
   for (const auto& [label, nominal, counted] : read)
     type_step(shack, test, method, label, {{"Nominal", nominal}, {"Counted", counted}}, at);
+  refresh_headline(shack, test);
+}
+
+namespace {
+
+/// How an oscillator comes to rest.
+struct WarmUpStory {
+  double start_ppm;  ///< above where it settles
+  double tau_s;
+  double case_from_c;
+  double case_to_c;
+};
+
+constexpr double kNominalHz = 20e6;
+constexpr double kSettledPpm = -0.31;
+constexpr double kPerKelvinPpm = 0.012;
+constexpr double kEveryS = 24.0;
+constexpr double kLengthS = 90.0 * 60.0;
+constexpr double kCaseTauS = 1100.0;
+
+void add_log(Shack& shack, Id test, const WarmUpStory& story, const std::string& at) {
+  std::mt19937_64 random(4711);
+  std::normal_distribution<double> normal(0.0, 1.0);
+  Series counted;
+  counted.quantity = kCountedFrequency;
+  counted.unit = "Hz";
+  counted.instrument = "reference counter";
+  counted.started_at = at;
+  Series temperature = counted;
+  temperature.quantity = kTemperature;
+  temperature.unit = "\u00b0C";
+  temperature.instrument = "case thermometer";
+  double wander = 0.0;
+  int number = 0;
+  for (double t = 0.0; t <= kLengthS; t += kEveryS) {
+    const double warm = story.case_to_c +
+                        (story.case_from_c - story.case_to_c) * std::exp(-t / kCaseTauS) +
+                        0.8 * std::sin(t / 900.0);
+    wander += 0.02 * (0.2 * normal(random) - wander);
+    double ppm = kSettledPpm + story.start_ppm * std::exp(-t / story.tau_s) +
+                 kPerKelvinPpm * (warm - story.case_to_c) + wander + 0.03 * normal(random);
+    // Now and then the count slips.
+    if (++number % 53 == 0) ppm += 0.4;
+    const double hz = kNominalHz * (1.0 + 1e-6 * ppm);
+    counted.samples.push_back({t, std::round(hz * 100.0) / 100.0});
+    temperature.samples.push_back({t, std::round(10.0 * warm) / 10.0});
+  }
+  const Id step = add_step(shack, test, "Cold start");
+  add_series(shack, step, counted);
+  add_series(shack, step, temperature);
+}
+
+Id add_drift_test(Shack& shack, Id evaluation, const std::string& title,
+                  const std::string& conditions, Id compared, const WarmUpStory& story,
+                  const std::string& at) {
+  Test t;
+  t.evaluation_id = evaluation;
+  t.characteristic = "drift";
+  t.title = title;
+  t.conditions = conditions;
+  t.limit = Limit{"maker", Sense::within, 0.5, "ppm", "", 0.5};
+  t.limit->typed = "0.5 ppm";
+  t.settings["drift"] = {{"nominal_hz", kNominalHz},
+                         {"source_ppm", 0.1},
+                         {"settle_ppm", 0.1},
+                         {"settle_limit_s", 1800.0},
+                         {"bands_hz", {3.65e6, 7.1e6, 14.2e6, 21.2e6, 28.4e6, 50.2e6}}};
+  if (compared != 0) t.settings[kComparedWith] = compared;
+  const Id test = add_test(shack, t);
+  add_log(shack, test, story, at);
+  return test;
+}
+
+}  // namespace
+
+void add_drift(Shack& shack, Id evaluation, const std::string& at) {
+  const std::string before = utc_after(at, -3.0 * 86400.0);
+  const Id first =
+      add_drift_test(shack, evaluation, "Drift from cold", "off for 14 h before, cover on", 0,
+                     {1.55, 520.0, 20.5, 31.5}, before);
+  add_event(shack, first, {0, utc_after(before, 3600.0), "turned over"});
+  refresh_headline(shack, first);
+  const Id second = add_drift_test(shack, evaluation, "Drift, heater fitted",
+                                   "off for 12 h before, cover on, oscillator heated", first,
+                                   {0.62, 170.0, 21.0, 33.0}, at);
+  refresh_headline(shack, second);
+}
+
+void add_stability(Shack& shack, Id evaluation, const std::string& at) {
+  constexpr double kLimitTo = 100.0;
+  constexpr double kWhitePpb = 1.3;
+  constexpr double kWalkPpb = 0.035;
+  constexpr int kSeconds = 3600;
+  constexpr double kDigits = 100.0;  // of a hertz
+  Test t;
+  t.evaluation_id = evaluation;
+  t.characteristic = "stability";
+  t.title = "Frequency stability";
+  t.conditions = "2 h warm, cover on, heater fitted";
+  t.limit = Limit{"need", Sense::at_most, 0.002, "ppm", "", 0.002};
+  t.limit->typed = "2 ppb";
+  t.settings["stability"] = {
+      {"nominal_hz", kNominalHz}, {"limit_to_s", kLimitTo}, {"band_hz", 50.2e6}};
+  const Id test = add_test(shack, t);
+  std::mt19937_64 random(815);
+  std::normal_distribution<double> normal(0.0, 1.0);
+  Series counted;
+  counted.quantity = kCountedFrequency;
+  counted.unit = "Hz";
+  counted.instrument = "reference counter";
+  counted.started_at = at;
+  double walk = 0.0;
+  for (int i = 0; i < kSeconds; ++i) {
+    walk += kWalkPpb * normal(random);
+    const double ppb = 1e3 * kSettledPpm + walk + kWhitePpb * normal(random);
+    const double hz = kNominalHz * (1.0 + 1e-9 * ppb);
+    counted.samples.push_back({static_cast<double>(i), std::round(hz * kDigits) / kDigits});
+  }
+  add_series(shack, add_step(shack, test, "An hour"), counted);
   refresh_headline(shack, test);
 }
 

@@ -9,4 +9,10 @@ namespace heron::demo {
 /// The reference of a transceiver that reads a little low: its test point counted, cover on.
 void add_reference(Shack& shack, Id evaluation, const std::string& at);
 
+/// Its warm-up from cold, logged before and after a heater was fitted to the oscillator.
+void add_drift(Shack& shack, Id evaluation, const std::string& at);
+
+/// An hour of it, second by second, when it is warm.
+void add_stability(Shack& shack, Id evaluation, const std::string& at);
+
 }  // namespace heron::demo

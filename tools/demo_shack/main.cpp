@@ -214,6 +214,8 @@ Id add_reedling(Shack& shack, const DemoHookups& hookups) {
   demo::add_purity(shack, spring, hookups.pad, 30.2, days_ago(0.008));
   demo::add_bandwidth(shack, spring, hookups.pad, days_ago(0.007));
   demo::add_reference(shack, spring, days_ago(0.006));
+  demo::add_drift(shack, spring, days_ago(0.1));
+  demo::add_stability(shack, spring, days_ago(0.05));
   DemoTest planned{"Two-tone, compressor",
                    "14.200 MHz, 13.8 V, compressor on",
                    pep_limit("Marsh club", -30.0),

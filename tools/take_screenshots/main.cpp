@@ -113,6 +113,17 @@ int main(int argc, char** argv) {
     }
     window.sheet()->show_below(dark ? 0 : 1);
     ok = take(window, folder, "accuracy-" + theme) && ok;
+    for (const Test& t : window.session().course()) {
+      if (t.characteristic != "drift") continue;
+      window.show_evaluation(evaluation, t.id);
+      // Before the change in the dark, after it in the light.
+      if (dark) break;
+    }
+    ok = take(window, folder, "drift-" + theme) && ok;
+    for (const Test& t : window.session().course()) {
+      if (t.characteristic == "stability") window.show_evaluation(evaluation, t.id);
+    }
+    ok = take(window, folder, "stability-" + theme) && ok;
   }
   ok = take_amplifier(window, folder) && ok;
   const auto course = tests(window.session().shack(), evaluation);

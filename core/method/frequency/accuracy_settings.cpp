@@ -2,8 +2,9 @@
 
 #include <algorithm>
 #include <array>
-#include <sstream>
 
+#include "core/method/frequency/band_list.h"
+#include "core/method/frequency/quantity_setting.h"
 #include "core/method/live_quantity.h"
 #include "core/method/result_json.h"
 #include "core/quantity/typed_number.h"
@@ -13,12 +14,8 @@ namespace {
 
 using nlohmann::json;
 
-constexpr const char* kBands = "bands_hz";
-
 const json& frequency_settings(const json& settings) {
-  static const json kNothing = json::object();
-  const auto found = settings.find(kAccuracySettings);
-  return found != settings.end() && found->is_object() ? *found : kNothing;
+  return own_settings(settings, kAccuracySettings);
 }
 
 /// What each way is called: kept, in a word, in the menu.
@@ -39,32 +36,6 @@ const WayName& way_of(const json& settings) {
   const auto found =
       std::find_if(kWays.begin(), kWays.end(), [&](const WayName& w) { return id == w.id; });
   return found == kWays.end() ? kWays.front() : *found;
-}
-
-/// A line each, or between semicolons.
-json parse_bands_hz(const std::string& text) {
-  json all = json::array();
-  std::string one;
-  std::istringstream lines(text);
-  QuantityOptions options;
-  options.default_unit = "MHz";
-  while (std::getline(lines, one)) {
-    std::istringstream parts(one);
-    for (std::string part; std::getline(parts, part, ';');) {
-      const std::string typed = normalised_typing(part);
-      if (!typed.empty()) all.push_back(parse_quantity(typed, Quantity::frequency, options).value);
-    }
-  }
-  return all;
-}
-
-std::vector<double> bands_of(const json& settings) {
-  std::vector<double> all;
-  const auto found = frequency_settings(settings).find(kBands);
-  if (found == frequency_settings(settings).end() || !found->is_array()) return all;
-  for (const json& hz : *found)
-    if (hz.is_number()) all.push_back(hz.get<double>());
-  return all;
 }
 
 bool says_lower(const std::string& label) {
@@ -94,7 +65,7 @@ AccuracyPlan accuracy_plan(const Evidence& evidence) {
     plan.dial_step_hz = number_from(from, "dial_step_hz").value_or(plan.dial_step_hz);
     plan.least_beat_hz = number_from(from, "least_beat_hz").value_or(plan.least_beat_hz);
     plan.is_shared = from.value("shared", false);
-    plan.bands_hz = bands_of(evidence.settings);
+    plan.bands_hz = bands_from(from);
   } catch (const json::exception& error) {
     refuse_damaged(error);
   }
@@ -129,7 +100,7 @@ json usual_accuracy_settings() {
           {"timebase_ppm", nullptr}, {"ageing_ppm", nullptr},    {"months", nullptr},
           {"source_ppm", nullptr},   {"path_ppm", nullptr},      {"tone_u_hz", nullptr},
           {"dial_step_hz", nullptr}, {"least_beat_hz", nullptr}, {"shared", false},
-          {kBands, json::array()}};
+          {kBandList, json::array()}};
 }
 
 std::string accuracy_way_words(const Evidence& evidence) {
@@ -143,21 +114,6 @@ std::string check_accuracy_settings(const json& settings) {
 
 std::vector<SettingField> accuracy_setting_fields() {
   using Kind = SettingField::Kind;
-  const auto number = [](std::string_view key, std::string_view group, std::string_view head,
-                         std::string_view hint, Quantity asked, std::string_view unit,
-                         std::string_view none, std::string_view example) {
-    SettingField f;
-    f.kind = Kind::quantity;
-    f.key = key;
-    f.group = group;
-    f.head = head;
-    f.hint = hint;
-    f.asked = asked;
-    f.unit = unit;
-    f.none = none;
-    f.example = example;
-    return f;
-  };
   constexpr const char* kCounter = "Counter";
   constexpr const char* kSource = "Carrier and dial";
   return {
@@ -165,49 +121,37 @@ std::vector<SettingField> accuracy_setting_fields() {
        .head = "Read by",
        .hint = "How it is known how far off the reference is",
        .choices = way_choices()},
-      {.kind = Kind::text,
-       .key = kBands,
-       .head = "Bands",
-       .hint = "Frequencies at which the error is told in Hz, a line each",
-       .text = {.parse = parse_bands_hz,
-                .written =
-                    [](const json& kept) {
-                      std::string text;
-                      for (const json& hz : kept) text += frequency_text(hz.get<double>()) + "\n";
-                      return text;
-                    },
-                .understood =
-                    [](const json& kept) {
-                      return std::to_string(kept.size()) + (kept.size() == 1 ? " band" : " bands");
-                    }}},
-      number("gate_s", kCounter, "Gate", "Of the counter: its resolution is one count of it.",
-             Quantity::duration, "s", "1 s, as usual", "10 s"),
-      number("timebase_ppm", kCounter, "Timebase",
-             "How far off the counter\u2019s timebase may be, as it was calibrated.",
-             Quantity::relative, "ppm", "Not known", "0.1 ppm"),
-      number("ageing_ppm", kCounter, "Ageing per year", "Of the timebase since it was calibrated.",
-             Quantity::relative, "ppm", "None", "0.05 ppm"),
-      number("months", kCounter, "Calibrated since", "How long ago.", Quantity::interval, "months",
-             "Just now", "18 months"),
+      band_list_field(),
+      quantity_setting("gate_s", kCounter, "Gate",
+                       "Of the counter: its resolution is one count of it.", Quantity::duration,
+                       "s", "1 s, as usual", "10 s"),
+      quantity_setting("timebase_ppm", kCounter, "Timebase",
+                       "How far off the counter\u2019s timebase may be, as it was calibrated.",
+                       Quantity::relative, "ppm", "Not known", "0.1 ppm"),
+      quantity_setting("ageing_ppm", kCounter, "Ageing per year",
+                       "Of the timebase since it was calibrated.", Quantity::relative, "ppm",
+                       "None", "0.05 ppm"),
+      quantity_setting("months", kCounter, "Calibrated since", "How long ago.", Quantity::interval,
+                       "months", "Just now", "18 months"),
       {.key = "sideband",
        .group = kSource,
        .head = "Sideband",
        .hint = "Of readings whose name does not say USB or LSB",
        .choices = {{"usb", "USB"}, {"lsb", "LSB"}}},
-      number("source_ppm", kSource, "\u00b1 of the source",
-             "How far off the station or the generator may be.", Quantity::relative, "ppm",
-             "Not known", "0.01 ppm"),
-      number("path_ppm", kSource, "Scatter of the path",
-             "Standard uncertainty that propagation adds to one reading.", Quantity::relative,
-             "ppm", "None", "0.05 ppm"),
-      number("tone_u_hz", kSource, "\u00b1 of the tone",
-             "Standard uncertainty of a tone that is typed, by ear or from a spectrum.",
-             Quantity::frequency, "Hz", "0.5 Hz, as usual", "0.1 Hz"),
-      number("dial_step_hz", kSource, "Dial step", "Smallest step of the dial.",
-             Quantity::frequency, "Hz", "10 Hz, as usual", "10 Hz"),
-      number("least_beat_hz", kSource, "Slowest beat heard",
-             "A slower one is not told from none while you look for zero beat.",
-             Quantity::frequency, "Hz", "20 Hz, as usual", "5 Hz"),
+      quantity_setting("source_ppm", kSource, "\u00b1 of the source",
+                       "How far off the station or the generator may be.", Quantity::relative,
+                       "ppm", "Not known", "0.01 ppm"),
+      quantity_setting("path_ppm", kSource, "Scatter of the path",
+                       "Standard uncertainty that propagation adds to one reading.",
+                       Quantity::relative, "ppm", "None", "0.05 ppm"),
+      quantity_setting("tone_u_hz", kSource, "\u00b1 of the tone",
+                       "Standard uncertainty of a tone that is typed, by ear or from a spectrum.",
+                       Quantity::frequency, "Hz", "0.5 Hz, as usual", "0.1 Hz"),
+      quantity_setting("dial_step_hz", kSource, "Dial step", "Smallest step of the dial.",
+                       Quantity::frequency, "Hz", "10 Hz, as usual", "10 Hz"),
+      quantity_setting("least_beat_hz", kSource, "Slowest beat heard",
+                       "A slower one is not told from none while you look for zero beat.",
+                       Quantity::frequency, "Hz", "20 Hz, as usual", "5 Hz"),
       {.kind = Kind::flag,
        .key = "shared",
        .head = "Instrument and device share one source",

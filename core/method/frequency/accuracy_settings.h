@@ -5,6 +5,7 @@
 #include <vector>
 
 #include "core/method/frequency/accuracy.h"
+#include "core/method/frequency/drift_record.h"
 #include "core/method/method.h"
 
 namespace heron {
@@ -12,7 +13,6 @@ namespace heron {
 inline constexpr const char* kAccuracySettings = "frequency";
 inline constexpr const char* kExpectedCondition = "frequency";
 inline constexpr const char* kDialCondition = "dial";
-inline constexpr const char* kToneReading = "tone";
 
 AccuracyPlan accuracy_plan(const Evidence& evidence);
 /// Steps as the assessment wants them; USB or LSB in a name says the sideband.

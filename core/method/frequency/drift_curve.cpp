@@ -25,11 +25,12 @@ MatrixXd design(const CurveShape& shape, const std::vector<double>& tau, const D
   return m;
 }
 
-/// A faster one is seen by two readings only; one as slow as the record is a rate.
+/// A faster one is over before the third reading, however they are spaced; one as slow as the record
+/// is a rate.
 std::pair<double, double> time_constants(const CurveShape& shape, const DriftPoints& p) {
   const double length = p.t(p.t.size() - 1) - p.t(0);
-  const double step = length / static_cast<double>(p.t.size() - 1);
-  return {std::max(length / 400.0, 2.0 * step), length / (shape.has_rate ? 3.0 : 1.5)};
+  const double third = p.t(std::min<Eigen::Index>(2, p.t.size() - 1)) - p.t(0);
+  return {std::max(length / 400.0, third), length / (shape.has_rate ? 3.0 : 1.5)};
 }
 
 /// Slopes along every parameter: the linear ones, then the logarithms of the time constants.

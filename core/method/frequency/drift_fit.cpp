@@ -126,6 +126,29 @@ std::optional<double> DriftFit::settle_s(std::span<const DriftSample> samples, d
   return samples[i - 1].seconds + share * (samples[i].seconds - samples[i - 1].seconds);
 }
 
+std::optional<Figure> DriftFit::settled_after(std::span<const DriftSample> samples,
+                                              double tolerance_hz, double middle_hz) const {
+  const auto at = settle_s(samples, tolerance_hz, middle_hz);
+  if (!at) return std::nullopt;
+  Figure f = figure("settle", "Settled after", "min", *at / 60.0, 0.0);
+  f.contributions.clear();
+  // Where it comes in: as far as the curve is off, by how fast it moves there.
+  const auto next =
+      std::lower_bound(samples.begin(), samples.end(), *at,
+                       [](const DriftSample& s, double seconds) { return s.seconds < seconds; });
+  const auto i = static_cast<std::size_t>(next - samples.begin());
+  if (i == 0 || i >= samples.size()) return f;
+  const double step_s = samples[i].seconds - samples[i - 1].seconds;
+  const double slope = step_s > 0.0 ? std::abs(curve_hz[i] - curve_hz[i - 1]) / step_s : 0.0;
+  if (u_curve_hz && slope > 0.0)
+    f.contributions.push_back({"scatter of the readings",
+                               std::min(u_curve_hz(*at) / slope, samples.back().seconds) / 60.0,
+                               Scope::independent});
+  f.contributions.push_back(
+      {"time between readings", u_rectangular(step_s / 2.0) / 60.0, Scope::independent});
+  return f;
+}
+
 DriftFit fit_drift(std::span<const DriftSample> samples) {
   DriftFit fit;
   fit.is_outlier.assign(samples.size(), false);
@@ -204,6 +227,9 @@ DriftFit fit_drift(std::span<const DriftSample> samples) {
   const auto at_end = [&](const DriftCurve& c) { return c.value_at(end, last_temperature); };
   const auto rate = [&](const DriftCurve& c) { return 3600.0 * c.slope_at(end); };
   fit.settled_hz = curve.linear(0);
+  fit.u_curve_hz = [curve, cov](double seconds) {
+    return u_of(curve, cov, [seconds](const DriftCurve& c) { return c.value_at(seconds, 0.0); });
+  };
   fit.final_error =
       figure("final_error", "Error at the end", "Hz", at_end(curve), u_of(curve, cov, at_end));
   // A curve without a slope says that any slope was too small to be seen: how small is its u.
@@ -236,6 +262,18 @@ DriftFit fit_drift(std::span<const DriftSample> samples) {
     const Eigen::Index at = curve.shape.linear() - 1;
     fit.per_kelvin_hz = figure("per_kelvin", "Per kelvin", "Hz/K", curve.linear(at),
                                std::sqrt(std::max(0.0, cov(at, at))));
+  } else if (has_temperature) {
+    // What it could be at most, told from a curve that has it: much, where it went with the rest.
+    CurveShape shape = curve.shape;
+    shape.has_temperature = true;
+    const DriftCurve warm_curve = curve_with(shape, curve.tau, p);
+    const MatrixXd warm_cov = covariance_of(warm_curve, p, off.squaredNorm() / free * alike);
+    const Eigen::Index at = shape.linear() - 1;
+    const double most =
+        std::abs(warm_curve.linear(at)) + 2.0 * std::sqrt(std::max(0.0, warm_cov(at, at)));
+    fit.per_kelvin_hz = figure("per_kelvin", "Per kelvin", "Hz/K", most, 0.0);
+    fit.per_kelvin_hz->bound = Bound::upper;
+    fit.per_kelvin_hz->contributions.clear();
   }
   return fit;
 }

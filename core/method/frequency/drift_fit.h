@@ -1,6 +1,7 @@
 #pragma once
 
 #include <cstddef>
+#include <functional>
 #include <optional>
 #include <span>
 #include <vector>
@@ -37,7 +38,7 @@ struct DriftFit {
   std::optional<WarmUp> second_warm_up;
   std::optional<Figure> final_error;    ///< Hz, of the curve at the last reading
   std::optional<Figure> rate_per_h;     ///< Hz/h, of the curve there
-  std::optional<Figure> per_kelvin_hz;  ///< Hz/K
+  std::optional<Figure> per_kelvin_hz;  ///< Hz/K; a bound where no temperature is seen to count
   double settled_hz = 0.0;              ///< where the exponentials end, at the mean temperature
   double scatter_hz = 0.0;              ///< about the curve
   double least_hz = 0.0;                ///< of all readings that count
@@ -45,11 +46,16 @@ struct DriftFit {
   double temperature_span_k = 0.0;
   std::vector<bool> is_outlier;  ///< one a sample
   std::vector<double> curve_hz;  ///< one a sample; empty where nothing was fitted
+  /// Standard uncertainty of the curve at a time, at the mean temperature, Hz; empty as the curve.
+  std::function<double(double seconds)> u_curve_hz;
   std::vector<Remark> remarks = {};
   std::size_t outliers() const;
   /// From when on the curve stays within so much of a middle; nullopt = not yet, or not fitted.
   std::optional<double> settle_s(std::span<const DriftSample> samples, double tolerance_hz,
                                  double middle_hz = 0.0) const;
+  /// The same in minutes, with how well the curve says when.
+  std::optional<Figure> settled_after(std::span<const DriftSample> samples, double tolerance_hz,
+                                      double middle_hz = 0.0) const;
 };
 
 /// Samples in the order of time. Fewer than five are told by range and rate only.

@@ -1,0 +1,147 @@
+#include "app/live/log_keeper.h"
+
+#include <utility>
+
+#include "app/session/background_job.h"
+#include "app/session/log_edits.h"
+#include "app/theme/qt_text.h"
+#include "instrument/live_reading.h"
+#include "store/clock.h"
+#include "store/series.h"
+
+namespace heron {
+namespace {
+
+constexpr qint64 kShownEveryMs = 1000;
+
+std::optional<Role> role_of(const std::string& quantity) {
+  for (const LiveSource& s : live_sources())
+    if (s.quantity == quantity) return s.role;
+  return std::nullopt;
+}
+
+}  // namespace
+
+LogKeeper::LogKeeper(Session& session, LiveInstruments& bench, QObject* parent)
+    : QObject(parent), session_(session), bench_(bench) {
+  connect(&session, &Session::shack_opened, this, &LogKeeper::end);
+}
+
+LogKeeper::~LogKeeper() {
+  delete job_;  // those who listened may be gone already
+}
+
+bool LogKeeper::can_log(const LogRecipe& recipe) const {
+  const auto role = recipe.quantities.empty() ? std::nullopt : role_of(recipe.quantities.front());
+  return role && bench_.answers(*role);
+}
+
+void LogKeeper::start(Id test, Id step, const LogRecipe& recipe) {
+  if (job_ != nullptr) return;
+  constexpr double kUsualHz = 10e6;
+  bench_.follow_log(recipe.nominal_hz.value_or(kUsualHz));
+  auto sessions = std::make_shared<LogRun::Sessions>();
+  for (const std::string& quantity : recipe.quantities) {
+    const auto role = role_of(quantity);
+    if (role && bench_.answers(*role) && !sessions->contains(*role))
+      (*sessions)[*role] = bench_.open(*role);
+  }
+  test_ = test;
+  step_ = step;
+  recipe_ = recipe;
+  series_.clear();
+  begun_at_.clear();
+  seconds_ = 0.0;
+  shown_.invalidate();
+  const int number = ++number_;
+  job_ = new BackgroundJob(
+      tr("log"),
+      [this, number, sessions, time = BenchTime(bench_.time_factor()),
+       plan = LogPlan{recipe.quantities, recipe.every_s, recipe.length_s}](
+          const Progress& progress, const std::stop_token& stop) {
+        // Sockets end in the thread that used them.
+        LogRun run(std::move(*sessions), plan, time);
+        run.run(
+            [this, number](const LogSample& sample) {
+              QMetaObject::invokeMethod(
+                  this, [this, number, sample] { keep(number, sample); }, Qt::QueuedConnection);
+            },
+            progress, stop);
+      },
+      this);
+  bench_.set_in_use(true);
+  connect(job_, &BackgroundJob::progressed, this, &LogKeeper::progressed);
+  connect(job_, &BackgroundJob::finished, this, &LogKeeper::finish);
+  connect(job_, &BackgroundJob::cancelled, this, &LogKeeper::finish);
+  connect(job_, &BackgroundJob::failed, this, [this](const QString& what, const QString& todo) {
+    finish();
+    emit failed(what, todo);
+  });
+  job_->start();
+}
+
+std::string LogKeeper::now() const {
+  return job_ == nullptr || begun_at_.empty() ? utc_now() : utc_after(begun_at_, seconds_);
+}
+
+void LogKeeper::stop() {
+  if (job_ != nullptr) job_->cancel();
+}
+
+void LogKeeper::end() {
+  if (job_ == nullptr) return;
+  delete std::exchange(job_, nullptr);
+  bench_.set_in_use(false);
+  emit ended();
+}
+
+void LogKeeper::finish() {
+  if (job_ == nullptr) return;
+  std::exchange(job_, nullptr)->deleteLater();
+  bench_.set_in_use(false);
+  if (session_.is_open() && !series_.empty()) session_.reload(test_);
+  emit ended();
+}
+
+void LogKeeper::keep(int number, const LogSample& sample) {
+  if (number != number_ || !session_.is_open()) return;
+  if (!sample.missed.empty()) emit missed(qt_text(sample.missed));
+  seconds_ = sample.seconds;
+  try {
+    std::vector<Series> begun;
+    for (const Reading& r : sample.readings) {
+      if (begun_at_.empty()) begun_at_ = utc_after(r.at, -sample.seconds);
+      const auto known = series_.find(r.quantity);
+      if (known != series_.end()) {
+        append_samples(session_.shack(), known->second, {{sample.seconds, r.value}});
+        continue;
+      }
+      Series log;
+      log.quantity = r.quantity;
+      log.unit = r.unit;
+      log.instrument = r.instrument;
+      log.started_at = begun_at_;
+      log.samples = {{sample.seconds, r.value}};
+      begun.push_back(std::move(log));
+    }
+    if (!begun.empty()) {
+      const auto kept = LogEdits(session_).add_logs(test_, step_, qt_text(recipe_.step), begun);
+      if (!kept) {
+        stop();
+        return;
+      }
+      step_ = kept->step;
+      for (std::size_t i = 0; i < begun.size(); ++i) series_[begun[i].quantity] = kept->series[i];
+    }
+  } catch (const InputError& error) {
+    stop();
+    emit failed(qt_text(error.what_happened()), qt_text(error.advice));
+    return;
+  }
+  // Its figures follow, now and then.
+  if (shown_.isValid() && shown_.elapsed() < kShownEveryMs) return;
+  shown_.start();
+  session_.reload(test_);
+}
+
+}  // namespace heron

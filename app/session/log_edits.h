@@ -1,0 +1,26 @@
+#pragma once
+
+#include "app/session/session.h"
+
+namespace heron {
+
+/// Logs and events of a test, each an undoable step of the session.
+class LogEdits {
+ public:
+  explicit LogEdits(Session& session) : session_(session) {}
+  struct Kept {
+    Id step = 0;
+    std::vector<Id> series;
+  };
+  /// Onto a step, or onto a new one of that name (step 0); nullopt if it was refused.
+  std::optional<Kept> add_logs(Id test, Id step, const QString& label,
+                               const std::vector<Series>& logs);
+  /// A moment with words; `at` is UTC, ISO 8601.
+  void add_event(Id test, const QString& words, const std::string& at);
+  void remove_event(Id test, const Event& event);
+
+ private:
+  Session& session_;
+};
+
+}  // namespace heron

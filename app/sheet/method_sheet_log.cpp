@@ -1,0 +1,177 @@
+// Logs and events for the sheet of a method; the rest of it is in method_sheet.cpp.
+#include <QFileDialog>
+#include <QFileInfo>
+
+#include "app/live/log_keeper.h"
+#include "app/session/background_job.h"
+#include "app/session/log_edits.h"
+#include "app/sheet/method_sheet.h"
+#include "app/theme/qt_text.h"
+#include "app/widget/ask.h"
+#include "core/quantity/parse_quantity.h"
+#include "core/read_text.h"
+#include "store/clock.h"
+
+namespace heron {
+
+void MethodSheet::connect_log() {
+  logging_->hide();
+  connect(logging_, &TakingCard::stop_asked, log_, &LogKeeper::stop);
+  connect(log_, &LogKeeper::progressed, logging_, &TakingCard::set_progress);
+  connect(log_, &LogKeeper::failed, this, &Sheet::failed);
+  connect(log_, &LogKeeper::missed, this,
+          [this](const QString& why) { emit told(tr("No reading: %1").arg(why)); });
+  connect(log_, &LogKeeper::ended, this, [this] {
+    logging_->hide();
+    refresh_head();
+    emit told(tr("The log has ended"));
+  });
+}
+
+bool MethodSheet::reads_logs() const {
+  const GeneralTest* t = session_.general();
+  return t != nullptr && t->method->read_log != nullptr;
+}
+
+bool MethodSheet::can_log() const {
+  const GeneralTest* t = session_.general();
+  return t != nullptr && t->method->log != nullptr && !bench_->is_in_use() &&
+         log_->can_log(t->method->log(t->evidence));
+}
+
+void MethodSheet::start_log() {
+  const GeneralTest* t = session_.general();
+  if (t == nullptr || t->method->log == nullptr || log_->is_running()) return;
+  const LogRecipe recipe = t->method->log(t->evidence);
+  if (const auto no = session_.refusal(t->test.id)) {
+    emit failed(no->what, no->what_to_do);
+    return;
+  }
+  if (!recipe.refusal.empty()) {
+    emit failed(qt_text(recipe.refusal), qt_text(recipe.what_to_do));
+    return;
+  }
+  if (!can_log()) {
+    emit failed(tr("No instrument answers that shows what is logged."),
+                tr("Connect a counter on the bench, or drop a CSV file here"));
+    return;
+  }
+  // What was begun before goes on in the same place.
+  Id into = 0;
+  for (const Step& s : t->steps)
+    if (s.label == recipe.step) into = s.id;
+  logging_->begin(tr("log every %1").arg(qt_text(duration_text(recipe.every_s))), 0);
+  logging_->show();
+  log_->start(t->test.id, into, recipe);
+  refresh_head();
+}
+
+QString MethodSheet::in_use_words() const {
+  return log_->is_running() ? tr("Logging") : Sheet::in_use_words();
+}
+
+QString MethodSheet::in_use_consequence() const {
+  return log_->is_running() ? tr("Each reading is kept at once; stop it at any time")
+                            : Sheet::in_use_consequence();
+}
+
+void MethodSheet::ask_log_file() {
+  const QStringList files = QFileDialog::getOpenFileNames(
+      this, tr("Add a log"), {},
+      tr("Logs and recordings (*.csv *.txt *.tsv *.wav *.WAV *.w64 *.rf64 *.sigmf-meta);;All files "
+         "(*)"));
+  if (!files.isEmpty()) add_recordings(files);
+}
+
+void MethodSheet::read_log(const QString& path) {
+  constexpr std::size_t kMostMegabytes = 512;
+  session_.settle();
+  const GeneralTest* t = session_.general();
+  if (t == nullptr || t->method->read_log == nullptr) return;
+  if (const auto no = session_.refusal(t->test.id)) {
+    emit failed(no->what, no->what_to_do);
+    return;
+  }
+  const QString name = QFileInfo(path).fileName();
+  auto logs = std::make_shared<std::vector<Series>>();
+  // What the file is read against: a long one is read in the background.
+  Evidence against;
+  against.settings = t->evidence.settings;
+  against.companion = t->evidence.companion;
+  auto* job = new BackgroundJob(
+      name,
+      [path, name, logs, against, read = t->method->read_log](const Progress&,
+                                                              const std::stop_token& stop) {
+        const CsvTable table =
+            parse_csv(read_text(path.toStdString(), kMostMegabytes), name.toStdString());
+        if (stop.stop_requested()) throw Cancelled();
+        *logs = read(table, against);
+      },
+      this);
+  ++logs_read_;
+  connect(job, &BackgroundJob::finished, this, [this, job, logs, name, id = t->test.id] {
+    if (LogEdits(session_).add_logs(id, 0, name, *logs))
+      emit told(tr("%1 readings of %2").arg(logs->front().samples.size()).arg(name));
+    --logs_read_;
+    job->deleteLater();
+  });
+  const auto end = [this, job] {
+    --logs_read_;
+    job->deleteLater();
+  };
+  connect(job, &BackgroundJob::cancelled, this, end);
+  connect(job, &BackgroundJob::failed, this, [this, end](const QString& what, const QString& todo) {
+    end();
+    emit failed(what, todo);
+  });
+  // Another shack has no such test.
+  connect(&session_, &Session::shack_opened, job, &QObject::deleteLater);
+  job->start();
+}
+
+void MethodSheet::add_log_actions(QMenu* menu, const GeneralTest& t) {
+  menu->addAction(tr("Start the log"), this, &MethodSheet::start_log)
+      ->setEnabled(t.method->log != nullptr && !log_->is_running());
+  menu->addAction(tr("Add a log or a recording\u2026"), this, &MethodSheet::ask_log_file);
+  menu->addAction(tr("Type readings"), this, &MethodSheet::show_grid);
+  QMenu* events = menu->addMenu(tr("Note an event"));
+  for (const QString& words : {tr("lid on"), tr("lid off"), tr("turned over"), tr("heater on"),
+                               tr("heater off"), tr("window opened"), tr("fan on"), tr("fan off")})
+    events->addAction(words, this, [this, words] { note_event(words); });
+  events->addSeparator();
+  events->addAction(tr("Other words\u2026"), this, &MethodSheet::ask_event);
+  if (t.evidence.events.empty()) return;
+  QMenu* noted = menu->addMenu(tr("Remove an event"));
+  for (const Event& e : t.evidence.events)
+    noted->addAction(tr("%1, %2").arg(qt_text(e.text), qt_text(e.at)), this,
+                     [this, e, id = t.test.id] { LogEdits(session_).remove_event(id, e); });
+}
+
+void MethodSheet::note_event(const QString& words) {
+  const GeneralTest* t = session_.general();
+  if (t == nullptr) return;
+  const bool is_of_log = log_->is_running() && log_->test_id() == t->test.id;
+  LogEdits(session_).add_event(t->test.id, words, is_of_log ? log_->now() : utc_now());
+  emit told(tr("Noted: %1").arg(words));
+}
+
+void MethodSheet::ask_event() {
+  const GeneralTest* t = session_.general();
+  if (t == nullptr) return;
+  const std::string now = log_->is_running() ? log_->now() : utc_now();
+  AskDialog dialog(
+      tr("An event"), tr("What was done or happened, and when (UTC)."),
+      {{tr("Event"), {}}, {tr("When"), qt_text(now)}}, tr("Note it"),
+      [](const QStringList& texts) -> QString {
+        if (texts[0].trimmed().isEmpty()) return tr("Type what happened.");
+        return seconds_of(texts[1].trimmed().toStdString()) == 0
+                   ? tr("Type the time like 2026-03-02T19:04:00Z.")
+                   : QString();
+      },
+      this);
+  if (dialog.exec() != QDialog::Accepted) return;
+  LogEdits(session_).add_event(t->test.id, dialog.texts()[0].trimmed(),
+                               dialog.texts()[1].trimmed().toStdString());
+}
+
+}  // namespace heron

@@ -1,0 +1,32 @@
+#pragma once
+
+#include "core/method/method.h"
+
+namespace heron {
+
+/// A setting that is typed with its unit; `none` says what holds while it is left open.
+inline SettingField quantity_setting(std::string_view key, std::string_view group,
+                                     std::string_view head, std::string_view hint, Quantity asked,
+                                     std::string_view unit, std::string_view none,
+                                     std::string_view example) {
+  SettingField f;
+  f.kind = SettingField::Kind::quantity;
+  f.key = key;
+  f.group = group;
+  f.head = head;
+  f.hint = hint;
+  f.asked = asked;
+  f.unit = unit;
+  f.none = none;
+  f.example = example;
+  return f;
+}
+
+/// The object of a method's own settings among those of a test; empty if there is none.
+inline const nlohmann::json& own_settings(const nlohmann::json& settings, const char* key) {
+  static const nlohmann::json kNothing = nlohmann::json::object();
+  const auto found = settings.find(key);
+  return found != settings.end() && found->is_object() ? *found : kNothing;
+}
+
+}  // namespace heron
