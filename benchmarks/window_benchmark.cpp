@@ -116,6 +116,43 @@ void drop_to_drawn_spectrum(benchmark::State& state) {
 }
 BENCHMARK(drop_to_drawn_spectrum)->Unit(benchmark::kMillisecond)->Iterations(8)->UseManualTime();
 
+/// Panning a log of so many readings: frames a second.
+void pan_long_log(benchmark::State& state) {
+  const auto count = static_cast<std::size_t>(state.range(0));
+  auto dots = std::make_shared<Dots>();
+  for (std::size_t i = 0; i < count; ++i) {
+    dots->x.push_back(static_cast<double>(i));
+    dots->y.push_back(static_cast<float>((i * 7919U) % 1009U));
+  }
+  Plot plot;
+  plot.x = {"Time, s", ""};
+  plot.x.range = std::pair(0.0, static_cast<double>(count));
+  PlotPanel panel{{"Error, ppm", ""}, {}};
+  panel.y.range = std::pair(-10.0, 1020.0);
+  PlotLayer layer{PlotLayer::Kind::dots, "Readings", 1, false, {}};
+  layer.dots = std::move(dots);
+  panel.layers.push_back(std::move(layer));
+  plot.panels.push_back(std::move(panel));
+  PlotView view;
+  view.resize(760, 320);
+  view.set_plot(plot, std::nullopt);
+  view.show();
+  QApplication::processEvents();
+  QCPAxis* x = view.axisRect(0)->axis(QCPAxis::atBottom);
+  double frames = 0.0;
+  for (auto _ : state) {
+    x->moveRange(0.001 * static_cast<double>(count));
+    view.replot(QCustomPlot::rpImmediateRefresh);
+    frames += 1.0;
+  }
+  state.counters["frames_per_s"] = benchmark::Counter(frames, benchmark::Counter::kIsRate);
+}
+BENCHMARK(pan_long_log)
+    ->Arg(1'000'000)
+    ->Arg(10'000'000)
+    ->Unit(benchmark::kMillisecond)
+    ->UseRealTime();
+
 /// A simulated bench in a process of its own; what it costs is not the window's.
 class OtherBench {
  public:

@@ -53,15 +53,16 @@ int run(const DriftOptions& o) {
   if (!o.json) {
     fmt::print("{} readings over {}, {} left out as outliers\n", log.samples.size(),
                duration_text(log.samples.back().seconds), fit.outliers());
-    fmt::print("error at the end {}\n", fit.final_error ? figure_text(*fit.final_error) + " Hz"
+    fmt::print("error at the end {}\n", fit.final_error ? figure_text(*fit.final_error)
                                                         : number_text(last_hz, 2, true) + " Hz");
     if (fit.warm_up)
       fmt::print("warm-up {} Hz, time constant {}\n",
                  number_text(fit.warm_up->amplitude_hz, 1, true),
                  duration_text(fit.warm_up->tau_s));
     if (settle_s) fmt::print("settled after {}\n", duration_text(*settle_s));
-    if (fit.rate_per_h) fmt::print("drift {} Hz/h\n", figure_text(*fit.rate_per_h));
-    if (fit.per_kelvin_hz) fmt::print("{} Hz per kelvin\n", figure_text(*fit.per_kelvin_hz));
+    if (fit.rate_per_h) fmt::print("drift {}\n", figure_text(*fit.rate_per_h));
+    if (fit.per_kelvin_hz && fit.per_kelvin_hz->bound == Bound::none)
+      fmt::print("{} of temperature\n", figure_text(*fit.per_kelvin_hz));
     print_bands(ppm, o.bands_hz);
     print_remarks(remarks);
     return kDone;

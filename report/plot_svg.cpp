@@ -25,6 +25,11 @@ constexpr double kMainHeight = 220.0;
 constexpr double kStripHeight = 80.0;
 constexpr double kBetween = 34.0;
 constexpr double kBelow = 30.0;
+constexpr double kStateLane = 18.0;
+
+double states_height(const PlotPanel& panel) {
+  return kStateLane * static_cast<double>(panel.states.size());
+}
 // The trace set of the screen, as it is in the light theme.
 constexpr std::array<const char*, 6> kTraces{"#24627F", "#D96A1C", "#5A5E1C",
                                              "#9A57BE", "#87394B", "#84978A"};
@@ -56,10 +61,12 @@ class PanelSvg {
     }
     out +=
         fmt::format("<path d='M{:.1f} {:.1f}H{:.1f}' stroke='#BCC5BF'/>", kLeft, bottom_, kRight);
+    out += drawn_states();
     if (has_x_words) {
+      const double below = bottom_ + states_height(panel_) + 16;
       for (const double tick : x_.ticks(10))
-        out += svg_text(x(tick), bottom_ + 16, x_.label(tick), "middle", "#5A6C77");
-      out += svg_text(kWidth - 4, bottom_ + 16,
+        out += svg_text(x(tick), below, x_.label(tick), "middle", "#5A6C77");
+      out += svg_text(kWidth - 4, below,
                       x_axis.title + (x_axis.unit.empty() ? "" : ", " + x_.unit(x_axis.unit)),
                       "end", "#465B69");
     }
@@ -120,6 +127,27 @@ class PanelSvg {
         return {};  // marks of single places
     }
     return {};
+  }
+
+  /// Lanes of words between lines.
+  std::string drawn_states() const {
+    std::string out;
+    double top = bottom_ + 2;
+    for (const PlotStates& lane : panel_.states) {
+      out += svg_text(kLeft - 6, top + 12, lane.name, "end", "#465B69");
+      for (const PlotStates::Cell& cell : lane.cells) {
+        const double left = x(std::max(cell.from, x_.from()));
+        const double right = x(std::min(cell.to, x_.to()));
+        out += fmt::format(
+            "<rect x='{:.1f}' y='{:.1f}' width='{:.1f}' height='15' fill='#fff' stroke='{}'/>",
+            left, top, std::max(1.0, right - left - 1), verdict_colour(cell.verdict));
+        if (right - left > svg_words_width(cell.word) + 4)
+          out += svg_text((left + right) / 2, top + 11, cell.word, "middle",
+                          verdict_colour(cell.verdict));
+      }
+      top += kStateLane;
+    }
+    return out;
   }
 
   static std::string stem_colour(const PlotPoint& p) {
@@ -376,7 +404,9 @@ class PanelSvg {
 
 double plot_svg_height(const Plot& plot) {
   const auto strips = static_cast<double>(plot.panels.empty() ? 0 : plot.panels.size() - 1);
-  return kFirstTop + kMainHeight + strips * (kStripHeight + kBetween) + kBelow;
+  double states = 0.0;
+  for (const PlotPanel& panel : plot.panels) states += states_height(panel);
+  return kFirstTop + kMainHeight + strips * (kStripHeight + kBetween) + kBelow + states;
 }
 
 std::string plot_svg(const Plot& plot) {
@@ -389,7 +419,7 @@ std::string plot_svg(const Plot& plot) {
   for (std::size_t i = 0; i < plot.panels.size(); ++i) {
     const double height = i == 0 ? kMainHeight : kStripHeight;
     out += PanelSvg(plot, plot.panels[i], top, height).drawn(i + 1 == plot.panels.size(), plot.x);
-    top += height + kBetween;
+    top += height + kBetween + states_height(plot.panels[i]);
   }
   return out + "</svg>";
 }

@@ -74,7 +74,7 @@ class PlaceMarks {
     p_.setFont(strong_label());
     const QString words = qt_text(moment.word);
     const double w = QFontMetricsF(p_.font()).horizontalAdvance(words) + 20;
-    const bool to_left = x - w > area_.left() && x > area_.center().x();
+    const bool to_left = x - w > area_.left() && (moment.is_left || x > area_.center().x());
     const double left = to_left ? x - w : x;
     const double y = left < taken_right + 6 ? area_.top() + 22 : area_.top() - 2;
     QPolygonF flag;

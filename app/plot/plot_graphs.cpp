@@ -4,6 +4,7 @@
 #include <cmath>
 #include <limits>
 
+#include "app/plot/dot_graph.h"
 #include "app/theme/traces.h"
 #include "core/method/plot_scale.h"
 
@@ -17,15 +18,13 @@ QColor dot_colour(const Theme& theme, int trace) {
 
 namespace {
 
-constexpr double kDotPx = 3.2;
-
 /// One graph of a layer; knows how it is drawn.
 class LayerGraph : public QCPGraph {
  public:
   /// line: a trace; faint: a part of it with a bound at one end; curve, chosen, alone: a whole
   /// curve among others, the chosen one, the only one; base, raised: what of it stands out of a
-  /// floor; edge, band: foot and top of a band; dots: single readings.
-  enum class How { line, faint, curve, chosen, alone, base, raised, edge, band, dots };
+  /// floor; edge, band: foot and top of a band.
+  enum class How { line, faint, curve, chosen, alone, base, raised, edge, band };
 
   LayerGraph(QCPAxisRect& rect, const QVector<QCPGraphData>& points, int trace, How how,
              QCPAxis::AxisType y = QCPAxis::atLeft)
@@ -39,10 +38,6 @@ class LayerGraph : public QCPGraph {
     if (how_ == How::raised) tint.setAlphaF(theme.is_dark ? 0.16F : 0.12F);
     if (how_ == How::band) tint.setAlphaF(theme.is_dark ? 0.24F : 0.13F);
     if (how_ == How::raised || how_ == How::band) setBrush(tint);
-    if (how_ != How::dots) return;
-    setLineStyle(lsNone);
-    // A disc is filled with the colour of its pen.
-    setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssDisc, dot_colour(theme, trace_), kDotPx));
   }
 
  private:
@@ -64,7 +59,6 @@ class LayerGraph : public QCPGraph {
         pen.setWidthF(2.0);
         pen.setStyle(Qt::SolidLine);
         break;
-      case How::dots:
       case How::base:
       case How::raised:
         return QPen(Qt::NoPen);
@@ -81,16 +75,6 @@ class LayerGraph : public QCPGraph {
 };
 
 using How = LayerGraph::How;
-
-/// Where they are dense the view draws a few of each column of pixels.
-void add_dots(QCPAxisRect& rect, const PlotLayer& layer) {
-  const Dots& dots = *layer.dots;
-  QVector<QCPGraphData> points;
-  points.reserve(static_cast<qsizetype>(dots.x.size()));
-  for (std::size_t i = 0; i < dots.x.size(); ++i)
-    points.append({dots.x[i], static_cast<double>(dots.y[i])});
-  new LayerGraph(rect, points, layer.trace, How::dots, y_axis_of(layer));
-}
 
 /// What stands out of a floor is tinted down to it.
 void add_curve(QCPAxisRect& rect, const PlotLayer& layer, const PlotLayer* floor, How how) {
@@ -154,7 +138,8 @@ void add_graphs(QCPAxisRect& rect, const PlotPanel& panel, std::optional<std::si
                                                            : How::curve;
       add_curve(rect, layer, panel.find(PlotLayer::Kind::floor), how);
     } else if (layer.kind == PlotLayer::Kind::dots) {
-      add_dots(rect, layer);
+      new DotGraph(rect.axis(QCPAxis::atBottom), rect.axis(y_axis_of(layer)), layer.dots,
+                   layer.trace);
     } else if (layer.kind == PlotLayer::Kind::band) {
       add_band(rect, layer);
     } else if (layer.kind == PlotLayer::Kind::trace && layer.is_joined) {
@@ -166,6 +151,8 @@ void add_graphs(QCPAxisRect& rect, const PlotPanel& panel, std::optional<std::si
 void dress_graphs(QCustomPlot& plot, const Theme& theme) {
   for (int i = 0; i < plot.plottableCount(); ++i) {
     if (auto* graph = dynamic_cast<LayerGraph*>(plot.plottable(i))) graph->dress(theme);
+    if (auto* dots = dynamic_cast<DotGraph*>(plot.plottable(i)))
+      dots->set_colour(dot_colour(theme, dots->trace()));
   }
 }
 

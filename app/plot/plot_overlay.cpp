@@ -7,6 +7,7 @@
 #include "app/plot/place_marks.h"
 #include "app/plot/plot_graphs.h"
 #include "app/plot/plot_view.h"
+#include "app/plot/state_marks.h"
 #include "app/plot/stem_marks.h"
 #include "app/theme/fonts.h"
 #include "app/theme/qt_text.h"
@@ -219,8 +220,9 @@ class PlotOverlay : public QCPAbstractItem {
       const PlotScale scale(range.lower, range.upper, view_->plot_.x.is_logarithmic);
       const std::string& base = view_->plot_.x.unit;
       p.setFont(strong_label());
-      p.drawText(QRectF(r.right() + 12, r.bottom() + 6, view_->right_ - 16, 18), Qt::AlignVCenter,
-                 qt_text(base.empty() ? view_->plot_.x.title : scale.unit(base)));
+      const int below = kStateHeight * static_cast<int>(panel.states.size());
+      p.drawText(QRectF(r.right() + 12, r.bottom() + 6 + below, view_->right_ - 16, 18),
+                 Qt::AlignVCenter, qt_text(base.empty() ? view_->plot_.x.title : scale.unit(base)));
     }
     p.setClipRect(r.adjusted(-6, -2, 6, 2));
     const auto loose = std::count_if(panel.layers.begin(), panel.layers.end(), is_loose);
@@ -234,6 +236,7 @@ class PlotOverlay : public QCPAbstractItem {
     }
     draw_lanes(p, rect, panel);
     p.setClipping(false);
+    draw_states(p, *rect, panel, theme());
     draw_stem_marks(p, *rect, panel, view_->chosen_, theme());
     draw_pennant_marks(p, *rect, panel, view_->mark_, theme());
     draw_place_marks(p, *rect, panel, view_->dragged_, theme());

@@ -9,6 +9,7 @@
 #include "app/plot/place_marks.h"
 #include "app/plot/plot_graphs.h"
 #include "app/plot/plot_overlay.h"
+#include "app/plot/state_marks.h"
 #include "app/plot/stem_marks.h"
 #include "app/theme/fonts.h"
 #include "app/theme/qt_text.h"
@@ -87,7 +88,8 @@ void PlotView::set_plot(const Plot& given, std::optional<std::size_t> chosen) {
       std::equal(plot.panels.begin(), plot.panels.end(), plot_.panels.begin(), plot_.panels.end(),
                  [](const PlotPanel& a, const PlotPanel& b) {
                    return a.y.is_logarithmic == b.y.is_logarithmic &&
-                          a.y_right.has_value() == b.y_right.has_value();
+                          a.y_right.has_value() == b.y_right.has_value() &&
+                          a.states.size() == b.states.size();
                  });
   const auto count = [](const Plot& p) {
     std::size_t n = 0;
@@ -132,7 +134,8 @@ void PlotView::build_panels() {
     rect->setupFullAxesBox(false);
     rect->setAutoMargins(QCP::msNone);
     const bool is_last = i + 1 == plot_.panels.size();
-    rect->setMargins(QMargins(kLeft, kTop, right_, is_last ? kBottom : 4));
+    const int states = kStateHeight * static_cast<int>(plot_.panels[i].states.size());
+    rect->setMargins(QMargins(kLeft, kTop, right_, (is_last ? kBottom : 4) + states));
     if (i > 0) {
       rect->setMinimumSize(0, kStripHeight);
       rect->setMaximumSize(QWIDGETSIZE_MAX, kStripHeight);
@@ -149,6 +152,7 @@ void PlotView::build_panels() {
       axis->setSubTickPen(Qt::NoPen);
       axis->setTickLabelPadding(8);
     }
+    x->setTickLabelPadding(8 + states);
     x->grid()->setVisible(false);
     x->setTickLabels(is_last);
     x->setScaleType(plot_.x.is_logarithmic ? QCPAxis::stLogarithmic : QCPAxis::stLinear);

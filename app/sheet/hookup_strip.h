@@ -18,6 +18,7 @@ struct StripContent {
   bool is_output_typed = false;
   bool is_taken = false;
   bool is_read_by_hand = false;  ///< a meter stands at its end, not a recorder
+  QString read_by = {};          ///< the instrument that showed a reading
   QString logged_by = {};        ///< the instrument of a log stands at its end
   std::optional<RecorderLoad> recorder;
 };

@@ -85,9 +85,9 @@ void MethodSheet::show_table(const GeneralTest& t) {
                                      : QAbstractItemView::NoEditTriggers);
     table_->setAccessibleName(qt_text(found->title));
   }
-  if (results_->margin_column() >= 0)
-    static_cast<TableHead*>(table_->horizontalHeader())
-        ->set_gauge(results_->margin_column(), results_->table().margin_span);
+  // Without a margin there is no gauge either.
+  static_cast<TableHead*>(table_->horizontalHeader())
+      ->set_gauge(results_->margin_column(), results_->table().margin_span);
 }
 
 void MethodSheet::fit_columns() {

@@ -14,6 +14,9 @@ void MethodSheet::refresh_strip(const GeneralTest& t) {
   for (const EvidenceStep& s : t.evidence.steps)
     for (const SeriesPtr& log : s.series)
       if (strip.logged_by.isEmpty()) strip.logged_by = qt_text(log->instrument);
+  for (const EvidenceStep& s : t.evidence.steps)
+    for (const Reading& r : s.readings)
+      if (strip.read_by.isEmpty()) strip.read_by = qt_text(r.instrument);
   strip.is_read_by_hand = !takes_recordings() || reads_logs();
   if (t.method->is_joint) {
     strip.output = t.result.output;

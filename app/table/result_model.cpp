@@ -107,7 +107,7 @@ QVariant ResultModel::data(const QModelIndex& index, int role) const {
 
 QVariant ResultModel::headerData(int section, Qt::Orientation orientation, int role) const {
   if (orientation == Qt::Horizontal && role == Qt::TextAlignmentRole &&
-      kind(section) == CellKind::text)
+      (kind(section) == CellKind::text || kind(section) == CellKind::verdict))
     return static_cast<int>(Qt::AlignLeft);
   if (orientation != Qt::Horizontal || role != Qt::DisplayRole) return {};
   return qt_text(table_.columns[static_cast<std::size_t>(section)].head);

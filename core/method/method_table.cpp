@@ -9,6 +9,7 @@
 #include "core/method/amplifier/response_method.h"
 #include "core/method/frequency/accuracy_method.h"
 #include "core/method/frequency/drift_method.h"
+#include "core/method/frequency/lock_method.h"
 #include "core/method/frequency/stability_method.h"
 #include "core/method/method.h"
 #include "core/method/output/output_method.h"
@@ -19,7 +20,7 @@
 namespace heron {
 
 std::span<const Characteristic> characteristics() {
-  static constexpr std::array<Characteristic, 13> table{{
+  static constexpr std::array<Characteristic, 14> table{{
       {"output", "Output", "Output power", "How much power does it deliver?", "W", 20.0, true},
       {"two_tone", "Two-tone", "Two-tone products",
        "How clean is the transmitted signal as drive rises?", "dB", 20.0, true},
@@ -43,6 +44,8 @@ std::span<const Characteristic> characteristics() {
        0.5, true},
       {"stability", "Stability", "Frequency stability",
        "How much does it scatter over an averaging time?", "ppb", 1.0, true},
+      {"lock", "Lock", "Lock margin", "Will the external reference hold it, with how much in hand?",
+       "dB", 20.0, true},
       {"sensitivity", "Sensitivity", "Sensitivity", "How weak a signal can it hear?", "dB", 20.0,
        false},
   }};
@@ -61,10 +64,10 @@ const Characteristic& first_characteristic() {
 }
 
 std::span<const Method* const> methods() {
-  static const std::array<const Method*, 11> all{
-      &first_power_method(), &output_method(),    &two_tone_method(), &noise_method(),
-      &purity_method(),      &bandwidth_method(), &gain_method(),     &response_method(),
-      &accuracy_method(),    &drift_method(),     &stability_method()};
+  static const std::array<const Method*, 12> all{
+      &first_power_method(), &output_method(),    &two_tone_method(),  &noise_method(),
+      &purity_method(),      &bandwidth_method(), &gain_method(),      &response_method(),
+      &accuracy_method(),    &drift_method(),     &stability_method(), &lock_method()};
   return all;
 }
 

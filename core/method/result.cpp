@@ -90,6 +90,7 @@ const PlotLayer* PlotPanel::find(PlotLayer::Kind kind) const {
 
 bool Plot::has_points() const {
   for (const PlotPanel& panel : panels) {
+    if (!panel.states.empty()) return true;
     for (const PlotLayer& layer : panel.layers) {
       if (layer.curve != nullptr || layer.dots != nullptr) return true;
       const bool is_read =

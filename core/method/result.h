@@ -165,6 +165,17 @@ struct PlotBracket {
   std::string words;
   std::optional<std::size_t> step = std::nullopt;
 };
+/// States along the x axis, as a lane below the panel with a shape and a word for each.
+struct PlotStates {
+  std::string name;
+  struct Cell {
+    double from = 0.0;
+    double to = 0.0;
+    std::string word;
+    Verdict verdict = Verdict::not_taken;
+  };
+  std::vector<Cell> cells;
+};
 struct PlotAxis {
   std::string title;  ///< "Output, W"
   std::string unit;   ///< base unit, shown with a prefix: "Hz"; empty = in the title
@@ -178,6 +189,7 @@ struct PlotPanel {
   std::vector<PlotRange> ranges = {};
   std::vector<PlotBracket> brackets = {};
   std::vector<PlotRange> lanes = {};               ///< places that have names, as bars at the top
+  std::vector<PlotStates> states = {};             ///< below it
   std::optional<PlotAxis> y_right = std::nullopt;  ///< of the layers that are read there
   int from_px = 0;                                 ///< not shown in a narrower window, nor on paper
   int below_px = 0;                                ///< nor in one as wide as this; 0 = in any

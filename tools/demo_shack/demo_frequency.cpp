@@ -9,6 +9,7 @@
 #include "store/evaluation.h"
 #include "store/event.h"
 #include "store/loaded.h"
+#include "store/reading.h"
 #include "store/series.h"
 #include "store/step.h"
 #include "tools/demo_shack/typed_step.h"
@@ -153,6 +154,48 @@ void add_stability(Shack& shack, Id evaluation, const std::string& at) {
     counted.samples.push_back({static_cast<double>(i), std::round(hz * kDigits) / kDigits});
   }
   add_series(shack, add_step(shack, test, "An hour"), counted);
+  refresh_headline(shack, test);
+}
+
+void add_lock(Shack& shack, Id evaluation, const std::string& at) {
+  constexpr double kOffsetHz = 12.0;
+  constexpr int kMostDb = 16;
+  const Method& method = *find_method("lock");
+  Test t;
+  t.evaluation_id = evaluation;
+  t.characteristic = method.id;
+  t.title = "Lock margin";
+  t.conditions = "10 MHz from the oven through a 4-way splitter and 3 dB";
+  t.limit = Limit{"own limit", Sense::at_least, 6.0, "dB", "", 20.0};
+  t.settings["lock"] = {{"nominal_hz", 10e6},  {"source_dbm", 3.3},      {"lowest_dbm", -5.0},
+                        {"highest_dbm", 10.0}, {"offset_hz", kOffsetHz}, {"shared", true},
+                        {"restored", false}};
+  const Id test = add_test(shack, t);
+  std::mt19937_64 random(99);
+  std::normal_distribution<double> normal(0.0, 1.0);
+  const auto take = [&](int db, bool is_falling) {
+    // An injection lock lets go where its range is as narrow as the offset.
+    const double last_db = is_falling ? 10.3 : 8.3;
+    const double ratio = std::pow(10.0, -(db - last_db) / 20.0);
+    const bool is_lost = ratio < 1.0;
+    const double offset = is_lost ? kOffsetHz * std::sqrt(1.0 - ratio * ratio) : 0.0;
+    const double near_db = std::max(0.0, db - (last_db - 2.4));
+    const double scatter = is_lost ? 0.04 * kOffsetHz * ratio : 0.002 * std::pow(6.0, near_db);
+    const Id step =
+        add_step(shack, test, std::to_string(db) + (is_falling ? " dB, falling" : " dB, rising"));
+    for (int k = 0; k < 3; ++k) {
+      Reading r;
+      r.quantity = kCountedFrequency;
+      r.unit = "Hz";
+      r.value = 10e6 + std::round(1e3 * (offset + scatter * normal(random))) / 1e3;
+      r.source = ReadingSource::live;
+      r.instrument = "reference counter";
+      r.at = at;
+      add_reading(shack, step, r);
+    }
+  };
+  for (int db = 0; db <= kMostDb; ++db) take(db, true);
+  for (int db = kMostDb - 1; db >= 0; --db) take(db, false);
   refresh_headline(shack, test);
 }
 

@@ -321,14 +321,16 @@ void add_others(Shack& shack, const DemoHookups& hookups, Id reedling_test) {
   demo::add_ruff(shack, add_evaluation(shack, ruff, "Before Skerry Point", days_ago(2)),
                  days_ago(2));
 
-  add_device(shack,
-             {0,
+  const Id bittern = add_device(
+      shack, {0,
               "Bittern",
               "Synthesizer, 1440 MHz",
               "home-built",
               "Times 4 to 5760 MHz for the beacon.",
               {{"phase_noise", {"own wish", Sense::at_most, -95.0, "dBc/Hz", "at 10 kHz", 20.0}},
                {"reference", {"own wish", Sense::within, 0.5, "ppm", "", 0.5}}}});
+  demo::add_lock(shack, add_evaluation(shack, bittern, "Before Skerry Point", days_ago(1)),
+                 days_ago(1));
   add_device(shack, {0,
                      "Godwit",
                      "General-coverage receiver",

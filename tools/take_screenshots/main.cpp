@@ -125,6 +125,12 @@ int main(int argc, char** argv) {
     }
     ok = take(window, folder, "stability-" + theme) && ok;
   }
+  for (const Device& d : devices(window.session().shack())) {
+    for (const Evaluation& e : evaluations(window.session().shack(), d.id))
+      for (const Test& t : tests(window.session().shack(), e.id))
+        if (t.characteristic == "lock") window.show_evaluation(e.id, t.id);
+  }
+  ok = take(window, folder, "lock-light") && ok;
   ok = take_amplifier(window, folder) && ok;
   const auto course = tests(window.session().shack(), evaluation);
   window.show_evaluation(evaluation, course.front().id);

@@ -1,0 +1,283 @@
+#include <QUndoStack>
+#include <csignal>
+#include <sys/wait.h>
+#include <unistd.h>
+
+#include "app/live/log_keeper.h"
+#include "app/sheet/taking_card.h"
+#include "core/method/live_quantity.h"
+#include "report/document.h"
+#include "report/gather.h"
+#include "store/series.h"
+#include "tests/app/live_window.h"
+
+using namespace heron;
+using namespace heron::testing;
+
+/// Logs of a counter in the window: from files, from the simulated bench, and after a power cut.
+class LogTest : public QObject {
+  Q_OBJECT
+
+  struct DriftWindow : OpenWindow {
+    Id test_id = 0;
+    explicit DriftWindow(const nlohmann::json& settings = {{"nominal_hz", 10e6},
+                                                           {"source_ppm", 0.1},
+                                                           {"every_s", 20.0},
+                                                           {"length_s", 5400.0}}) {
+      window.reset();
+      made.reopen();
+      Test t;
+      t.evaluation_id = made.evaluation_id;
+      t.characteristic = "drift";
+      t.title = "Drift from cold";
+      t.settings["drift"] = settings;
+      t.limit = Limit{"maker", Sense::within, 0.5, "ppm", "", 0.5};
+      test_id = add_test(*made.shack, t);
+      made.shack.reset();
+      reopen();
+      window->show_evaluation(made.evaluation_id, test_id);
+    }
+    MethodSheet& sheet() { return *window->sheet(); }
+    const GeneralTest& shown() {
+      window->session().settle();
+      return *window->session().general();
+    }
+    std::size_t logged() {
+      std::size_t n = 0;
+      for (const EvidenceStep& s : shown().evidence.steps)
+        for (const SeriesPtr& log : s.series)
+          if (log->quantity == kCountedFrequency) n += log->samples.size();
+      return n;
+    }
+    void simulate(double factor) {
+      window->live_instruments()->use_simulation(true);
+      window->live_instruments()->set_time_factor(factor);
+    }
+  };
+
+  static QString write(const QTemporaryDir& dir, const QString& name, const QByteArray& text) {
+    QFile file(dir.filePath(name));
+    if (!file.open(QIODevice::WriteOnly)) return {};
+    file.write(text);
+    return file.fileName();
+  }
+
+  static QByteArray warm_up_file(int readings) {
+    QByteArray text = "time,frequency_hz,temperature_c\n";
+    for (int i = 0; i < readings; ++i) {
+      const double t = 20.0 * i;
+      const double ppm = 0.2 + 1.5 * std::exp(-t / 500.0) + 0.01 * ((i * 7919) % 13 - 6) / 6.0;
+      const QTime at = QTime(6, 0).addSecs(static_cast<int>(t));
+      text += "2026-03-02T" + at.toString("hh:mm:ss").toUtf8() + "Z," +
+              QByteArray::number(10e6 * (1.0 + 1e-6 * ppm), 'f', 4) + ",22.0\n";
+    }
+    return text;
+  }
+
+ private slots:
+  void initTestCase() { QVERIFY(prepare_window_tests("even-heron-log-test")); }
+
+  void a_dropped_file_becomes_a_record_and_can_be_undone() {
+    DriftWindow w;
+    QTemporaryDir dir;
+    QVERIFY(!w.sheet().plot()->plot().empty_words.empty());
+    w.sheet().add_recordings({write(dir, "cold.csv", warm_up_file(270))});
+    QTRY_VERIFY(!w.sheet().is_reading_logs());
+    QCOMPARE(w.logged(), 270U);
+    const Result& r = w.shown().result;
+    QVERIFY(!r.answers.empty());
+    QVERIFY(std::abs(r.answers.front().figure.value - 0.2) < 0.02);
+    QCOMPARE(r.answers.front().judgement->verdict, Verdict::pass);
+    QVERIFY(w.sheet().plot()->plot().panels.front().find(PlotLayer::Kind::dots) != nullptr);
+    // The rail knows it too.
+    QVERIFY(w.window->session().course().back().headline.has_value());
+    w.window->session().undo_stack().undo();
+    QCOMPARE(w.logged(), 0U);
+    QVERIFY(w.shown().result.answers.empty());
+    w.window->session().undo_stack().redo();
+    QCOMPARE(w.logged(), 270U);
+  }
+
+  void a_file_that_is_none_says_what_to_do() {
+    DriftWindow w;
+    QTemporaryDir dir;
+    QString what;
+    QString todo;
+    connect(&w.sheet(), &Sheet::failed, this, [&](const QString& a, const QString& b) {
+      what = a;
+      todo = b;
+    });
+    w.sheet().add_recordings({write(dir, "prices.csv", "pears,plums\n1,2\n")});
+    QTRY_VERIFY(!what.isEmpty());
+    QVERIFY(todo.contains("frequency_hz"));
+    QVERIFY(!w.sheet().is_reading_logs());
+    QCOMPARE(w.logged(), 0U);
+  }
+
+  void events_are_noted_on_the_time_axis() {
+    DriftWindow w;
+    QTemporaryDir dir;
+    w.sheet().add_recordings({write(dir, "cold.csv", warm_up_file(270))});
+    QTRY_VERIFY(!w.sheet().is_reading_logs());
+    answer_fields({"heater fitted", "2026-03-02T06:30:00Z"});
+    QAction* other = nullptr;
+    for (QMenu* menu : w.sheet().more()->menu()->findChildren<QMenu*>())
+      for (QAction* a : menu->actions())
+        if (a->text().startsWith("Other words")) other = a;
+    QVERIFY(other != nullptr);
+    other->trigger();
+    QCOMPARE(w.shown().evidence.events.size(), 1U);
+    const PlotLayer* moments =
+        w.sheet().plot()->plot().panels.front().find(PlotLayer::Kind::moment);
+    QVERIFY(moments != nullptr);
+    QCOMPARE(moments->points.back().word, std::string("heater fitted"));
+    QCOMPARE(moments->points.back().x, 30.0);  // min
+    w.window->session().undo_stack().undo();
+    QVERIFY(w.shown().evidence.events.empty());
+  }
+
+  void the_counter_is_logged_while_the_figures_follow() {
+    DriftWindow w;
+    w.simulate(1800.0);  // 90 min in three seconds
+    QTRY_VERIFY(w.sheet().can_log());
+    QCOMPARE(w.sheet().primary()->text(), QString("Start the log"));
+    w.sheet().start_log();
+    QVERIFY(w.sheet().log()->is_running());
+    QVERIFY(w.sheet().log_card()->isVisible());
+    QCOMPARE(w.sheet().primary()->text(), QString("Logging"));
+    QTRY_VERIFY_WITH_TIMEOUT(w.logged() > 20, 20000);
+    w.sheet().note_event("lid on");
+    QTRY_VERIFY_WITH_TIMEOUT(!w.sheet().log()->is_running(), 60000);
+    QVERIFY(!w.sheet().log_card()->isVisible());
+    const GeneralTest& t = w.shown();
+    QVERIFY2(w.logged() > 100, qPrintable(QString::number(w.logged())));
+    QVERIFY(!t.result.answers.empty());
+    // The simulated oscillator settles at 0.21 ppm.
+    const Figure& f = t.result.answers.front().figure;
+    QVERIFY2(std::abs(f.value - 0.21) < 3.0 * f.u() + 0.05, qPrintable(QString::number(f.value)));
+    QCOMPARE(t.evidence.steps.size(), 1U);
+    QCOMPARE(t.evidence.steps.front().series.size(), 2U);  // temperature beside it
+    QCOMPARE(t.evidence.events.size(), 1U);
+    // On again: a second log in the same place.
+    w.sheet().start_log();
+    const std::size_t before = w.logged();
+    QTRY_VERIFY_WITH_TIMEOUT(w.logged() > before, 20000);
+    w.sheet().log()->stop();
+    QTRY_VERIFY(!w.sheet().log()->is_running());
+    QCOMPARE(w.shown().evidence.steps.size(), 1U);
+    // And on paper.
+    const ReportDocument doc = gather_report(w.window->session().shack(), w.made.evaluation_id);
+    const auto section =
+        std::find_if(doc.sections.begin(), doc.sections.end(),
+                     [](const ReportSection& s) { return s.title == "Drift from cold"; });
+    QVERIFY(section != doc.sections.end());
+    QVERIFY(!section->plots.empty());
+    QVERIFY(section->answer.find("ppm") != std::string::npos);
+  }
+
+  void a_signed_test_is_not_logged_into() {
+    DriftWindow w;
+    QTemporaryDir dir;
+    w.sheet().add_recordings({write(dir, "cold.csv", warm_up_file(270))});
+    QTRY_VERIFY(!w.sheet().is_reading_logs());
+    sign_test(w.window->session().shack(), w.test_id, "O. Reed", "2026-03-02T08:00:00Z");
+    w.window->session().reload();
+    w.simulate(600.0);
+    w.sheet().start_log();
+    QVERIFY(!w.sheet().log()->is_running());
+    w.sheet().add_recordings({write(dir, "again.csv", warm_up_file(10))});
+    QTest::qWait(50);
+    QCOMPARE(w.logged(), 270U);
+  }
+
+  void a_silent_counter_leaves_a_gap() {
+    DriftWindow w(
+        {{"nominal_hz", 10e6}, {"source_ppm", 0.1}, {"every_s", 20.0}, {"length_s", 2000.0}});
+    w.simulate(1000.0);
+    QTRY_VERIFY(w.sheet().can_log());
+    w.window->live_instruments()->simulation()->set_fault("counter", sim::Fault::over_range, 20,
+                                                          20);
+    w.sheet().start_log();
+    QTRY_VERIFY_WITH_TIMEOUT(!w.sheet().log()->is_running(), 60000);
+    QVERIFY(w.logged() > 30);
+    const auto& remarks = w.shown().result.remarks;
+    QVERIFY(std::any_of(remarks.begin(), remarks.end(),
+                        [](const Remark& r) { return r.code == "gap"; }));
+  }
+
+  /// A process of its own is killed in the middle of a log; the shack has all but the last reading.
+  void a_power_cut_keeps_what_was_read() {
+    DriftWindow w;
+    const std::filesystem::path folder = w.made.path();
+    const Id test = w.test_id;
+    w.window.reset();
+    int pipe_ends[2];
+    QCOMPARE(pipe(pipe_ends), 0);
+    const pid_t child = fork();
+    if (child == 0) {
+      // No windows here: what keeps a log is the store.
+      const auto shack = Shack::open(folder);
+      const Id step = add_step(*shack, test, "Log");
+      Series log;
+      log.quantity = kCountedFrequency;
+      log.unit = "Hz";
+      log.started_at = "2026-03-02T06:00:00Z";
+      const Id id = add_series(*shack, step, log);
+      for (int i = 0;; ++i) {
+        append_samples(*shack, id, {{20.0 * i, 10e6 + 2.0}});
+        const char one = 'x';
+        if (::write(pipe_ends[1], &one, 1) != 1) _exit(1);
+      }
+    }
+    constexpr int kRead = 50;
+    for (int i = 0; i < kRead; ++i) {
+      char one = 0;
+      QCOMPARE(::read(pipe_ends[0], &one, 1), 1);
+    }
+    QCOMPARE(kill(child, SIGKILL), 0);
+    int status = 0;
+    QCOMPARE(waitpid(child, &status, 0), child);
+    QVERIFY(WIFSIGNALED(status));
+    close(pipe_ends[0]);
+    close(pipe_ends[1]);
+    w.reopen();
+    w.window->show_evaluation(w.made.evaluation_id, test);
+    QVERIFY2(w.logged() >= kRead, qPrintable(QString::number(w.logged())));
+    // And goes on in the same place.
+    w.simulate(1000.0);
+    QTRY_VERIFY(w.sheet().can_log());
+    w.sheet().start_log();
+    const std::size_t before = w.logged();
+    QTRY_VERIFY_WITH_TIMEOUT(w.logged() > before + 3, 20000);
+    w.sheet().log()->stop();
+    QTRY_VERIFY(!w.sheet().log()->is_running());
+    QCOMPARE(w.shown().evidence.steps.size(), 1U);
+  }
+
+  void a_long_log_pans_smoothly() {
+    DriftWindow w;
+    Series log;
+    log.quantity = kCountedFrequency;
+    log.unit = "Hz";
+    log.started_at = "2026-03-02T06:00:00Z";
+    constexpr int kReadings = 200000;
+    for (int i = 0; i < kReadings; ++i)
+      log.samples.push_back({static_cast<double>(i), 10e6 + 2.0 + 0.001 * ((i * 7919) % 101)});
+    Shack& shack = w.window->session().shack();
+    add_series(shack, add_step(shack, w.test_id, "Log"), log);
+    w.window->session().reload(w.test_id);
+    QCOMPARE(w.logged(), static_cast<std::size_t>(kReadings));
+    QTRY_VERIFY(w.sheet().plot()->plot().panels.front().find(PlotLayer::Kind::dots) != nullptr);
+    PlotView& plot = *w.sheet().plot();
+    QCPAxis* x = plot.axisRect(0)->axis(QCPAxis::atBottom);
+    const QCPRange all = x->range();
+    // It looks closer, and comes back.
+    QTest::keyClick(&plot, Qt::Key_Plus);
+    QVERIFY(x->range().size() < all.size());
+    QTest::keyClick(&plot, Qt::Key_Home);
+    QCOMPARE(x->range().upper, all.upper);
+  }
+};
+
+QTEST_MAIN(LogTest)
+#include "log_test.moc"
