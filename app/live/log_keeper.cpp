@@ -12,7 +12,7 @@
 namespace heron {
 namespace {
 
-constexpr qint64 kShownEveryMs = 1000;
+constexpr qint64 kShownEveryMs = 400;
 
 std::optional<Role> role_of(const std::string& quantity) {
   for (const LiveSource& s : live_sources())

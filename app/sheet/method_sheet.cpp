@@ -16,6 +16,7 @@
 #include "app/theme/qt_text.h"
 #include "app/widget/ask.h"
 #include "app/widget/caution_card.h"
+#include "app/widget/needle_view.h"
 #include "core/judge/limit.h"
 #include "core/method/compare.h"
 #include "core/quantity/format.h"
@@ -24,6 +25,7 @@ namespace heron {
 namespace {
 
 constexpr int kRows = 6;
+constexpr int kRowsBelowNeedle = 3;
 constexpr int kJointRows = 8;
 constexpr int kLeastJointRows = 5;
 constexpr int kNarrowPx = 1200;
@@ -55,6 +57,7 @@ MethodSheet::MethodSheet(const SheetContext& with, QWidget* parent)
       proposals_(new ProposalCardView),
       watch_(new MeterWatch(with.bench, this)),
       watching_(new TakingCard),
+      needle_(new NeedleView),
       log_(new LogKeeper(with.session, with.bench, this)),
       logging_(new TakingCard) {
   more_->set_value(tr("More"));
@@ -72,6 +75,7 @@ void MethodSheet::build() {
   chips->addWidget(below_);
   plots_->addWidget(plot_);
   plots_->addWidget(look_);
+  plots_->addWidget(needle_);
   table_->setModel(results_);
   table_->setItemDelegate(new ResultDelegate(table_));
   grid_->setItemDelegate(new GridDelegate(grid_));
@@ -314,7 +318,8 @@ void MethodSheet::refresh() {
   // Where there are few lines the plot has the room.
   const int lines =
       std::clamp(static_cast<int>(t->result.items.size()), kLeastJointRows, kJointRows);
-  stack_->setFixedHeight(30 + (is_joint() ? lines : kRows) * 29 + 2);
+  const int rows = is_joint() ? lines : has_needle() ? kRowsBelowNeedle : kRows;
+  stack_->setFixedHeight(30 + rows * 29 + 2);
   refresh_strip(*t);
   show_plot(*t);
   if (!plots_->isVisibleTo(this)) stack_->setMaximumHeight(QWIDGETSIZE_MAX);
@@ -349,7 +354,7 @@ void MethodSheet::refresh_remarks(const GeneralTest& t) {
   refresh_caution();
   // Where no hook-up says how long, the method's own words stand.
   if (!caution_->isVisibleTo(this) && !t.method->caution.empty()) {
-    caution_->set_words(tr("Before keying"), qt_text(t.method->caution));
+    caution_->set_words(qt_text(t.method->caution_head), qt_text(t.method->caution));
     caution_->show();
   }
 }

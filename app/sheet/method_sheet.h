@@ -21,6 +21,7 @@ class KneeCard;
 class LogKeeper;
 class LookView;
 class MeterWatch;
+class NeedleView;
 class TextCard;
 
 /// The sheet of any method that has a row in the table: answers, plot, and below it what was
@@ -91,6 +92,9 @@ class MethodSheet : public Sheet {
   Chip* driving() { return driving_; }
   Segmented* convention() { return convention_; }
   MeterWatch* watch() { return watch_; }
+  NeedleView* needle() { return needle_; }
+  /// Tool on, or hands off, of what is turned while it is logged.
+  void turn_hand();
   LogKeeper* log() { return log_; }
   TakingCard* log_card() { return logging_; }
   LookView* look() { return look_; }
@@ -163,6 +167,7 @@ class MethodSheet : public Sheet {
   void ask_log_file();
   void ask_event();
   bool reads_logs() const;
+  bool has_needle() const;
   /// Whether that is what the one action does.
   bool reads_meters() const;
   void add_meter_actions(QMenu* menu, const GeneralTest& t, std::size_t step);
@@ -226,6 +231,7 @@ class MethodSheet : public Sheet {
   TextCard* text_card_ = nullptr;
   MeterWatch* watch_;
   TakingCard* watching_;
+  NeedleView* needle_;
   LogKeeper* log_;
   int logs_read_ = 0;  ///< files that are just being read
   TakingCard* logging_;

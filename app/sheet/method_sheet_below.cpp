@@ -51,6 +51,8 @@ void MethodSheet::show_below(int which) {
   below_->setVisible(below.words.size() > 1);
   const bool is_grid = below.has_grid && below_->current() == last;
   stack_->setCurrentWidget(is_grid ? static_cast<QWidget*>(grid_) : table_);
+  // A needle needs the room; what is typed stands beside it on wish.
+  stack_->setVisible(!has_needle() || is_grid);
   show_table(*t);
   fit_columns();
 }

@@ -8,6 +8,7 @@
 #include "app/sheet/method_sheet.h"
 #include "app/theme/qt_text.h"
 #include "app/widget/ask.h"
+#include "app/widget/needle_view.h"
 #include "core/quantity/parse_quantity.h"
 #include "core/read_text.h"
 #include "store/clock.h"
@@ -19,13 +20,39 @@ void MethodSheet::connect_log() {
   connect(logging_, &TakingCard::stop_asked, log_, &LogKeeper::stop);
   connect(log_, &LogKeeper::progressed, logging_, &TakingCard::set_progress);
   connect(log_, &LogKeeper::failed, this, &Sheet::failed);
-  connect(log_, &LogKeeper::missed, this,
-          [this](const QString& why) { emit told(tr("No reading: %1").arg(why)); });
+  connect(log_, &LogKeeper::missed, this, [this](const QString& why) {
+    emit told(tr("No reading: %1").arg(why));
+    // Nothing stays as it was: a needle that stands still would be believed.
+    if (!has_needle()) return;
+    Needle none = needle_->needle();
+    none.state = Needle::State::no_reading;
+    none.order.clear();
+    none.order_caption = why.toStdString();
+    needle_->set_needle(none);
+  });
+  connect(needle_, &NeedleView::hand_turned, this, &MethodSheet::turn_hand);
+  connect(needle_, &NeedleView::plain_asked, this, [this] {
+    needle_->set_plain(!needle_->is_plain());
+    right_->setVisible(!needle_->is_plain());
+    stack_->setVisible(!needle_->is_plain());
+  });
   connect(log_, &LogKeeper::ended, this, [this] {
     logging_->hide();
     refresh_head();
     emit told(tr("The log has ended"));
   });
+}
+
+/// Space on the needle, or a foot switch that presses it.
+void MethodSheet::turn_hand() {
+  const GeneralTest* t = session_.general();
+  if (t == nullptr || !t->result.needle) return;
+  if (!log_->is_running() || log_->test_id() != t->test.id) {
+    emit failed(tr("Nothing is read while you turn."), tr("Start the log first"));
+    return;
+  }
+  const bool is_tool = t->result.needle->state == Needle::State::tool_on;
+  note_event(is_tool ? kHandsOff : kToolOn);
 }
 
 bool MethodSheet::reads_logs() const {
@@ -62,6 +89,8 @@ void MethodSheet::start_log() {
     if (s.label == recipe.step) into = s.id;
   logging_->begin(tr("log every %1").arg(qt_text(duration_text(recipe.every_s))), 0);
   logging_->show();
+  // What it shows is needed now, not what can be typed.
+  show_below(0);
   log_->start(t->test.id, into, recipe);
   refresh_head();
 }

@@ -5,6 +5,7 @@
 #include "app/live/live_ladder.h"
 #include "app/sheet/method_sheet.h"
 #include "app/theme/qt_text.h"
+#include "app/widget/needle_view.h"
 
 namespace heron {
 
@@ -72,7 +73,18 @@ bool MethodSheet::has_other_panels(const GeneralTest& t) const {
   });
 }
 
+bool MethodSheet::has_needle() const {
+  const GeneralTest* t = session_.general();
+  return t != nullptr && t->result.needle.has_value();
+}
+
 void MethodSheet::show_plot(const GeneralTest& t) {
+  if (t.result.needle) {
+    needle_->set_needle(*t.result.needle);
+    plots_->setCurrentWidget(needle_);
+  } else if (plots_->currentWidget() == needle_) {
+    plots_->setCurrentWidget(plot_);
+  }
   const Plot* found = found_plot(t);
   plots_->setVisible(found != nullptr || is_live_view());
   if (found == nullptr) return;

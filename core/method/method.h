@@ -161,7 +161,8 @@ struct Method {
   /// Where limits are a mask instead: the one in force. Kept among the settings as "mask": absent =
   /// the usual one, null = none.
   Mask (*mask)(const Evidence& evidence) = nullptr;
-  std::string_view caution = {};    ///< before anything is keyed; empty = none of its own
+  std::string_view caution = {};  ///< before anything is keyed; empty = none of its own
+  std::string_view caution_head = "Before keying";
   std::string_view beside = {};     ///< method whose figure at a step of the same name is shown too
   std::string_view companion = {};  ///< method whose first test in the same evaluation is seen too
   // Recordings, where they are evidence of it: how one is analysed, in the background, and how what

@@ -8,6 +8,7 @@
 #include "core/method/amplifier/gain_method.h"
 #include "core/method/amplifier/response_method.h"
 #include "core/method/frequency/accuracy_method.h"
+#include "core/method/frequency/adjust_method.h"
 #include "core/method/frequency/drift_method.h"
 #include "core/method/frequency/lock_method.h"
 #include "core/method/frequency/stability_method.h"
@@ -20,7 +21,7 @@
 namespace heron {
 
 std::span<const Characteristic> characteristics() {
-  static constexpr std::array<Characteristic, 14> table{{
+  static constexpr std::array<Characteristic, 15> table{{
       {"output", "Output", "Output power", "How much power does it deliver?", "W", 20.0, true},
       {"two_tone", "Two-tone", "Two-tone products",
        "How clean is the transmitted signal as drive rises?", "dB", 20.0, true},
@@ -39,6 +40,8 @@ std::span<const Characteristic> characteristics() {
       {"phase_noise", "Phase noise", "Phase noise", "How quiet is its oscillator?", "dB", 20.0,
        false},
       {"reference", "Reference", "Frequency accuracy", "How far off is its frequency reference?",
+       "ppm", 0.5, true},
+      {"adjust", "Adjust", "Adjust the reference", "Which way, how far, and when is it enough?",
        "ppm", 0.5, true},
       {"drift", "Drift", "Drift from cold", "When has its frequency settled, and where?", "ppm",
        0.5, true},
@@ -64,10 +67,11 @@ const Characteristic& first_characteristic() {
 }
 
 std::span<const Method* const> methods() {
-  static const std::array<const Method*, 12> all{
+  static const std::array<const Method*, 13> all{
       &first_power_method(), &output_method(),    &two_tone_method(),  &noise_method(),
       &purity_method(),      &bandwidth_method(), &gain_method(),      &response_method(),
-      &accuracy_method(),    &drift_method(),     &stability_method(), &lock_method()};
+      &accuracy_method(),    &drift_method(),     &stability_method(), &lock_method(),
+      &adjust_method()};
   return all;
 }
 

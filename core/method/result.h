@@ -10,6 +10,7 @@
 #include "core/judge/limit.h"
 #include "core/judge/remark.h"
 #include "core/judge/verdict.h"
+#include "core/method/needle.h"
 #include "core/quantity/figure.h"
 
 namespace heron {
@@ -300,6 +301,7 @@ struct Result {
   std::vector<FigureCard> figure_cards;
   std::vector<Doubt> doubts;
   std::vector<SettingProposal> setting_proposals;
+  std::optional<Needle> needle;  ///< shown in place of plots where something is turned
   std::vector<std::optional<Figure>> step_outputs;  ///< at the device, one a step or none at all
   std::optional<Figure> output;  ///< at the device, where it is one for all steps
   bool is_output_typed = false;

@@ -94,6 +94,7 @@ const QuantityForms& forms_of(Quantity quantity) {
       "\u00b0C",      {{"\u00b0c", 1.0}, {"c", 1.0}, {"\u2103", 1.0}},
       "21.5 \u00b0C", -100,
       1000,           "from \u2212100 to 1000 \u00b0C"};
+  static const QuantityForms number{"", {{"", 1.0}}, "512", -1e9, 1e9, "from \u22121e9 to 1e9"};
   static const QuantityForms limit{"dB", {{"db", 1.0}, {"dbc", 1.0}}, "\u221230 dB or 0.1 %", -150,
                                    0,    "from \u2212150 to 0 dB"};
   switch (quantity) {
@@ -123,6 +124,8 @@ const QuantityForms& forms_of(Quantity quantity) {
       return voltage;
     case Quantity::temperature:
       return temperature;
+    case Quantity::number:
+      return number;
     case Quantity::limit:
       return limit;
   }
@@ -267,6 +270,8 @@ std::string quantity_text(Quantity quantity, double value) {
       return fmt::format("{:g} V", value);
     case Quantity::temperature:
       return number_text(value, 1) + " \u00b0C";
+    case Quantity::number:
+      return fmt::format("{:.10g}", value);
     case Quantity::interval:
       return fmt::format("{} months", number_text(value, value == std::floor(value) ? 0 : 1));
   }

@@ -22,6 +22,7 @@ enum class Quantity {
   current,      ///< A
   voltage,      ///< V
   temperature,  ///< °C
+  number,       ///< of a setting, without a unit
   limit         ///< dB below a reference, negative
 };
 

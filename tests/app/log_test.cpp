@@ -5,6 +5,7 @@
 
 #include "app/live/log_keeper.h"
 #include "app/sheet/taking_card.h"
+#include "app/widget/needle_view.h"
 #include "core/method/live_quantity.h"
 #include "report/document.h"
 #include "report/gather.h"
@@ -23,14 +24,15 @@ class LogTest : public QObject {
     explicit DriftWindow(const nlohmann::json& settings = {{"nominal_hz", 10e6},
                                                            {"source_ppm", 0.1},
                                                            {"every_s", 20.0},
-                                                           {"length_s", 5400.0}}) {
+                                                           {"length_s", 5400.0}},
+                         const char* method = "drift") {
       window.reset();
       made.reopen();
       Test t;
       t.evaluation_id = made.evaluation_id;
-      t.characteristic = "drift";
+      t.characteristic = method;
       t.title = "Drift from cold";
-      t.settings["drift"] = settings;
+      t.settings[method] = settings;
       t.limit = Limit{"maker", Sense::within, 0.5, "ppm", "", 0.5};
       test_id = add_test(*made.shack, t);
       made.shack.reset();
@@ -173,6 +175,47 @@ class LogTest : public QObject {
     QVERIFY(section != doc.sections.end());
     QVERIFY(!section->plots.empty());
     QVERIFY(section->answer.find("ppm") != std::string::npos);
+  }
+
+  void the_needle_follows_and_space_says_when_the_tool_is_on() {
+    DriftWindow w({{"nominal_hz", 10e6}, {"source_ppm", 0.01}, {"every_s", 1.0}, {"length_s", 1e5}},
+                  "adjust");
+    w.simulate(20.0);
+    QTRY_VERIFY(w.sheet().can_log());
+    QVERIFY(!w.sheet().needle()->isVisible());
+    w.sheet().start_log();
+    QTRY_VERIFY_WITH_TIMEOUT(w.sheet().needle()->isVisible(), 20000);
+    NeedleView& needle = *w.sheet().needle();
+    QCOMPARE(needle.needle().state, Needle::State::hands_off);
+    QVERIFY(!w.sheet().grid()->isVisible());
+    // Cold, the simulated oscillator is 1.6 ppm high: 16 Hz.
+    QTRY_VERIFY_WITH_TIMEOUT(needle.needle().value && *needle.needle().value > 8.0, 20000);
+    QTRY_VERIFY_WITH_TIMEOUT(needle.needle().order.find("Down") == 0, 20000);
+    needle.setFocus();
+    QTest::keyClick(&needle, Qt::Key_Space);
+    QTRY_VERIFY_WITH_TIMEOUT(needle.needle().state == Needle::State::tool_on, 20000);
+    QTest::qWait(700);
+    QTest::keyClick(&needle, Qt::Key_Space);
+    QTRY_VERIFY_WITH_TIMEOUT(needle.needle().state == Needle::State::hands_off, 30000);
+    QCOMPARE(w.shown().evidence.events.size(), 2U);
+    QVERIFY(needle.accessibleName().startsWith("Hands off"));
+    // Large, and back.
+    QTest::keyClick(&needle, Qt::Key_F11);
+    QVERIFY(needle.is_plain() && !w.sheet().right_column()->isVisible());
+    QTest::keyClick(&needle, Qt::Key_F11);
+    QVERIFY(!needle.is_plain() && w.sheet().right_column()->isVisible());
+    // A needle without readings does not stand still.
+    w.window->live_instruments()->simulation()->set_fault("counter", sim::Fault::over_range, 0,
+                                                          1000);
+    QTRY_VERIFY_WITH_TIMEOUT(needle.needle().state == Needle::State::no_reading, 20000);
+    w.sheet().log()->stop();
+    QTRY_VERIFY(!w.sheet().log()->is_running());
+    // Nothing is noted while nothing is read.
+    w.sheet().turn_hand();
+    QCOMPARE(w.shown().evidence.events.size(), 2U);
+    // What is typed stands beside it on wish.
+    w.sheet().show_grid();
+    QVERIFY(w.sheet().grid()->isVisible() && needle.isVisible());
   }
 
   void a_signed_test_is_not_logged_into() {

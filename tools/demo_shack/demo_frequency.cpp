@@ -157,6 +157,54 @@ void add_stability(Shack& shack, Id evaluation, const std::string& at) {
   refresh_headline(shack, test);
 }
 
+void add_adjust(Shack& shack, Id evaluation, const std::string& at) {
+  constexpr double kShiftHz = 1.8;
+  const Method& method = *find_method("adjust");
+  Test t;
+  t.evaluation_id = evaluation;
+  t.characteristic = method.id;
+  t.title = "Adjust the reference";
+  t.conditions = "62 min warm, lid off for the trimmer";
+  t.limit = Limit{"need", Sense::within, 0.25, "ppm", "", 0.5};
+  t.limit->typed = "0.25 ppm";
+  t.settings["adjust"] = {{"nominal_hz", kNominalHz},
+                          {"source_ppm", 0.1},
+                          {"shift_hz", kShiftHz},
+                          {"u_shift_hz", 0.6},
+                          {"original", "3 o\u2019clock, menu 41"}};
+  const Id test = add_test(shack, t);
+  type_step(shack, test, method, "Test point", {{"Nominal", "20 MHz"}, {"Found", "19.9999937 MHz"}},
+            at);
+  struct Turn {
+    bool is_tool;
+    int seconds;
+    double from_hz;  ///< as the counter reads
+    double to_hz;
+  };
+  const Turn turns[] = {{false, 14, -8.1, -8.1}, {true, 16, -9.2, -6.6},  {false, 14, -5.3, -5.3},
+                        {true, 14, -6.4, -3.9},  {false, 10, -3.0, -3.0}, {true, 16, -4.1, -0.9},
+                        {false, 14, 0.2, 0.2},   {true, 16, -0.8, -3.7},  {false, 12, -2.6, -2.6}};
+  std::mt19937_64 random(7);
+  std::normal_distribution<double> normal(0.0, 0.12);
+  Series counted;
+  counted.quantity = kCountedFrequency;
+  counted.unit = "Hz";
+  counted.instrument = "reference counter";
+  counted.started_at = at;
+  int second = 0;
+  for (const Turn& turn : turns) {
+    if (second > 0)
+      add_event(shack, test, {0, utc_after(at, second), turn.is_tool ? kToolOn : kHandsOff});
+    for (int i = 0; i < turn.seconds; ++i) {
+      const double share = static_cast<double>(i) / std::max(1, turn.seconds - 1);
+      const double hz = kNominalHz + std::lerp(turn.from_hz, turn.to_hz, share) + normal(random);
+      counted.samples.push_back({static_cast<double>(second++), std::round(100.0 * hz) / 100.0});
+    }
+  }
+  add_series(shack, add_step(shack, test, "Log"), counted);
+  refresh_headline(shack, test);
+}
+
 void add_lock(Shack& shack, Id evaluation, const std::string& at) {
   constexpr double kOffsetHz = 12.0;
   constexpr int kMostDb = 16;

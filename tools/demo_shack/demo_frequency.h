@@ -15,6 +15,9 @@ void add_drift(Shack& shack, Id evaluation, const std::string& at);
 /// An hour of it, second by second, when it is warm.
 void add_stability(Shack& shack, Id evaluation, const std::string& at);
 
+/// Its trimmer turned, with the counter logged second by second.
+void add_adjust(Shack& shack, Id evaluation, const std::string& at);
+
 /// How much weaker the outside reference of a synthesizer may become.
 void add_lock(Shack& shack, Id evaluation, const std::string& at);
 

@@ -215,6 +215,7 @@ Id add_reedling(Shack& shack, const DemoHookups& hookups) {
   demo::add_bandwidth(shack, spring, hookups.pad, days_ago(0.007));
   demo::add_reference(shack, spring, days_ago(0.006));
   demo::add_drift(shack, spring, days_ago(0.1));
+  demo::add_adjust(shack, spring, days_ago(0.06));
   demo::add_stability(shack, spring, days_ago(0.05));
   DemoTest planned{"Two-tone, compressor",
                    "14.200 MHz, 13.8 V, compressor on",

@@ -124,13 +124,17 @@ int main(int argc, char** argv) {
       if (t.characteristic == "stability") window.show_evaluation(evaluation, t.id);
     }
     ok = take(window, folder, "stability-" + theme) && ok;
+    for (const Test& t : window.session().course()) {
+      if (t.characteristic == "adjust") window.show_evaluation(evaluation, t.id);
+    }
+    ok = take(window, folder, "adjust-" + theme) && ok;
   }
   for (const Device& d : devices(window.session().shack())) {
     for (const Evaluation& e : evaluations(window.session().shack(), d.id))
       for (const Test& t : tests(window.session().shack(), e.id))
         if (t.characteristic == "lock") window.show_evaluation(e.id, t.id);
   }
-  ok = take(window, folder, "lock-light") && ok;
+  ok = take(window, folder, "lock-dark") && ok;
   ok = take_amplifier(window, folder) && ok;
   const auto course = tests(window.session().shack(), evaluation);
   window.show_evaluation(evaluation, course.front().id);

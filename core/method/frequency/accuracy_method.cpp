@@ -76,6 +76,7 @@ const Method& accuracy_method() {
       .caution =
           "A test point may lie beside mains or high voltage: one hand, insulated probe. Local "
           "codes and licensed practice come first.",
+      .caution_head = "Before you probe",
       .step_hint = "USB or LSB in its name says the sideband",
       .evaluate = evaluate_accuracy};
   return method;

@@ -1,4 +1,4 @@
-#include "app/bench/fact_band.h"
+#include "app/widget/fact_band.h"
 
 #include <QPainter>
 

@@ -1,0 +1,192 @@
+#include <QtTest>
+
+#include "core/method/frequency/adjust_result.h"
+#include "core/method/frequency/adjust_settings.h"
+#include "core/method/frequency/hands_off.h"
+#include "core/method/method.h"
+#include "tests/core/made_log.h"
+#include "tests/core/said.h"
+
+using namespace heron;
+using namespace heron::testing;
+
+/// Turning a trimmer or a stepped setting with the counter beside it.
+class AdjustTest : public QObject {
+  Q_OBJECT
+
+  struct Turn {
+    bool is_tool;
+    int seconds;
+    double hz;
+  };
+
+  static Evidence turned(const std::vector<Turn>& turns, nlohmann::json more = {}) {
+    Evidence e;
+    e.settings["adjust"] = {{"nominal_hz", 20e6}, {"source_ppm", 0.01}, {"original", "3 o'clock"}};
+    if (more.is_object()) e.settings["adjust"].update(more);
+    e.limit = Limit{"need", Sense::within, 0.25, "ppm", "", 0.5};
+    std::vector<double> values;
+    for (const Turn& t : turns) {
+      if (!values.empty()) {
+        const auto at = values.size();
+        e.events.push_back({static_cast<std::int64_t>(at),
+                            QString("2026-03-02T06:%1:%2Z")
+                                .arg(at / 60, 2, 10, QChar('0'))
+                                .arg(at % 60, 2, 10, QChar('0'))
+                                .toStdString(),
+                            t.is_tool ? kToolOn : kHandsOff});
+      }
+      for (int i = 0; i < t.seconds; ++i) values.push_back(t.hz + 0.05 * (i % 2 ? 1 : -1));
+    }
+    e.steps = {
+        logged({made_log(kCountedFrequency, "Hz", 1.0, static_cast<int>(values.size()),
+                         [&](double t) { return 20e6 + values[static_cast<std::size_t>(t)]; })})};
+    return e;
+  }
+
+  static EvidenceStep row(const char* label, double nominal_hz, std::optional<double> found_ppm,
+                          std::optional<double> adjusted_ppm, std::optional<double> checked_ppm,
+                          std::optional<double> setting = {}) {
+    EvidenceStep s;
+    s.label = label;
+    s.conditions.push_back({"frequency", nominal_hz, "Hz"});
+    if (setting) s.conditions.push_back({kSettingCondition, *setting, ""});
+    const auto add = [&](ReadingRole role, const std::optional<double>& ppm) {
+      if (!ppm) return;
+      Reading r;
+      r.quantity = kCountedFrequency;
+      r.unit = "Hz";
+      r.role = role;
+      r.value = nominal_hz * (1.0 + 1e-6 * *ppm);
+      s.readings.push_back(r);
+    };
+    add(ReadingRole::before, found_ppm);
+    add(ReadingRole::at, adjusted_ppm);
+    add(ReadingRole::after, checked_ppm);
+    return s;
+  }
+
+ private slots:
+  void what_is_read_under_the_tool_counts_for_nothing() {
+    const Evidence e = turned({{false, 10, -8.0},
+                               {true, 10, -6.0},
+                               {false, 10, -5.0},
+                               {true, 10, -1.2},
+                               {false, 10, 0.0}});
+    const Needle n = *evaluate_adjust(e).needle;
+    QCOMPARE(n.state, Needle::State::hands_off);
+    QVERIFY(std::abs(*n.value) < 0.1);
+    QCOMPARE(n.state_words, std::string("Hands off"));
+    QCOMPARE(n.stretches.size(), 5U);
+    // Jumps of +1.0 and +1.2: learnt from two times.
+    QVERIFY(n.facts[3].value.find("+1.1") == 0);
+    QCOMPARE(n.stretches[2].word, std::string("jump +1.0"));
+    QVERIFY(std::count_if(n.history.begin(), n.history.end(),
+                          [](const Needle::Point& p) { return !p.is_counted; }) == 20);
+  }
+
+  void under_the_tool_it_says_where_to_aim() {
+    const Evidence e =
+        turned({{false, 10, -8.0}, {true, 10, -6.0}, {false, 10, -5.0}, {true, 10, -1.0}});
+    const Needle n = *evaluate_adjust(e).needle;
+    QCOMPARE(n.state, Needle::State::tool_on);
+    QVERIFY(n.order.find("Aim at") == 0);
+    QVERIFY(n.let_go_value && std::abs(*n.let_go_value - *n.value - 1.0) < 0.15);
+    // The first seconds after it do not count yet.
+    Evidence just = turned({{false, 10, -8.0}, {true, 10, -6.0}, {false, 2, -5.0}});
+    QCOMPARE(evaluate_adjust(just).needle->state, Needle::State::settling);
+    QCOMPARE(evaluate_adjust(just).needle->order, std::string("Wait"));
+  }
+
+  void zero_is_where_it_settles() {
+    const Evidence e = turned({{false, 12, -2.6}}, {{"shift_hz", 1.8}, {"u_shift_hz", 0.6}});
+    const Result r = evaluate_adjust(e);
+    QVERIFY(std::abs(*r.needle->value + 0.8) < 0.1);
+    QCOMPARE(*r.needle->reads_right, 1.8);
+    QCOMPARE(r.needle->u_zero, 0.6);
+    // -0.8 Hz of 20 MHz, with the shift's own uncertainty.
+    const Figure& f = r.answers.front().figure;
+    QVERIFY(std::abs(f.value + 0.04) < 0.005);
+    QVERIFY(f.expanded() > 0.6 / 20.0);
+    // By typing less than what is known of the source nobody is asked to turn.
+    QCOMPARE(evaluate_adjust(turned({{false, 12, -2.6}}, {{"shift_hz", 1.8}, {"source_ppm", 0.1}}))
+                 .needle->order,
+             std::string("Leave it"));
+    QVERIFY(r.needle->order.find("Up 0.8") == 0);
+  }
+
+  void the_drift_record_tells_what_is_left_of_the_warm_up() {
+    Evidence drift;
+    MadeWarmUp made;
+    made.noise_ppm = 0.002;
+    drift.settings["drift"] = {{"nominal_hz", 10e6}, {"source_ppm", 0.01}};
+    drift.steps = {logged({made.log()})};
+    Evidence e = turned({{false, 12, 0.0}}, {{"warm_s", 1000.0}});
+    e.companion = std::make_shared<const Evidence>(drift);
+    const AdjustPlan plan = adjust_plan(e);
+    // 1.5 ppm exp(-2) are still to come down, of 20 MHz.
+    QVERIFY2(std::abs(plan.shift_hz + 20.0 * 1.5 * std::exp(-2.0)) < 0.2,
+             qPrintable(QString::number(plan.shift_hz)));
+    QVERIFY(plan.is_shift_of_record && plan.u_shift_hz > 0.0);
+    // What is typed comes first.
+    e.settings["adjust"]["shift_hz"] = 1.0;
+    QCOMPARE(adjust_plan(e).shift_hz, 1.0);
+  }
+
+  void it_stays_to_do_until_two_bands_are_checked() {
+    Evidence e = turned({});
+    e.steps = {row("test point", 20e6, -0.31, 0.02, 0.03)};
+    Result r = evaluate_adjust(e);
+    QCOMPARE(r.answers.front().judgement->verdict, Verdict::incomplete);
+    QVERIFY(has_remark(r.remarks, "recheck"));
+    e.steps.push_back(row("again", 20e6, {}, {}, 0.04));
+    QCOMPARE(evaluate_adjust(e).answers.front().judgement->verdict, Verdict::incomplete);
+    e.steps.push_back(row("28.2 MHz", 28.2e6, {}, {}, 0.05));
+    r = evaluate_adjust(e);
+    QCOMPARE(r.answers.front().judgement->verdict, Verdict::pass);
+    QVERIFY(std::abs(r.answers.front().figure.value - 0.04) < 1e-6);
+    QVERIFY(!has_remark(r.remarks, "recheck"));
+    QVERIFY(r.answers.front().label.find("\u22120.31") != std::string::npos);
+    QCOMPARE(r.tables.front().rows.size(), 3U);
+    // Without a known source it is a change only.
+    e.settings["adjust"]["source_ppm"] = nullptr;
+    r = evaluate_adjust(e);
+    QVERIFY(!r.answers.front().judgement && has_remark(r.remarks, "source_unknown"));
+  }
+
+  void a_shift_that_was_wrong_is_told() {
+    Evidence e = turned({}, {{"shift_hz", 0.0}, {"u_shift_hz", 0.1}});
+    e.steps = {row("test point", 20e6, -0.31, 0.0, 0.2), row("7.1 MHz", 7.1e6, {}, {}, 0.21)};
+    QVERIFY(has_remark(evaluate_adjust(e).remarks, "shifted"));
+  }
+
+  void stepped_settings_say_which_is_next() {
+    Evidence e = turned({});
+    e.steps = {row("39", 20e6, {}, -0.19, {}, 39.0), row("40", 20e6, {}, -0.125, {}, 40.0),
+               row("41", 20e6, {}, -0.06, {}, 41.0)};
+    const Result r = evaluate_adjust(e);
+    QCOMPARE(r.figure_cards.front().value, std::string("42"));
+    QVERIFY(r.figure_cards.front().caption.find("+0.10 Hz") != std::string::npos);
+    QVERIFY(!r.needle);
+    QVERIFY(r.plots.front().has_points());
+    // A setting that changes nothing is named.
+    for (EvidenceStep& s : e.steps) s.readings.front().value = 20e6;
+    QVERIFY(has_remark(evaluate_adjust(e).remarks, "settings"));
+  }
+
+  void what_is_not_written_down_is_asked_for() {
+    Evidence e = turned({{false, 5, 0.0}}, {{"original", nullptr}});
+    QVERIFY(has_remark(evaluate_adjust(e).remarks, "original"));
+    e.settings["adjust"]["nominal_hz"] = nullptr;
+    const Result r = evaluate_adjust(e);
+    QVERIFY(has_remark(r.remarks, "nominal") && !r.needle && r.answers.empty());
+    const auto& fields = find_method("adjust")->settings;
+    const auto shift = std::find_if(fields.begin(), fields.end(),
+                                    [](const SettingField& f) { return f.key == "shift_hz"; });
+    QCOMPARE(shift->text.parse("\u22121.8 Hz").get<double>(), -1.8);
+    QVERIFY(!refusal([&] { shift->text.parse("a bit"); }).isEmpty());
+  }
+};
+
+QTEST_APPLESS_MAIN(AdjustTest)
+#include "adjust_test.moc"
