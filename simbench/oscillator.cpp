@@ -7,8 +7,8 @@ namespace {
 
 constexpr double kDayS = 86400.0;
 constexpr double kPpm = 1e-6;
-/// Allan deviation of flicker frequency noise of unit spectral density is sqrt(2 ln 2).
-constexpr double kFlickerToAllan = 1.1774;
+/// A unit of variance an octave is a density of 1 / (f ln 2), whose Allan deviation is sqrt(2).
+constexpr double kFlickerToAllan = 1.4142;
 
 }  // namespace
 
@@ -47,7 +47,7 @@ void Oscillator::set_reference(std::optional<double> dbm) {
 /// One relaxation an octave of time, all of the same variance.
 double Oscillator::flicker(std::array<double, 16>& parts, double gate_s) {
   double sum = 0.0;
-  double tau_s = 0.25;
+  double tau_s = 1.0;  // faster ones are averaged away in a gate
   for (double& part : parts) {
     const double kept = std::exp(-gate_s / tau_s);
     part = kept * part + std::sqrt(1.0 - kept * kept) * normal_(random_);

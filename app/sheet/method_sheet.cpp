@@ -168,6 +168,11 @@ bool MethodSheet::takes_recordings() const {
   return t != nullptr && t->method->analyse != nullptr;
 }
 
+bool MethodSheet::is_typed() const {
+  const GeneralTest* t = session_.general();
+  return t != nullptr && (t->method->analyse == nullptr || t->method->is_typed_first);
+}
+
 QString MethodSheet::view() const {
   const GeneralTest* t = session_.general();
   if (t == nullptr || t->result.views.empty()) return {};
@@ -179,7 +184,7 @@ QString MethodSheet::view() const {
 bool MethodSheet::is_taken() const {
   const GeneralTest* t = session_.general();
   if (t == nullptr) return false;
-  if (!takes_recordings() || is_joint()) return !t->result.answers.empty();
+  if (is_typed() || is_joint()) return !t->result.answers.empty();
   const auto at = step();
   // Read off a screen counts as much as recorded.
   return at && (t->evidence.steps[*at].analysis ||
@@ -204,7 +209,7 @@ QString MethodSheet::add_words() const {
   if (can_log()) return tr("Start the log");
   if (reads_logs()) return tr("Add a log");
   if (reads_meters()) return tr("Read the meters");
-  if (!takes_recordings()) return tr("Type the readings");
+  if (is_typed()) return tr("Type the readings");
   if (is_joint()) return tr("Add recordings");
   const auto at = step();
   return at ? tr("Add a recording for %1").arg(qt_text(t->steps[*at].label))
@@ -230,8 +235,8 @@ QString MethodSheet::add_consequence() const {
                              : tr("Key first; read now and after %1")
                                    .arg(qt_text(duration_text(hold_s(t->evidence.steps[*step()]))));
   }
-  return takes_recordings() ? tr("WAV or SigMF; or drop it here")
-                            : tr("Into the grid; or paste them there");
+  return is_typed() ? tr("Into the grid; or paste them there")
+                    : tr("WAV or SigMF; or drop it here");
 }
 
 /// Where the next reading goes: the first cell of the grid that is empty.
@@ -255,7 +260,7 @@ void MethodSheet::add_evidence() {
       read_meters({ReadingRole::at});
     return;
   }
-  if (takes_recordings()) {
+  if (!is_typed()) {
     ask_recordings();
     return;
   }
@@ -292,11 +297,11 @@ void MethodSheet::begin_test(const GeneralTest& t) {
   views_->setVisible(views.size() > 1);
   // Nothing read yet: the grid is what is needed.
   const bool needs_grid = !t.method->fields.empty() && t.result.answers.empty() &&
-                          (!takes_recordings() || reads_logs());
+                          (!takes_recordings() || reads_logs() || t.method->is_typed_first);
   show_below(0);
   if (needs_grid) show_grid();
   // Where the grid has no output, and recordings have no level, it is typed here.
-  readings_->show_output(takes_recordings());
+  readings_->show_output(takes_recordings() && !t.method->is_typed_first);
 }
 
 void MethodSheet::refresh() {

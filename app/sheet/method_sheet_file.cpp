@@ -51,8 +51,7 @@ void MethodSheet::read_file(const QString& path) {
 
 void MethodSheet::add_recordings(const QStringList& paths) {
   const GeneralTest* t = session_.general();
-  const bool reads_tables =
-      t != nullptr && !takes_recordings() && !typed_columns(*t->method).empty();
+  const bool reads_tables = t != nullptr && is_typed() && !typed_columns(*t->method).empty();
   QStringList recordings;
   for (const QString& path : paths) {
     const QString ending = QFileInfo(path).suffix().toLower();

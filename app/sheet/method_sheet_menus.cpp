@@ -26,10 +26,8 @@ void MethodSheet::refresh_menus(const GeneralTest& t) {
     return;
   }
   menu->addAction(tr("Add a step\u2026"), this, &MethodSheet::ask_step);
-  if (takes_recordings())
-    menu->addAction(tr("Add recordings\u2026"), this, &Sheet::ask_recordings);
-  else
-    add_file_action(menu);
+  if (takes_recordings()) menu->addAction(tr("Add recordings\u2026"), this, &Sheet::ask_recordings);
+  if (is_typed()) add_file_action(menu);
   if (t.method->plan != nullptr && t.steps.empty()) {
     const StepPlan plan = t.method->plan(t.evidence);
     if (!plan.steps.empty()) menu->addAction(qt_text(plan.words), this, &MethodSheet::plan_steps);

@@ -18,7 +18,7 @@ void MethodSheet::refresh_strip(const GeneralTest& t) {
   for (const EvidenceStep& s : t.evidence.steps)
     for (const Reading& r : s.readings)
       if (strip.read_by.isEmpty()) strip.read_by = qt_text(r.instrument);
-  strip.is_read_by_hand = !takes_recordings() || reads_logs();
+  strip.is_read_by_hand = is_typed() || reads_logs();
   if (t.method->is_joint) {
     strip.output = t.result.output;
     strip.is_output_typed = t.result.is_output_typed;
@@ -30,7 +30,7 @@ void MethodSheet::refresh_strip(const GeneralTest& t) {
     const bool has_output = !t.result.step_outputs.empty() ||
                             std::any_of(t.method->fields.begin(), t.method->fields.end(),
                                         [](const TypedField& f) { return f.unit == "dBm"; });
-    strip.is_taken = takes_recordings() ? is_taken() : has_output && shown_answer() != nullptr;
+    strip.is_taken = !is_typed() ? is_taken() : has_output && shown_answer() != nullptr;
     if (strip.step < t.result.step_outputs.size()) strip.output = t.result.step_outputs[strip.step];
     if (const auto at = step(); at && t.evidence.steps[*at].analysis)
       strip.recorder = t.evidence.steps[*at].analysis->load();

@@ -178,6 +178,7 @@ struct Method {
   nlohmann::json (*pinned)(const nlohmann::json& record, const Drive& drive) = nullptr;
   /// All recordings together are one answer: rows are what was found, not the steps.
   bool is_joint = false;
+  bool is_typed_first = false;  ///< although recordings are evidence too
   std::string (*evidence_words)(const Evidence& evidence) = nullptr;  ///< "3 recordings, 2 typed"
   std::string_view step_hint = {};  ///< what the name of a step is used for
   /// What a recording with more attenuation before the recorder tells; empty = nothing.

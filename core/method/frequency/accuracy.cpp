@@ -38,7 +38,7 @@ Figure error_of(const AccuracyReading& r, const AccuracyPlan& plan) {
     beat.dial_step_hz = plan.dial_step_hz;
   } else {
     beat.tone_hz = *r.read_hz;
-    beat.u_tone_hz = plan.tone_u_hz;
+    beat.u_tone_hz = r.u_tone_hz.value_or(plan.tone_u_hz);
   }
   Figure f = beat_error(beat);
   if (plan.path_ppm > 0.0)
@@ -137,6 +137,67 @@ void add_remarks(Accuracy& a, const AccuracyPlan& plan, const std::string& diffe
                             : "Use a carrier that is better known, or several");
 }
 
+Figure in_hz(const Figure& ppm, double frequency_hz) {
+  Figure f = ppm;
+  f.id = "band_error";
+  f.label = "Error at " + frequency_text(frequency_hz);
+  f.unit = "Hz";
+  f.value *= frequency_hz / kToPpm;
+  for (Contribution& c : f.contributions) c.u *= frequency_hz / kToPpm;
+  return f;
+}
+
+Limit on_band(Limit limit, double frequency_hz) {
+  limit.value *= frequency_hz / kToPpm;
+  limit.span *= frequency_hz / kToPpm;
+  limit.unit = "Hz";
+  return limit;
+}
+
+/// What each oscillator is off by; whether the map told them apart.
+bool separate(Accuracy& a, const std::vector<AccuracyReading>& readings, const AccuracyPlan& plan) {
+  std::vector<MapReading> mapped;
+  for (std::size_t i = 0; i < a.rows.size(); ++i) {
+    const AccuracyRow& row = a.rows[i];
+    if (!row.error) continue;
+    const MappedBand* band = plan.map.find(*row.expected_hz, readings[i].is_upper ? "USB" : "LSB");
+    if (band == nullptr) {
+      a.remarks.push_back({"not_mapped", Severity::note,
+                           row.label + " is on no band of the map: it does not count there.",
+                           "Add a line for " + frequency_text(*row.expected_hz) + " to the map"});
+      continue;
+    }
+    const double own = row.error->independent_u();
+    mapped.push_back({band, *row.error_hz, own * *row.expected_hz / kToPpm,
+                      std::sqrt(std::max(0.0, std::pow(row.error->u(), 2.0) - own * own))});
+  }
+  a.oscillators = separate_oscillators(plan.map, mapped);
+  if (a.oscillators.errors.empty()) {
+    a.remarks.push_back(
+        {"not_separated", Severity::caution,
+         fmt::format("{} oscillators cannot be separated by {} readings: another band is needed.",
+                     plan.map.oscillators.size(), mapped.size()),
+         "Read on a band where they enter otherwise, or in the other sideband"});
+    return false;
+  }
+  constexpr double kTooFar = 3.0;
+  if (a.oscillators.scatter > kTooFar)
+    a.remarks.push_back(
+        {"map_scatter", Severity::caution,
+         fmt::format("Readings lie {} times their own \u00b1 from what the map makes "
+                     "of them.",
+                     number_text(a.oscillators.scatter, 1)),
+         "Check the map, its signs above all, and read again"});
+  for (const Figure& f : a.oscillators.errors) {
+    if (std::abs(f.value) <= f.expanded()) continue;
+    a.remarks.push_back({"oscillator_off", Severity::note,
+                         fmt::format("The {} oscillator is off: it is {}, {} ppm.", f.label,
+                                     f.value < 0.0 ? "low" : "high", figure_cell(f, 2, true)),
+                         ""});
+  }
+  return true;
+}
+
 }  // namespace
 
 Accuracy assess_accuracy(const std::vector<AccuracyReading>& readings, const AccuracyPlan& plan) {
@@ -169,8 +230,11 @@ Accuracy assess_accuracy(const std::vector<AccuracyReading>& readings, const Acc
     add_remarks(a, plan, "");
     return a;
   }
-  a.error = mean_of(good);
-  const std::string differ = disagreement(a);
+  const bool is_mapped = !plan.map.is_empty() && separate(a, readings, plan);
+  a.error = is_mapped ? a.oscillators.errors.front() : mean_of(good);
+  if (is_mapped) a.error->id = "frequency_error";
+  // With several oscillators bands differ by right.
+  const std::string differ = is_mapped ? std::string() : disagreement(a);
   const auto judged = [&](const Figure& f, const Limit& limit) {
     Judgement j = judge(f, limit);
     // Who does not agree cannot pass.
@@ -178,26 +242,15 @@ Accuracy assess_accuracy(const std::vector<AccuracyReading>& readings, const Acc
     return j;
   };
   if (is_judged) a.judgement = judged(*a.error, *plan.limit);
-  for (const BandError& b : errors_at(*a.error, plan.bands_hz)) {
-    AccuracyBand band;
-    band.frequency_hz = b.frequency_hz;
-    band.error.id = "band_error";
-    band.error.label = "Error at " + frequency_text(b.frequency_hz);
-    band.error.unit = "Hz";
-    band.error.value = b.error_hz;
-    for (Contribution c : a.error->contributions) {
-      c.u *= b.frequency_hz / kToPpm;
-      band.error.contributions.push_back(c);
-    }
-    if (is_judged) {
-      Limit limit = *plan.limit;
-      limit.value *= b.frequency_hz / kToPpm;
-      limit.span *= b.frequency_hz / kToPpm;
-      limit.unit = "Hz";
-      band.judgement = judged(band.error, limit);
-    }
+  const auto add_band = [&](double hz, Figure error, const MappedBand* mapped) {
+    AccuracyBand band{hz, std::move(error), std::nullopt, mapped};
+    if (is_judged) band.judgement = judged(band.error, on_band(*plan.limit, hz));
     a.bands.push_back(std::move(band));
-  }
+  };
+  if (is_mapped)
+    for (const MappedBand& b : plan.map.bands) add_band(b.frequency_hz, a.oscillators.on(b), &b);
+  else
+    for (const double hz : plan.bands_hz) add_band(hz, in_hz(*a.error, hz), nullptr);
   add_remarks(a, plan, differ);
   sort_remarks(a.remarks);
   return a;

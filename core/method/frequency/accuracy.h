@@ -7,6 +7,7 @@
 #include "core/judge/limit.h"
 #include "core/judge/remark.h"
 #include "core/judge/verdict.h"
+#include "core/method/frequency/oscillator_map.h"
 #include "core/method/frequency/reference_error.h"
 
 namespace heron {
@@ -23,8 +24,9 @@ struct AccuracyReading {
   std::string label;
   std::optional<double> expected_hz;  ///< nominal, or the carrier's true frequency
   std::optional<double> dial_hz;
-  std::optional<double> read_hz;  ///< by the counter, or the tone
-  bool is_upper = true;           ///< sideband
+  std::optional<double> read_hz;                   ///< by the counter, or the tone
+  std::optional<double> u_tone_hz = std::nullopt;  ///< where a recording says it
+  bool is_upper = true;                            ///< sideband
 };
 
 struct AccuracyPlan {
@@ -39,6 +41,7 @@ struct AccuracyPlan {
   std::optional<Limit> limit;   ///< within so many ppm
   double most_ppm = 1000.0;     ///< further off, something else was read
   std::vector<double> bands_hz;
+  OscillatorMap map;  ///< of a device with several oscillators
 };
 
 struct AccuracyRow {
@@ -54,17 +57,20 @@ struct AccuracyBand {
   double frequency_hz = 0.0;
   Figure error;  ///< Hz
   std::optional<Judgement> judgement;
+  const MappedBand* mapped = nullptr;  ///< of the plan's map
 };
 
 /// Readings together: their mean weighted by what each draws anew, with what is common to them; two
 /// that differ by more than their U say so, and the verdict is too close at most. Without a known
-/// source nothing is judged: changes only.
+/// source nothing is judged: changes only. With a map of several oscillators the error is that of
+/// the first, and each band has what all of them make there.
 struct Accuracy {
   std::vector<AccuracyRow> rows;  ///< as given
   std::optional<Figure> error;    ///< ppm
   std::optional<Judgement> judgement;
   std::vector<AccuracyBand> bands;
-  bool is_known = false;  ///< the source's own accuracy is
+  OscillatorErrors oscillators;  ///< where the map tells them apart; the first is `error` then
+  bool is_known = false;         ///< the source's own accuracy is
   std::vector<Remark> remarks;
 };
 

@@ -2,6 +2,7 @@
 
 #include "core/method/frequency/accuracy_result.h"
 #include "core/method/frequency/accuracy_settings.h"
+#include "core/method/frequency/tone_log.h"
 #include "core/method/live_quantity.h"
 
 namespace heron {
@@ -19,6 +20,11 @@ LimitField tolerance(const Evidence&) {
   f.span = 0.0;
   f.span_share = 1.0;
   return f;
+}
+
+nlohmann::json analyse(const CaptureOpener& open, const TakeContext&, const Progress& progress,
+                       const std::stop_token& stop) {
+  return analyse_tone_log(open, std::nullopt, progress, stop);
 }
 
 }  // namespace
@@ -77,6 +83,11 @@ const Method& accuracy_method() {
           "A test point may lie beside mains or high voltage: one hand, insulated probe. Local "
           "codes and licensed practice come first.",
       .caution_head = "Before you probe",
+      .record = "tone_log",
+      .record_format = kToneLogFormat,
+      .analyse = analyse,
+      .read_record = read_tone_log,
+      .is_typed_first = true,
       .step_hint = "USB or LSB in its name says the sideband",
       .evaluate = evaluate_accuracy};
   return method;

@@ -52,23 +52,57 @@ ResultTable band_table(const Accuracy& a, const AccuracyPlan& plan) {
   t.title = "Error on each band";
   t.tab = "bands";
   // On one scale: the widest band's.
-  if (plan.limit && !plan.bands_hz.empty())
-    t.margin_span =
-        plan.limit->span * *std::max_element(plan.bands_hz.begin(), plan.bands_hz.end()) / 1e6;
+  double widest = 0.0;
+  for (const AccuracyBand& b : a.bands) widest = std::max(widest, b.frequency_hz);
+  if (plan.limit && widest > 0.0) t.margin_span = plan.limit->span * widest / 1e6;
   t.margin_unit = "Hz";
-  t.columns = {{"band", "Band", CellKind::name, 190},
-               {"hz", "Error, Hz", CellKind::figure, 140},
-               {"margin", "Margin", CellKind::margin, -1},
-               {"verdict", "Verdict", CellKind::verdict, 112, 0, 111}};
+  const bool is_mapped = !a.bands.empty() && a.bands.front().mapped != nullptr;
+  constexpr std::size_t kMostFactors = 4;
+  t.columns = {{"band", "Band", CellKind::name, is_mapped ? 130 : 190}};
+  const std::size_t factors =
+      is_mapped ? std::min(kMostFactors, plan.map.oscillators.size()) : std::size_t{0};
+  for (std::size_t i = 0; i < factors; ++i)
+    t.columns.push_back({"factor" + std::to_string(i), plan.map.oscillators[i] + ", Hz/ppm",
+                         CellKind::figure, 120, 1200});
+  t.columns.push_back({"hz", "Error, Hz", CellKind::figure, 120});
+  t.columns.push_back({"margin", "Margin", CellKind::margin, -1});
+  t.columns.push_back({"verdict", "Verdict", CellKind::verdict, 112, 0, 111});
   for (const AccuracyBand& b : a.bands) {
     ResultTable::Row row{std::nullopt, {}};
-    row.cells = {
-        {frequency_text(b.frequency_hz)},
-        {figure_cell(b.error, 1, true), std::nullopt, false, b.error},
-        {b.judgement ? number_text(b.judgement->margin, 1, true) : std::string(), b.judgement},
-        verdict_cell(b.judgement, true, false)};
+    std::string name = frequency_text(b.frequency_hz);
+    if (b.mapped != nullptr && !b.mapped->sideband.empty()) name += " " + b.mapped->sideband;
+    row.cells = {{name}};
+    for (std::size_t i = 0; i < factors; ++i) {
+      const double mhz = b.mapped->factor_mhz[i];
+      row.cells.push_back({mhz != 0.0 ? number_text(mhz, 3, true) : std::string()});
+    }
+    row.cells.push_back({figure_cell(b.error, 1, true), std::nullopt, false, b.error});
+    row.cells.push_back(
+        {b.judgement ? number_text(b.judgement->margin, 1, true) : std::string(), b.judgement});
+    row.cells.push_back(verdict_cell(b.judgement, true, false));
     t.rows.push_back(std::move(row));
   }
+  return t;
+}
+
+/// Which of them is off, and which way.
+ResultTable oscillator_table(const Accuracy& a) {
+  ResultTable t;
+  t.title = "Oscillators";
+  t.tab = "oscillators";
+  t.columns = {{"name", "Oscillator", CellKind::name, 190},
+               {"ppm", "Error, ppm", CellKind::figure, 140},
+               {"words", "", CellKind::text, -1}};
+  for (const Figure& f : a.oscillators.errors) {
+    const bool is_off = std::abs(f.value) > f.expanded();
+    t.rows.push_back({std::nullopt,
+                      {{f.label},
+                       {figure_cell(f, 2, true), std::nullopt, false, f},
+                       {!is_off         ? "no error found"
+                        : f.value < 0.0 ? "this one is off: it is low"
+                                        : "this one is off: it is high"}}});
+  }
+  t.note = "By least squares from all readings on mapped bands.";
   return t;
 }
 
@@ -138,6 +172,7 @@ Answer answer_of(const Accuracy& a, const AccuracyPlan& plan) {
   Answer answer;
   answer.figure = *a.error;
   answer.head = plan.is_shared ? "Held together" : "Frequency error";
+  if (!a.oscillators.errors.empty()) answer.head = "Error, " + a.error->label;
   answer.where = "all readings";
   answer.label = error_words(*a.error);
   answer.margin_span = plan.limit ? plan.limit->span : 0.5;
@@ -168,6 +203,7 @@ Result evaluate_accuracy(const Evidence& evidence) {
                          "Choose a limit in ppm or ppb"});
   r.tables.push_back(reading_table(a, plan, evidence));
   if (!a.bands.empty()) r.tables.push_back(band_table(a, plan));
+  if (!a.oscillators.errors.empty()) r.tables.push_back(oscillator_table(a));
   r.plots.push_back(plot_of(a, plan));
   if (a.error) {
     const Answer answer = answer_of(a, plan);

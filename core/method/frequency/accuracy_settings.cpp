@@ -2,9 +2,12 @@
 
 #include <algorithm>
 #include <array>
+#include <cmath>
+#include <fmt/format.h>
 
 #include "core/method/frequency/band_list.h"
 #include "core/method/frequency/quantity_setting.h"
+#include "core/method/frequency/tone_log.h"
 #include "core/method/live_quantity.h"
 #include "core/method/result_json.h"
 #include "core/quantity/typed_number.h"
@@ -38,6 +41,23 @@ const WayName& way_of(const json& settings) {
   return found == kWays.end() ? kWays.front() : *found;
 }
 
+/// The tone of a recording: mean of its parts, as certain as they scatter.
+void take_tone(const EvidenceStep& s, AccuracyReading& r) {
+  const auto* log = dynamic_cast<const ToneLog*>(s.analysis.get());
+  if (log == nullptr || log->tone_hz.empty()) return;
+  const auto n = static_cast<double>(log->tone_hz.size());
+  double mean = 0.0;
+  for (const double hz : log->tone_hz) mean += hz / n;
+  double square = 0.0;
+  double own = 0.0;
+  for (std::size_t i = 0; i < log->tone_hz.size(); ++i) {
+    square += std::pow(log->tone_hz[i] - mean, 2.0);
+    own += log->u_hz[i] * log->u_hz[i];
+  }
+  r.read_hz = mean;
+  r.u_tone_hz = n > 1.0 ? std::sqrt(square / (n - 1.0) / n) : std::sqrt(own);
+}
+
 bool says_lower(const std::string& label) {
   return lower_case(label).find("lsb") != std::string::npos;
 }
@@ -66,6 +86,7 @@ AccuracyPlan accuracy_plan(const Evidence& evidence) {
     plan.least_beat_hz = number_from(from, "least_beat_hz").value_or(plan.least_beat_hz);
     plan.is_shared = from.value("shared", false);
     plan.bands_hz = bands_from(from);
+    if (from.contains("map")) plan.map = oscillator_map_from(from.at("map"));
   } catch (const json::exception& error) {
     refuse_damaged(error);
   }
@@ -87,7 +108,10 @@ std::vector<AccuracyReading> accuracy_readings(const Evidence& evidence, const A
       r.expected_hz = c->value;
     if (const Condition* c = find_condition(s.conditions, kDialCondition)) r.dial_hz = c->value;
     const char* quantity = plan.way == AccuracyWay::counter ? kCountedFrequency : kToneReading;
-    if (const Reading* read = find_reading(s.readings, quantity)) r.read_hz = read->value;
+    if (const Reading* read = find_reading(s.readings, quantity))
+      r.read_hz = read->value;
+    else if (plan.way != AccuracyWay::counter)
+      take_tone(s, r);
     const bool has_usb = lower_case(s.label).find("usb") != std::string::npos;
     r.is_upper = has_usb || (!says_lower(s.label) && !is_lower);
     all.push_back(std::move(r));
@@ -100,7 +124,7 @@ json usual_accuracy_settings() {
           {"timebase_ppm", nullptr}, {"ageing_ppm", nullptr},    {"months", nullptr},
           {"source_ppm", nullptr},   {"path_ppm", nullptr},      {"tone_u_hz", nullptr},
           {"dial_step_hz", nullptr}, {"least_beat_hz", nullptr}, {"shared", false},
-          {kBandList, json::array()}};
+          {"map", json::array()},    {kBandList, json::array()}};
 }
 
 std::string accuracy_way_words(const Evidence& evidence) {
@@ -122,6 +146,19 @@ std::vector<SettingField> accuracy_setting_fields() {
        .hint = "How it is known how far off the reference is",
        .choices = way_choices()},
       band_list_field(),
+      {.kind = Kind::text,
+       .key = "map",
+       .head = "Oscillator map",
+       .hint = "Of a device with several oscillators, a line a band: 14.2 MHz USB = 23.2 reference "
+               "\u2212 9 carrier. A test point too: 20 MHz = 20 reference",
+       .text = {.parse = parse_oscillator_map,
+                .written = oscillator_map_text,
+                .understood =
+                    [](const json& kept) {
+                      const OscillatorMap map = oscillator_map_from(kept);
+                      return fmt::format("{} bands, {} oscillators", map.bands.size(),
+                                         map.oscillators.size());
+                    }}},
       quantity_setting("gate_s", kCounter, "Gate",
                        "Of the counter: its resolution is one count of it.", Quantity::duration,
                        "s", "1 s, as usual", "10 s"),
