@@ -51,6 +51,10 @@ void LogRun::run(const std::function<void(const LogSample&)>& sampled, const Pro
   if (first == nullptr || !sessions_.contains(first->role))
     throw InputError("log", "", "no instrument shows what it is of", "Connect one");
   for (auto& [role, session] : sessions_) session->set_stop(stop);
+  if (!plan_.stops_db.empty()) {
+    run_stops(sampled, progress, stop);
+    return;
+  }
   const double begun = time_.now_s();
   // By its number: times do not creep, however long an answer takes.
   for (long long i = 0; static_cast<double>(i) * plan_.every_s <= plan_.length_s; ++i) {
@@ -65,6 +69,50 @@ void LogRun::run(const std::function<void(const LogSample&)>& sampled, const Pro
     if (stop.stop_requested()) throw Cancelled();
     const double asked = time_.now_s() - begun;
     sampled(sample(asked));
+  }
+}
+
+void LogRun::wait(double seconds, const std::stop_token& stop) const {
+  time_.wait(seconds, [&](double) {
+    if (stop.stop_requested()) throw Cancelled();
+  });
+}
+
+void LogRun::run_stops(const std::function<void(const LogSample&)>& sampled,
+                       const Progress& progress, const std::stop_token& stop) {
+  const auto found = sessions_.find(Role::step_attenuator);
+  if (found == sessions_.end() || !found->second->can(Role::step_attenuator, "set_attenuation"))
+    throw InputError("log", "", "no step attenuator answers", "Connect one, or set it by hand");
+  ScpiSession& attenuator = *found->second;
+  if (!attenuator.is_open()) attenuator.connect();
+  const auto set = [&attenuator](double db) {
+    attenuator.tell(Role::step_attenuator, "set_attenuation", {{"db", db}});
+  };
+  // A stop must not keep it from being set back.
+  const auto back = [&](void*) {
+    attenuator.set_stop({});
+    try {
+      set(plan_.stops_db.front());
+    } catch (const InputError& error) {
+      LogSample last;
+      last.stop = plan_.stops_db.size() - 1;
+      last.missed = error.what_happened();
+      sampled(last);
+    }
+  };
+  const std::unique_ptr<void, decltype(back)> at_the_end(&attenuator, back);
+  const double begun = time_.now_s();
+  for (std::size_t i = 0; i < plan_.stops_db.size(); ++i) {
+    set(plan_.stops_db[i]);
+    wait(plan_.settle_s, stop);
+    for (std::size_t k = 0; k < plan_.readings; ++k) {
+      LogSample one = sample(time_.now_s() - begun);
+      one.stop = i;
+      one.is_last = k + 1 == plan_.readings;
+      sampled(one);
+      if (!one.is_last) wait(plan_.every_s, stop);
+    }
+    if (progress) progress(static_cast<double>(i + 1) / static_cast<double>(plan_.stops_db.size()));
   }
 }
 

@@ -154,11 +154,12 @@ void LiveInstruments::follow_test() {
   bench.set_amplifier(simulates_amplifier() ? std::optional(sim::AmplifierDesign{}) : std::nullopt);
 }
 
-void LiveInstruments::follow_log(double nominal_hz) {
+void LiveInstruments::follow_log(double nominal_hz, std::optional<double> reference_dbm) {
   if (!server_) return;
   sim::OscillatorDesign design;
   design.nominal_hz = nominal_hz;
   server_->bench().set_oscillator(design);
+  server_->bench().set_reference(reference_dbm);
 }
 
 void LiveInstruments::set_bypassed(bool bypassed) {

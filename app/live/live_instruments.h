@@ -52,8 +52,8 @@ class LiveInstruments : public QObject {
   /// where that is what is evaluated. Nothing on a real bench.
   void follow_test();
   /// On a simulated bench an oscillator of that frequency is switched on, cold; one that was stays
-  /// as warm as it is.
-  void follow_log(double nominal_hz);
+  /// as warm as it is. `reference_dbm`: of an outside reference at its input.
+  void follow_log(double nominal_hz, std::optional<double> reference_dbm);
   /// On a simulated bench the device is taken out of the line, or put back.
   void set_bypassed(bool bypassed);
   /// Whether it stands for an amplifier, with a transmitter before it.

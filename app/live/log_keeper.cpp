@@ -33,19 +33,27 @@ LogKeeper::~LogKeeper() {
 
 bool LogKeeper::can_log(const LogRecipe& recipe) const {
   const auto role = recipe.quantities.empty() ? std::nullopt : role_of(recipe.quantities.front());
-  return role && bench_.answers(*role);
+  return role && bench_.answers(*role) &&
+         (recipe.stops.empty() || bench_.answers(Role::step_attenuator));
 }
 
 void LogKeeper::start(Id test, Id step, const LogRecipe& recipe) {
   if (job_ != nullptr) return;
   constexpr double kUsualHz = 10e6;
-  bench_.follow_log(recipe.nominal_hz.value_or(kUsualHz));
+  bench_.follow_log(recipe.nominal_hz.value_or(kUsualHz), recipe.reference_dbm);
   auto sessions = std::make_shared<LogRun::Sessions>();
   for (const std::string& quantity : recipe.quantities) {
     const auto role = role_of(quantity);
     if (role && bench_.answers(*role) && !sessions->contains(*role))
       (*sessions)[*role] = bench_.open(*role);
   }
+  if (!recipe.stops.empty())
+    (*sessions)[Role::step_attenuator] = bench_.open(Role::step_attenuator);
+  LogPlan plan{recipe.quantities, recipe.every_s, recipe.length_s};
+  plan.readings = recipe.readings;
+  plan.settle_s = recipe.settle_s;
+  for (const LogRecipe::Stop& stop : recipe.stops) plan.stops_db.push_back(stop.attenuation_db);
+  at_stop_.clear();
   test_ = test;
   step_ = step;
   recipe_ = recipe;
@@ -56,8 +64,7 @@ void LogKeeper::start(Id test, Id step, const LogRecipe& recipe) {
   const int number = ++number_;
   job_ = new BackgroundJob(
       tr("log"),
-      [this, number, sessions, time = BenchTime(bench_.time_factor()),
-       plan = LogPlan{recipe.quantities, recipe.every_s, recipe.length_s}](
+      [this, number, sessions, time = BenchTime(bench_.time_factor()), plan](
           const Progress& progress, const std::stop_token& stop) {
         // Sockets end in the thread that used them.
         LogRun run(std::move(*sessions), plan, time);
@@ -107,6 +114,10 @@ void LogKeeper::keep(int number, const LogSample& sample) {
   if (number != number_ || !session_.is_open()) return;
   if (!sample.missed.empty()) emit missed(qt_text(sample.missed));
   seconds_ = sample.seconds;
+  if (!recipe_.stops.empty()) {
+    keep_stop(sample);
+    return;
+  }
   try {
     std::vector<Series> begun;
     for (const Reading& r : sample.readings) {
@@ -142,6 +153,17 @@ void LogKeeper::keep(int number, const LogSample& sample) {
   if (shown_.isValid() && shown_.elapsed() < kShownEveryMs) return;
   shown_.start();
   session_.reload(test_);
+}
+
+/// All readings of a stop together, on a step of its name.
+void LogKeeper::keep_stop(const LogSample& sample) {
+  at_stop_.insert(at_stop_.end(), sample.readings.begin(), sample.readings.end());
+  if (!sample.is_last) return;
+  const LogRecipe::Stop& stop = recipe_.stops[sample.stop];
+  const std::vector<Reading> readings = std::exchange(at_stop_, {});
+  if (readings.empty()) return;
+  LogEdits(session_).add_stop(test_, qt_text(stop.step), readings,
+                              {"attenuation", stop.attenuation_db, "dB"});
 }
 
 }  // namespace heron

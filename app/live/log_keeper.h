@@ -37,6 +37,7 @@ class LogKeeper : public QObject {
 
  private:
   void keep(int number, const LogSample& sample);
+  void keep_stop(const LogSample& sample);
   void finish();
   Session& session_;
   LiveInstruments& bench_;
@@ -46,6 +47,7 @@ class LogKeeper : public QObject {
   Id step_ = 0;
   LogRecipe recipe_;
   std::map<std::string, Id> series_;  ///< by quantity
+  std::vector<Reading> at_stop_;      ///< of the stop that is just read
   std::string begun_at_;              ///< UTC, ISO 8601; empty before the first reading
   double seconds_ = 0.0;              ///< of the last reading, since then
   QElapsedTimer shown_;               ///< since the figures were asked for last

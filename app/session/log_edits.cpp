@@ -2,6 +2,7 @@
 
 #include "app/theme/qt_text.h"
 #include "store/event.h"
+#include "store/reading.h"
 #include "store/series.h"
 #include "store/step.h"
 
@@ -30,6 +31,48 @@ std::optional<LogEdits::Kept> LogEdits::add_logs(Id test, Id step, const QString
       });
   if (kept->series.empty()) return std::nullopt;
   return *kept;
+}
+
+void LogEdits::add_stop(Id test, const QString& label, const std::vector<Reading>& readings,
+                        const Condition& condition) {
+  Session& s = session_;
+  struct KeptStop {
+    Id step = 0;
+    bool is_new = false;
+    std::vector<Id> readings;
+    std::vector<Id> before;  ///< what instruments had read there
+  };
+  auto kept = std::make_shared<KeptStop>();
+  s.change_test(
+      test, s.tr("readings of %1").arg(label),
+      [&s, kept, test, label, readings, condition] {
+        if (!kept->readings.empty()) {
+          if (kept->is_new) set_step_removed(s.shack(), kept->step, false);
+          for (const Id id : kept->readings) set_reading_removed(s.shack(), id, false);
+          for (const Id id : kept->before) set_reading_removed(s.shack(), id, true);
+          return;
+        }
+        KeptStop made;
+        for (const Step& one : steps(s.shack(), test)) {
+          if (one.label != label.toStdString()) continue;
+          made.step = one.id;
+          made.before.clear();
+          for (const Reading& r : one.readings)
+            if (r.source == ReadingSource::live) made.before.push_back(r.id);
+        }
+        for (const Id id : made.before) set_reading_removed(s.shack(), id, true);
+        made.is_new = made.step == 0;
+        if (made.is_new) made.step = add_step(s.shack(), test, label.toStdString());
+        set_condition(s.shack(), made.step, condition);
+        for (const Reading& r : readings)
+          made.readings.push_back(add_reading(s.shack(), made.step, r));
+        *kept = std::move(made);  // only when all are written
+      },
+      [&s, kept] {
+        for (const Id id : kept->readings) set_reading_removed(s.shack(), id, true);
+        for (const Id id : kept->before) set_reading_removed(s.shack(), id, false);
+        if (kept->is_new) set_step_removed(s.shack(), kept->step, true);
+      });
 }
 
 void LogEdits::add_event(Id test, const QString& words, const std::string& at) {

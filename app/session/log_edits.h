@@ -15,6 +15,9 @@ class LogEdits {
   /// Onto a step, or onto a new one of that name (step 0); nullopt if it was refused.
   std::optional<Kept> add_logs(Id test, Id step, const QString& label,
                                const std::vector<Series>& logs);
+  /// What was read at a stop, and under what, on the step of that name, or on a new one.
+  void add_stop(Id test, const QString& step, const std::vector<Reading>& readings,
+                const Condition& condition);
   /// A moment with words; `at` is UTC, ISO 8601.
   void add_event(Id test, const QString& words, const std::string& at);
   void remove_event(Id test, const Event& event);

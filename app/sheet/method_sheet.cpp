@@ -205,8 +205,9 @@ QString MethodSheet::take_words() const {
 
 QString MethodSheet::add_words() const {
   const GeneralTest* t = session_.general();
+  if (can_log())
+    return t->method->log(t->evidence).stops.empty() ? tr("Start the log") : tr("Start the run");
   if (can_plan()) return tr("Plan the steps");
-  if (can_log()) return tr("Start the log");
   if (reads_logs()) return tr("Add a log");
   if (reads_meters()) return tr("Read the meters");
   if (is_typed()) return tr("Type the readings");
@@ -218,14 +219,16 @@ QString MethodSheet::add_words() const {
 
 QString MethodSheet::add_consequence() const {
   const GeneralTest* t = session_.general();
-  if (can_plan())
-    return takes_recordings() ? tr("One for each place; then measure them")
-                              : tr("From low to high; then type what is read");
   if (can_log()) {
     const LogRecipe recipe = t->method->log(t->evidence);
+    if (!recipe.stops.empty())
+      return tr("%1 attenuations, down and up; no RF needed").arg(recipe.stops.size());
     return tr("Every %1 for %2, no RF needed")
         .arg(qt_text(duration_text(recipe.every_s)), qt_text(duration_text(recipe.length_s)));
   }
+  if (can_plan())
+    return takes_recordings() ? tr("One for each place; then measure them")
+                              : tr("From low to high; then type what is read");
   if (reads_logs()) return tr("CSV, or a recording of the tone; or drop it here");
   if (takes_recordings() && (is_joint() || (t != nullptr && t->method->analyse_trace != nullptr)))
     return Sheet::add_consequence();
@@ -241,12 +244,12 @@ QString MethodSheet::add_consequence() const {
 
 /// Where the next reading goes: the first cell of the grid that is empty.
 void MethodSheet::add_evidence() {
-  if (can_plan()) {
-    plan_steps();
-    return;
-  }
   if (can_log()) {
     start_log();
+    return;
+  }
+  if (can_plan()) {
+    plan_steps();
     return;
   }
   if (reads_logs()) {

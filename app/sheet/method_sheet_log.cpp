@@ -80,14 +80,19 @@ void MethodSheet::start_log() {
   }
   if (!can_log()) {
     emit failed(tr("No instrument answers that shows what is logged."),
-                tr("Connect a counter on the bench, or drop a CSV file here"));
+                recipe.stops.empty()
+                    ? tr("Connect a counter on the bench, or drop a CSV file here")
+                    : tr("Connect a counter and a step attenuator, or type the states"));
     return;
   }
   // What was begun before goes on in the same place.
   Id into = 0;
   for (const Step& s : t->steps)
     if (s.label == recipe.step) into = s.id;
-  logging_->begin(tr("log every %1").arg(qt_text(duration_text(recipe.every_s))), 0);
+  logging_->begin(!recipe.stops.empty()
+                      ? tr("%1 attenuations").arg(recipe.stops.size())
+                      : tr("log every %1").arg(qt_text(duration_text(recipe.every_s))),
+                  0);
   logging_->show();
   // What it shows is needed now, not what can be typed.
   show_below(0);
@@ -159,10 +164,15 @@ void MethodSheet::read_log(const QString& path) {
 }
 
 void MethodSheet::add_log_actions(QMenu* menu, const GeneralTest& t) {
-  menu->addAction(tr("Start the log"), this, &MethodSheet::start_log)
-      ->setEnabled(t.method->log != nullptr && !log_->is_running());
+  if (t.method->log != nullptr)
+    menu->addAction(
+            t.method->log(t.evidence).stops.empty() ? tr("Start the log") : tr("Start the run"),
+            this, &MethodSheet::start_log)
+        ->setEnabled(!log_->is_running());
+  if (t.method->read_log == nullptr) return;
   menu->addAction(tr("Add a log or a recording\u2026"), this, &MethodSheet::ask_log_file);
-  menu->addAction(tr("Type readings"), this, &MethodSheet::show_grid);
+  if (!t.method->fields.empty())
+    menu->addAction(tr("Type readings"), this, &MethodSheet::show_grid);
   QMenu* events = menu->addMenu(tr("Note an event"));
   for (const QString& words : {tr("lid on"), tr("lid off"), tr("turned over"), tr("heater on"),
                                tr("heater off"), tr("window opened"), tr("fan on"), tr("fan off")})

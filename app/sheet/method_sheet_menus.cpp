@@ -25,6 +25,7 @@ void MethodSheet::refresh_menus(const GeneralTest& t) {
     fill_joint_menu(menu, t);
     return;
   }
+  if (t.method->log != nullptr) add_log_actions(menu, t);
   menu->addAction(tr("Add a step\u2026"), this, &MethodSheet::ask_step);
   if (takes_recordings()) menu->addAction(tr("Add recordings\u2026"), this, &Sheet::ask_recordings);
   if (is_typed()) add_file_action(menu);

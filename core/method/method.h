@@ -101,11 +101,20 @@ struct TakeContext {
   std::optional<TimeSpan> part;          ///< that somebody chose; else the method finds it
 };
 
-/// What instruments read again and again while nothing is switched.
+/// What instruments read again and again; nothing is keyed.
 struct LogRecipe {
+  /// A step of the test at which a step attenuator stands so.
+  struct Stop {
+    std::string step;
+    double attenuation_db = 0.0;
+  };
+  std::vector<Stop> stops;   ///< one after the other; empty = one long log
+  std::size_t readings = 5;  ///< at each stop
+  double settle_s = 2.0;     ///< before them
+  std::optional<double> reference_dbm = std::nullopt;  ///< of an outside reference, nothing added
   std::vector<std::string> quantities;  ///< of `live_quantities`; the first has to answer
   double every_s = 1.0;
-  double length_s = 600.0;
+  double length_s = 600.0;                          ///< without stops
   std::optional<double> nominal_hz = std::nullopt;  ///< what is counted should be
   std::string step;                                 ///< that a new log goes to, if it has none yet
   std::string refusal;                              ///< why it cannot be; empty = it can

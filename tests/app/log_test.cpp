@@ -4,6 +4,7 @@
 #include <unistd.h>
 
 #include "app/live/log_keeper.h"
+#include "app/session/test_edits.h"
 #include "app/sheet/taking_card.h"
 #include "app/widget/needle_view.h"
 #include "core/method/live_quantity.h"
@@ -216,6 +217,43 @@ class LogTest : public QObject {
     // What is typed stands beside it on wish.
     w.sheet().show_grid();
     QVERIFY(w.sheet().grid()->isVisible() && needle.isVisible());
+  }
+
+  void an_attenuator_is_run_down_and_up_until_lock_is_lost() {
+    DriftWindow w({{"nominal_hz", 10e6}, {"source_dbm", 3.3}, {"shared", true}}, "lock");
+    w.simulate(60.0);
+    QTRY_VERIFY(w.sheet().can_log());
+    QCOMPARE(w.sheet().primary()->text(), QString("Start the run"));
+    // Without an offset loss would not be seen.
+    w.sheet().start_log();
+    QVERIFY(!w.sheet().log()->is_running());
+    nlohmann::json settings = w.window->session().settings();
+    settings["lock"]["offset_hz"] = 12.0;
+    TestEdits(w.window->session()).set_settings("offset", settings);
+    w.sheet().start_log();
+    QVERIFY(w.sheet().log()->is_running());
+    QTRY_VERIFY_WITH_TIMEOUT(!w.sheet().log()->is_running(), 60000);
+    const GeneralTest& t = w.shown();
+    QCOMPARE(t.steps.size(), 33U);
+    QCOMPARE(t.evidence.steps.front().readings.size(), 5U);
+    // The simulated one holds down to -6 dBm and is disturbed within 1 dB of that: 8 of 9.3 dB.
+    const Answer& a = t.result.answers.front();
+    QVERIFY2(a.figure.value == 8.0 || a.figure.value == 9.0,
+             qPrintable(QString::number(a.figure.value)));
+    QCOMPARE(a.judgement->verdict, Verdict::incomplete);  // the offset is not restored yet
+    const auto& remarks = t.result.remarks;
+    QVERIFY(std::any_of(remarks.begin(), remarks.end(),
+                        [](const Remark& r) { return r.code == "hysteresis"; }));
+    // It stands as at first again.
+    auto& bench = w.window->live_instruments()->simulation()->bench();
+    QCOMPARE(QString::fromStdString(*bench.speak("step_attenuator", "INP:ATT?")), QString("0"));
+    // Another run takes the place of this one; stopped, the attenuator comes back too.
+    w.sheet().start_log();
+    QTRY_VERIFY_WITH_TIMEOUT(*bench.speak("step_attenuator", "INP:ATT?") == "4", 30000);
+    w.sheet().log()->stop();
+    QTRY_VERIFY(!w.sheet().log()->is_running());
+    QCOMPARE(QString::fromStdString(*bench.speak("step_attenuator", "INP:ATT?")), QString("0"));
+    QCOMPARE(w.shown().evidence.steps.front().readings.size(), 5U);
   }
 
   void a_signed_test_is_not_logged_into() {

@@ -4,6 +4,7 @@
 
 #include "core/method/frequency/lock_result.h"
 #include "core/method/frequency/lock_settings.h"
+#include "core/method/live_quantity.h"
 
 namespace heron {
 namespace {
@@ -33,6 +34,29 @@ StepPlan plan_run(const Evidence& evidence) {
   return plan;
 }
 
+/// The same with a step attenuator and a counter.
+LogRecipe attenuator_run(const Evidence& evidence) {
+  const LockPlan plan = lock_plan(evidence);
+  LogRecipe r;
+  r.quantities = {kCountedFrequency};
+  r.every_s = 1.0;
+  r.nominal_hz = plan.nominal_hz;
+  r.reference_dbm = plan.source_dbm;
+  for (const std::string& step : plan_run(evidence).steps)
+    r.stops.push_back({step, std::stod(step)});
+  if (!plan.nominal_hz || !plan.offset_hz) {
+    r.refusal = !plan.nominal_hz ? "What is counted when it is locked is not known."
+                                 : "Locked and free running may be at the same frequency: loss "
+                                   "would not be seen.";
+    r.what_to_do = !plan.nominal_hz ? "Type the nominal frequency among the settings"
+                                    : "Set the internal oscillator off, and type by how much";
+  } else if (plan.is_restored) {
+    r.refusal = "The internal offset is said to be restored.";
+    r.what_to_do = "Set it again for another run, and take the tick away";
+  }
+  return r;
+}
+
 }  // namespace
 
 const Method& lock_method() {
@@ -48,6 +72,7 @@ const Method& lock_method() {
                              .limit = needed,
                              .step_hint = "\u201c3 dB, falling\u201d says what is added",
                              .plan = plan_run,
+                             .log = attenuator_run,
                              .evaluate = evaluate_lock};
   return method;
 }
