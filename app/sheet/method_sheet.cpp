@@ -228,7 +228,7 @@ QString MethodSheet::add_consequence() const {
   }
   if (can_plan())
     return takes_recordings() ? tr("One for each place; then measure them")
-                              : tr("From low to high; then type what is read");
+                              : tr("Then type what is read at each");
   if (reads_logs()) return tr("CSV, or a recording of the tone; or drop it here");
   if (takes_recordings() && (is_joint() || (t != nullptr && t->method->analyse_trace != nullptr)))
     return Sheet::add_consequence();

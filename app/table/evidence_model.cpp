@@ -92,7 +92,7 @@ QString EvidenceModel::shown(const TypedField& f, const EvidenceStep& step) cons
   const Reading* r = f.kind == TypedField::Kind::reading
                          ? find_reading(step.readings, std::string(f.quantity), f.role)
                          : nullptr;
-  if (r == nullptr || f.read == nullptr) return typed;
+  if (r == nullptr || f.read == nullptr || method_->conventions.empty()) return typed;
   // Typed in the other convention: said, not converted behind one's back.
   QString words = qt_text(number_text(r->value, 1));
   if (r->bound == Bound::upper) words.prepend(QStringLiteral("\u2264 "));
@@ -148,7 +148,8 @@ QVariant EvidenceModel::headerData(int section, Qt::Orientation orientation, int
   if (role != Qt::DisplayRole) return {};
   if (section == 0) return qt_text(method_->step_head);
   const TypedField& f = field(section);
-  const bool is_open = f.asked == Quantity::level || f.asked == Quantity::frequency;
+  const bool is_open = f.asked == Quantity::level || f.asked == Quantity::frequency ||
+                       f.asked == Quantity::duration || f.asked == Quantity::temperature;
   const QString unit = is_open ? bare_unit(f) : QString();
   return unit.isEmpty() ? qt_text(f.head) : qt_text(f.head) + QStringLiteral(", ") + unit;
 }

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <fmt/format.h>
 
 #include "core/method/frequency/accuracy_settings.h"
 #include "core/method/measure/whole_answer.h"
@@ -58,18 +59,19 @@ ResultTable band_table(const Accuracy& a, const AccuracyPlan& plan) {
   t.margin_unit = "Hz";
   const bool is_mapped = !a.bands.empty() && a.bands.front().mapped != nullptr;
   constexpr std::size_t kMostFactors = 4;
-  t.columns = {{"band", "Band", CellKind::name, is_mapped ? 130 : 190}};
+  t.columns = {{"band", "Band", CellKind::name, is_mapped ? 140 : 190}};
   const std::size_t factors =
       is_mapped ? std::min(kMostFactors, plan.map.oscillators.size()) : std::size_t{0};
   for (std::size_t i = 0; i < factors; ++i)
     t.columns.push_back({"factor" + std::to_string(i), plan.map.oscillators[i] + ", Hz/ppm",
-                         CellKind::figure, 120, 1200});
+                         CellKind::figure, 100, 1200});
   t.columns.push_back({"hz", "Error, Hz", CellKind::figure, 120});
   t.columns.push_back({"margin", "Margin", CellKind::margin, -1});
   t.columns.push_back({"verdict", "Verdict", CellKind::verdict, 112, 0, 111});
   for (const AccuracyBand& b : a.bands) {
     ResultTable::Row row{std::nullopt, {}};
-    std::string name = frequency_text(b.frequency_hz);
+    std::string name = is_mapped ? fmt::format("{:.10g} MHz", b.frequency_hz / 1e6)
+                                 : frequency_text(b.frequency_hz);
     if (b.mapped != nullptr && !b.mapped->sideband.empty()) name += " " + b.mapped->sideband;
     row.cells = {{name}};
     for (std::size_t i = 0; i < factors; ++i) {
@@ -138,7 +140,8 @@ Plot plot_of(const Accuracy& a, const AccuracyPlan& plan) {
       p.before = a.error->value - a.error->expanded();
       band.points.push_back(p);
     }
-    main.layers.push_back(std::move(band));
+    // With several oscillators bands differ by right.
+    if (a.oscillators.errors.empty()) main.layers.push_back(std::move(band));
     if (plan.limit) {
       for (const double side : {1.0, -1.0}) {
         PlotLayer limit{
@@ -168,6 +171,14 @@ Plot plot_of(const Accuracy& a, const AccuracyPlan& plan) {
   return plot;
 }
 
+/// Nearest to its limit, or furthest beyond, for its frequency.
+bool by_margin(const AccuracyBand& x, const AccuracyBand& y) {
+  const auto share = [](const AccuracyBand& b) {
+    return b.judgement ? b.judgement->margin / b.frequency_hz : 0.0;
+  };
+  return share(x) < share(y);
+}
+
 Answer answer_of(const Accuracy& a, const AccuracyPlan& plan) {
   Answer answer;
   answer.figure = *a.error;
@@ -186,6 +197,14 @@ Answer answer_of(const Accuracy& a, const AccuracyPlan& plan) {
     answer.sentence = verdict_sentence(*a.judgement, "ppm");
   else
     answer.sentence = "No limit is chosen, so nothing is judged.";
+  // Other oscillators may fail a band although this one is near enough.
+  const auto bad = std::min_element(a.bands.begin(), a.bands.end(), by_margin);
+  if (!a.oscillators.errors.empty() && answer.judgement && bad != a.bands.end() && bad->judgement &&
+      is_worse(*bad->judgement, *answer.judgement)) {
+    answer.judgement->verdict = bad->judgement->verdict;
+    answer.sentence = "On " + frequency_text(bad->frequency_hz) + " it is off by " +
+                      figure_text(bad->error, Rounding::compact) + ".";
+  }
   return answer;
 }
 
@@ -212,15 +231,19 @@ Result evaluate_accuracy(const Evidence& evidence) {
     answer_all_steps(r, answer, first, a.rows.size());
     r.figures.push_back(*a.error);
     r.headline_id = a.error->id;
+    const bool is_mapped = !a.oscillators.errors.empty() && answer.judgement;
     const auto worst =
-        std::max_element(a.bands.begin(), a.bands.end(), [](const auto& x, const auto& y) {
-          return std::abs(x.error.value) < std::abs(y.error.value);
-        });
+        is_mapped
+            ? std::min_element(a.bands.begin(), a.bands.end(), by_margin)
+            : std::max_element(a.bands.begin(), a.bands.end(), [](const auto& x, const auto& y) {
+                return std::abs(x.error.value) < std::abs(y.error.value);
+              });
     if (worst != a.bands.end()) {
       FigureCard card;
       card.head = "On " + frequency_text(worst->frequency_hz);
       card.value = figure_text(worst->error, Rounding::compact);
-      card.caption = "the band where it is furthest off";
+      card.caption =
+          is_mapped ? "the band where it matters most" : "the band where it is furthest off";
       card.judgement = worst->judgement;
       card.margin_span = answer.margin_span * worst->frequency_hz / 1e6;
       r.figure_cards.push_back(std::move(card));

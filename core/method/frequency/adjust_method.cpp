@@ -48,6 +48,10 @@ const Method& adjust_method() {
       .usual_settings = usual_adjust_settings,
       .setting_words = adjust_setting_words,
       .check = check_adjust_settings,
+      .bare_unit =
+          [](const TypedField& field, const nlohmann::json&) {
+            return field.typed_unit.empty() ? field.unit : field.typed_unit;
+          },
       .limit = enough,
       .caution =
           "Non-metallic tool, one hand: a metal blade shorts the supply. Mains sets carry high "

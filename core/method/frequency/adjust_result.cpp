@@ -266,7 +266,7 @@ class AdjustResult {
   Plot empty_plot() const {
     Plot plot;
     plot.title = "Error by setting";
-    plot.x = {"Setting", ""};
+    plot.x = {"step", ""};
     plot.empty_words =
         "Nothing read yet. Start the log: the needle shows the error while you turn, Space says "
         "when the tool is on. Or type what was found, adjusted and re-checked into the grid below.";

@@ -52,10 +52,9 @@ class Assessment {
   Drift assessed() {
     d_.remarks = d_.record.remarks;
     if (!plan_.reference.nominal_hz) {
-      if (!d_.record.samples.empty())
-        say("nominal", Severity::caution,
-            "What the frequency should be is not known: nothing is worked out.",
-            "Type the nominal frequency among the settings");
+      say("nominal", d_.record.samples.empty() ? Severity::note : Severity::caution,
+          "What the frequency should be is not known: nothing is worked out.",
+          "Type the nominal frequency among the settings");
       d_.record.samples.clear();
       d_.fit.is_outlier.clear();
       return std::move(d_);

@@ -120,7 +120,7 @@ class DriftResult {
   Plot plot() const {
     Plot plot;
     plot.title = "Error over time";
-    plot.x = {"Time, " + unit_.word, ""};
+    plot.x = {unit_.word, ""};
     plot.empty_words =
         "Nothing read yet. Log a counter, drop a CSV file with time and frequency or a recording "
         "of the tone, or type readings into the grid below.";

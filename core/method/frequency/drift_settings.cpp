@@ -69,7 +69,7 @@ std::string check_drift_settings(const json& settings) {
 
 std::string drift_setting_words(const Evidence& evidence) {
   const DriftPlan plan = drift_plan(evidence);
-  if (!plan.reference.nominal_hz) return "nominal not known";
+  if (!plan.reference.nominal_hz) return "not known";
   return frequency_text(*plan.reference.nominal_hz);
 }
 

@@ -69,6 +69,10 @@ const Method& lock_method() {
                              .usual_settings = usual_lock_settings,
                              .setting_words = lock_setting_words,
                              .check = check_lock_settings,
+                             .bare_unit =
+                                 [](const TypedField& field, const nlohmann::json&) {
+                                   return field.typed_unit.empty() ? field.unit : field.typed_unit;
+                                 },
                              .limit = needed,
                              .step_hint = "\u201c3 dB, falling\u201d says what is added",
                              .plan = plan_run,

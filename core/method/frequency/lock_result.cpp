@@ -223,7 +223,7 @@ class LockResult {
   Plot plot() const {
     Plot plot;
     plot.title = "Offset over added attenuation";
-    plot.x = {"Added, dB", ""};
+    plot.x = {"dB", ""};
     plot.empty_words =
         "Nothing read yet. Set the internal oscillator off, add attenuation before the reference "
         "input step by step until lock is lost, then take it away again; type each state below.";

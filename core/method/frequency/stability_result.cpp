@@ -306,7 +306,7 @@ class StabilityResult {
   Plot plot() const {
     Plot plot;
     plot.title = "Scatter over averaging time";
-    plot.x = {"Averaging time, s", "", true};
+    plot.x = {"s", "", true};
     plot.empty_words =
         "Nothing to work out yet. Log a counter for an hour, or drop a CSV file with time and "
         "frequency. The log of a drift test in this evaluation is used too.";
