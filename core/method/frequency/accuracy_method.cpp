@@ -2,6 +2,7 @@
 
 #include "core/method/frequency/accuracy_result.h"
 #include "core/method/frequency/accuracy_settings.h"
+#include "core/method/frequency/frequency_fields.h"
 #include "core/method/frequency/tone_log.h"
 #include "core/method/live_quantity.h"
 
@@ -9,17 +10,10 @@ namespace heron {
 namespace {
 
 LimitField tolerance(const Evidence&) {
-  LimitField f;
-  f.head = "Within";
-  f.hint = "How far the reference may be off, either way; as the maker says, or as your use needs.";
-  f.label = "Limit";
-  f.example = "0.5 ppm";
-  f.asked = Quantity::relative;
-  f.unit = "ppm";
-  f.sense = Sense::within;
-  f.span = 0.0;
-  f.span_share = 1.0;
-  return f;
+  return ppm_limit_field(
+      "Within",
+      "How far the reference may be off, either way; as the maker says, or as your use needs.",
+      "0.5 ppm");
 }
 
 nlohmann::json analyse(const CaptureOpener& open, const TakeContext&, const Progress& progress,
@@ -54,15 +48,7 @@ const Method& accuracy_method() {
                   .typed_unit = "MHz",
                   .width = 124,
                   .csv = "dial_hz"},
-                 {.quantity = kCountedFrequency,
-                  .head = "Counted",
-                  .hint = "What the counter shows, every digit of it",
-                  .asked = Quantity::frequency,
-                  .unit = "Hz",
-                  .typed_unit = "MHz",
-                  .width = 150,
-                  .live = kCountedFrequency,
-                  .csv = "frequency_hz"},
+                 counted_field(),
                  {.quantity = kToneReading,
                   .head = "Tone",
                   .hint = "Tone heard, by ear against a known one, or from the spectrum of the "

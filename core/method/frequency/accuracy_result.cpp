@@ -5,6 +5,7 @@
 #include <fmt/format.h>
 
 #include "core/method/frequency/accuracy_settings.h"
+#include "core/method/frequency/frequency_fields.h"
 #include "core/method/measure/whole_answer.h"
 #include "core/method/result_json.h"
 #include "core/quantity/format.h"
@@ -216,10 +217,7 @@ Result evaluate_accuracy(const Evidence& evidence) {
   Result r;
   r.method = "reference";
   r.remarks = a.remarks;
-  if (evidence.limit && !plan.limit)
-    r.remarks.push_back({"limit_unit", Severity::caution,
-                         "The limit is in " + evidence.limit->unit + ": it judges no reference.",
-                         "Choose a limit in ppm or ppb"});
+  if (const auto other = other_limit_remark(evidence, "reference")) r.remarks.push_back(*other);
   r.tables.push_back(reading_table(a, plan, evidence));
   if (!a.bands.empty()) r.tables.push_back(band_table(a, plan));
   if (!a.oscillators.errors.empty()) r.tables.push_back(oscillator_table(a));

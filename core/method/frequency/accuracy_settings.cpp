@@ -6,6 +6,7 @@
 #include <fmt/format.h>
 
 #include "core/method/frequency/band_list.h"
+#include "core/method/frequency/frequency_fields.h"
 #include "core/method/frequency/quantity_setting.h"
 #include "core/method/frequency/tone_log.h"
 #include "core/method/live_quantity.h"
@@ -90,11 +91,7 @@ AccuracyPlan accuracy_plan(const Evidence& evidence) {
   } catch (const json::exception& error) {
     refuse_damaged(error);
   }
-  if (evidence.limit && evidence.limit->unit == "ppm") {
-    plan.limit = evidence.limit;
-    plan.limit->convention.clear();
-    plan.limit->sense = Sense::within;
-  }
+  plan.limit = ppm_limit(evidence);
   return plan;
 }
 

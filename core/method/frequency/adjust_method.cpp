@@ -3,23 +3,14 @@
 #include "core/method/frequency/adjust_result.h"
 #include "core/method/frequency/adjust_settings.h"
 #include "core/method/frequency/drift_method.h"
+#include "core/method/frequency/frequency_fields.h"
 #include "core/method/frequency/log_evidence.h"
 
 namespace heron {
 namespace {
 
 LimitField enough(const Evidence&) {
-  LimitField f;
-  f.head = "Enough";
-  f.hint = "How far off is near enough, either way.";
-  f.label = "Limit";
-  f.example = "0.25 ppm";
-  f.asked = Quantity::relative;
-  f.unit = "ppm";
-  f.sense = Sense::within;
-  f.span = 0.5;
-  f.span_share = 1.0;
-  return f;
+  return ppm_limit_field("Enough", "How far off is near enough, either way.", "0.25 ppm");
 }
 
 LogRecipe log_recipe(const Evidence& evidence) {

@@ -8,6 +8,7 @@
 #include "core/method/frequency/adjust_settings.h"
 #include "core/method/frequency/adjusting.h"
 #include "core/method/frequency/drift.h"
+#include "core/method/frequency/frequency_fields.h"
 #include "core/method/frequency/hands_off.h"
 #include "core/method/frequency/reference_error.h"
 #include "core/method/live_quantity.h"
@@ -161,10 +162,7 @@ class AdjustResult {
                          std::string todo = {}) {
       all.push_back({code, severity, std::move(text), std::move(todo)});
     };
-    if (evidence_.limit && !plan_.limit)
-      say("limit_unit", Severity::caution,
-          "The limit is in " + evidence_.limit->unit + ": it judges no reference.",
-          "Choose a limit in ppm or ppb");
+    if (const auto other = other_limit_remark(evidence_, "reference")) all.push_back(*other);
     if (!plan_.nominal_hz) {
       say("nominal", Severity::caution,
           "What the frequency should be is not known: nothing is worked out.",

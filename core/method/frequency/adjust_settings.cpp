@@ -4,6 +4,7 @@
 
 #include "core/error.h"
 #include "core/method/frequency/drift.h"
+#include "core/method/frequency/frequency_fields.h"
 #include "core/method/frequency/quantity_setting.h"
 #include "core/method/live_quantity.h"
 #include "core/method/result_json.h"
@@ -84,11 +85,7 @@ AdjustPlan adjust_plan(const Evidence& evidence) {
   } catch (const json::exception& error) {
     refuse_damaged(error);
   }
-  if (evidence.limit && evidence.limit->unit == "ppm") {
-    plan.limit = evidence.limit;
-    plan.limit->convention.clear();
-    plan.limit->sense = Sense::within;
-  }
+  plan.limit = ppm_limit(evidence);
   return plan;
 }
 
@@ -110,59 +107,45 @@ std::string adjust_setting_words(const Evidence& evidence) {
 
 std::vector<SettingField> adjust_setting_fields() {
   constexpr const char* kZero = "Settled zero";
-  constexpr const char* kLog = "Live log";
-  return {quantity_setting("nominal_hz", "", "Nominal", "Of the oscillator that is counted.",
-                           Quantity::frequency, "Hz", "Not known", "20 MHz"),
-          quantity_setting("source_ppm", "", "\u00b1 of the source",
-                           "How far off the counter\u2019s timebase may be.", Quantity::relative,
-                           "ppm", "Not known", "0.01 ppm"),
-          words_setting(
-              "original", "Original setting",
-              "As it was found, so that it can be restored: \u201c3 o\u2019clock, menu 41\u201d"),
-          words_setting("renewed", "New setting", "As it is left"),
-          {.kind = SettingField::Kind::text,
-           .key = "shift_hz",
-           .group = kZero,
-           .head = "Shift when closed and warm",
-           .hint = "How much higher it reads warm, closed and right way up than now: \u22121.8 Hz",
-           .text = {.parse = parse_shift,
-                    .written =
-                        [](const json& kept) {
-                          return kept.is_number() ? number_text(kept.get<double>(), 2, true) + " Hz"
-                                                  : std::string();
-                        },
-                    .understood =
-                        [](const json& kept) {
-                          return kept.is_number()
-                                     ? "zero is " + number_text(-kept.get<double>(), 2, true) +
-                                           " Hz"
-                                     : std::string("no shift");
-                        }}},
-          quantity_setting("u_shift_hz", kZero, "\u00b1 of the shift", "Expanded.",
-                           Quantity::frequency, "Hz", "None", "0.6 Hz"),
-          quantity_setting(
-              "warm_s", kZero, "Switched on for",
-              "The drift record of this evaluation then tells what is left of the warm-up.",
-              Quantity::duration, "s", "Not used", "62 min"),
-          quantity_setting("every_s", kLog, "Read every", "While it is adjusted.",
-                           Quantity::duration, "s", "1 s, as usual", "1 s"),
-          quantity_setting("length_s", kLog, "For", "It can be ended at any time before.",
-                           Quantity::duration, "s", "30 min, as usual", "30 min")};
+  std::vector<SettingField> fields{
+      quantity_setting("nominal_hz", "", "Nominal", "Of the oscillator that is counted.",
+                       Quantity::frequency, "Hz", "Not known", "20 MHz"),
+      quantity_setting("source_ppm", "", "\u00b1 of the source",
+                       "How far off the counter\u2019s timebase may be.", Quantity::relative, "ppm",
+                       "Not known", "0.01 ppm"),
+      words_setting(
+          "original", "Original setting",
+          "As it was found, so that it can be restored: \u201c3 o\u2019clock, menu 41\u201d"),
+      words_setting("renewed", "New setting", "As it is left"),
+      {.kind = SettingField::Kind::text,
+       .key = "shift_hz",
+       .group = kZero,
+       .head = "Shift when closed and warm",
+       .hint = "How much higher it reads warm, closed and right way up than now: \u22121.8 Hz",
+       .text = {.parse = parse_shift,
+                .written =
+                    [](const json& kept) {
+                      return kept.is_number() ? number_text(kept.get<double>(), 2, true) + " Hz"
+                                              : std::string();
+                    },
+                .understood =
+                    [](const json& kept) {
+                      return kept.is_number()
+                                 ? "zero is " + number_text(-kept.get<double>(), 2, true) + " Hz"
+                                 : std::string("no shift");
+                    }}},
+      quantity_setting("u_shift_hz", kZero, "\u00b1 of the shift", "Expanded.", Quantity::frequency,
+                       "Hz", "None", "0.6 Hz"),
+      quantity_setting(
+          "warm_s", kZero, "Switched on for",
+          "The drift record of this evaluation then tells what is left of the warm-up.",
+          Quantity::duration, "s", "Not used", "62 min")};
+  for (const SettingField& f : log_fields("1 s, as usual", "30 min, as usual")) fields.push_back(f);
+  return fields;
 }
 
 std::vector<TypedField> adjust_fields() {
   using Kind = TypedField::Kind;
-  const auto counted = [](ReadingRole role, const char* head, const char* hint) {
-    return TypedField{.quantity = kCountedFrequency,
-                      .role = role,
-                      .head = head,
-                      .hint = hint,
-                      .asked = Quantity::frequency,
-                      .unit = "Hz",
-                      .typed_unit = "MHz",
-                      .width = 132,
-                      .live = role == ReadingRole::at ? kCountedFrequency : ""};
-  };
   return {{.kind = Kind::condition,
            .quantity = "frequency",
            .head = "Nominal",
@@ -178,9 +161,10 @@ std::vector<TypedField> adjust_fields() {
            .asked = Quantity::number,
            .unit = "",
            .width = 72},
-          counted(ReadingRole::before, "Found", "Before anything was turned, case closed and warm"),
-          counted(ReadingRole::at, "Adjusted", "Hands off, before the case is closed"),
-          counted(ReadingRole::after, "Re-checked", "Case closed, right way up, warm again")};
+          counted_field(ReadingRole::before, "Found",
+                        "Before anything was turned, case closed and warm"),
+          counted_field(ReadingRole::at, "Adjusted", "Hands off, before the case is closed"),
+          counted_field(ReadingRole::after, "Re-checked", "Case closed, right way up, warm again")};
 }
 
 }  // namespace heron

@@ -2,6 +2,7 @@
 
 #include "core/method/frequency/drift_result.h"
 #include "core/method/frequency/drift_settings.h"
+#include "core/method/frequency/frequency_fields.h"
 #include "core/method/frequency/log_evidence.h"
 #include "core/method/frequency/tone_log.h"
 
@@ -9,17 +10,8 @@ namespace heron {
 namespace {
 
 LimitField tolerance(const Evidence&) {
-  LimitField f;
-  f.head = "Within, once settled";
-  f.hint = "How far off it may be when it has settled, either way.";
-  f.label = "Limit";
-  f.example = "0.5 ppm";
-  f.asked = Quantity::relative;
-  f.unit = "ppm";
-  f.sense = Sense::within;
-  f.span = 0.0;
-  f.span_share = 1.0;
-  return f;
+  return ppm_limit_field("Within, once settled",
+                         "How far off it may be when it has settled, either way.", "0.5 ppm");
 }
 
 nlohmann::json analyse(const CaptureOpener& open, const TakeContext& context,

@@ -6,6 +6,7 @@
 
 #include "core/method/frequency/drift.h"
 #include "core/method/frequency/drift_compare.h"
+#include "core/method/frequency/frequency_fields.h"
 #include "core/method/frequency/reference_error.h"
 #include "core/method/frequency/time_axis.h"
 #include "core/quantity/format.h"
@@ -34,10 +35,7 @@ class DriftResult {
     Result r;
     r.method = "drift";
     r.remarks = d_.remarks;
-    if (evidence_.limit && !plan_.limit)
-      r.remarks.push_back({"limit_unit", Severity::caution,
-                           "The limit is in " + evidence_.limit->unit + ": it judges no drift.",
-                           "Choose a limit in ppm or ppb"});
+    if (const auto other = other_limit_remark(evidence_, "drift")) r.remarks.push_back(*other);
     for (const DriftBand& b : d_.bands)
       r.items.push_back({frequency_text(b.frequency_hz), std::nullopt});
     r.tables.push_back(table());

@@ -1,6 +1,7 @@
 #include "core/method/frequency/drift_settings.h"
 
 #include "core/method/frequency/band_list.h"
+#include "core/method/frequency/frequency_fields.h"
 #include "core/method/frequency/quantity_setting.h"
 #include "core/method/live_quantity.h"
 #include "core/method/result_json.h"
@@ -21,11 +22,7 @@ DriftPlan drift_plan(const Evidence& evidence) {
   DriftPlan plan;
   const json& from = own_settings(evidence.settings, kDriftSettings);
   try {
-    plan.reference.nominal_hz = number_from(from, "nominal_hz");
-    if (is_by_tone(evidence.settings)) {
-      plan.reference.tone_hz = number_from(from, "tone_hz").value_or(1000.0);
-      plan.reference.is_upper = from.value("way", "usb") != "lsb";
-    }
+    plan.reference = reference_from(from);
     plan.source_ppm = number_from(from, "source_ppm");
     plan.settle_ppm = number_from(from, "settle_ppm").value_or(plan.settle_ppm);
     plan.is_round_nominal = from.value("round", "end") == "nominal";
@@ -39,11 +36,7 @@ DriftPlan drift_plan(const Evidence& evidence) {
   } catch (const json::exception& error) {
     refuse_damaged(error);
   }
-  if (evidence.limit && evidence.limit->unit == "ppm") {
-    plan.limit = evidence.limit;
-    plan.limit->convention.clear();
-    plan.limit->sense = Sense::within;
-  }
+  plan.limit = ppm_limit(evidence);
   return plan;
 }
 
@@ -76,49 +69,36 @@ std::string drift_setting_words(const Evidence& evidence) {
 std::vector<SettingField> drift_setting_fields() {
   constexpr const char* kSettling = "Settling";
   constexpr const char* kTemperatures = "Temperature";
-  constexpr const char* kLog = "Live log";
-  return {quantity_setting(
-              "nominal_hz", "", "Nominal",
-              "What it should be: of the oscillator that is counted, or the carrier\u2019s "
-              "true frequency",
-              Quantity::frequency, "Hz", "Not known", "10 MHz"),
-          {.key = "way",
-           .head = "Read by",
-           .hint = "What was logged",
-           .choices = {{"counter", "counter"},
-                       {"usb", "tone of a carrier in USB"},
-                       {"lsb", "tone of a carrier in LSB"}}},
-          quantity_setting("tone_hz", "", "Tone when right",
-                           "Carrier less dial: the tone that a receiver without error would give.",
-                           Quantity::frequency, "Hz", "1000 Hz, as usual", "1000 Hz"),
-          quantity_setting("source_ppm", "", "\u00b1 of the source",
-                           "How far off the counter\u2019s timebase or the carrier may be.",
-                           Quantity::relative, "ppm", "Not known", "0.01 ppm"),
-          band_list_field(),
-          quantity_setting("need_hz", "", "Need on each band",
-                           "How far off your use lets it be, either way.", Quantity::frequency,
-                           "Hz", "None", "100 Hz"),
-          quantity_setting("settle_ppm", kSettling, "Settled within",
-                           "It is settled when its curve stays this close.", Quantity::relative,
-                           "ppm", "0.1 ppm, as usual", "0.1 ppm"),
-          {.key = "round",
-           .group = kSettling,
-           .head = "Of",
-           .hint = "Round what it has to stay",
-           .choices = {{"end", "where it ends"}, {"nominal", "nominal"}}},
-          quantity_setting("settle_limit_s", kSettling, "Settled by",
-                           "After switching on, at the latest.", Quantity::duration, "s", "None",
-                           "30 min"),
-          quantity_setting("per_kelvin_ppm", kTemperatures, "Most per kelvin",
-                           "How much the frequency may follow the temperature.", Quantity::relative,
-                           "ppm", "None", "0.05 ppm"),
-          quantity_setting("least_span_k", kTemperatures, "Judged from a span of",
-                           "Over fewer kelvin nothing is said of the temperature.",
-                           Quantity::temperature, "\u00b0C", "5 K, as usual", "5 \u00b0C"),
-          quantity_setting("every_s", kLog, "Read every", "Of a log that is taken here.",
-                           Quantity::duration, "s", "10 s, as usual", "10 s"),
-          quantity_setting("length_s", kLog, "For", "It can be ended at any time before.",
-                           Quantity::duration, "s", "90 min, as usual", "90 min")};
+  std::vector<SettingField> fields = reference_fields("Not known");
+  const std::vector<SettingField> own{
+      quantity_setting("source_ppm", "", "\u00b1 of the source",
+                       "How far off the counter\u2019s timebase or the carrier may be.",
+                       Quantity::relative, "ppm", "Not known", "0.01 ppm"),
+      band_list_field(),
+      quantity_setting("need_hz", "", "Need on each band",
+                       "How far off your use lets it be, either way.", Quantity::frequency, "Hz",
+                       "None", "100 Hz"),
+      quantity_setting("settle_ppm", kSettling, "Settled within",
+                       "It is settled when its curve stays this close.", Quantity::relative, "ppm",
+                       "0.1 ppm, as usual", "0.1 ppm"),
+      {.key = "round",
+       .group = kSettling,
+       .head = "Of",
+       .hint = "Round what it has to stay",
+       .choices = {{"end", "where it ends"}, {"nominal", "nominal"}}},
+      quantity_setting("settle_limit_s", kSettling, "Settled by",
+                       "After switching on, at the latest.", Quantity::duration, "s", "None",
+                       "30 min"),
+      quantity_setting("per_kelvin_ppm", kTemperatures, "Most per kelvin",
+                       "How much the frequency may follow the temperature.", Quantity::relative,
+                       "ppm", "None", "0.05 ppm"),
+      quantity_setting("least_span_k", kTemperatures, "Judged from a span of",
+                       "Over fewer kelvin nothing is said of the temperature.",
+                       Quantity::temperature, "\u00b0C", "5 K, as usual", "5 \u00b0C")};
+  fields.insert(fields.end(), own.begin(), own.end());
+  for (const SettingField& f : log_fields("10 s, as usual", "90 min, as usual"))
+    fields.push_back(f);
+  return fields;
 }
 
 std::string_view drift_bare_unit(const TypedField& field, const json& settings) {
@@ -139,14 +119,7 @@ std::vector<TypedField> drift_fields() {
            .unit = "s",
            .typed_unit = "min",
            .width = 90},
-          {.quantity = kCountedFrequency,
-           .head = "Counted",
-           .hint = "What the counter shows, every digit of it",
-           .asked = Quantity::frequency,
-           .unit = "Hz",
-           .typed_unit = "MHz",
-           .width = 150,
-           .live = kCountedFrequency},
+          counted_field(),
           {.quantity = kToneReading,
            .head = "Tone",
            .hint = "Tone heard of the carrier",

@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "core/error.h"
+#include "core/method/frequency/frequency_fields.h"
 #include "core/method/frequency/quantity_setting.h"
 #include "core/method/live_quantity.h"
 #include "core/method/result_json.h"
@@ -198,15 +199,7 @@ std::vector<TypedField> lock_fields() {
            .unit = "dB",
            .width = 90,
            .csv = "attenuation_db"},
-          {.quantity = kCountedFrequency,
-           .head = "Counted",
-           .hint = "What the counter shows, every digit of it",
-           .asked = Quantity::frequency,
-           .unit = "Hz",
-           .typed_unit = "MHz",
-           .width = 150,
-           .live = kCountedFrequency,
-           .csv = "frequency_hz"},
+          counted_field(),
           {.quantity = kScatterReading,
            .head = "Scatter",
            .hint = "How much it moves from count to count; several readings of the counter say it "

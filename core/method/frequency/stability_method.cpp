@@ -1,6 +1,7 @@
 #include "core/method/frequency/stability_method.h"
 
 #include "core/method/frequency/drift_method.h"
+#include "core/method/frequency/frequency_fields.h"
 #include "core/method/frequency/log_evidence.h"
 #include "core/method/frequency/stability_result.h"
 #include "core/method/frequency/stability_settings.h"
@@ -10,17 +11,9 @@ namespace heron {
 namespace {
 
 LimitField most_scatter(const Evidence&) {
-  LimitField f;
-  f.head = "Scatter at most";
-  f.hint = "Over the averaging times that are chosen among the settings.";
-  f.label = "Limit";
-  f.example = "1 ppb";
-  f.asked = Quantity::relative;
-  f.unit = "ppm";
-  f.sense = Sense::at_most;
-  f.span = 0.0;
-  f.span_share = 1.0;
-  return f;
+  return ppm_limit_field("Scatter at most",
+                         "Over the averaging times that are chosen among the settings.", "1 ppb",
+                         Sense::at_most);
 }
 
 nlohmann::json analyse(const CaptureOpener& open, const TakeContext& context,

@@ -4,6 +4,7 @@
 #include <array>
 
 #include "core/method/frequency/drift_settings.h"
+#include "core/method/frequency/frequency_fields.h"
 #include "core/method/frequency/quantity_setting.h"
 #include "core/method/result_json.h"
 
@@ -48,11 +49,7 @@ StabilityPlan stability_plan(const Evidence& evidence) {
   const json& from = own_settings(evidence.settings, kStabilitySettings);
   try {
     plan.estimator = estimator_of(evidence.settings).estimator;
-    plan.reference.nominal_hz = number_from(from, "nominal_hz");
-    if (const std::string way = from.value("way", "counter"); way != "counter") {
-      plan.reference.tone_hz = number_from(from, "tone_hz").value_or(1000.0);
-      plan.reference.is_upper = way != "lsb";
-    }
+    plan.reference = reference_from(from);
     plan.resolution_hz = number_from(from, "resolution_hz");
     plan.limit_from_s = number_from(from, "limit_from_s").value_or(plan.limit_from_s);
     plan.limit_to_s = number_from(from, "limit_to_s").value_or(plan.limit_to_s);
@@ -64,10 +61,8 @@ StabilityPlan stability_plan(const Evidence& evidence) {
   }
   if (!has_readings(evidence) && evidence.companion != nullptr)
     plan.reference = drift_plan(*evidence.companion).reference;
-  if (evidence.limit && evidence.limit->unit == "ppm") {
-    plan.limit = evidence.limit;
-    plan.limit->convention.clear();
-    plan.limit->sense = Sense::at_most;
+  plan.limit = ppm_limit(evidence, Sense::at_most);
+  if (plan.limit) {
     plan.limit->unit = "ppb";
     plan.limit->value *= kPpbInPpm;
     plan.limit->span = plan.limit->value;
@@ -106,42 +101,28 @@ std::string stability_setting_words(const Evidence& evidence) {
 
 std::vector<SettingField> stability_setting_fields() {
   constexpr const char* kLimited = "Limit";
-  constexpr const char* kLog = "Live log";
   std::vector<SettingChoice> estimators;
   for (const EstimatorName& e : kEstimators) estimators.push_back({e.id, e.choice});
-  return {{.key = "estimator",
-           .head = "Estimator",
-           .hint = "How the scatter over an averaging time is worked out",
-           .choices = estimators,
-           .key_press = 'E'},
-          quantity_setting(
-              "nominal_hz", "", "Nominal",
-              "What it should be: of the oscillator that is counted, or the carrier\u2019s "
-              "true frequency",
-              Quantity::frequency, "Hz", "That of the drift record", "10 MHz"),
-          {.key = "way",
-           .head = "Read by",
-           .hint = "What was logged",
-           .choices = {{"counter", "counter"},
-                       {"usb", "tone of a carrier in USB"},
-                       {"lsb", "tone of a carrier in LSB"}}},
-          quantity_setting("tone_hz", "", "Tone when right",
-                           "Carrier less dial: the tone that a receiver without error would give.",
-                           Quantity::frequency, "Hz", "1000 Hz, as usual", "1000 Hz"),
-          quantity_setting(
-              "resolution_hz", "", "Resolution of a reading",
-              "What the counter can tell apart in one gate: below its line nothing is seen.",
-              Quantity::frequency, "Hz", "Its last digit", "0.01 Hz"),
-          quantity_setting("band_hz", "", "Band", "At which the scatter is told in Hz.",
-                           Quantity::frequency, "Hz", "Nominal", "5760 MHz"),
-          quantity_setting("limit_from_s", kLimited, "From", "Averaging time.", Quantity::duration,
-                           "s", "1 s, as usual", "1 s"),
-          quantity_setting("limit_to_s", kLimited, "To", "Averaging time.", Quantity::duration, "s",
-                           "100 s, as usual", "100 s"),
-          quantity_setting("every_s", kLog, "Read every", "Of a log that is taken here.",
-                           Quantity::duration, "s", "1 s, as usual", "1 s"),
-          quantity_setting("length_s", kLog, "For", "It can be ended at any time before.",
-                           Quantity::duration, "s", "60 min, as usual", "60 min")};
+  std::vector<SettingField> fields{{.key = "estimator",
+                                    .head = "Estimator",
+                                    .hint = "How the scatter over an averaging time is worked out",
+                                    .choices = estimators,
+                                    .key_press = 'E'}};
+  for (const SettingField& f : reference_fields("That of the drift record")) fields.push_back(f);
+  const std::vector<SettingField> own{
+      quantity_setting(
+          "resolution_hz", "", "Resolution of a reading",
+          "What the counter can tell apart in one gate: below its line nothing is seen.",
+          Quantity::frequency, "Hz", "Its last digit", "0.01 Hz"),
+      quantity_setting("band_hz", "", "Band", "At which the scatter is told in Hz.",
+                       Quantity::frequency, "Hz", "Nominal", "5760 MHz"),
+      quantity_setting("limit_from_s", kLimited, "From", "Averaging time.", Quantity::duration, "s",
+                       "1 s, as usual", "1 s"),
+      quantity_setting("limit_to_s", kLimited, "To", "Averaging time.", Quantity::duration, "s",
+                       "100 s, as usual", "100 s")};
+  fields.insert(fields.end(), own.begin(), own.end());
+  for (const SettingField& f : log_fields("1 s, as usual", "60 min, as usual")) fields.push_back(f);
+  return fields;
 }
 
 }  // namespace heron
