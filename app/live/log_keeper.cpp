@@ -97,6 +97,7 @@ void LogKeeper::stop() {
 
 void LogKeeper::end() {
   if (job_ == nullptr) return;
+  ++number_;  // what was read and not kept yet belongs to another shack
   delete std::exchange(job_, nullptr);
   bench_.set_in_use(false);
   emit ended();

@@ -168,6 +168,7 @@ class MethodSheet : public Sheet {
   void ask_event();
   bool reads_logs() const;
   bool has_needle() const;
+  void show_plain_needle(bool plain);
   /// Whether that is what the one action does.
   bool reads_meters() const;
   void add_meter_actions(QMenu* menu, const GeneralTest& t, std::size_t step);

@@ -31,16 +31,23 @@ void MethodSheet::connect_log() {
     needle_->set_needle(none);
   });
   connect(needle_, &NeedleView::hand_turned, this, &MethodSheet::turn_hand);
-  connect(needle_, &NeedleView::plain_asked, this, [this] {
-    needle_->set_plain(!needle_->is_plain());
-    right_->setVisible(!needle_->is_plain());
-    stack_->setVisible(!needle_->is_plain());
-  });
+  connect(needle_, &NeedleView::plain_asked, this,
+          [this] { show_plain_needle(!needle_->is_plain()); });
   connect(log_, &LogKeeper::ended, this, [this] {
     logging_->hide();
     refresh_head();
     emit told(tr("The log has ended"));
   });
+}
+
+/// With nothing beside it.
+void MethodSheet::show_plain_needle(bool plain) {
+  needle_->set_plain(plain);
+  right_->setVisible(!plain);
+  if (plain)
+    stack_->hide();
+  else
+    show_below(-1);
 }
 
 /// Space on the needle, or a foot switch that presses it.
@@ -159,7 +166,11 @@ void MethodSheet::read_log(const QString& path) {
     emit failed(what, todo);
   });
   // Another shack has no such test.
-  connect(&session_, &Session::shack_opened, job, &QObject::deleteLater);
+  connect(&session_, &Session::shack_opened, job, [this, job] {
+    disconnect(job, nullptr, this, nullptr);
+    --logs_read_;
+    job->deleteLater();
+  });
   job->start();
 }
 

@@ -83,6 +83,7 @@ void MethodSheet::show_plot(const GeneralTest& t) {
     needle_->set_needle(*t.result.needle);
     plots_->setCurrentWidget(needle_);
   } else if (plots_->currentWidget() == needle_) {
+    if (needle_->is_plain()) show_plain_needle(false);
     plots_->setCurrentWidget(plot_);
   }
   const Plot* found = found_plot(t);

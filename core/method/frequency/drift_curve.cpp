@@ -25,8 +25,8 @@ MatrixXd design(const CurveShape& shape, const std::vector<double>& tau, const D
   return m;
 }
 
-/// A faster one is over before the third reading, however they are spaced; one as slow as the record
-/// is a rate.
+/// A faster one is over before the third reading, however they are spaced; one as slow as the
+/// record is a rate.
 std::pair<double, double> time_constants(const CurveShape& shape, const DriftPoints& p) {
   const double length = p.t(p.t.size() - 1) - p.t(0);
   const double third = p.t(std::min<Eigen::Index>(2, p.t.size() - 1)) - p.t(0);

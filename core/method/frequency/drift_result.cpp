@@ -25,10 +25,7 @@ class DriftResult {
         plan_(drift_plan(evidence)),
         d_(assess_drift(evidence)),
         unit_(time_unit_for(d_.record.span_s())) {
-    if (evidence.compared != nullptr) {
-      Evidence other = *evidence.compared;
-      then_ = assess_drift(other);
-    }
+    if (evidence.compared != nullptr) then_ = assess_drift(*evidence.compared);
   }
 
   Result result() const {
