@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 #include <random>
 
+#include "core/method/frequency/accuracy.h"
 #include "core/method/frequency/adjusting.h"
 #include "core/method/frequency/drift_fit.h"
 #include "core/method/frequency/frequency_log.h"
@@ -11,6 +12,7 @@
 #include "core/method/frequency/reference_error.h"
 #include "core/method/method.h"
 #include "core/signal/memory_capture.h"
+#include "core/signal/two_peaks.h"
 #include "tests/core/said.h"
 #include "tests/draws.h"
 
@@ -65,6 +67,39 @@ class FrequencyTest : public QObject {
   }
 
  private slots:
+  void counts_at_two_places_are_told() {
+    std::mt19937_64 random(23);
+    std::normal_distribution<double> normal;
+    int found = 0;
+    int wrong = 0;
+    const int draws = heron::testing::draws(300);
+    for (int i = 0; i < draws; ++i) {
+      std::vector<double> one;
+      std::vector<double> two;
+      for (int k = 0; k < 12 + i % 40; ++k) {
+        one.push_back(normal(random));
+        two.push_back(normal(random) * 0.1 + (k % 3 == 0 ? 1.0 : 0.0));
+      }
+      wrong += two_peaks(one).has_value() ? 1 : 0;
+      if (const auto peaks = two_peaks(two))
+        found += std::abs(peaks->high - peaks->low - 1.0) < 0.2 ? 1 : 0;
+    }
+    QVERIFY2(wrong <= draws / 50, qPrintable(QString::number(wrong)));
+    QVERIFY2(found >= draws - draws / 50 - 1, qPrintable(QString::number(found)));
+    QVERIFY(!two_peaks({1.0, 1.0, 2.0, 2.0}));
+    QVERIFY(!two_peaks(std::vector<double>(20, 5.0)));
+    AccuracyReading r;
+    r.label = "test point";
+    r.expected_hz = 20e6;
+    r.read_hz = 20e6;
+    for (int k = 0; k < 20; ++k) r.counts.push_back(20e6 + (k % 2) * 3.0);
+    AccuracyPlan plan;
+    plan.counter.timebase_ppm = 0.1;
+    const Accuracy a = assess_accuracy({r}, plan);
+    QVERIFY(std::any_of(a.remarks.begin(), a.remarks.end(),
+                        [](const Remark& m) { return m.code == "two_peaks"; }));
+  }
+
   void a_counter_tells_ppm_and_each_band() {
     const Figure f = counted_error(19'999'993.6, 20e6, {1.0, 0.1, 0.0, 0.0});
     QVERIFY(std::abs(f.value + 0.32) < 1e-9);

@@ -38,6 +38,34 @@ void add_reference(Shack& shack, Id evaluation, const std::string& at) {
   refresh_headline(shack, test);
 }
 
+void add_beat_notes(Shack& shack, Id evaluation, const std::string& at) {
+  const Method& method = *find_method("reference");
+  Test t;
+  t.evaluation_id = evaluation;
+  t.characteristic = method.id;
+  t.title = "Frequency accuracy";
+  t.conditions = "2 h warm, standard-frequency transmission";
+  t.limit = Limit{"handbook", Sense::within, 10.0, "ppm", "", 10.0};
+  t.limit->typed = "10 ppm";
+  nlohmann::json map;
+  for (const SettingField& f : method.settings)
+    if (f.key == "map")
+      map = f.text.parse(
+          "5 MHz = 50 reference \u2212 45 second\n10 MHz = 55 reference \u2212 45 second\n15 MHz = "
+          "60 reference \u2212 45 second");
+  t.settings["frequency"] = {{"way", "beat_note"}, {"source_ppm", 0.001},  {"path_ppm", 0.02},
+                             {"tone_u_hz", 0.3},   {"dial_step_hz", 10.0}, {"map", map}};
+  const Id test = add_test(shack, t);
+  const char* const read[][4] = {{"5 MHz USB", "5 MHz", "4.999 MHz", "736 Hz"},
+                                 {"5 MHz LSB", "5 MHz", "5.001 MHz", "1266 Hz"},
+                                 {"10 MHz USB", "10 MHz", "9.999 MHz", "702 Hz"},
+                                 {"15 MHz USB", "15 MHz", "14.999 MHz", "674 Hz"}};
+  for (const auto& [label, carrier, dial, tone] : read)
+    type_step(shack, test, method, label, {{"Nominal", carrier}, {"Dial", dial}, {"Tone", tone}},
+              at);
+  refresh_headline(shack, test);
+}
+
 namespace {
 
 /// How an oscillator comes to rest.

@@ -9,6 +9,9 @@ namespace heron::demo {
 /// The reference of a transceiver that reads a little low: its test point counted, cover on.
 void add_reference(Shack& shack, Id evaluation, const std::string& at);
 
+/// An old receiver with two oscillators, against a standard transmission.
+void add_beat_notes(Shack& shack, Id evaluation, const std::string& at);
+
 /// Its warm-up from cold, logged before and after a heater was fitted to the oscillator.
 void add_drift(Shack& shack, Id evaluation, const std::string& at);
 

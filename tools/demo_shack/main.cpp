@@ -332,12 +332,15 @@ void add_others(Shack& shack, const DemoHookups& hookups, Id reedling_test) {
                {"reference", {"own wish", Sense::within, 0.5, "ppm", "", 0.5}}}});
   demo::add_lock(shack, add_evaluation(shack, bittern, "Before Skerry Point", days_ago(1)),
                  days_ago(1));
-  add_device(shack, {0,
-                     "Godwit",
-                     "General-coverage receiver",
-                     "refurbished",
-                     "Valves and a mains transformer: mind the high voltage.",
-                     {{"sensitivity", {"handbook", Sense::at_most, -113.0, "dBm", "PD", 20.0}}}});
+  const Id godwit = add_device(
+      shack, {0,
+              "Godwit",
+              "General-coverage receiver",
+              "refurbished",
+              "Valves and a mains transformer: mind the high voltage.",
+              {{"sensitivity", {"handbook", Sense::at_most, -113.0, "dBm", "PD", 20.0}}}});
+  demo::add_beat_notes(shack, add_evaluation(shack, godwit, "After the overhaul", days_ago(1.5)),
+                       days_ago(1.5));
 }
 
 }  // namespace

@@ -6,6 +6,7 @@
 
 #include "core/quantity/format.h"
 #include "core/quantity/parse_quantity.h"
+#include "core/signal/two_peaks.h"
 
 namespace heron {
 namespace {
@@ -208,6 +209,14 @@ Accuracy assess_accuracy(const std::vector<AccuracyReading>& readings, const Acc
   std::vector<const Figure*> good;
   a.rows.reserve(readings.size());
   for (const AccuracyReading& r : readings) {
+    if (const auto peaks = two_peaks(r.counts))
+      a.remarks.push_back(
+          {"two_peaks", Severity::caution,
+           fmt::format(
+               "{}: counts stand at two places, {} Hz apart: jitter, a beat with a spur, or "
+               "the probe.",
+               r.label, number_text(peaks->high - peaks->low, 2)),
+           "Change probe and trigger level, and count again"});
     AccuracyRow row{r.label, r.expected_hz, {}, {}, {}, {}};
     const bool is_read = r.read_hz || (plan.way == AccuracyWay::zero_beat && r.dial_hz.has_value());
     if (is_read) row.refusal = refusal_of(r, plan);

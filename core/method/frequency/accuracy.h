@@ -24,7 +24,8 @@ struct AccuracyReading {
   std::string label;
   std::optional<double> expected_hz;  ///< nominal, or the carrier's true frequency
   std::optional<double> dial_hz;
-  std::optional<double> read_hz;                   ///< by the counter, or the tone
+  std::optional<double> read_hz;    ///< by the counter, or the tone
+  std::vector<double> counts = {};  ///< all that was read, where it was read again and again
   std::optional<double> u_tone_hz = std::nullopt;  ///< where a recording says it
   bool is_upper = true;                            ///< sideband
 };

@@ -109,6 +109,12 @@ std::vector<AccuracyReading> accuracy_readings(const Evidence& evidence, const A
       r.read_hz = read->value;
     else if (plan.way != AccuracyWay::counter)
       take_tone(s, r);
+    for (const Reading& one : s.readings)
+      if (one.quantity == quantity && one.source == ReadingSource::live)
+        r.counts.push_back(one.value);
+    for (const SeriesPtr& log : s.series)
+      for (const Series::Sample& one : log->samples)
+        if (log->quantity == quantity) r.counts.push_back(one.value);
     const bool has_usb = lower_case(s.label).find("usb") != std::string::npos;
     r.is_upper = has_usb || (!says_lower(s.label) && !is_lower);
     all.push_back(std::move(r));
