@@ -2,12 +2,15 @@
 
 #include <algorithm>
 #include <cmath>
+#include <fmt/format.h>
 #include <utility>
 
 #include "instrument/live_reading.h"
 
 namespace heron {
 namespace {
+
+constexpr double kSameDb = 0.05;
 
 const LiveSource* source_of(const std::string& quantity) {
   const auto all = live_sources();
@@ -87,6 +90,13 @@ void LogRun::run_stops(const std::function<void(const LogSample&)>& sampled,
   if (!attenuator.is_open()) attenuator.connect();
   const auto set = [&attenuator](double db) {
     attenuator.tell(Role::step_attenuator, "set_attenuation", {{"db", db}});
+    if (!attenuator.can(Role::step_attenuator, "read")) return;
+    // Only what it says it stands at is known.
+    const double stands = attenuator.ask_number(Role::step_attenuator, "read");
+    if (std::abs(stands - db) > kSameDb)
+      throw InputError(attenuator.name(), "",
+                       fmt::format("it stands at {:g} dB instead of {:g} dB", stands, db),
+                       "Look at its range, or set it by hand");
   };
   // A stop must not keep it from being set back.
   const auto back = [&](void*) {

@@ -193,20 +193,26 @@ void ShackDelegate::paint_cell(QPainter& p, const QRectF& box, const ShackCell& 
     p.fillRect(QRectF(box.left() + 4, box.center().y(), 8, 1), t.hairStrong);
     return;
   }
+  constexpr double kNarrow = 90.0;
   const double y = box.top() + 20;
+  // With many columns everything moves together, and ends before the next one.
+  const double words = box.width() < kNarrow ? 15.0 : 18.0;
+  const double room = box.width() - words - 2.0;
   draw_verdict(p, {box.left() + 8, y}, 9, cell_verdict(cell), t);
   if (!cell.headline) {
     p.setFont(type_font(Type::label));
     p.setPen(t.mute);
-    p.drawText(QPointF(box.left() + 18, y + 4), QObject::tr("not measured"));
-    if (cell.limit) {
-      const std::string words = limit_text(*cell.limit);
-      p.drawText(QPointF(box.left() + 4, y + 25), qt_text(words));
-    }
+    draw_elided(p, QRectF(box.left() + words, y - 8, room, 16), Qt::AlignVCenter,
+                room < 72.0 ? QObject::tr("to do") : QObject::tr("not measured"));
+    if (cell.limit)
+      draw_elided(p, QRectF(box.left() + 4, y + 13, box.width() - 6, 16), Qt::AlignVCenter,
+                  qt_text(limit_text(*cell.limit)));
     return;
   }
-  draw_figure_text(p, {box.left() + 18, y + 4.5}, cell_figure(*cell.headline), Type::figure_small,
-                   Type::control_chosen, t.ink);
+  draw_figure_text(p, {box.left() + words, y + 4.5},
+                   elided_figure_text(cell_figure(*cell.headline), Type::figure_small,
+                                      Type::control_chosen, room),
+                   Type::figure_small, Type::control_chosen, t.ink);
   const bool old = cell_verdict(cell) == Verdict::stale;
   QFont age = type_font(Type::label);
   if (old) age.setWeight(QFont::DemiBold);

@@ -54,7 +54,7 @@ void add_beat_notes(Shack& shack, Id evaluation, const std::string& at) {
           "5 MHz = 50 reference \u2212 45 second\n10 MHz = 55 reference \u2212 45 second\n15 MHz = "
           "60 reference \u2212 45 second");
   t.settings["frequency"] = {{"way", "beat_note"}, {"source_ppm", 0.001},  {"path_ppm", 0.02},
-                             {"tone_u_hz", 0.3},   {"dial_step_hz", 10.0}, {"map", map}};
+                             {"tone_u_hz", 1.0},   {"dial_step_hz", 10.0}, {"map", map}};
   const Id test = add_test(shack, t);
   const char* const read[][4] = {{"5 MHz USB", "5 MHz", "4.999 MHz", "736 Hz"},
                                  {"5 MHz LSB", "5 MHz", "5.001 MHz", "1266 Hz"},
