@@ -168,6 +168,7 @@ class MethodSheet : public Sheet {
   void ask_event();
   bool reads_logs() const;
   bool has_needle() const;
+  bool type_by_key(const GeneralTest& t, int key);
   void show_plain_needle(bool plain);
   /// Whether that is what the one action does.
   bool reads_meters() const;

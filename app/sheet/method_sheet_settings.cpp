@@ -4,6 +4,7 @@
 #include <QKeyEvent>
 
 #include "app/session/background_job.h"
+#include "app/session/step_edits.h"
 #include "app/session/test_edits.h"
 #include "app/sheet/method_sheet.h"
 #include "app/theme/qt_text.h"
@@ -268,6 +269,25 @@ void MethodSheet::save_own_file(const SettingChoice& choice) {
 }
 
 /// Some settings have a key of their own: it goes on to the next choice.
+/// What a key says of the chosen step; then the next one is due.
+bool MethodSheet::type_by_key(const GeneralTest& t, int key) {
+  const auto at = step();
+  if (!at) return false;
+  for (const TypedField& field : t.method->fields) {
+    for (const TypedField::Key& one : field.keys) {
+      if (key != one.key) continue;
+      const Step& chosen = t.steps[*at];
+      const int next = static_cast<int>(std::min(*at + 1, t.steps.size() - 1));
+      StepEdits(session_).set_fields(
+          tr("%1 at %2").arg(qt_text(one.typed), qt_text(chosen.label)),
+          {{chosen.id, qt_text(chosen.label), {{&field, std::string(one.typed)}}}});
+      choose(next);
+      return true;
+    }
+  }
+  return false;
+}
+
 void MethodSheet::keyPressEvent(QKeyEvent* event) {
   const GeneralTest* t = session_.general();
   const bool is_plain = (event->modifiers() & ~Qt::ShiftModifier) == Qt::NoModifier;
@@ -283,6 +303,7 @@ void MethodSheet::keyPressEvent(QKeyEvent* event) {
         return;
       }
     }
+    if (type_by_key(*t, event->key())) return;
   }
   Sheet::keyPressEvent(event);
 }

@@ -196,8 +196,8 @@ void ShackDelegate::paint_cell(QPainter& p, const QRectF& box, const ShackCell& 
   constexpr double kNarrow = 90.0;
   const double y = box.top() + 20;
   // With many columns everything moves together, and ends before the next one.
-  const double words = box.width() < kNarrow ? 15.0 : 18.0;
-  const double room = box.width() - words - 2.0;
+  const double words = box.width() < kNarrow ? 14.0 : 18.0;
+  const double room = box.width() - words;
   draw_verdict(p, {box.left() + 8, y}, 9, cell_verdict(cell), t);
   if (!cell.headline) {
     p.setFont(type_font(Type::label));

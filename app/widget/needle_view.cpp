@@ -266,7 +266,7 @@ void NeedleView::paint_words(QPainter& p, const QRectF& area, const Theme& t) co
 
 void NeedleView::paint_history(QPainter& p, const QRectF& area, const Theme& t) const {
   constexpr double kLongS = 100.0;
-  constexpr double kLane = 15.0;
+  constexpr double kLaneHigh = 15.0;
   p.setPen(QPen(t.hair, 1));
   p.drawLine(area.topLeft(), area.topRight());
   const QRectF plot(52, area.top() + 24, area.width() - 72, area.height() - 42);
@@ -283,7 +283,7 @@ void NeedleView::paint_history(QPainter& p, const QRectF& area, const Theme& t) 
   };
   p.setFont(type_font(Type::label));
   for (const Needle::Stretch& s : needle_.stretches) {
-    const QRectF lane(x(s.from), area.top() + 6, std::max(1.0, x(s.to) - x(s.from) - 1), kLane);
+    const QRectF lane(x(s.from), area.top() + 6, std::max(1.0, x(s.to) - x(s.from) - 1), kLaneHigh);
     if (s.is_tool) {
       QColor behind = t.sunk;
       behind.setAlphaF(0.5F);

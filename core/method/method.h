@@ -38,6 +38,12 @@ struct TypedField {
   /// How it is read where a quantity alone does not say; InputError with what works.
   Reading (*read)(const TypedField& field, const std::string& typed,
                   const std::string& convention) = nullptr;
+  /// On the keyboard, of the chosen step: what is typed then.
+  struct Key {
+    char key = 0;
+    std::string_view typed = {};
+  };
+  std::vector<Key> keys = {};
 };
 
 /// One of the things that a setting may be.

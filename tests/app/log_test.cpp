@@ -257,6 +257,25 @@ class LogTest : public QObject {
     QCOMPARE(w.shown().evidence.steps.front().readings.size(), 5U);
   }
 
+  void states_are_typed_by_a_key_each() {
+    DriftWindow w({{"source_dbm", 3.3}}, "lock");
+    for (const char* label : {"0 dB, falling", "3 dB, falling", "6 dB, falling", "9 dB, falling"})
+      add_step(w.window->session().shack(), w.test_id, label);
+    w.window->session().reload();
+    w.shown();
+    w.sheet().choose(0);
+    for (const Qt::Key key : {Qt::Key_H, Qt::Key_H, Qt::Key_D, Qt::Key_L}) {
+      QTest::keyClick(&w.sheet(), key);
+      w.shown();
+    }
+    const GeneralTest& t = w.shown();
+    QCOMPARE(t.result.answers.front().figure.value, 3.0);
+    QCOMPARE(t.evidence.steps[2].readings.front().typed, std::string("disturbed"));
+    QCOMPARE(w.sheet().evidence()->index(3, 4).data().toString(), QString("lost"));
+    w.window->session().undo_stack().undo();
+    QVERIFY(w.shown().evidence.steps[3].readings.empty());
+  }
+
   void a_signed_test_is_not_logged_into() {
     DriftWindow w;
     QTemporaryDir dir;

@@ -203,6 +203,23 @@ class DriftTest : public QObject {
     QVERIFY(few.fit.rate_per_h && few.fit.rate_per_h->value < 0.0);
   }
 
+  void few_readings_with_one_far_off_are_told_all_the_same() {
+    // What is left without it is fewer than a curve wants.
+    for (int count = 5; count < 9; ++count) {
+      for (int far = 0; far < count; ++far) {
+        Evidence e = record({});
+        e.steps.clear();
+        for (int i = 0; i < count; ++i)
+          e.steps.push_back(typed(60.0 * i,
+                                  10e6 + 2.0 + 0.01 * (i * 7 % 5) + (i == far ? 50.0 : 0.0),
+                                  22.0 + (i == far ? 40.0 : 0.3 * i)));
+        const Drift d = assess_drift(e);
+        QVERIFY(d.error && std::isfinite(d.error->value) && std::isfinite(d.error->u()));
+        QVERIFY(!evaluate_drift(e).answers.empty());
+      }
+    }
+  }
+
   void a_reading_without_a_time_counts_when_it_was_typed() {
     Evidence e = record({});
     e.steps = {typed(-1.0, 10e6 + 3.0, 21.0, "2026-03-02T06:00:00Z"),

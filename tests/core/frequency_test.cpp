@@ -67,6 +67,33 @@ class FrequencyTest : public QObject {
   }
 
  private slots:
+  void each_reading_stands_beside_what_the_others_say() {
+    AccuracyPlan plan;
+    plan.counter = {10.0, 0.1, 0.0, 0.0};
+    std::vector<AccuracyReading> all;
+    for (const auto& [hz, ppm] :
+         {std::pair(20e6, -0.3), std::pair(7.1e6, -0.28), std::pair(28.4e6, -0.32)}) {
+      AccuracyReading r;
+      r.label = "reading";
+      r.expected_hz = hz;
+      r.read_hz = hz * (1.0 + 1e-6 * ppm);
+      all.push_back(r);
+    }
+    const Accuracy a = assess_accuracy(all, plan);
+    for (const AccuracyRow& row : a.rows) {
+      QVERIFY(row.off);
+      // The timebase is the same for all: only the counts differ.
+      QVERIFY(row.off->expanded() < 0.05);
+    }
+    // Weighted by their resolution, which is finer on a higher frequency.
+    const double w7 = 7.1 * 7.1;
+    const double w28 = 28.4 * 28.4;
+    const double others = (-0.28 * w7 - 0.32 * w28) / (w7 + w28);
+    QVERIFY2(std::abs(a.rows[0].off->value - (-0.3 - others)) < 2e-4,
+             qPrintable(QString::number(a.rows[0].off->value)));
+    QVERIFY(!assess_accuracy({all[0]}, plan).rows[0].off);
+  }
+
   void counts_at_two_places_are_told() {
     std::mt19937_64 random(23);
     std::normal_distribution<double> normal;

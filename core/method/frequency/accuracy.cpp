@@ -74,6 +74,26 @@ Figure mean_of(const std::vector<const Figure*>& all) {
   return mean;
 }
 
+/// Each beside what the others predict: a test point beside the keyed bands, one probe beside
+/// another.
+void compare_with_others(Accuracy& a) {
+  for (AccuracyRow& row : a.rows) {
+    std::vector<const Figure*> others;
+    for (const AccuracyRow& other : a.rows)
+      if (&other != &row && other.error) others.push_back(&*other.error);
+    if (!row.error || others.empty()) continue;
+    const Figure mean = mean_of(others);
+    Figure f = *row.error;
+    f.id = "off";
+    f.label = "Off the others";
+    f.value -= mean.value;
+    // What they share cancels.
+    f.contributions = {{"the reading", row.error->independent_u(), Scope::independent},
+                       {"the other readings", mean.independent_u(), Scope::independent}};
+    row.off = std::move(f);
+  }
+}
+
 std::string ppm(double value) {
   return number_text(value, 2, true) + " ppm";
 }
@@ -217,7 +237,7 @@ Accuracy assess_accuracy(const std::vector<AccuracyReading>& readings, const Acc
                "the probe.",
                r.label, number_text(peaks->high - peaks->low, 2)),
            "Change probe and trigger level, and count again"});
-    AccuracyRow row{r.label, r.expected_hz, {}, {}, {}, {}};
+    AccuracyRow row{r.label, r.expected_hz, {}, {}, {}, {}, {}};
     const bool is_read = r.read_hz || (plan.way == AccuracyWay::zero_beat && r.dial_hz.has_value());
     if (is_read) row.refusal = refusal_of(r, plan);
     if (is_read && row.refusal.empty()) {
@@ -242,6 +262,7 @@ Accuracy assess_accuracy(const std::vector<AccuracyReading>& readings, const Acc
   const bool is_mapped = !plan.map.is_empty() && separate(a, readings, plan);
   a.error = is_mapped ? a.oscillators.errors.front() : mean_of(good);
   if (is_mapped) a.error->id = "frequency_error";
+  if (!is_mapped) compare_with_others(a);
   // With several oscillators bands differ by right.
   const std::string differ = is_mapped ? std::string() : disagreement(a);
   const auto judged = [&](const Figure& f, const Limit& limit) {

@@ -51,6 +51,7 @@ struct AccuracyRow {
   std::optional<double> error_hz;
   std::optional<Figure> error;  ///< ppm
   std::string refusal;          ///< why it cannot be used
+  std::optional<Figure> off;    ///< ppm, from what all others together say
   std::optional<Judgement> judgement;
 };
 

@@ -25,10 +25,11 @@ ResultTable reading_table(const Accuracy& a, const AccuracyPlan& plan, const Evi
   t.margin_unit = "ppm";
   if (plan.limit) t.margin_span = plan.limit->span;
   t.columns = {
-      {"reading", "Reading", CellKind::name, 190},
+      {"reading", "Reading", CellKind::name, 170},
       {"expected", plan.way == AccuracyWay::counter ? "Nominal" : "Carrier", CellKind::figure, 110},
       {"hz", "Error, Hz", CellKind::figure, 96},
       {"ppm", "Error, ppm", CellKind::figure, 120},
+      {"off", "Off the others", CellKind::figure, 120, 1200},
       {"margin", "Margin", CellKind::margin, -1},
       {"verdict", "Verdict", CellKind::verdict, 112, 0, 111}};
   for (std::size_t i = 0; i < a.rows.size(); ++i) {
@@ -41,11 +42,15 @@ ResultTable reading_table(const Accuracy& a, const AccuracyPlan& plan, const Evi
         {r.expected_hz ? frequency_text(*r.expected_hz) : std::string()},
         {r.error_hz ? hz_cell(*r.error_hz) : std::string()},
         error,
+        r.off ? TableCell{figure_cell(*r.off, 2, true), std::nullopt, false, r.off} : TableCell{},
         {r.judgement ? number_text(r.judgement->margin, 2, true) : std::string(), r.judgement},
         verdict_cell(r.judgement, r.error.has_value(), evidence.steps[i].is_damaged)};
     t.rows.push_back(std::move(row));
   }
-  t.note = "Error: actual less nominal. Negative: the oscillator is low, and the dial reads high.";
+  t.note =
+      "Error: actual less nominal. Negative: the oscillator is low, and the dial reads high. Off "
+      "the "
+      "others: in ppm, from what all other readings say together.";
   return t;
 }
 

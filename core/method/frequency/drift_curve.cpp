@@ -183,9 +183,10 @@ DriftCurve chosen_curve(const DriftPoints& p, bool has_temperature) {
       for (const bool with_temperature : {false, true}) {
         if (with_temperature && !has_temperature) continue;
         const CurveShape shape{exponentials, has_rate, with_temperature};
-        // Each part wants two readings more, an exponential four.
-        if (n < 3.0 + 2.0 * static_cast<double>(shape.parameters()) ||
-            (exponentials == 2 && n < 40))
+        // Each part wants two readings more, an exponential four; a level alone does with any.
+        const bool is_level = shape.parameters() == 1;
+        if (!is_level && (n < 3.0 + 2.0 * static_cast<double>(shape.parameters()) ||
+                          (exponentials == 2 && n < 40)))
           continue;
         DriftCurve curve = robust_curve(shape, p);
         if (curve.linear.size() == 0) continue;

@@ -217,7 +217,8 @@ std::vector<TypedField> lock_fields() {
            .unit = "state",
            .width = 110,
            .csv = "locked",
-           .read = state_typed}};
+           .read = state_typed,
+           .keys = {{'H', "held"}, {'D', "disturbed"}, {'L', "lost"}}}};
 }
 
 }  // namespace heron
