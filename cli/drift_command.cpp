@@ -6,6 +6,7 @@
 #include "cli/output.h"
 #include "core/method/frequency/drift_fit.h"
 #include "core/method/frequency/frequency_log.h"
+#include "core/method/frequency/reference_error.h"
 #include "core/method/result_json.h"
 #include "core/quantity/format.h"
 #include "core/quantity/parse_quantity.h"
@@ -15,8 +16,6 @@ namespace heron {
 namespace {
 
 using nlohmann::json;
-
-constexpr double kPpm = 1e6;
 
 struct DriftOptions {
   std::string file;
@@ -47,9 +46,10 @@ int run(const DriftOptions& o) {
   const double last_hz = fit.final_error ? fit.final_error->value : log.samples.back().error_hz;
   Figure ppm;
   ppm.unit = "ppm";
-  ppm.value = last_hz / o.nominal_hz * kPpm;
+  ppm.value = last_hz / o.nominal_hz * kPerMillion;
   if (fit.final_error)
-    ppm.contributions = {{"drift", fit.final_error->u() / o.nominal_hz * kPpm, Scope::independent}};
+    ppm.contributions = {
+        {"drift", fit.final_error->u() / o.nominal_hz * kPerMillion, Scope::independent}};
   if (!o.json) {
     fmt::print("{} readings over {}, {} left out as outliers\n", log.samples.size(),
                duration_text(log.samples.back().seconds), fit.outliers());
@@ -79,9 +79,10 @@ int run(const DriftOptions& o) {
   // A bound is among the figures only.
   const bool has_tempco = fit.per_kelvin_hz && fit.per_kelvin_hz->bound == Bound::none;
   out["tempco_ppm_per_c"] =
-      has_tempco ? value_or_null(fit.per_kelvin_hz, kPpm / o.nominal_hz) : json(nullptr);
+      has_tempco ? value_or_null(fit.per_kelvin_hz, kPerMillion / o.nominal_hz) : json(nullptr);
   out["u_tempco_ppm_per_c"] =
-      has_tempco ? finite_or_null(fit.per_kelvin_hz->u() * kPpm / o.nominal_hz) : json(nullptr);
+      has_tempco ? finite_or_null(fit.per_kelvin_hz->u() * kPerMillion / o.nominal_hz)
+                 : json(nullptr);
   out["scatter_hz"] = finite_or_null(fit.scatter_hz);
   out["outliers"] = fit.outliers();
   json times = json::array();

@@ -1,5 +1,6 @@
 #include "instrument/live_reading.h"
 
+#include <algorithm>
 #include <array>
 #include <ctime>
 #include <fmt/chrono.h>
@@ -15,6 +16,13 @@ std::span<const LiveSource> live_sources() {
                                                   {kTemperature, Role::thermometer, "read"},
                                                   {kCountedFrequency, Role::counter, "read"}}};
   return all;
+}
+
+const LiveSource* find_live_source(std::string_view quantity) {
+  const auto all = live_sources();
+  const auto found = std::find_if(all.begin(), all.end(),
+                                  [&](const LiveSource& s) { return s.quantity == quantity; });
+  return found == all.end() ? nullptr : &*found;
 }
 
 Reading live_reading(std::string_view quantity, double value, const std::string& instrument) {

@@ -15,6 +15,7 @@ struct LiveSource {
   const char* command;
 };
 std::span<const LiveSource> live_sources();
+const LiveSource* find_live_source(std::string_view quantity);  ///< nullptr if nothing shows it
 
 /// What an instrument showed just now, with its unit and the time.
 Reading live_reading(std::string_view quantity, double value, const std::string& instrument);

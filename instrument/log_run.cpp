@@ -12,13 +12,6 @@ namespace {
 
 constexpr double kSameDb = 0.05;
 
-const LiveSource* source_of(const std::string& quantity) {
-  const auto all = live_sources();
-  const auto found = std::find_if(all.begin(), all.end(),
-                                  [&](const LiveSource& s) { return s.quantity == quantity; });
-  return found == all.end() ? nullptr : &*found;
-}
-
 }  // namespace
 
 LogRun::LogRun(Sessions sessions, LogPlan plan, BenchTime time)
@@ -28,7 +21,7 @@ LogSample LogRun::sample(double seconds) {
   LogSample s;
   s.seconds = seconds;
   for (const std::string& quantity : plan_.quantities) {
-    const LiveSource* source = source_of(quantity);
+    const LiveSource* source = find_live_source(quantity);
     const auto session = source != nullptr ? sessions_.find(source->role) : sessions_.end();
     if (session == sessions_.end() || !session->second->can(source->role, source->command))
       continue;
@@ -50,7 +43,7 @@ LogSample LogRun::sample(double seconds) {
 void LogRun::run(const std::function<void(const LogSample&)>& sampled, const Progress& progress,
                  const std::stop_token& stop) {
   const LiveSource* first =
-      plan_.quantities.empty() ? nullptr : source_of(plan_.quantities.front());
+      plan_.quantities.empty() ? nullptr : find_live_source(plan_.quantities.front());
   if (first == nullptr || !sessions_.contains(first->role))
     throw InputError("log", "", "no instrument shows what it is of", "Connect one");
   for (auto& [role, session] : sessions_) session->set_stop(stop);

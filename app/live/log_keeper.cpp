@@ -15,9 +15,8 @@ namespace {
 constexpr qint64 kShownEveryMs = 400;
 
 std::optional<Role> role_of(const std::string& quantity) {
-  for (const LiveSource& s : live_sources())
-    if (s.quantity == quantity) return s.role;
-  return std::nullopt;
+  const LiveSource* source = find_live_source(quantity);
+  return source != nullptr ? std::optional(source->role) : std::nullopt;
 }
 
 }  // namespace
@@ -164,7 +163,7 @@ void LogKeeper::keep_stop(const LogSample& sample) {
   const std::vector<Reading> readings = std::exchange(at_stop_, {});
   if (readings.empty()) return;
   LogEdits(session_).add_stop(test_, qt_text(stop.step), readings,
-                              {"attenuation", stop.attenuation_db, "dB"});
+                              {recipe_.stop_condition, stop.attenuation_db, "dB"});
 }
 
 }  // namespace heron

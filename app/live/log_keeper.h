@@ -10,8 +10,8 @@
 
 namespace heron {
 
-/// Logs instruments into a test, each reading on disk before the next is asked for: what was read
-/// survives whatever happens to the program.
+/// Logs instruments into a test, each reading on disk as soon as it comes: what was read survives
+/// whatever happens to the program.
 class LogKeeper : public QObject {
   Q_OBJECT
  public:

@@ -10,19 +10,12 @@
 namespace heron {
 namespace {
 
-const LiveSource* find_source(std::string_view quantity) {
-  const auto all = live_sources();
-  const auto found = std::find_if(all.begin(), all.end(),
-                                  [&](const LiveSource& s) { return s.quantity == quantity; });
-  return found == all.end() ? nullptr : &*found;
-}
-
 /// Belongs to the thread that reads.
 using Sessions = std::map<Role, std::unique_ptr<ScpiSession>>;
 
 void read_look(Sessions& sessions, const MeterWatch::Look& look, std::vector<Reading>& readings) {
   for (const std::string& quantity : look.quantities) {
-    const LiveSource* shown = find_source(quantity);
+    const LiveSource* shown = find_live_source(quantity);
     const auto session = shown != nullptr ? sessions.find(shown->role) : sessions.end();
     if (session == sessions.end() || !session->second->can(shown->role, shown->command)) continue;
     Reading r = live_reading(quantity, session->second->ask_number(shown->role, shown->command),
@@ -48,7 +41,7 @@ void MeterWatch::end() {
 }
 
 bool MeterWatch::can_read(std::string_view quantity) const {
-  const LiveSource* shown = find_source(quantity);
+  const LiveSource* shown = find_live_source(quantity);
   return shown != nullptr && bench_.answers(shown->role);
 }
 
@@ -60,7 +53,7 @@ void MeterWatch::start(const QString& what, const std::vector<Look>& looks, doub
   for (const Look& look : looks) {
     for (const std::string& quantity : look.quantities) {
       if (!can_read(quantity)) continue;
-      const Role role = find_source(quantity)->role;
+      const Role role = find_live_source(quantity)->role;
       if (!sessions->contains(role)) (*sessions)[role] = bench_.open(role);
     }
   }

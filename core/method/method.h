@@ -114,9 +114,10 @@ struct LogRecipe {
     std::string step;
     double attenuation_db = 0.0;
   };
-  std::vector<Stop> stops;   ///< one after the other; empty = one long log
-  std::size_t readings = 5;  ///< at each stop
-  double settle_s = 2.0;     ///< before them
+  std::string stop_condition;  ///< as which its attenuation is kept
+  std::vector<Stop> stops;     ///< one after the other; empty = one long log
+  std::size_t readings = 5;    ///< at each stop
+  double settle_s = 2.0;       ///< before them
   std::optional<double> reference_dbm = std::nullopt;  ///< of an outside reference, nothing added
   std::vector<std::string> quantities;  ///< of `live_quantities`; the first has to answer
   double every_s = 1.0;

@@ -11,8 +11,6 @@
 namespace heron {
 namespace {
 
-constexpr double kToPpm = 1e6;
-
 bool is_by_counter(const AccuracyPlan& plan) {
   return plan.way == AccuracyWay::counter;
 }
@@ -158,23 +156,6 @@ void add_remarks(Accuracy& a, const AccuracyPlan& plan, const std::string& diffe
                             : "Use a carrier that is better known, or several");
 }
 
-Figure in_hz(const Figure& ppm, double frequency_hz) {
-  Figure f = ppm;
-  f.id = "band_error";
-  f.label = "Error at " + frequency_text(frequency_hz);
-  f.unit = "Hz";
-  f.value *= frequency_hz / kToPpm;
-  for (Contribution& c : f.contributions) c.u *= frequency_hz / kToPpm;
-  return f;
-}
-
-Limit on_band(Limit limit, double frequency_hz) {
-  limit.value *= frequency_hz / kToPpm;
-  limit.span *= frequency_hz / kToPpm;
-  limit.unit = "Hz";
-  return limit;
-}
-
 /// What each oscillator is off by; whether the map told them apart.
 bool separate(Accuracy& a, const std::vector<AccuracyReading>& readings, const AccuracyPlan& plan) {
   std::vector<MapReading> mapped;
@@ -189,7 +170,7 @@ bool separate(Accuracy& a, const std::vector<AccuracyReading>& readings, const A
       continue;
     }
     const double own = row.error->independent_u();
-    mapped.push_back({band, *row.error_hz, own * *row.expected_hz / kToPpm,
+    mapped.push_back({band, *row.error_hz, own * *row.expected_hz / kPerMillion,
                       std::sqrt(std::max(0.0, std::pow(row.error->u(), 2.0) - own * own))});
   }
   a.oscillators = separate_oscillators(plan.map, mapped);
@@ -246,7 +227,7 @@ Accuracy assess_accuracy(const std::vector<AccuracyReading>& readings, const Acc
       if (std::abs(f.value) > plan.most_ppm) {
         row.refusal = fmt::format("{} off is no reference that is adjusted", ppm(f.value));
       } else {
-        row.error_hz = f.value * *r.expected_hz / kToPpm;
+        row.error_hz = f.value * *r.expected_hz / kPerMillion;
         if (is_judged) row.judgement = judge(f, *plan.limit);
         row.error = std::move(f);
       }
@@ -274,13 +255,13 @@ Accuracy assess_accuracy(const std::vector<AccuracyReading>& readings, const Acc
   if (is_judged) a.judgement = judged(*a.error, *plan.limit);
   const auto add_band = [&](double hz, Figure error, const MappedBand* mapped) {
     AccuracyBand band{hz, std::move(error), std::nullopt, mapped};
-    if (is_judged) band.judgement = judged(band.error, on_band(*plan.limit, hz));
+    if (is_judged) band.judgement = judged(band.error, limit_on_band(*plan.limit, hz));
     a.bands.push_back(std::move(band));
   };
   if (is_mapped)
     for (const MappedBand& b : plan.map.bands) add_band(b.frequency_hz, a.oscillators.on(b), &b);
   else
-    for (const double hz : plan.bands_hz) add_band(hz, in_hz(*a.error, hz), nullptr);
+    for (const double hz : plan.bands_hz) add_band(hz, error_on_band(*a.error, hz), nullptr);
   add_remarks(a, plan, differ);
   sort_remarks(a.remarks);
   return a;

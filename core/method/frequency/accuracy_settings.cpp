@@ -36,10 +36,7 @@ constexpr std::array<WayName, 4> kWays{
      {AccuracyWay::generator, "generator", "generator", "generator into the receiver"}}};
 
 const WayName& way_of(const json& settings) {
-  const std::string id = frequency_settings(settings).value("way", "counter");
-  const auto found =
-      std::find_if(kWays.begin(), kWays.end(), [&](const WayName& w) { return id == w.id; });
-  return found == kWays.end() ? kWays.front() : *found;
+  return named_or_first(kWays, frequency_settings(settings).value("way", "counter"));
 }
 
 /// The tone of a recording: mean of its parts, as certain as they scatter.
@@ -112,9 +109,6 @@ std::vector<AccuracyReading> accuracy_readings(const Evidence& evidence, const A
     for (const Reading& one : s.readings)
       if (one.quantity == quantity && one.source == ReadingSource::live)
         r.counts.push_back(one.value);
-    for (const SeriesPtr& log : s.series)
-      for (const Series::Sample& one : log->samples)
-        if (log->quantity == quantity) r.counts.push_back(one.value);
     const bool has_usb = lower_case(s.label).find("usb") != std::string::npos;
     r.is_upper = has_usb || (!says_lower(s.label) && !is_lower);
     all.push_back(std::move(r));

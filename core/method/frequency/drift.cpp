@@ -108,7 +108,6 @@ class Assessment {
               number_text(plan_.settle_ppm, 2)),
           "Log longer");
     }
-    if (d_.settle && d_.settle->value <= 0.0) d_.settle->value = 0.0;
     if (d_.settle && plan_.settle_limit_s) {
       Limit limit;
       limit.name = "own limit";
@@ -170,14 +169,12 @@ class Assessment {
           fmt::format("Error follows the temperature: {} ppm/K.", figure_cell(f, 3, true)));
   }
 
-  /// Whether the temperature itself is little but an exponential of time.
+  /// Whether the temperature itself is little but a smooth curve of time.
   bool does_warm_up() const {
     std::vector<DriftSample> as_record;
     for (const DriftSample& s : d_.record.samples)
       if (s.temperature_c) as_record.push_back({s.seconds, *s.temperature_c});
-    const DriftFit fit = fit_drift(as_record);
-    return (fit.warm_up || std::abs(fit.rate_per_h ? fit.rate_per_h->value : 0.0) > 0.0) &&
-           fit.scatter_hz < kWarmsUp * d_.fit.temperature_span_k;
+    return fit_drift(as_record).scatter_hz < kWarmsUp * d_.fit.temperature_span_k;
   }
 
   void add_bands() {
@@ -198,12 +195,9 @@ class Assessment {
       b.start_hz = first_ppm * hz / kPerMillion;
       b.wander_hz = most > least ? (most - least) * hz / kPerMillion : 0.0;
       if (d_.error) {
-        Figure f = *d_.error;
+        Figure f = error_on_band(*d_.error, hz);
         f.id = "settled";
         f.label = "Once settled";
-        f.unit = "Hz";
-        f.value *= hz / kPerMillion;
-        for (Contribution& c : f.contributions) c.u *= hz / kPerMillion;
         if (d_.is_known) b.judgement = judged_on_band(f, hz);
         b.settled = std::move(f);
       }
@@ -213,12 +207,9 @@ class Assessment {
 
   std::optional<Judgement> judged_on_band(const Figure& f, double hz) const {
     if (!plan_.need_hz && !plan_.limit) return std::nullopt;
-    Limit limit;
-    limit.name = plan_.need_hz ? "need" : plan_.limit->name;
-    limit.sense = Sense::within;
-    limit.value = plan_.need_hz ? *plan_.need_hz : plan_.limit->value * hz / kPerMillion;
-    limit.unit = "Hz";
-    limit.span = limit.value;
+    Limit limit{
+        "need", Sense::within, plan_.need_hz.value_or(0.0), "Hz", "", plan_.need_hz.value_or(0.0)};
+    if (!plan_.need_hz) limit = limit_on_band(*plan_.limit, hz);
     return judge(f, limit);
   }
 

@@ -6,10 +6,9 @@
 #include "core/judge/verdict.h"
 #include "core/method/frequency/drift_fit.h"
 #include "core/method/frequency/drift_settings.h"
+#include "core/method/frequency/reference_error.h"
 
 namespace heron {
-
-inline constexpr double kPerMillion = 1e6;
 
 /// What the drift comes to on one band.
 struct DriftBand {

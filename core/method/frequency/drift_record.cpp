@@ -61,6 +61,7 @@ class Collected {
   void add(const EvidenceStep& s) {
     for (const SeriesPtr& log : s.series) add_log(*log);
     if (is_tone()) add_tones(s);
+    if (!reference_.reads_typed) return;
     const Condition* elapsed = find_condition(s.conditions, kElapsedCondition);
     for (const Reading& r : s.readings) {
       const bool is_temperature = r.quantity == kTemperature;

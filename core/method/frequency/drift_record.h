@@ -17,6 +17,7 @@ struct DriftReference {
   std::optional<double> nominal_hz;              ///< what it should be, or the true carrier
   std::optional<double> tone_hz = std::nullopt;  ///< that is right; then tones are what is read
   bool is_upper = true;                          ///< sideband of such tones
+  bool reads_typed = true;                       ///< single readings count, too
 };
 
 /// All that a test holds on one time axis: logs, tones of recordings and single readings, with the

@@ -27,6 +27,12 @@ Figure mean_figure(const char* id, const char* label, const std::vector<double>&
 
 }  // namespace
 
+const HandStretch& HandsOff::at(double seconds) const {
+  const auto after = std::upper_bound(stretches.begin(), stretches.end(), seconds,
+                                      [](double t, const HandStretch& s) { return t < s.from_s; });
+  return after == stretches.begin() ? stretches.front() : *std::prev(after);
+}
+
 HandsOff watch_hands(std::span<const DriftSample> samples,
                      std::span<const DriftRecord::Moment> moments) {
   HandsOff h;
@@ -49,12 +55,10 @@ HandsOff watch_hands(std::span<const DriftSample> samples,
   std::vector<double> rests;
   for (std::size_t i = 0; i < h.stretches.size(); ++i) {
     HandStretch& s = h.stretches[i];
-    const bool is_last = i + 1 == h.stretches.size();
     const double quiet_from = i == 0 || s.is_tool ? s.from_s : s.from_s + kSettlesS;
     std::vector<double> values;
     for (const DriftSample& one : samples) {
-      if (one.seconds < s.from_s || one.seconds > s.to_s || (one.seconds == s.to_s && !is_last))
-        continue;
+      if (&h.at(one.seconds) != &s) continue;
       if (s.is_tool)
         under_tool = one.error_hz;
       else if (one.seconds >= quiet_from)

@@ -32,7 +32,9 @@ struct HandsOff {
   std::optional<double> last_hz;    ///< the last reading, whatever it counts for
   std::optional<Figure> mean;       ///< Hz, of the last stretch without tool
   std::optional<Figure> jump;       ///< Hz
-  std::optional<double> finest_hz;  ///< half of how far settings came to lie apart, U
+  std::optional<double> finest_hz;  ///< twice the standard deviation of the jumps
+  /// The one that a time is in; there is one.
+  const HandStretch& at(double seconds) const;
 };
 
 /// `moments` are the events of the record; without any nothing was turned.

@@ -42,6 +42,7 @@ LogRecipe attenuator_run(const Evidence& evidence) {
   r.every_s = 1.0;
   r.nominal_hz = plan.nominal_hz;
   r.reference_dbm = plan.source_dbm;
+  r.stop_condition = kAttenuation;
   for (const std::string& step : plan_run(evidence).steps)
     r.stops.push_back({step, std::stod(step)});
   if (!plan.nominal_hz || !plan.offset_hz) {

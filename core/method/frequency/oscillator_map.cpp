@@ -144,12 +144,17 @@ OscillatorMap oscillator_map_from(const json& kept) {
 }
 
 const MappedBand* OscillatorMap::find(double frequency_hz, const std::string& sideband) const {
+  // One for its own sideband comes first, then the nearest.
   const MappedBand* found = nullptr;
+  const auto is_nearer = [&](const MappedBand& b) {
+    if (found == nullptr || b.sideband.empty() != found->sideband.empty())
+      return found == nullptr || found->sideband.empty();
+    return std::abs(b.frequency_hz - frequency_hz) < std::abs(found->frequency_hz - frequency_hz);
+  };
   for (const MappedBand& b : bands) {
     if (std::abs(b.frequency_hz - frequency_hz) > kSameHz) continue;
     if (!b.sideband.empty() && b.sideband != sideband) continue;
-    // One for its own sideband comes first.
-    if (found == nullptr || found->sideband.empty()) found = &b;
+    if (is_nearer(b)) found = &b;
   }
   return found;
 }

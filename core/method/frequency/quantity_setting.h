@@ -1,5 +1,9 @@
 #pragma once
 
+#include <algorithm>
+#include <array>
+#include <string>
+
 #include "core/method/method.h"
 
 namespace heron {
@@ -20,6 +24,14 @@ inline SettingField quantity_setting(std::string_view key, std::string_view grou
   f.none = none;
   f.example = example;
   return f;
+}
+
+/// The entry of a table of choices that a setting names; the first one where it names none.
+template <class Entry, std::size_t N>
+const Entry& named_or_first(const std::array<Entry, N>& all, const std::string& id) {
+  const auto found =
+      std::find_if(all.begin(), all.end(), [&](const Entry& e) { return id == e.id; });
+  return found == all.end() ? all.front() : *found;
 }
 
 /// The object of a method's own settings among those of a test; empty if there is none.

@@ -4,9 +4,12 @@
 #include <string>
 #include <vector>
 
+#include "core/judge/limit.h"
 #include "core/quantity/figure.h"
 
 namespace heron {
+
+inline constexpr double kPerMillion = 1e6;
 
 /// How far off an oscillator is, relative to nominal: y = (f - f0) / f0, in ppm; at a band it makes
 /// y times its frequency. Negative: the oscillator is low, a receiver's dial reads high.
@@ -45,6 +48,9 @@ struct BandError {
   double error_hz = 0.0;
   double u_hz = 0.0;
 };
+/// The same as a figure, with what it is made of; and a limit in ppm there.
+Figure error_on_band(const Figure& error_ppm, double frequency_hz);
+Limit limit_on_band(Limit limit_ppm, double frequency_hz);
 std::vector<BandError> errors_at(const Figure& error_ppm, const std::vector<double>& bands_hz);
 
 /// Good enough: its standard uncertainty is a third of the tolerance at most.

@@ -31,14 +31,19 @@ struct Octave {
   bool is_shown() const { return point.degrees >= kLeastDegrees; }
 };
 
-/// Readings at even steps, NaN where one is missing.
+/// Readings at even steps, NaN where one is missing. A long pause is as good as a longer one:
+/// nothing is told across it.
 std::vector<double> even_readings(const DriftRecord& record, double nominal_hz, double tau0_s) {
+  constexpr double kLongestPause = 1000.0;  // steps
   std::vector<double> all;
-  const double from = record.samples.front().seconds;
+  double skipped = 0.0;
   for (const DriftSample& s : record.samples) {
-    const double place = std::round((s.seconds - from) / tau0_s);
-    if (!(place >= 0.0) || place > 5e7) continue;
-    const auto at = static_cast<std::size_t>(place);
+    const double place =
+        std::round((s.seconds - record.samples.front().seconds) / tau0_s) - skipped;
+    const double pause = place - static_cast<double>(all.size());
+    if (pause > kLongestPause) skipped += pause - kLongestPause;
+    const auto at = static_cast<std::size_t>(
+        std::max(0.0, std::min(place, static_cast<double>(all.size()) + kLongestPause)));
     if (at >= all.size()) all.resize(at + 1, std::numeric_limits<double>::quiet_NaN());
     all[at] = s.error_hz / nominal_hz;
   }

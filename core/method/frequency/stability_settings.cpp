@@ -29,11 +29,8 @@ constexpr std::array<EstimatorName, 5> kEstimators{
      {Estimator::time, "time", "time deviation (TDEV)", "TDEV"}}};
 
 const EstimatorName& estimator_of(const json& settings) {
-  const std::string id =
-      own_settings(settings, kStabilitySettings).value("estimator", "overlapping");
-  const auto found = std::find_if(kEstimators.begin(), kEstimators.end(),
-                                  [&](const EstimatorName& e) { return id == e.id; });
-  return found == kEstimators.end() ? kEstimators.front() : *found;
+  return named_or_first(
+      kEstimators, own_settings(settings, kStabilitySettings).value("estimator", "overlapping"));
 }
 
 bool has_readings(const Evidence& evidence) {
