@@ -85,6 +85,30 @@ class AdjustTest : public QObject {
                           [](const Needle::Point& p) { return !p.is_counted; }) == 20);
   }
 
+  void one_count_after_letting_go_is_not_what_was_before() {
+    // Settled for 3 s, then one count: the stretch before the turn stood at -8.
+    const Evidence e = turned({{false, 10, -8.0}, {true, 10, -6.0}, {false, 4, -5.0}});
+    const Needle n = *evaluate_adjust(e).needle;
+    QCOMPARE(n.state, Needle::State::hands_off);
+    QVERIFY2(std::abs(*n.value + 5.0) < 0.2, qPrintable(QString::number(*n.value)));
+  }
+
+  void each_reading_is_of_one_stretch() {
+    std::vector<DriftSample> samples;
+    for (int i = 0; i < 30; ++i) samples.push_back({static_cast<double>(i), i < 10 ? 0.0 : 1.0});
+    const HandsOff h = watch_hands(
+        samples,
+        std::vector<DriftRecord::Moment>{{10.0, kToolOn}, {10.0, kToolOn}, {20.0, kHandsOff}});
+    QCOMPARE(h.stretches.size(), 3U);  // said twice is said once
+    QVERIFY(!h.at(9.0).is_tool && h.at(10.0).is_tool && h.at(19.9).is_tool && !h.at(20.0).is_tool);
+    QVERIFY(!h.at(-5.0).is_tool && !h.at(500.0).is_tool);
+    QCOMPARE(h.stretches[0].counted, 10U);
+    QCOMPARE(h.stretches[2].counted, 7U);  // the first three seconds do not
+    QCOMPARE(*h.stretches[2].jump_hz, 0.0);
+    QVERIFY(!h.finest_hz);
+    QCOMPARE(watch_hands({}, {}).state, HandsOff::State::none);
+  }
+
   void under_the_tool_it_says_where_to_aim() {
     const Evidence e =
         turned({{false, 10, -8.0}, {true, 10, -6.0}, {false, 10, -5.0}, {true, 10, -1.0}});

@@ -1,5 +1,6 @@
 #include "core/method/frequency/drift.h"
 
+#include <QElapsedTimer>
 #include <QtTest>
 
 #include "core/error.h"
@@ -337,6 +338,56 @@ class DriftTest : public QObject {
                std::string(QString(other) == "time" ? "ns" : "ppb"));
       QCOMPARE(also.answers.front().judgement.has_value(), QString(other) != "time");
     }
+  }
+
+  static Evidence steady(const std::function<double(int)>& seconds, int count) {
+    std::mt19937_64 random(31);
+    std::normal_distribution<double> normal;
+    auto log = std::make_shared<Series>();
+    log->quantity = kCountedFrequency;
+    log->unit = "Hz";
+    log->started_at = "2026-03-02T06:00:00Z";
+    for (int i = 0; i < count; ++i)
+      log->samples.push_back({seconds(i), 10e6 * (1.0 + 2e-9 * normal(random))});
+    Evidence e;
+    e.settings["stability"] = {{"nominal_hz", 10e6}};
+    e.steps = {logged({log})};
+    return e;
+  }
+
+  void a_pause_of_days_is_as_good_as_one_of_minutes() {
+    const auto with_pause = [](double pause_s) {
+      return steady([=](int i) { return i + (i >= 1000 ? pause_s : 0.0); }, 2000);
+    };
+    const double short_one = evaluate_stability(with_pause(600.0)).answers.front().figure.value;
+    QElapsedTimer timer;
+    timer.start();
+    const Result r = evaluate_stability(with_pause(400.0 * 86400.0));
+    QVERIFY2(timer.elapsed() < 5000, qPrintable(QString::number(timer.elapsed())));
+    QVERIFY(std::abs(r.answers.front().figure.value / short_one - 1.0) < 1e-6);
+    QVERIFY(std::abs(short_one - 2.0) < 0.2);
+    QVERIFY(has_remark(r.remarks, "gap"));
+  }
+
+  void late_readings_keep_their_place() {
+    // Each a little late, or early: nothing is lost, nothing is told.
+    const Result r =
+        evaluate_stability(steady([](int i) { return i + 0.08 * ((i % 3) - 1); }, 1000));
+    QVERIFY(!has_remark(r.remarks, "uneven"));
+    QVERIFY(std::abs(r.answers.front().figure.value - 2.0) < 0.3);
+    QVERIFY(has_remark(
+        evaluate_stability(steady([](int i) { return i + 0.4 * (i % 2); }, 1000)).remarks,
+        "uneven"));
+  }
+
+  void a_short_record_says_so() {
+    const Result r = evaluate_stability(steady([](int i) { return 1.0 * i; }, 2));
+    QVERIFY(r.answers.empty());
+    Evidence e = steady([](int i) { return 1.0 * i; }, 40);
+    e.limit = Limit{"need", Sense::at_most, 0.005, "ppm", "", 0.005};
+    e.settings["stability"]["limit_to_s"] = 1000.0;
+    QVERIFY(has_remark(evaluate_stability(e).remarks, "limit_beyond"));
+    QVERIFY(has_remark(evaluate_stability(e).remarks, "few"));
   }
 
   void stability_uses_the_log_of_the_drift_record() {

@@ -41,6 +41,16 @@ class OscillatorMapTest : public QObject {
     QVERIFY(parse_oscillator_map("5.76 GHz = 5760 MHz chain").size() == 1);
   }
 
+  void the_nearest_band_is_meant() {
+    const OscillatorMap m = oscillator_map_from(parse_oscillator_map(
+        "7.05 MHz = 16.05 reference - 9 carrier\n7.1 MHz = 16.1 reference - 9 carrier\n"
+        "7.1 MHz USB = 1.9 reference + 9 carrier - 3.8 third"));
+    QCOMPARE(m.find(7.06e6, "LSB")->frequency_hz, 7.05e6);
+    QCOMPARE(m.find(7.09e6, "LSB")->frequency_hz, 7.1e6);
+    QCOMPARE(m.find(7.06e6, "USB")->sideband, std::string("USB"));
+    QVERIFY(m.find(7.3e6, "LSB") == nullptr);
+  }
+
   void what_cannot_be_is_refused_by_line() {
     for (const char* wrong :
          {"14.2 MHz", "14.2 MHz = reference", "14.2 MHz = 23.2 reference - 8 carrier",

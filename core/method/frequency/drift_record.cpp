@@ -184,6 +184,21 @@ double DriftRecord::usual_step_s() const {
   return steps.empty() ? 0.0 : median_of(steps);
 }
 
+double DriftRecord::even_step_s() const {
+  constexpr double kMostSteps = 3.0;  // beyond is a pause
+  const double usual = usual_step_s();
+  double seconds = 0.0;
+  double steps = 0.0;
+  for (std::size_t i = 1; i < samples.size() && usual > 0.0; ++i) {
+    const double step = samples[i].seconds - samples[i - 1].seconds;
+    const double count = std::round(step / usual);
+    if (count > kMostSteps) continue;
+    seconds += step;
+    steps += count;
+  }
+  return steps > 0.0 ? seconds / steps : usual;
+}
+
 DriftRecord drift_record(const Evidence& evidence, const DriftReference& reference) {
   return Collected(evidence, reference).record();
 }

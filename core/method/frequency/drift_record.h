@@ -37,6 +37,8 @@ struct DriftRecord {
   std::string instrument = {};  ///< of the first log
   double span_s() const { return samples.empty() ? 0.0 : samples.back().seconds; }
   double usual_step_s() const;  ///< median
+  /// Of even steps that are read a little early or late: mean of those that lie near the usual one.
+  double even_step_s() const;
 };
 DriftRecord drift_record(const Evidence& evidence, const DriftReference& reference);
 

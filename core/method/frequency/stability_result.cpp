@@ -114,7 +114,7 @@ class StabilityResult {
           "Type the nominal frequency among the settings");
       return;
     }
-    tau0_s_ = record_.usual_step_s();
+    tau0_s_ = record_.even_step_s();
     if (!(tau0_s_ > 0.0) || record_.typed == record_.samples.size()) {
       say("uneven", Severity::caution,
           "Readings by hand have no even steps: scatter over an averaging time needs a log.",
