@@ -60,8 +60,8 @@ class PlaceMarks {
     p_.drawText(box, Qt::AlignCenter, words);
   }
 
-  /// A line with its band, and a flag that flies to the emptier side.
-  void draw_moment(const PlotPoint& moment, double& taken_right) const {
+  /// A line with its band.
+  void draw_moment(const PlotPoint& moment) const {
     const double x = x_of(moment.x);
     if (x < area_.left() || x > area_.right()) return;
     QColor band = t_.ink;
@@ -70,6 +70,12 @@ class PlaceMarks {
     const double to = std::min(area_.right(), x_of(moment.x + moment.expanded));
     p_.fillRect(QRectF(from, area_.top() + 22, to - from, area_.height() - 22), band);
     p_.fillRect(QRectF(x - 0.75, area_.top(), 1.5, area_.height()), t_.ink);
+  }
+
+  /// Its flag, which flies to the emptier side.
+  void draw_moment_flag(const PlotPoint& moment, double& taken_right) const {
+    const double x = x_of(moment.x);
+    if (x < area_.left() || x > area_.right()) return;
     if (moment.word.empty()) return;  // told in another panel
     p_.setFont(strong_label());
     const QString words = qt_text(moment.word);
@@ -170,8 +176,10 @@ void draw_place_marks(QCPPainter& painter, QCPAxisRect& rect, const PlotPanel& p
                       std::optional<double> handle, const Theme& theme) {
   const PlaceMarks marks(painter, rect, panel, theme);
   double taken_right = -1e9;
+  // No line runs through the words of another.
+  marks.each(PlotLayer::Kind::moment, [&](const PlotPoint& p) { marks.draw_moment(p); });
   marks.each(PlotLayer::Kind::moment,
-             [&](const PlotPoint& p) { marks.draw_moment(p, taken_right); });
+             [&](const PlotPoint& p) { marks.draw_moment_flag(p, taken_right); });
   marks.each(PlotLayer::Kind::place, [&](const PlotPoint& p) { marks.draw_place(p); });
   marks.each(PlotLayer::Kind::pole, [&](const PlotPoint& p) { marks.draw_pole(p); });
   if (const auto at = handle_at(panel, handle)) {

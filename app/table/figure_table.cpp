@@ -43,6 +43,13 @@ void FigureTable::set_columns(const std::vector<int>& widths) {
   lay_out();
 }
 
+void FigureTable::keep_slack(int px) {
+  least_slack_ = px;
+  setHorizontalScrollBarPolicy(Qt::ScrollBarAsNeeded);
+  setHorizontalScrollMode(QAbstractItemView::ScrollPerPixel);
+  lay_out();
+}
+
 void FigureTable::lay_out() {
   if (model() == nullptr || widths_.empty()) return;
   int fixed = 0;
@@ -50,7 +57,7 @@ void FigureTable::lay_out() {
   for (int c = 0; c < model()->columnCount() && c < static_cast<int>(widths_.size()); ++c) {
     const int w = widths_[static_cast<std::size_t>(c)];
     setColumnHidden(c, w == 0);
-    if (w != 0) setColumnWidth(c, w >= 0 ? w : std::max(60, viewport()->width() - fixed));
+    if (w != 0) setColumnWidth(c, w >= 0 ? w : std::max(least_slack_, viewport()->width() - fixed));
   }
 }
 

@@ -23,12 +23,15 @@ class FigureTable : public QTableView {
   void cell_chosen(int row, int column);
 
  protected:
+  /// The column that takes the slack keeps so much; what then has no room is scrolled to.
+  void keep_slack(int px);
   void resizeEvent(QResizeEvent* event) override;
   void keyPressEvent(QKeyEvent* event) override;
   void currentChanged(const QModelIndex& current, const QModelIndex& previous) override;
 
  private:
   void lay_out();
+  int least_slack_ = 60;
   std::vector<int> widths_;
   bool is_quiet_ = false;
 };

@@ -21,6 +21,7 @@ TypedGrid::TypedGrid(const QString& name, GridModel* model, QWidget* parent)
   setSelectionBehavior(QAbstractItemView::SelectItems);
   setSelectionMode(QAbstractItemView::ContiguousSelection);
   setTabKeyNavigation(true);
+  keep_slack(112);
   setToolTip(tr("Type to edit, Enter moves on, Ctrl V pastes, Ctrl D fills down"));
   connect(model, &GridModel::refused, this, &TypedGrid::refused);
 }

@@ -20,6 +20,7 @@ QScrollBar:vertical { background: transparent; width: 8px; margin: 0; }
 QScrollBar::handle:vertical { background: %hairStrong; border-radius: 3px; min-height: 32px; margin: 0 1px; }
 QScrollBar:horizontal { background: transparent; height: 8px; margin: 0; }
 QScrollBar::handle:horizontal { background: %hairStrong; border-radius: 3px; min-width: 32px; margin: 1px 0; }
+QAbstractScrollArea::corner { background: transparent; border: none; }
 QScrollBar::add-line, QScrollBar::sub-line { width: 0; height: 0; }
 QScrollBar::add-page, QScrollBar::sub-page { background: transparent; }
 QHeaderView { background: transparent; border: none; }

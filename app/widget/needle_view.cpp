@@ -174,7 +174,7 @@ void NeedleView::paint_arc(QPainter& p, const QRectF& area, const Theme& t) cons
     p.drawLine(arc.at(side, arc.radius + 4), arc.at(side, inner));
   p.setPen(QPen(t.ink, 2));
   p.drawLine(arc.at(0, arc.radius + 2), arc.at(0, inner));
-  const double number = nice_step(arc.full, 2);
+  const double number = nice_step(arc.full, 3);
   for (double v = -2.0 * number; v <= 2.0 * number + 1e-9; v += number) {
     if (std::abs(v) > arc.full) continue;
     const bool is_zero = std::abs(v) < 1e-9 * number;

@@ -120,7 +120,7 @@ std::vector<TypedField> gain_fields() {
        .hint = "How long it was driven",
        .asked = Quantity::duration,
        .unit = "s",
-       .width = 72,
+       .width = 92,
        .csv = "key_down_s"},
       {.kind = Kind::condition,
        .quantity = kRestCondition,

@@ -25,11 +25,11 @@ ResultTable reading_table(const Accuracy& a, const AccuracyPlan& plan, const Evi
   t.margin_unit = "ppm";
   if (plan.limit) t.margin_span = plan.limit->span;
   t.columns = {
-      {"reading", "Reading", CellKind::name, 170},
-      {"expected", plan.way == AccuracyWay::counter ? "Nominal" : "Carrier", CellKind::figure, 110},
-      {"hz", "Error, Hz", CellKind::figure, 96},
-      {"ppm", "Error, ppm", CellKind::figure, 120},
-      {"off", "Off the others", CellKind::figure, 120, 1200},
+      {"reading", "Reading", CellKind::name, 158},
+      {"expected", plan.way == AccuracyWay::counter ? "Nominal" : "Carrier", CellKind::figure, 84},
+      {"hz", "Error, Hz", CellKind::figure, 76},
+      {"ppm", "Error, ppm", CellKind::figure, 108},
+      {"off", "Off the others", CellKind::figure, 116, 1200},
       {"margin", "Margin", CellKind::margin, -1},
       {"verdict", "Verdict", CellKind::verdict, 112, 0, 111}};
   for (std::size_t i = 0; i < a.rows.size(); ++i) {
