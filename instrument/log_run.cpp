@@ -5,46 +5,64 @@
 #include <fmt/format.h>
 #include <utility>
 
+#include "core/method/live_quantity.h"
 #include "instrument/live_reading.h"
 
 namespace heron {
 namespace {
 
 constexpr double kSameDb = 0.05;
+constexpr double kListenS = 1.0;  // long enough for a millihertz at 20 dB
 
 }  // namespace
 
-LogRun::LogRun(Sessions sessions, LogPlan plan, BenchTime time)
-    : sessions_(std::move(sessions)), plan_(std::move(plan)), time_(time) {}
+LogRun::LogRun(Sessions sessions, LogPlan plan, BenchTime time, std::optional<ToneEar> ear)
+    : sessions_(std::move(sessions)), plan_(std::move(plan)), time_(time), ear_(std::move(ear)) {}
 
-LogSample LogRun::sample(double seconds) {
+LogSample LogRun::sample(double seconds, const std::stop_token& stop) {
   LogSample s;
   s.seconds = seconds;
   for (const std::string& quantity : plan_.quantities) {
-    const LiveSource* source = find_live_source(quantity);
-    const auto session = source != nullptr ? sessions_.find(source->role) : sessions_.end();
-    if (session == sessions_.end() || !session->second->can(source->role, source->command))
-      continue;
-    const bool is_first = quantity == plan_.quantities.front();
-    try {
-      if (!session->second->is_open()) session->second->connect();
-      const double value = session->second->ask_number(source->role, source->command);
-      if (std::isfinite(value))
-        s.readings.push_back(live_reading(quantity, value, session->second->name()));
-      else if (is_first)
-        s.missed = session->second->name() + ": no number";
-    } catch (const InstrumentError& error) {
-      if (is_first) s.missed = error.what_happened();
-    }
+    if (quantity == kHeardTone)
+      listen(s, stop);
+    else
+      ask(quantity, s);
   }
   return s;
 }
 
+void LogRun::ask(const std::string& quantity, LogSample& s) {
+  const LiveSource* source = find_live_source(quantity);
+  const auto session = source != nullptr ? sessions_.find(source->role) : sessions_.end();
+  if (session == sessions_.end() || !session->second->can(source->role, source->command)) return;
+  const bool is_first = quantity == plan_.quantities.front();
+  try {
+    if (!session->second->is_open()) session->second->connect();
+    const double value = session->second->ask_number(source->role, source->command);
+    if (std::isfinite(value))
+      s.readings.push_back(live_reading(quantity, value, session->second->name()));
+    else if (is_first)
+      s.missed = session->second->name() + ": no number";
+  } catch (const InstrumentError& error) {
+    if (is_first) s.missed = error.what_happened();
+  }
+}
+
+/// A tone that fades leaves a gap.
+void LogRun::listen(LogSample& s, const std::stop_token& stop) {
+  if (!ear_) return;
+  try {
+    s.readings.push_back(live_reading(kHeardTone, ear_->hear(kListenS, stop), ear_->name));
+  } catch (const InputError& error) {
+    s.missed = error.what_happened();
+  }
+}
+
 void LogRun::run(const std::function<void(const LogSample&)>& sampled, const Progress& progress,
                  const std::stop_token& stop) {
-  const LiveSource* first =
-      plan_.quantities.empty() ? nullptr : find_live_source(plan_.quantities.front());
-  if (first == nullptr || !sessions_.contains(first->role))
+  const std::string first = plan_.quantities.empty() ? std::string() : plan_.quantities.front();
+  const LiveSource* source = find_live_source(first);
+  if (first == kHeardTone ? !ear_ : source == nullptr || !sessions_.contains(source->role))
     throw InputError("log", "", "no instrument shows what it is of", "Connect one");
   for (auto& [role, session] : sessions_) session->set_stop(stop);
   if (!plan_.stops_db.empty()) {
@@ -64,7 +82,7 @@ void LogRun::run(const std::function<void(const LogSample&)>& sampled, const Pro
     });
     if (stop.stop_requested()) throw Cancelled();
     const double asked = time_.now_s() - begun;
-    sampled(sample(asked));
+    sampled(sample(asked, stop));
   }
 }
 
@@ -109,7 +127,7 @@ void LogRun::run_stops(const std::function<void(const LogSample&)>& sampled,
     set(plan_.stops_db[i]);
     wait(plan_.settle_s, stop);
     for (std::size_t k = 0; k < plan_.readings; ++k) {
-      LogSample one = sample(time_.now_s() - begun);
+      LogSample one = sample(time_.now_s() - begun, stop);
       one.stop = i;
       one.is_last = k + 1 == plan_.readings;
       sampled(one);

@@ -12,6 +12,7 @@
 #include "instrument/bench_time.h"
 #include "instrument/role.h"
 #include "instrument/scpi_session.h"
+#include "instrument/tone_ear.h"
 
 namespace heron {
 
@@ -42,19 +43,23 @@ struct LogSample {
 class LogRun {
  public:
   using Sessions = std::map<Role, std::unique_ptr<ScpiSession>>;
-  LogRun(Sessions sessions, LogPlan plan, BenchTime time);
+  /// `ear`: what hears a tone, where that is read.
+  LogRun(Sessions sessions, LogPlan plan, BenchTime time, std::optional<ToneEar> ear = {});
   /// InputError if the first quantity cannot be read from any of them.
   void run(const std::function<void(const LogSample&)>& sampled, const Progress& progress,
            const std::stop_token& stop);
 
  private:
-  LogSample sample(double seconds);
+  LogSample sample(double seconds, const std::stop_token& stop);
+  void ask(const std::string& quantity, LogSample& s);
+  void listen(LogSample& s, const std::stop_token& stop);
   void run_stops(const std::function<void(const LogSample&)>& sampled, const Progress& progress,
                  const std::stop_token& stop);
   void wait(double seconds, const std::stop_token& stop) const;
   Sessions sessions_;
   LogPlan plan_;
   BenchTime time_;
+  std::optional<ToneEar> ear_;
 };
 
 }  // namespace heron

@@ -2,9 +2,11 @@
 
 #include <utility>
 
+#include "app/live/sound_input.h"
 #include "app/session/background_job.h"
 #include "app/session/log_edits.h"
 #include "app/theme/qt_text.h"
+#include "core/method/live_quantity.h"
 #include "instrument/live_reading.h"
 #include "store/clock.h"
 #include "store/series.h"
@@ -14,6 +16,10 @@ namespace {
 
 constexpr qint64 kShownEveryMs = 400;
 
+bool is_heard(const LogRecipe& recipe) {
+  return !recipe.quantities.empty() && recipe.quantities.front() == kHeardTone;
+}
+
 std::optional<Role> role_of(const std::string& quantity) {
   const LiveSource* source = find_live_source(quantity);
   return source != nullptr ? std::optional(source->role) : std::nullopt;
@@ -22,7 +28,7 @@ std::optional<Role> role_of(const std::string& quantity) {
 }  // namespace
 
 LogKeeper::LogKeeper(Session& session, LiveInstruments& bench, QObject* parent)
-    : QObject(parent), session_(session), bench_(bench) {
+    : QObject(parent), session_(session), bench_(bench), sound_(new SoundInput(this)) {
   connect(&session, &Session::shack_opened, this, &LogKeeper::end);
 }
 
@@ -31,6 +37,7 @@ LogKeeper::~LogKeeper() {
 }
 
 bool LogKeeper::can_log(const LogRecipe& recipe) const {
+  if (is_heard(recipe)) return SoundInput::is_there(bench_);
   const auto role = recipe.quantities.empty() ? std::nullopt : role_of(recipe.quantities.front());
   return role && bench_.answers(*role) &&
          (recipe.stops.empty() || bench_.answers(Role::step_attenuator));
@@ -48,6 +55,15 @@ void LogKeeper::start(Id test, Id step, const LogRecipe& recipe) {
   }
   if (!recipe.stops.empty())
     (*sessions)[Role::step_attenuator] = bench_.open(Role::step_attenuator);
+  std::optional<ToneEar> ear;
+  if (is_heard(recipe)) {
+    ear = sound_->listen(bench_, {recipe.tone_hz, recipe.nominal_hz, recipe.is_upper});
+    if (!ear) {
+      emit failed(tr("The sound input cannot be opened."),
+                  tr("Look whether another program has it, and at the sound settings"));
+      return;
+    }
+  }
   LogPlan plan{recipe.quantities, recipe.every_s, recipe.length_s};
   plan.readings = recipe.readings;
   plan.settle_s = recipe.settle_s;
@@ -63,10 +79,10 @@ void LogKeeper::start(Id test, Id step, const LogRecipe& recipe) {
   const int number = ++number_;
   job_ = new BackgroundJob(
       tr("log"),
-      [this, number, sessions, time = BenchTime(bench_.time_factor()), plan](
+      [this, number, sessions, time = BenchTime(bench_.time_factor()), plan, ear](
           const Progress& progress, const std::stop_token& stop) {
         // Sockets end in the thread that used them.
-        LogRun run(std::move(*sessions), plan, time);
+        LogRun run(std::move(*sessions), plan, time, ear);
         run.run(
             [this, number](const LogSample& sample) {
               QMetaObject::invokeMethod(
@@ -98,6 +114,7 @@ void LogKeeper::end() {
   if (job_ == nullptr) return;
   ++number_;  // what was read and not kept yet belongs to another shack
   delete std::exchange(job_, nullptr);
+  sound_->close();
   bench_.set_in_use(false);
   emit ended();
 }
@@ -105,6 +122,7 @@ void LogKeeper::end() {
 void LogKeeper::finish() {
   if (job_ == nullptr) return;
   std::exchange(job_, nullptr)->deleteLater();
+  sound_->close();
   bench_.set_in_use(false);
   if (session_.is_open() && !series_.empty()) session_.reload(test_);
   emit ended();

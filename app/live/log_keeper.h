@@ -9,6 +9,10 @@
 #include "instrument/log_run.h"
 
 namespace heron {
+class SoundInput;
+}
+
+namespace heron {
 
 /// Logs instruments into a test, each reading on disk as soon as it comes: what was read survives
 /// whatever happens to the program.
@@ -17,7 +21,7 @@ class LogKeeper : public QObject {
  public:
   LogKeeper(Session& session, LiveInstruments& bench, QObject* parent = nullptr);
   ~LogKeeper() override;
-  /// Whether an instrument answers that shows what the log is of.
+  /// Whether something answers that shows what the log is of.
   bool can_log(const LogRecipe& recipe) const;
   /// Into a step of that test; 0 = a new one.
   void start(Id test, Id step, const LogRecipe& recipe);
@@ -41,6 +45,7 @@ class LogKeeper : public QObject {
   void finish();
   Session& session_;
   LiveInstruments& bench_;
+  SoundInput* sound_;
   BackgroundJob* job_ = nullptr;
   int number_ = 0;  ///< of the job
   Id test_ = 0;

@@ -4,6 +4,8 @@
 #include <map>
 #include <utility>
 
+#include "app/live/sound_input.h"
+#include "core/method/live_quantity.h"
 #include "instrument/bench_time.h"
 #include "instrument/live_reading.h"
 
@@ -13,8 +15,16 @@ namespace {
 /// Belongs to the thread that reads.
 using Sessions = std::map<Role, std::unique_ptr<ScpiSession>>;
 
-void read_look(Sessions& sessions, const MeterWatch::Look& look, std::vector<Reading>& readings) {
+constexpr double kListenS = 3.0;
+
+void read_look(Sessions& sessions, const std::optional<ToneEar>& ear, const MeterWatch::Look& look,
+               std::vector<Reading>& readings, const std::stop_token& stop) {
   for (const std::string& quantity : look.quantities) {
+    if (quantity == kHeardTone && ear) {
+      Reading r = live_reading(quantity, ear->hear(kListenS, stop), ear->name);
+      r.role = look.role;
+      readings.push_back(std::move(r));
+    }
     const LiveSource* shown = find_live_source(quantity);
     const auto session = shown != nullptr ? sessions.find(shown->role) : sessions.end();
     if (session == sessions.end() || !session->second->can(shown->role, shown->command)) continue;
@@ -27,7 +37,8 @@ void read_look(Sessions& sessions, const MeterWatch::Look& look, std::vector<Rea
 
 }  // namespace
 
-MeterWatch::MeterWatch(LiveInstruments& bench, QObject* parent) : QObject(parent), bench_(bench) {}
+MeterWatch::MeterWatch(LiveInstruments& bench, QObject* parent)
+    : QObject(parent), bench_(bench), sound_(new SoundInput(this)) {}
 
 MeterWatch::~MeterWatch() {
   delete job_;  // those who listened may be gone already
@@ -36,11 +47,13 @@ MeterWatch::~MeterWatch() {
 void MeterWatch::end() {
   if (job_ == nullptr) return;
   delete std::exchange(job_, nullptr);
+  sound_->close();
   bench_.set_in_use(false);
   emit ended();
 }
 
 bool MeterWatch::can_read(std::string_view quantity) const {
+  if (quantity == kHeardTone) return SoundInput::is_there(bench_);
   const LiveSource* shown = find_live_source(quantity);
   return shown != nullptr && bench_.answers(shown->role);
 }
@@ -50,9 +63,11 @@ void MeterWatch::start(const QString& what, const std::vector<Look>& looks, doub
   if (job_ != nullptr || looks.empty()) return;
   what_ = what;
   auto sessions = std::make_shared<Sessions>();
+  std::optional<ToneEar> ear;
   for (const Look& look : looks) {
     for (const std::string& quantity : look.quantities) {
-      if (!can_read(quantity)) continue;
+      if (quantity == kHeardTone && !ear) ear = sound_->listen(bench_, {});
+      if (quantity == kHeardTone || !can_read(quantity)) continue;
       const Role role = find_live_source(quantity)->role;
       if (!sessions->contains(role)) (*sessions)[role] = bench_.open(role);
     }
@@ -62,7 +77,7 @@ void MeterWatch::start(const QString& what, const std::vector<Look>& looks, doub
   const int number = ++number_;
   job_ = new BackgroundJob(
       what,
-      [this, number, sessions, readings, looks, between_s, frequency_hz, time](
+      [this, number, sessions, ear, readings, looks, between_s, frequency_hz, time](
           const Progress& progress, const std::stop_token& stop) {
         // Sockets end in the thread that used them.
         const auto end = [&](void*) { sessions->clear(); };
@@ -78,7 +93,7 @@ void MeterWatch::start(const QString& what, const std::vector<Look>& looks, doub
               if (stop.stop_requested()) throw Cancelled();
               if (progress) progress(1.0 - left / between_s);
             });
-          read_look(*sessions, looks[i], *readings);
+          read_look(*sessions, ear, looks[i], *readings, stop);
           if (i + 1 < looks.size())
             QMetaObject::invokeMethod(
                 this,
@@ -93,6 +108,7 @@ void MeterWatch::start(const QString& what, const std::vector<Look>& looks, doub
   const auto end = [this] {
     job_->deleteLater();
     job_ = nullptr;
+    sound_->close();
     bench_.set_in_use(false);
     emit ended();
   };

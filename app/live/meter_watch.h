@@ -8,8 +8,10 @@
 
 namespace heron {
 
+class SoundInput;
+
 /// Reads meters while somebody keys the transmitter by hand: once, or once more at the end of the
-/// key-down. Switches nothing.
+/// key-down; a tone with the sound input. Switches nothing.
 class MeterWatch : public QObject {
   Q_OBJECT
  public:
@@ -41,6 +43,7 @@ class MeterWatch : public QObject {
 
  private:
   LiveInstruments& bench_;
+  SoundInput* sound_;
   BackgroundJob* job_ = nullptr;
   int number_ = 0;  ///< of the job
   QString what_;

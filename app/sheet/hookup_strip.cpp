@@ -132,7 +132,30 @@ void HookupStrip::add_recorder(const RecorderLoad& load) {
   if (is_clipped) recorder.verdict = Verdict::fail;
 }
 
+void HookupStrip::set_plan(const std::vector<LevelPoint>& plan) {
+  nodes_.clear();
+  for (const LevelPoint& point : plan) {
+    Node node;
+    node.name = qt_text(point.name);
+    node.line = qt_text(point.line);
+    node.small = qt_text(point.small);
+    node.verdict = point.verdict;
+    node.place = point.place;
+    if (point.level) {
+      node.level = dbm_text(point.level->value);
+      node.level_u = u_text(point.level->expanded());
+      node.figure = *point.level;
+    }
+    nodes_.push_back(node);
+  }
+  tell_nodes(tr("Levels"));
+}
+
 void HookupStrip::set_step(const QString& device, const StripContent& content) {
+  if (content.plan != nullptr && !content.plan->empty()) {
+    set_plan(*content.plan);
+    return;
+  }
   nodes_.clear();
   Node source;
   source.name = device;
@@ -159,6 +182,10 @@ void HookupStrip::set_step(const QString& device, const StripContent& content) {
     }
     if (content.recorder) add_recorder(*content.recorder);
   }
+  tell_nodes(tr("Hook-up"));
+}
+
+void HookupStrip::tell_nodes(const QString& what) {
   QStringList words;
   QStringList tips;
   for (const Node& n : nodes_) {
@@ -166,7 +193,7 @@ void HookupStrip::set_step(const QString& device, const StripContent& content) {
                  (n.level.isEmpty() ? QString() : ", " + n.level);
     tips << n.name + ": " + n.line + (n.note.isEmpty() ? QString() : ", " + n.note);
   }
-  setAccessibleName(tr("Hook-up: %1").arg(words.join(", ")));
+  setAccessibleName(what + ": " + words.join(", "));
   setToolTip(tips.join('\n'));
   update();
 }
@@ -196,6 +223,21 @@ void HookupStrip::paint_node(QPainter& p, const QRectF& box, const Node& node,
   p.setPen(is_doubtful && node.note.isEmpty() ? mark : t.slate);
   draw_elided(p, QRectF(inner.left(), inner.top() + 17, inner.width(), 15), Qt::AlignVCenter,
               is_small && !node.note.isEmpty() ? node.note : node.line);
+  if (node.place) {
+    // The window, with a quarter of its width beyond each end.
+    const double y = inner.bottom() - 8;
+    const auto x = [&](double share) {
+      return inner.left() + inner.width() * (std::clamp(share, -0.25, 1.25) + 0.25) / 1.5;
+    };
+    p.setPen(Qt::NoPen);
+    p.setBrush(t.sunk);
+    p.drawRoundedRect(QRectF(inner.left(), y, inner.width(), 3), 1.5, 1.5);
+    p.fillRect(QRectF(x(0.0) - 1, y - 4, 2, 10), t.ink);
+    p.fillRect(QRectF(x(1.0) - 1, y - 4, 2, 10), t.ink);
+    p.setBrush(mark);
+    p.drawEllipse(QPointF(x(*node.place), y + 1.5), 4, 4);
+    return;
+  }
   if (node.fill < 0.0) {
     p.setPen(t.mute);
     draw_elided(p, QRectF(inner.left(), inner.top() + 32, inner.width(), 15), Qt::AlignVCenter,

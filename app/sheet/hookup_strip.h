@@ -6,6 +6,7 @@
 
 #include "app/widget/painted_button.h"
 #include "core/method/analysis.h"
+#include "core/method/result.h"
 #include "store/planned.h"
 
 namespace heron {
@@ -21,6 +22,7 @@ struct StripContent {
   QString read_by = {};          ///< the instrument that showed a reading
   QString logged_by = {};        ///< the instrument of a log stands at its end
   std::optional<RecorderLoad> recorder;
+  const std::vector<LevelPoint>* plan = nullptr;  ///< of levels, in place of the hook-up
 };
 
 /// From the device through the parts of the hook-up to the recorder: what was sent, the level
@@ -44,14 +46,17 @@ class HookupStrip : public PaintedButton {
     QString name;
     QString line;
     QString small;
-    QString note;        ///< at the right, in the verdict's colour: "2:10 max"
-    double fill = -1.0;  ///< of the load bar, the rating at kRatingAt; below 0 = none
+    QString note;                      ///< at the right, in the verdict's colour: "2:10 max"
+    std::optional<double> place = {};  ///< in the window drawn in it, 0 to 1 = inside
+    double fill = -1.0;                ///< of the load bar, the rating at kRatingAt; below 0 = none
     Verdict verdict = Verdict::not_taken;
     QString level;  ///< behind it, "+4.8 dBm"
     QString level_u;
     Figure figure;  ///< the level with its contributions
   };
   void add_chain(const StripContent& content);
+  void set_plan(const std::vector<LevelPoint>& plan);
+  void tell_nodes(const QString& what);
   void add_words(const StripContent& content);
   void add_recorder(const RecorderLoad& load);
   void paint_node(QPainter& p, const QRectF& box, const Node& node, bool is_small) const;

@@ -9,8 +9,10 @@
 #include "app/live/log_keeper.h"
 #include "app/live/look_view.h"
 #include "app/live/meter_watch.h"
+#include "app/live/needle_tone.h"
 #include "app/session/step_edits.h"
 #include "app/session/test_edits.h"
+#include "app/sheet/reminders.h"
 #include "app/table/table_head.h"
 #include "app/theme/frame.h"
 #include "app/theme/qt_text.h"
@@ -59,7 +61,9 @@ MethodSheet::MethodSheet(const SheetContext& with, QWidget* parent)
       watching_(new TakingCard),
       needle_(new NeedleView),
       log_(new LogKeeper(with.session, with.bench, this)),
-      logging_(new TakingCard) {
+      logging_(new TakingCard),
+      tone_(new NeedleTone(this)),
+      reminders_(new Reminders(this)) {
   more_->set_value(tr("More"));
   build();
   connect_all();

@@ -21,7 +21,9 @@ class KneeCard;
 class LogKeeper;
 class LookView;
 class MeterWatch;
+class NeedleTone;
 class NeedleView;
+class Reminders;
 class TextCard;
 
 /// The sheet of any method that has a row in the table: answers, plot, and below it what was
@@ -95,8 +97,11 @@ class MethodSheet : public Sheet {
   NeedleView* needle() { return needle_; }
   /// Tool on, or hands off, of what is turned while it is logged.
   void turn_hand();
+  void turn_tone();
+  void remind_in(int minutes);
   LogKeeper* log() { return log_; }
   TakingCard* log_card() { return logging_; }
+  Reminders* reminders() { return reminders_; }
   LookView* look() { return look_; }
   KneeCard* knee() { return knee_; }
   ReadingsCard* readings() { return readings_; }
@@ -239,6 +244,8 @@ class MethodSheet : public Sheet {
   LogKeeper* log_;
   int logs_read_ = 0;  ///< files that are just being read
   TakingCard* logging_;
+  NeedleTone* tone_;
+  Reminders* reminders_;
   Id watched_test_ = 0;
   Id watched_step_ = 0;
   BackgroundJob* job_ = nullptr;

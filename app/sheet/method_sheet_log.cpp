@@ -3,9 +3,11 @@
 #include <QFileInfo>
 
 #include "app/live/log_keeper.h"
+#include "app/live/needle_tone.h"
 #include "app/session/background_job.h"
 #include "app/session/log_edits.h"
 #include "app/sheet/method_sheet.h"
+#include "app/sheet/reminders.h"
 #include "app/theme/qt_text.h"
 #include "app/widget/ask.h"
 #include "app/widget/needle_view.h"
@@ -31,13 +33,32 @@ void MethodSheet::connect_log() {
     needle_->set_needle(none);
   });
   connect(needle_, &NeedleView::hand_turned, this, &MethodSheet::turn_hand);
+  connect(needle_, &NeedleView::tone_asked, this, &MethodSheet::turn_tone);
+  connect(needle_, &NeedleView::needle_changed, this, [this] { tone_->follow(needle_->needle()); });
   connect(needle_, &NeedleView::plain_asked, this,
           [this] { show_plain_needle(!needle_->is_plain()); });
+  connect(reminders_, &Reminders::due, this, &Sheet::reminded);
+  connect(&session_, &Session::shack_opened, reminders_, &Reminders::forget_all);
   connect(log_, &LogKeeper::ended, this, [this] {
     logging_->hide();
     refresh_head();
     emit told(tr("The log has ended"));
   });
+}
+
+/// What is turned can be heard too.
+void MethodSheet::turn_tone() {
+  if (tone_->is_on()) {
+    tone_->stop();
+    emit told(tr("The needle is silent"));
+    return;
+  }
+  if (!tone_->start()) {
+    emit failed(tr("This computer has no sound output."), tr("Plug one in, or read the needle"));
+    return;
+  }
+  tone_->follow(needle_->needle());
+  emit told(tr("The tone follows the needle: 660 Hz at rest, higher above it; T again stops it"));
 }
 
 /// With nothing beside it.
@@ -87,7 +108,8 @@ void MethodSheet::start_log() {
   }
   if (!can_log()) {
     emit failed(tr("No instrument answers that shows what is logged."),
-                recipe.stops.empty()
+                recipe.tone_hz ? tr("Plug in a sound input, or add a recording")
+                : recipe.stops.empty()
                     ? tr("Connect a counter on the bench, or drop a CSV file here")
                     : tr("Connect a counter and a step attenuator, or type the states"));
     return;
@@ -180,8 +202,17 @@ void MethodSheet::add_log_actions(QMenu* menu, const GeneralTest& t) {
             t.method->log(t.evidence).stops.empty() ? tr("Start the log") : tr("Start the run"),
             this, &MethodSheet::start_log)
         ->setEnabled(!log_->is_running());
+  if (t.result.needle) {
+    QAction* sound =
+        menu->addAction(tr("A tone follows the needle\tT"), this, &MethodSheet::turn_tone);
+    sound->setCheckable(true);
+    sound->setChecked(tone_->is_on());
+  }
   if (t.method->read_log == nullptr) return;
   menu->addAction(tr("Add a log or a recording\u2026"), this, &MethodSheet::ask_log_file);
+  QMenu* later = menu->addMenu(tr("Remind me to read again"));
+  for (const int minutes : {5, 10, 30, 60})
+    later->addAction(tr("in %1 min").arg(minutes), this, [this, minutes] { remind_in(minutes); });
   if (!t.method->fields.empty())
     menu->addAction(tr("Type readings"), this, &MethodSheet::show_grid);
   QMenu* events = menu->addMenu(tr("Note an event"));
@@ -203,6 +234,14 @@ void MethodSheet::note_event(const QString& words) {
   const bool is_of_log = log_->is_running() && log_->test_id() == t->test.id;
   LogEdits(session_).add_event(t->test.id, words, is_of_log ? log_->now() : utc_now());
   emit told(tr("Noted: %1").arg(words));
+}
+
+void MethodSheet::remind_in(int minutes) {
+  const GeneralTest* t = session_.general();
+  if (t == nullptr) return;
+  reminders_->remind_in(minutes, tr("Read again: %1").arg(qt_text(t->test.title)),
+                        t->test.evaluation_id, t->test.id);
+  emit told(tr("You will be told in %1 min, as long as the program runs").arg(minutes));
 }
 
 void MethodSheet::ask_event() {

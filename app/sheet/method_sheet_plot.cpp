@@ -40,6 +40,7 @@ void MethodSheet::refresh_strip(const GeneralTest& t) {
       strip.is_output_typed = true;
     }
   }
+  strip.plan = &t.result.level_plan;
   strip_->set_step(device_name(), strip);
 }
 

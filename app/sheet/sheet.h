@@ -80,6 +80,8 @@ class Sheet : public QWidget {
   void hookup_asked();
   void test_asked(long long evaluation, long long test);
   void failed(const QString& what, const QString& what_to_do);
+  /// Something is due of a test, whichever is shown.
+  void reminded(const QString& what, long long evaluation, long long test);
   void told(const QString& text);
 
  protected:

@@ -74,6 +74,15 @@ void MainWindow::build() {
   connect(method_, &Sheet::test_asked, this,
           [this](long long evaluation, long long test) { show_evaluation(evaluation, test); });
   connect(method_, &Sheet::failed, this, of_page);
+  connect(method_, &Sheet::reminded, this,
+          [this](const QString& what, long long evaluation, long long test) {
+            QApplication::alert(this);
+            QApplication::beep();
+            messages_->offer(
+                what, tr("Open it"),
+                [this, evaluation, test] { show_evaluation(evaluation, test); },
+                MessageTopic::general);
+          });
   connect(method_, &Sheet::told, this, telling);
   sheets_->addWidget(hookup_);
   row->addWidget(rail_);

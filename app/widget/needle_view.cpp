@@ -89,6 +89,7 @@ void NeedleView::set_needle(const Needle& needle) {
                                   qt_text(needle.order)}
                           .join(QStringLiteral(", ")));
   update();
+  emit needle_changed();
 }
 
 void NeedleView::set_plain(bool plain) {
@@ -107,6 +108,8 @@ void NeedleView::keyPressEvent(QKeyEvent* event) {
     emit hand_turned();
   else if (event->key() == Qt::Key_F11 || (is_plain_ && event->key() == Qt::Key_Escape))
     emit plain_asked();
+  else if (event->key() == Qt::Key_T)
+    emit tone_asked();
   else
     QWidget::keyPressEvent(event);
 }

@@ -24,6 +24,8 @@ class NeedleView : public QWidget {
  signals:
   void hand_turned();  ///< Space, or a foot switch: tool on, or hands off
   void plain_asked();  ///< F11
+  void tone_asked();   ///< T
+  void needle_changed();
 
  protected:
   void paintEvent(QPaintEvent* event) override;

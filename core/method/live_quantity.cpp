@@ -8,12 +8,13 @@
 namespace heron {
 
 std::span<const LiveQuantity> live_quantities() {
-  static constexpr std::array<LiveQuantity, 6> all{{
+  static constexpr std::array<LiveQuantity, 7> all{{
       {kSupplyVoltage, "supply", "V", 2},
       {kSupplyCurrent, "supply", "A", 2},
       {kTemperature, "temperature", "\u00b0C", 1},
       {kPowerMeter, "power meter", "dBm", 2},
       {kCountedFrequency, "counter", "Hz", 1},
+      {kHeardTone, "tone", "Hz", 2},
       {kGeneratorLevel, "generator", "dBm", 1},
   }};
   return all;

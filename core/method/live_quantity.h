@@ -21,6 +21,7 @@ inline constexpr const char* kSupplyCurrent = "supply_current";
 inline constexpr const char* kTemperature = "temperature";
 inline constexpr const char* kPowerMeter = "power_meter";  ///< at its own input
 inline constexpr const char* kCountedFrequency = "counted_frequency";
+inline constexpr const char* kHeardTone = "tone";  ///< of a receiver, by ear or sound input
 inline constexpr const char* kGeneratorLevel = "generator_level";  ///< as it was set
 
 /// In the order in which they are told.

@@ -123,6 +123,8 @@ struct LogRecipe {
   double every_s = 1.0;
   double length_s = 600.0;                          ///< without stops
   std::optional<double> nominal_hz = std::nullopt;  ///< what is counted should be
+  std::optional<double> tone_hz = std::nullopt;     ///< what is heard should be
+  bool is_upper = true;                             ///< sideband of it
   std::string step;                                 ///< that a new log goes to, if it has none yet
   std::string refusal;                              ///< why it cannot be; empty = it can
   std::string what_to_do;
@@ -188,6 +190,8 @@ struct Method {
   nlohmann::json (*analyse)(const CaptureOpener& open, const TakeContext& context,
                             const Progress& progress, const std::stop_token& stop) = nullptr;
   nlohmann::json (*analyse_trace)(const SpectrumTrace& trace, const TakeContext& context) = nullptr;
+  /// Of a table in a file whose columns are the method's own; null = it is none of these.
+  nlohmann::json (*analyse_table)(const CsvTable& table, const TakeContext& context) = nullptr;
   AnalysisPtr (*read_record)(const nlohmann::json& record) = nullptr;
   /// A record with what it lacks written into it as it is planned now, so that another plan does
   /// not alter its figures; null = it lacks nothing.
@@ -199,6 +203,8 @@ struct Method {
   std::string_view step_hint = {};  ///< what the name of a step is used for
   /// What a recording with more attenuation before the recorder tells; empty = nothing.
   std::string_view self_test_hint = {};
+  /// What is known of other tests is worked out further: nothing is hooked up for it.
+  bool is_calculated = false;
   bool has_repeats = false;           ///< the same recorded again says how well it repeats
   bool has_live_view = false;         ///< what comes out can be looked at while it is adjusted
   std::string_view driven_view = {};  ///< where what it drives is shown; empty = never

@@ -56,4 +56,8 @@ struct Needle {
   std::vector<Step> steps;
 };
 
+/// What it sounds like to somebody who does not look: 660 Hz at rest, an octave for each four
+/// tolerances, one and a half at most; under the tool where it will jump to. 0 = silence.
+double needle_pitch_hz(const Needle& needle);
+
 }  // namespace heron

@@ -147,6 +147,8 @@ struct PlotLayer {
   std::string setting = {};                        ///< of a handle: key of the field
   bool is_right = false;                           ///< of a trace: read on the axis at the right
   bool has_marks = true;                           ///< of a trace: its points, not only the line
+  bool is_bold = false;                            ///< of a trace: what all others are held against
+  bool is_ghost = false;                           ///< of a trace: how it was, or is for comparison
   bool ends_at_points = false;                     ///< of a limit: it does not hold beyond them
   bool is_empty() const { return points.empty() && curve == nullptr && dots == nullptr; }
 };
@@ -157,7 +159,9 @@ struct PlotRange {
   std::string word;
   bool is_tinted = false;
   std::optional<std::size_t> step = std::nullopt;
-  bool is_caution = false;  ///< something ends there; only its beginning has a line
+  bool is_caution = false;               ///< something ends there; only its beginning has a line
+  Verdict verdict = Verdict::not_taken;  ///< of a tint: what is so there is good, or bad
+  bool is_window = false;                ///< what is counted; its sides are lines
 };
 /// A width between two places, with its words; of one step.
 struct PlotBracket {
@@ -251,6 +255,24 @@ struct SettingProposal {
   std::string words;  ///< "25.1 W, for the amplifier behind"
 };
 
+/// A place on a plan of levels that is not the hook-up of the device's output.
+struct LevelPoint {
+  std::string name;
+  std::string line = {};                       ///< what it does: "loses 6.6 dB"
+  std::string small = {};                      ///< more of it: "4-way"
+  std::optional<Figure> level = std::nullopt;  ///< behind it, dBm
+  /// Of the last: where the level stands in the window that is wanted there, 0 to 1.
+  std::optional<double> place = std::nullopt;
+  Verdict verdict = Verdict::not_taken;
+};
+
+/// One of a row of facts that stands where a calculated sheet has no hook-up.
+struct Fact {
+  std::string head;
+  std::string value;
+  std::string caption;
+};
+
 /// A question about one reading; nothing is changed by it.
 struct Doubt {
   std::size_t step = 0;
@@ -301,7 +323,9 @@ struct Result {
   std::vector<FigureCard> figure_cards;
   std::vector<Doubt> doubts;
   std::vector<SettingProposal> setting_proposals;
-  std::optional<Needle> needle;  ///< shown in place of plots where something is turned
+  std::vector<LevelPoint> level_plan;  ///< shown in place of the hook-up
+  std::vector<Fact> facts;             ///< likewise
+  std::optional<Needle> needle;        ///< shown in place of plots where something is turned
   std::vector<std::optional<Figure>> step_outputs;  ///< at the device, one a step or none at all
   std::optional<Figure> output;  ///< at the device, where it is one for all steps
   bool is_output_typed = false;

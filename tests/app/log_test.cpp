@@ -5,7 +5,9 @@
 
 #include "app/live/log_keeper.h"
 #include "app/session/test_edits.h"
+#include "app/sheet/reminders.h"
 #include "app/sheet/taking_card.h"
+#include "app/shell/message_bar.h"
 #include "app/widget/needle_view.h"
 #include "core/method/live_quantity.h"
 #include "report/document.h"
@@ -218,6 +220,41 @@ class LogTest : public QObject {
     // What is typed stands beside it on wish.
     w.sheet().show_grid();
     QVERIFY(w.sheet().grid()->isVisible() && needle.isVisible());
+  }
+
+  void the_tone_of_a_receiver_is_logged_too() {
+    DriftWindow w({{"way", "tone"},
+                   {"nominal_hz", 10e6},
+                   {"tone_hz", 1000.0},
+                   {"source_ppm", 0.01},
+                   {"every_s", 20.0},
+                   {"length_s", 5400.0}});
+    w.simulate(1200.0);
+    QTRY_VERIFY(w.sheet().can_log());
+    w.sheet().start_log();
+    QTRY_VERIFY_WITH_TIMEOUT(!w.sheet().log()->is_running(), 90000);
+    const GeneralTest& t = w.shown();
+    QCOMPARE(t.evidence.steps.size(), 1U);
+    QCOMPARE(t.evidence.steps.front().series.front()->quantity, std::string(kHeardTone));
+    QCOMPARE(t.evidence.steps.front().series.front()->instrument,
+             std::string("simulated receiver"));
+    QVERIFY(!t.result.answers.empty());
+    const Figure& f = t.result.answers.front().figure;
+    // The simulated oscillator settles at 0.21 ppm: the tone 2.1 Hz below a kilohertz.
+    QVERIFY2(std::abs(f.value - 0.21) < 3.0 * f.u() + 0.05, qPrintable(QString::number(f.value)));
+  }
+
+  void something_is_due_later() {
+    DriftWindow w;
+    w.sheet().reminders()->set_minute_ms(2);
+    QAction* soon = nullptr;
+    for (QMenu* menu : w.sheet().more()->menu()->findChildren<QMenu*>())
+      for (QAction* a : menu->actions())
+        if (a->text() == "in 30 min") soon = a;
+    QVERIFY(soon != nullptr);
+    soon->trigger();
+    w.window->show_shack();
+    QTRY_VERIFY(w.window->messages()->text().contains("Read again: Drift from cold"));
   }
 
   void an_attenuator_is_run_down_and_up_until_lock_is_lost() {

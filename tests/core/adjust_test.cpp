@@ -184,6 +184,40 @@ class AdjustTest : public QObject {
     QVERIFY(has_remark(evaluate_adjust(e).remarks, "shifted"));
   }
 
+  void closing_the_case_last_time_shifts_zero_the_next_time() {
+    Evidence e = turned({{false, 12, -2.6}});
+    e.steps.push_back(row("test point", 20e6, -0.3, 0.05, 0.15));
+    e.steps.push_back(row("28.2 MHz", 28.2e6, {}, 0.06, 0.18));
+    const Result r = evaluate_adjust(e);
+    QVERIFY(has_remark(r.remarks, "shift_of_check") && !has_remark(r.remarks, "no_shift"));
+    // 0.10 and 0.12 ppm of 20 MHz: it will come up by 2.2 Hz.
+    QVERIFY2(std::abs(*r.needle->value + 0.4) < 0.1, qPrintable(QString::number(*r.needle->value)));
+    // What is typed comes first.
+    e.settings["adjust"]["shift_hz"] = 0.0;
+    QVERIFY(!has_remark(evaluate_adjust(e).remarks, "shift_of_check"));
+  }
+
+  void a_stepped_setting_is_done_after_power_off() {
+    Evidence e = turned({}, {{"shift_hz", 0.0}});
+    e.steps = {row("40", 20e6, -0.3, -0.125, {}, 40.0), row("41", 20e6, {}, -0.06, {}, 41.0),
+               row("42", 20e6, {}, 0.005, 0.01, 42.0), row("28.2 MHz", 28.2e6, {}, {}, 0.01)};
+    Result r = evaluate_adjust(e);
+    QCOMPARE(r.answers.front().judgement->verdict, Verdict::incomplete);
+    QVERIFY(has_remark(r.remarks, "power_cycle") && !has_remark(r.remarks, "recheck"));
+    QVERIFY(r.answers.front().sentence.find("switch off and on") != std::string::npos);
+    e.settings["adjust"]["power_cycled"] = true;
+    r = evaluate_adjust(e);
+    QCOMPARE(r.answers.front().judgement->verdict, Verdict::pass);
+    QVERIFY(!has_remark(r.remarks, "not_kept"));
+    // 1.3 Hz a step: it came back two settings lower.
+    e.steps[2] = row("42", 20e6, {}, 0.005, -0.125, 42.0);
+    r = evaluate_adjust(e);
+    const auto kept = std::find_if(r.remarks.begin(), r.remarks.end(),
+                                   [](const Remark& m) { return m.code == "not_kept"; });
+    QVERIFY(kept != r.remarks.end());
+    QVERIFY2(kept->text.find("\u22122.0 steps") != std::string::npos, kept->text.c_str());
+  }
+
   void stepped_settings_say_which_is_next() {
     Evidence e = turned({});
     e.steps = {row("39", 20e6, {}, -0.19, {}, 39.0), row("40", 20e6, {}, -0.125, {}, 40.0),

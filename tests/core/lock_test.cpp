@@ -2,6 +2,7 @@
 
 #include "core/method/frequency/lock_result.h"
 #include "core/method/frequency/lock_settings.h"
+#include "core/method/frequency/tone_log.h"
 #include "core/method/live_quantity.h"
 #include "core/method/method.h"
 #include "tests/core/said.h"
@@ -94,6 +95,71 @@ class LockTest : public QObject {
     QCOMPARE(r.answers.front().figure.value, 2.0);
     QCOMPARE(r.answers.front().judgement->verdict, Verdict::fail);  // below 3 dB
     QVERIFY(!refusal([&] { step("3 dB", {}, "maybe"); }).isEmpty());
+  }
+
+  /// A receiver beside it: its tone, with sidebands so far from it.
+  static EvidenceStep heard(const char* label, double tone_hz, double sideband_dbc,
+                            std::uint64_t seed) {
+    std::vector<Sinusoid> lines{{tone_hz, 0.3}};
+    if (sideband_dbc > -100.0)
+      for (const double side : {-37.0, 37.0})
+        lines.push_back({tone_hz + side, 0.3 * std::pow(10.0, sideband_dbc / 20.0)});
+    EvidenceStep s;
+    s.label = label;
+    const auto open = memory_capture(generate_sinusoids(lines, 8000.0, 48000, -50.0, seed), 8000.0);
+    s.analysis = read_tone_log(
+        find_method("lock")->analyse(open, TakeContext{}, Progress(), std::stop_token()));
+    return s;
+  }
+
+  void the_tone_of_a_receiver_tells_the_state() {
+    Evidence e;
+    e.settings["lock"] = {{"source_dbm", 3.3}, {"offset_hz", 12.0}, {"restored", true}};
+    e.steps = {heard("0 dB, falling", 1000.0, -200.0, 1), heard("3 dB, falling", 1000.0, -200.0, 2),
+               heard("6 dB, falling", 1000.0, -52.0, 3),  heard("7 dB, falling", 1000.0, -25.0, 4),
+               heard("8 dB, falling", 1011.5, -200.0, 5), heard("5 dB, rising", 1000.0, -200.0, 6)};
+    const auto* log = dynamic_cast<const ToneLog*>(e.steps[3].analysis.get());
+    QVERIFY(log != nullptr && log->sideband);
+    QVERIFY2(std::abs(log->sideband->level_dbc + 25.0) < 0.2,
+             qPrintable(QString::number(log->sideband->level_dbc)));
+    QVERIFY(std::abs(std::abs(log->sideband->offset_hz) - 37.0) < 1.0);
+    QVERIFY(!dynamic_cast<const ToneLog*>(e.steps[0].analysis.get())->sideband);
+    const Result r = evaluate_lock(e);
+    QCOMPARE(r.answers.front().figure.value, 6.0);
+    QVERIFY(has_remark(r.remarks, "sidebands") && has_remark(r.remarks, "disturbed"));
+    const auto& lanes = r.plots.front().panels.front().states;
+    QCOMPARE(lanes[0].cells.size(), 3U);
+    QCOMPARE(lanes[0].cells[2].word, std::string("lost"));
+    // No counter: nominal is not asked for, and nothing is left out.
+    QVERIFY(!has_remark(r.remarks, "row"));
+    // What somebody allows is theirs.
+    e.settings["lock"]["sideband_dbc"] = -20.0;
+    QCOMPARE(evaluate_lock(e).answers.front().figure.value, 7.0);
+  }
+
+  void the_level_follows_from_source_and_parts() {
+    const auto& fields = find_method("lock")->settings;
+    const auto between = std::find_if(fields.begin(), fields.end(),
+                                      [](const SettingField& f) { return f.key == "between"; });
+    QVERIFY(between != fields.end());
+    Evidence e = run();
+    auto& own = e.settings["lock"];
+    own["source_dbm"] = nullptr;
+    own["output_dbm"] = 13.0;
+    own["between"] = between->text.parse("splitter, 4-way \u22126.6 dB\npad 3 dB: -3\n\nloss 0,1");
+    QCOMPARE(own["between"].size(), 3U);
+    QCOMPARE(own["between"][1]["name"], "pad 3 dB");
+    own["between"] = between->text.parse(between->text.written(own["between"]));
+    own["between"][2]["gain_db"] = -0.1;
+    const Result r = evaluate_lock(e);
+    QCOMPARE(r.level_plan.size(), 5U);
+    QVERIFY(std::abs(r.level_plan[3].level->value - 3.3) < 1e-9);
+    QVERIFY(r.level_plan[3].level->u() > r.level_plan[0].level->u());
+    QCOMPARE(r.level_plan.back().verdict, Verdict::pass);
+    QVERIFY(std::abs(*r.level_plan.back().place - 8.3 / 15.0) < 1e-9);
+    QCOMPARE(evaluate_lock(run()).level_plan.size(), 0U);
+    for (const char* wrong : {"pad", "-3 dB", "pad three"})
+      QVERIFY(!refusal([&] { between->text.parse(wrong); }).isEmpty());
   }
 
   void one_count_a_step_shows_no_scatter() {

@@ -243,9 +243,12 @@ void add_lock(Shack& shack, Id evaluation, const std::string& at) {
   t.title = "Lock margin";
   t.conditions = "10 MHz from the oven through a 4-way splitter and 3 dB";
   t.limit = Limit{"own limit", Sense::at_least, 6.0, "dB", "", 20.0};
-  t.settings["lock"] = {{"nominal_hz", 10e6},  {"source_dbm", 3.3},      {"lowest_dbm", -5.0},
+  t.settings["lock"] = {{"nominal_hz", 10e6},  {"output_dbm", 13.0},     {"lowest_dbm", -5.0},
                         {"highest_dbm", 10.0}, {"offset_hz", kOffsetHz}, {"shared", true},
                         {"restored", false}};
+  t.settings["lock"]["between"] = {{{"name", "Splitter"}, {"gain_db", -6.6}},
+                                   {{"name", "3 dB pad"}, {"gain_db", -3.0}},
+                                   {{"name", "Attenuator"}, {"gain_db", -0.1}}};
   const Id test = add_test(shack, t);
   std::mt19937_64 random(99);
   std::normal_distribution<double> normal(0.0, 1.0);

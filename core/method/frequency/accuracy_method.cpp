@@ -57,6 +57,7 @@ const Method& accuracy_method() {
                   .unit = "Hz",
                   .typed_unit = "Hz",
                   .width = 110,
+                  .live = kHeardTone,
                   .csv = "tone_hz"}},
       .settings_key = kAccuracySettings,
       .settings = accuracy_setting_fields(),

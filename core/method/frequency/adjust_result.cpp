@@ -79,7 +79,12 @@ class AdjustResult {
               "{} re-checked with the case closed: two bands are needed before it is judged.",
               s_.bands_checked() == 0 ? "Nothing is" : "One band is"),
           "Close the case, wait, and read on two bands");
-    if (s_.predicted && s_.checked && s_.plan.has_shift) {
+    if (s_.bands_checked() >= AdjustState::kBandsToCheck) tell_power_cycle(say);
+    if (s_.plan.is_shift_of_check)
+      say("shift_of_check", Severity::note,
+          fmt::format("Zero is shifted by {} Hz: so much closing the case did the last time.",
+                      hz(-s_.plan.shift_hz)));
+    if (s_.predicted && s_.checked && s_.plan.has_shift && !s_.plan.is_shift_of_check) {
       const Figure off = difference(*s_.checked, *s_.predicted);
       if (!is_no_difference(off))
         say("shifted", Severity::caution,
@@ -88,6 +93,21 @@ class AdjustResult {
     }
     if (!s_.next_refusal.empty()) say("settings", Severity::caution, s_.next_refusal + ".");
     return all;
+  }
+
+  template <class Say>
+  void tell_power_cycle(const Say& say) const {
+    constexpr double kOtherSetting = 0.75;
+    if (s_.needs_power_cycle())
+      say("power_cycle", Severity::note,
+          "Whether it keeps the new setting when it is switched off is not known.",
+          "Save it, switch off and on, read again, and say so among the settings");
+    const auto off = s_.steps_off();
+    if (off && std::abs(*off) > kOtherSetting)
+      say("not_kept", Severity::caution,
+          fmt::format("After power off it reads {} steps from the setting it was left at.",
+                      number_text(*off, 1, true)),
+          "Look at the setting: it may not have been saved");
   }
 
   template <class Say>
@@ -179,8 +199,9 @@ class AdjustResult {
   }
 
   void add_answer(Result& r) const {
-    const bool is_checked = s_.checked && s_.bands_checked() >= AdjustState::kBandsToCheck;
-    const std::optional<Figure>& shown = is_checked     ? s_.checked
+    const bool is_read = s_.checked && s_.bands_checked() >= AdjustState::kBandsToCheck;
+    const bool is_checked = s_.checked && s_.is_checked();
+    const std::optional<Figure>& shown = is_read        ? s_.checked
                                          : s_.predicted ? s_.predicted
                                                         : s_.found;
     if (!shown) return;
@@ -198,7 +219,9 @@ class AdjustResult {
       if (!is_checked) j.verdict = Verdict::incomplete;
       a.judgement = j;
     }
-    if (!is_checked)
+    if (is_read && !is_checked)
+      a.sentence = "1 step left: save, switch off and on, and read again.";
+    else if (!is_checked)
       a.sentence = "To re-check: judged once the case is closed again.";
     else if (!s_.plan.source_ppm)
       a.sentence = "The source is not known: it is not judged.";

@@ -77,6 +77,7 @@ AdjustPlan adjust_plan(const Evidence& evidence) {
     plan.u_shift_hz = number_from(from, "u_shift_hz").value_or(0.0);
     plan.every_s = number_from(from, "every_s").value_or(plan.every_s);
     plan.length_s = number_from(from, "length_s").value_or(plan.length_s);
+    plan.is_power_cycled = from.value("power_cycled", false);
     if (from.contains("original")) plan.original = text_of(from.at("original"));
     if (from.contains("renewed")) plan.renewed = text_of(from.at("renewed"));
     const auto warm_s = number_from(from, "warm_s");
@@ -92,7 +93,8 @@ AdjustPlan adjust_plan(const Evidence& evidence) {
 json usual_adjust_settings() {
   return {{"nominal_hz", nullptr}, {"source_ppm", nullptr}, {"shift_hz", nullptr},
           {"u_shift_hz", nullptr}, {"warm_s", nullptr},     {"original", nullptr},
-          {"renewed", nullptr},    {"every_s", nullptr},    {"length_s", nullptr}};
+          {"renewed", nullptr},    {"power_cycled", false}, {"every_s", nullptr},
+          {"length_s", nullptr}};
 }
 
 std::string check_adjust_settings(const json& settings) {
@@ -117,6 +119,10 @@ std::vector<SettingField> adjust_setting_fields() {
           "original", "Original setting",
           "As it was found, so that it can be restored: \u201c3 o\u2019clock, menu 41\u201d"),
       words_setting("renewed", "New setting", "As it is left"),
+      {.kind = SettingField::Kind::flag,
+       .key = "power_cycled",
+       .head = "Saved, switched off and on, read again",
+       .hint = "Of a stepped setting: the re-check is read after that"},
       {.kind = SettingField::Kind::text,
        .key = "shift_hz",
        .group = kZero,

@@ -19,6 +19,8 @@ struct AdjustPlan {
   double u_shift_hz = 0.0;           ///< expanded
   bool has_shift = false;
   bool is_shift_of_record = false;  ///< it was told by the drift record
+  bool is_shift_of_check = false;   ///< by the last reading with the case closed
+  bool is_power_cycled = false;     ///< a stepped setting was read again after power off
   std::optional<Limit> limit;       ///< within so many ppm
   std::string original;             ///< setting, in words
   std::string renewed;

@@ -62,6 +62,23 @@ void find_errors(AdjustState& s) {
   s.predicted = std::move(f);
 }
 
+/// What closing the case did the last time, where nothing else tells.
+void take_shift_of_check(AdjustState& s) {
+  if (s.plan.has_shift) return;
+  std::vector<double> shifts;
+  for (const AdjustRow& row : s.rows)
+    if (row.adjusted_ppm && row.checked_ppm) shifts.push_back(*row.checked_ppm - *row.adjusted_ppm);
+  if (shifts.empty()) return;
+  double mean = 0.0;
+  for (const double v : shifts) mean += v / static_cast<double>(shifts.size());
+  double square = 0.0;
+  for (const double v : shifts) square += (v - mean) * (v - mean);
+  const auto n = static_cast<double>(shifts.size());
+  s.plan.shift_hz = s.to_hz(mean);
+  s.plan.u_shift_hz = n > 1.0 ? 2.0 * s.to_hz(std::sqrt(square / (n - 1.0) / n)) : 0.0;
+  s.plan.has_shift = s.plan.is_shift_of_check = true;
+}
+
 void find_next_setting(AdjustState& s) {
   std::vector<SettingPair> pairs;
   for (const AdjustRow& row : s.rows)
@@ -98,6 +115,20 @@ std::size_t AdjustState::bands_checked() const {
   return bands.size();
 }
 
+bool AdjustState::is_stepped() const {
+  return std::any_of(rows.begin(), rows.end(), [](const AdjustRow& r) { return r.setting; });
+}
+
+std::optional<double> AdjustState::steps_off() const {
+  if (!next || next->slope_hz_per_step == 0.0 || !plan.is_power_cycled || plan.is_shift_of_check)
+    return std::nullopt;
+  for (auto row = rows.rbegin(); row != rows.rend(); ++row)
+    if (row->setting && row->adjusted_ppm && row->checked_ppm)
+      return (to_hz(*row->checked_ppm - *row->adjusted_ppm) - plan.shift_hz) /
+             next->slope_hz_per_step;
+  return std::nullopt;
+}
+
 double AdjustState::tolerance_hz() const {
   return to_hz(plan.limit ? plan.limit->value : kUsualTolerancePpm);
 }
@@ -113,6 +144,7 @@ AdjustState adjust_state(const Evidence& evidence) {
   reference.reads_typed = false;
   s.record = drift_record(evidence, reference);
   s.hands = watch_hands(s.record.samples, s.record.events);
+  take_shift_of_check(s);
   find_errors(s);
   find_next_setting(s);
   return s;

@@ -33,7 +33,12 @@ struct AdjustState {
   std::optional<Figure> checked;    ///< ppm, read again with the case closed
   std::optional<Adjustment> next;   ///< of a stepped setting
   std::string next_refusal;
-  bool is_checked() const { return bands_checked() >= kBandsToCheck; }
+  bool is_checked() const { return bands_checked() >= kBandsToCheck && !needs_power_cycle(); }
+  bool is_stepped() const;
+  /// Whether a device would keep a stepped setting is only known after power off.
+  bool needs_power_cycle() const { return is_stepped() && !plan.is_power_cycled; }
+  /// By how many steps the re-check is from what the setting gave; nullopt where that is not known.
+  std::optional<double> steps_off() const;
   std::size_t bands_checked() const;  ///< nominal frequencies
   double nominal_hz() const { return plan.nominal_hz.value_or(1.0); }
   double to_hz(double ppm) const { return ppm * nominal_hz() / kPerMillion; }

@@ -88,7 +88,7 @@ class Collected {
 
   void add_log(const Series& log) {
     const bool is_temperature = log.quantity == kTemperature;
-    if (!is_temperature && (is_tone() || log.quantity != kCountedFrequency)) return;
+    if (!is_temperature && log.quantity != (is_tone() ? kToneReading : kCountedFrequency)) return;
     record_.remarks.insert(record_.remarks.end(), log.remarks.begin(), log.remarks.end());
     if (record_.instrument.empty()) record_.instrument = log.instrument;
     const auto from = seconds_of_iso(log.started_at);

@@ -6,11 +6,12 @@
 #include "core/csv_table.h"
 #include "core/method/evidence.h"
 #include "core/method/frequency/drift_fit.h"
+#include "core/method/live_quantity.h"
 
 namespace heron {
 
 inline constexpr const char* kElapsedCondition = "elapsed";  ///< s since it was switched on
-inline constexpr const char* kToneReading = "tone";
+inline constexpr const char* kToneReading = kHeardTone;
 
 /// What a log is read against.
 struct DriftReference {

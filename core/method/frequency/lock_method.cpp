@@ -4,6 +4,7 @@
 
 #include "core/method/frequency/lock_result.h"
 #include "core/method/frequency/lock_settings.h"
+#include "core/method/frequency/tone_log.h"
 #include "core/method/live_quantity.h"
 
 namespace heron {
@@ -75,6 +76,15 @@ const Method& lock_method() {
                                    return field.typed_unit.empty() ? field.unit : field.typed_unit;
                                  },
                              .limit = needed,
+                             .record = "tone_log",
+                             .record_format = kToneLogFormat,
+                             .analyse =
+                                 [](const CaptureOpener& open, const TakeContext&,
+                                    const Progress& progress, const std::stop_token& stop) {
+                                   return analyse_tone_log(open, std::nullopt, progress, stop);
+                                 },
+                             .read_record = read_tone_log,
+                             .is_typed_first = true,
                              .step_hint = "\u201c3 dB, falling\u201d says what is added",
                              .plan = plan_run,
                              .log = attenuator_run,

@@ -8,6 +8,7 @@
 #include "core/method/frequency/lock_settings.h"
 #include "core/method/measure/whole_answer.h"
 #include "core/quantity/format.h"
+#include "core/quantity/parse_quantity.h"
 
 namespace heron {
 namespace {
@@ -29,7 +30,7 @@ class LockResult {
       if (!r.refusal.empty() || !r.state || !r.attenuation_db) continue;
       used_.push_back(i);
       LockStep s{*r.attenuation_db, *r.state};
-      if (r.offset_hz) s.frequency_hz = *plan_.nominal_hz + *r.offset_hz;
+      if (r.offset_hz) s.frequency_hz = plan_.nominal_hz.value_or(0.0) + *r.offset_hz;
       steps_.push_back(s);
     }
     margin_ = find_lock_margin(steps_, plan_.need);
@@ -47,6 +48,7 @@ class LockResult {
     r.plots.push_back(plot());
     add_answer(r);
     add_level_card(r);
+    if (plan_.is_level_planned) add_level_plan(r);
     if (plan_.source_dbm)
       r.conditions.emplace_back("Level into the device",
                                 number_text(*plan_.source_dbm, 1, true) + " dBm");
@@ -84,6 +86,7 @@ class LockResult {
                                  "the device is off by that much.",
                                  number_text(*plan_.offset_hz, 1, true)),
                      "Restore it, read it back, and say so among the settings"});
+    tell_sidebands(all);
     if (plan_.shares_source)
       all.push_back({"shared", Severity::note,
                      "Counter and device share one reference: 0 Hz means held, never accurate.",
@@ -98,6 +101,20 @@ class LockResult {
            "One count a step shows no scatter: disturbed could not have been told from held.",
            "Read the counter three times at each step"});
     return all;
+  }
+
+  void tell_sidebands(std::vector<Remark>& all) const {
+    const LockReading* worst = nullptr;
+    for (const LockReading& r : readings_)
+      if (r.sideband_dbc && r.state && *r.state != LockState::lost &&
+          (worst == nullptr || *r.sideband_dbc > *worst->sideband_dbc))
+        worst = &r;
+    if (worst == nullptr || *worst->sideband_dbc <= plan_.most_sideband_dbc) return;
+    all.push_back({"sidebands", Severity::note,
+                   fmt::format("{}: sidebands of {} dBc beside the tone: it follows, but is not "
+                               "held.",
+                               worst->label, number_text(*worst->sideband_dbc, 0, true)),
+                   ""});
   }
 
   void add_level_remark(std::vector<Remark>& all) const {
@@ -345,6 +362,41 @@ class LockResult {
       h.value = *margin_.hysteresis_db;
       r.step_figures.push_back({"falling and rising", h});
     }
+  }
+
+  /// From the source through what is between to the input.
+  void add_level_plan(Result& r) const {
+    constexpr double kPartU = 0.15;  // of a loss that is stated and not measured
+    Figure level;
+    level.id = "reference_level";
+    level.label = "Level";
+    level.unit = "dBm";
+    level.value = *plan_.output_dbm;
+    level.contributions = {{"source", plan_.u_source_db, Scope::common}};
+    LevelPoint source{"Source", "outside reference"};
+    if (plan_.nominal_hz) source.line = frequency_text(*plan_.nominal_hz);
+    source.level = level;
+    r.level_plan.push_back(std::move(source));
+    for (const LockPlan::Part& part : plan_.between) {
+      level.value += part.gain_db;
+      level.contributions.push_back({part.name, kPartU, Scope::independent});
+      LevelPoint p{part.name, (part.gain_db <= 0.0 ? "loses " : "adds ") +
+                                  number_text(std::abs(part.gain_db), 1) + " dB"};
+      p.level = level;
+      r.level_plan.push_back(std::move(p));
+    }
+    LevelPoint input{"Input", number_text(level.value, 1, true) + " dBm into it"};
+    if (plan_.lowest_dbm && plan_.highest_dbm) {
+      input.line = fmt::format("{} to {} dBm", number_text(*plan_.lowest_dbm, 0, true),
+                               number_text(*plan_.highest_dbm, 0, true));
+      input.place = (level.value - *plan_.lowest_dbm) / (*plan_.highest_dbm - *plan_.lowest_dbm);
+      const double inside =
+          std::min(level.value - *plan_.lowest_dbm, *plan_.highest_dbm - level.value);
+      input.verdict = inside > level.expanded()    ? Verdict::pass
+                      : inside < -level.expanded() ? Verdict::fail
+                                                   : Verdict::too_close;
+    }
+    r.level_plan.push_back(std::move(input));
   }
 
   void add_level_card(Result& r) const {

@@ -10,7 +10,8 @@ std::string logged_words(const Evidence& evidence) {
   std::size_t typed = 0;
   for (const EvidenceStep& s : evidence.steps) {
     for (const SeriesPtr& log : s.series)
-      if (log->quantity == kCountedFrequency) logged += log->samples.size();
+      if (log->quantity == kCountedFrequency || log->quantity == kToneReading)
+        logged += log->samples.size();
     if (const auto* tones = dynamic_cast<const ToneLog*>(s.analysis.get()))
       logged += tones->seconds.size();
     if (find_reading(s.readings, kCountedFrequency) != nullptr ||
@@ -25,15 +26,13 @@ std::string logged_words(const Evidence& evidence) {
 
 LogRecipe frequency_log_recipe(const DriftReference& reference, double every_s, double length_s) {
   LogRecipe r;
-  r.quantities = {kCountedFrequency, kTemperature};
+  r.quantities = {reference.tone_hz ? kToneReading : kCountedFrequency, kTemperature};
   r.every_s = every_s;
   r.length_s = length_s;
   r.step = "Log";
   r.nominal_hz = reference.nominal_hz;
-  if (reference.tone_hz) {
-    r.refusal = "This record is of tones: a counter does not belong to it.";
-    r.what_to_do = "Choose \u201ccounter\u201d among the settings, or add recordings";
-  }
+  r.tone_hz = reference.tone_hz;
+  r.is_upper = reference.is_upper;
   return r;
 }
 

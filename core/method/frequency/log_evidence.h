@@ -9,7 +9,7 @@ namespace heron {
 
 /// How much a record of frequencies holds: "226 readings", "3 typed".
 std::string logged_words(const Evidence& evidence);
-/// A counter and a thermometer, again and again; refused where tones are what is read.
+/// A counter, or the tone of a receiver, and a thermometer, again and again.
 LogRecipe frequency_log_recipe(const DriftReference& reference, double every_s, double length_s);
 
 }  // namespace heron

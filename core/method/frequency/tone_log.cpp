@@ -27,7 +27,7 @@ json analyse_tone_log(const CaptureOpener& open, std::optional<double> near_hz,
   wish.segment_s = length_s / parts;
   if (progress) progress(0.0);
   const HeardTones heard = hear_tone(open, wish, stop);
-  if (progress) progress(1.0);
+  if (progress) progress(0.9);
   json out = {{"format", kToneLogFormat},
               {"version", 1},
               {"started_at", info.recorded_at},
@@ -40,6 +40,10 @@ json analyse_tone_log(const CaptureOpener& open, std::optional<double> near_hz,
     hz.push_back(t.frequency_hz);
     u.push_back(t.u_hz);
   }
+  // Where the tone runs through many bins there is nothing to be seen beside it.
+  if (!hz.empty())
+    if (const auto side = strongest_sideband(open, hz[hz.size() / 2].get<double>(), stop))
+      out["sideband"] = {{"level_dbc", side->level_dbc}, {"offset_hz", side->offset_hz}};
   out["seconds"] = std::move(seconds);
   out["tone_hz"] = std::move(hz);
   out["u_hz"] = std::move(u);
@@ -54,6 +58,9 @@ AnalysisPtr read_tone_log(const json& record) {
     log->remarks = remarks_from_json(record.at("remarks"));
     log->seconds = record.at("seconds").get<std::vector<double>>();
     log->tone_hz = record.at("tone_hz").get<std::vector<double>>();
+    if (const auto side = record.find("sideband"); side != record.end())
+      log->sideband =
+          ToneSideband{side->at("level_dbc").get<double>(), side->at("offset_hz").get<double>()};
     log->u_hz = record.at("u_hz").get<std::vector<double>>();
   } catch (const json::exception& error) {
     refuse_damaged(error);

@@ -5,6 +5,7 @@
 
 #include "core/judge/remark.h"
 #include "core/method/analysis.h"
+#include "core/method/frequency/tone_sidebands.h"
 #include "core/method/method.h"
 
 namespace heron {
@@ -15,6 +16,7 @@ struct ToneLog : Analysis {
   std::vector<double> seconds;  ///< middle of each part, since it was begun
   std::vector<double> tone_hz;
   std::vector<double> u_hz;
+  std::optional<ToneSideband> sideband = std::nullopt;  ///< the strongest of all of it
   std::vector<Remark> remarks;
 };
 
