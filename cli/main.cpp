@@ -30,6 +30,11 @@ int main(int argc, char** argv) {
   commands.emplace_back("drift", heron::add_drift_command(app));
   commands.emplace_back("stability", heron::add_stability_command(app));
   commands.emplace_back("lock-margin", heron::add_lock_margin_command(app));
+  commands.emplace_back("phase-noise", heron::add_phase_noise_command(app));
+  commands.emplace_back("phase-noise-compare", heron::add_noise_compare_command(app));
+  commands.emplace_back("phase-noise-family", heron::add_noise_family_command(app));
+  commands.emplace_back("loop", heron::add_loop_command(app));
+  commands.emplace_back("reciprocal", heron::add_reciprocal_command(app));
   commands.emplace_back("report", heron::add_report_command(app));
   try {
     app.parse(argc, argv);

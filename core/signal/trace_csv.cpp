@@ -120,6 +120,7 @@ void read_settings(SpectrumTrace& trace, const std::map<std::string, std::string
       trace.rbw_hz = rbw_of(trace.name, rbw->second);
   }
   if (const auto kind = said.find("rbw_kind"); kind != said.end() && trace.rbw_hz) {
+    trace.has_rbw_kind = true;
     // A Gaussian filter's noise bandwidth is 1.0645 of its 3 dB width.
     if (lower_case(kind->second).find("noise") != std::string::npos) *trace.rbw_hz /= 1.0645;
   }
@@ -188,6 +189,7 @@ SpectrumTrace parse_trace(std::string_view text, const std::string& name) {
 std::string trace_csv(const SpectrumTrace& trace) {
   std::string text = "# " + trace.name + "\n";
   if (trace.rbw_hz) text += fmt::format("# rbw: {:g} Hz\n", *trace.rbw_hz);
+  if (trace.has_rbw_kind) text += "# rbw_kind: 3db\n";
   for (const DetectorWord& d : kDetectorWords) {
     if (d.detector != trace.detector) continue;
     text += fmt::format("# detector: {}\n", d.written);

@@ -17,6 +17,7 @@ struct SpectrumTrace {
   std::vector<double> frequency_hz;  ///< rising
   std::vector<double> level_dbm;
   std::optional<double> rbw_hz;  ///< 3 dB width of its filter, from a "# rbw: 10 Hz" line
+  bool has_rbw_kind = false;     ///< whether it says that this is the one that is meant
   TraceDetector detector = TraceDetector::unknown;  ///< "# detector: log-average"
   std::optional<int> averages;                      ///< "# averages: 16"
   double spacing_hz() const;                        ///< median distance of two points
