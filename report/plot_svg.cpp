@@ -235,11 +235,23 @@ class PanelSvg {
                  left, top_, right - left, bottom_ - top_) +
              svg_text(left - 5, bottom_ - 6, range.word, "end", "#465B69");
     std::string out;
+    const bool is_good = range.verdict == Verdict::pass;
+    const bool is_said = is_good || range.verdict == Verdict::fail;
     if (range.is_tinted)
       out += fmt::format(
           "<rect x='{:.1f}' y='{:.1f}' width='{:.1f}' height='{:.1f}' "
-          "fill='#EEF0EB'/>",
-          left, top_, right - left, bottom_ - top_);
+          "fill='{}'/>",
+          left, top_, right - left, bottom_ - top_,
+          range.is_window ? "#EDF4F7"
+          : is_good       ? "#E2F0E4"
+          : is_said       ? "#F8E2E0"
+                          : "#EEF0EB");
+    if (is_said) {
+      if (right - left > svg_words_width(range.word))
+        out += svg_text((left + right) / 2.0, is_good ? top_ + 14 : bottom_ - 6, range.word,
+                        "middle", is_good ? "#2A6A39" : "#A5282C");
+      return out;
+    }
     for (const double edge : {left, right})
       out +=
           fmt::format("<path d='M{:.1f} {:.1f}V{:.1f}' stroke='#BCC5BF' stroke-dasharray='4 3'/>",

@@ -111,19 +111,19 @@ StoredCapture store_capture(const std::filesystem::path& captures_folder, const 
 }
 
 StoredCapture store_trace(const std::filesystem::path& captures_folder, const std::string& text,
-                          const SpectrumTrace& trace) {
+                          const std::string& name, std::size_t points) {
   Sha256 hash;
   hash.add(text.data(), text.size());
   StoredCapture stored;
   stored.hash = hash.hex();
-  stored.info.name = trace.name;
-  stored.info.format = fmt::format("CSV trace, {} points", trace.frequency_hz.size());
-  stored.info.frames = static_cast<std::int64_t>(trace.frequency_hz.size());
-  const std::string name = stored.hash + ".csv";
-  if (std::filesystem::exists(captures_folder / name)) return stored;
+  stored.info.name = name;
+  stored.info.format = fmt::format("CSV trace, {} points", points);
+  stored.info.frames = static_cast<std::int64_t>(points);
+  const std::string file_name = stored.hash + ".csv";
+  if (std::filesystem::exists(captures_folder / file_name)) return stored;
   AtomicFile file(captures_folder, stored.hash + "-csv");
   file.write(text);
-  file.commit(name);
+  file.commit(file_name);
   stored.is_new = true;
   return stored;
 }

@@ -24,9 +24,10 @@ struct StoredCapture {
 StoredCapture store_capture(const std::filesystem::path& captures_folder, const CaptureOpener& open,
                             const Progress& progress = {}, const std::stop_token& stop = {});
 
-/// The same for an analyser's trace: its text goes into the folder as HASH.csv.
+/// The same for an analyser's trace, or a table of so many lines: its text goes into the folder as
+/// HASH.csv.
 StoredCapture store_trace(const std::filesystem::path& captures_folder, const std::string& text,
-                          const SpectrumTrace& trace);
+                          const std::string& name, std::size_t points);
 
 /// Takes a recording away that this process has just stored and that nothing names yet.
 void discard_capture(const std::filesystem::path& captures_folder, const StoredCapture& capture);

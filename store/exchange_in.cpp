@@ -4,6 +4,7 @@
 #include <stdexcept>
 
 #include "core/chain/chain_json.h"
+#include "core/csv_table.h"
 #include "core/error.h"
 #include "core/json_fields.h"
 #include "core/method/evidence_json.h"
@@ -98,8 +99,9 @@ std::map<std::string, StoredCapture> unpack_captures(ZipReader& zip, const json&
     };
     if (zip.contains("captures/" + hash + ".csv")) {
       const std::string text = zip.text("captures/" + hash + ".csv");
+      const std::string called = name.empty() ? "trace.csv" : name;
       const StoredCapture stored =
-          store_trace(captures_folder, text, parse_trace(text, name.empty() ? "trace.csv" : name));
+          store_trace(captures_folder, text, called, parse_csv(text, called).rows.size());
       if (stored.hash != hash)
         refuse_archive(path, "capture " + hash.substr(0, 12), "the trace does not match its hash");
       captures.emplace(hash, stored);

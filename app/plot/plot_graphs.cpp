@@ -21,16 +21,20 @@ namespace {
 /// One graph of a layer; knows how it is drawn.
 class LayerGraph : public QCPGraph {
  public:
-  /// line: a trace; faint: a part of it with a bound at one end; curve, chosen, alone: a whole
-  /// curve among others, the chosen one, the only one; base, raised: what of it stands out of a
-  /// floor; edge, band: foot and top of a band.
-  enum class How { line, faint, curve, chosen, alone, base, raised, edge, band };
+  /// line: a trace; bold, ghost: one that all is held against, or is only compared; faint: a part
+  /// of it with a bound at one end; curve, chosen, alone: a whole curve among others, the chosen
+  /// one, the only one; base, raised: what of it stands out of a floor; edge, band: foot and top of
+  /// a band.
+  enum class How { line, bold, ghost, faint, curve, chosen, alone, base, raised, edge, band };
 
   LayerGraph(QCPAxisRect& rect, const QVector<QCPGraphData>& points, int trace, How how,
              QCPAxis::AxisType y = QCPAxis::atLeft)
       : QCPGraph(rect.axis(QCPAxis::atBottom), rect.axis(y)), trace_(trace), how_(how) {
     data()->set(points, true);
   }
+
+  /// Without its two edges.
+  void set_plain() { is_plain_ = true; }
 
   void dress(const Theme& theme) {
     setPen(pen_in(theme));
@@ -46,6 +50,12 @@ class LayerGraph : public QCPGraph {
     switch (how_) {
       case How::line:
       case How::alone:
+        break;
+      case How::bold:
+        pen.setWidthF(2.4);
+        break;
+      case How::ghost:
+        pen.setDashPattern({3.2, 2.6});
         break;
       case How::faint: {
         QColor faint = pen.color();
@@ -64,6 +74,7 @@ class LayerGraph : public QCPGraph {
         return QPen(Qt::NoPen);
       case How::edge:
       case How::band:
+        if (is_plain_) return QPen(Qt::NoPen);
         pen.setWidthF(1.2);
         break;
     }
@@ -72,6 +83,7 @@ class LayerGraph : public QCPGraph {
 
   int trace_;
   How how_;
+  bool is_plain_ = false;
 };
 
 using How = LayerGraph::How;
@@ -100,16 +112,19 @@ void add_trace(QCPAxisRect& rect, const PlotLayer& layer) {
   constexpr double kGap = std::numeric_limits<double>::quiet_NaN();
   QVector<QCPGraphData> sure;
   QVector<QCPGraphData> faint;
+  const auto is_faint = [&](std::size_t i) {
+    return layer.points[i - 1].bound != Bound::none || layer.points[i].bound != Bound::none;
+  };
   for (std::size_t i = 1; i < layer.points.size(); ++i) {
-    const PlotPoint& from = layer.points[i - 1];
     const PlotPoint& to = layer.points[i];
-    auto& line = from.bound != Bound::none || to.bound != Bound::none ? faint : sure;
-    for (const auto& [x, y] : line_between(layer, from, to)) line.append({x, y});
-    line.append({to.x, kGap});
+    auto& line = is_faint(i) ? faint : sure;
+    for (const auto& [x, y] : line_between(layer, layer.points[i - 1], to)) line.append({x, y});
+    // One stroke as long as it is alike, so that dashes run on.
+    if (i + 1 < layer.points.size() && is_faint(i + 1) != is_faint(i)) line.append({to.x, kGap});
   }
+  const How how = layer.is_bold ? How::bold : layer.is_ghost ? How::ghost : How::line;
   if (!sure.isEmpty())
-    (new LayerGraph(rect, sure, layer.trace, How::line, y_axis_of(layer)))
-        ->setAdaptiveSampling(false);
+    (new LayerGraph(rect, sure, layer.trace, how, y_axis_of(layer)))->setAdaptiveSampling(false);
   if (!faint.isEmpty())
     (new LayerGraph(rect, faint, layer.trace, How::faint, y_axis_of(layer)))
         ->setAdaptiveSampling(false);
@@ -123,7 +138,12 @@ void add_band(QCPAxisRect& rect, const PlotLayer& layer) {
     high.append({p.x, p.y});
   }
   auto* foot = new LayerGraph(rect, low, layer.trace, How::edge);
-  (new LayerGraph(rect, high, layer.trace, How::band))->setChannelFillGraph(foot);
+  auto* top = new LayerGraph(rect, high, layer.trace, How::band);
+  top->setChannelFillGraph(foot);
+  // One that only says how sure a line is has no lines of its own.
+  if (!layer.name.empty()) return;
+  foot->set_plain();
+  top->set_plain();
 }
 
 }  // namespace

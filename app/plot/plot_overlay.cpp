@@ -108,12 +108,31 @@ class PlotOverlay : public QCPAbstractItem {
                  Qt::AlignLeft | Qt::AlignVCenter | Qt::TextWordWrap, qt_text(range.word));
       return;
     }
-    if (range.is_tinted) p.fillRect(QRectF(left, r.top(), right - left, r.height()), theme().strip);
+    if (range.is_window) {
+      QColor inside_it = theme().waterTint;
+      inside_it.setAlphaF(0.6F);
+      p.fillRect(QRectF(left, r.top(), right - left, r.height()), inside_it);
+      for (const double x : {left, right - 1})
+        p.fillRect(QRectF(x, r.top(), 1, r.height()), theme().water);
+      return;
+    }
+    const bool is_said = range.verdict == Verdict::pass || range.verdict == Verdict::fail;
+    const QColor tint = range.verdict == Verdict::pass   ? theme().passTint
+                        : range.verdict == Verdict::fail ? theme().failTint
+                                                         : theme().strip;
+    if (range.is_tinted) p.fillRect(QRectF(left, r.top(), right - left, r.height()), tint);
     p.setFont(type_font(Type::label));
     p.setPen(theme().mute);
+    if (is_said) {
+      p.setFont(strong_label());
+      p.setPen(range.verdict == Verdict::pass ? theme().pass : theme().fail);
+    }
     const QString words = qt_text(range.word);
+    // What is better lies below zero: its words stand above it.
+    const double at = range.verdict == Verdict::pass ? r.top() + 3 : r.bottom() - 18;
     if (right - left > QFontMetricsF(p.font()).horizontalAdvance(words) + 6)
-      p.drawText(QRectF(left, r.bottom() - 18, right - left, 16), Qt::AlignCenter, words);
+      p.drawText(QRectF(left, at, right - left, 16), Qt::AlignCenter, words);
+    if (is_said) return;
     p.setPen(QPen(theme().hairStrong, 1, Qt::DashLine));
     for (const double x : {left, right}) p.drawLine(QPointF(x, r.top()), QPointF(x, r.bottom()));
   }

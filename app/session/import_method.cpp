@@ -23,6 +23,10 @@ ImportMethod import_method(Test test, const std::string& step,
     m.of_trace = [analyse = method->analyse_trace, context](const SpectrumTrace& trace) {
       return analyse(trace, context);
     };
+  if (method->analyse_table != nullptr)
+    m.of_table = [analyse = method->analyse_table, context](const CsvTable& table) {
+      return analyse(table, context);
+    };
   return m;
 }
 

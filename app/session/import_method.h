@@ -5,6 +5,7 @@
 #include <optional>
 #include <string>
 
+#include "core/csv_table.h"
 #include "core/progress.h"
 #include "core/signal/keyed_parts.h"
 #include "core/signal/trace_csv.h"
@@ -21,6 +22,8 @@ struct ImportMethod {
                                const Progress&, const std::stop_token&)>
       of_recording;
   std::function<nlohmann::json(const SpectrumTrace&)> of_trace;
+  /// null = the table is none of its kind.
+  std::function<nlohmann::json(const CsvTable&)> of_table;
 };
 
 /// For a step of that label; the full scale is that of the instrument which took it, where known.

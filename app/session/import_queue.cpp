@@ -8,6 +8,7 @@
 
 #include "app/session/step_edits.h"
 #include "app/theme/qt_text.h"
+#include "core/csv_table.h"
 #include "core/error.h"
 #include "core/quantity/typed_number.h"
 #include "core/read_text.h"
@@ -36,7 +37,7 @@ void keep_trace(const std::string& text, const SpectrumTrace& trace,
     throw InputError(trace.name, "", "a trace does not do for this test",
                      "Add a recording: WAV or SigMF");
   taken.record = method.of_trace(trace);
-  taken.stored = store_trace(captures, text, trace);
+  taken.stored = store_trace(captures, text, trace.name, trace.frequency_hz.size());
 }
 
 /// An analyser's trace: small enough to be read whole.
@@ -44,6 +45,14 @@ void take_trace(const std::filesystem::path& file, const std::filesystem::path& 
                 const ImportMethod& method, TakenRecording& taken) {
   constexpr std::uintmax_t kLargestMb = 64;
   const std::string text = read_text(file, kLargestMb);
+  if (method.of_table) {
+    const CsvTable table = parse_csv(text, file.filename().string());
+    taken.record = method.of_table(table);
+    if (!taken.record.is_null()) {
+      taken.stored = store_trace(captures, text, table.name, table.rows.size());
+      return;
+    }
+  }
   keep_trace(text, parse_trace(text, file.filename().string()), captures, method, taken);
 }
 

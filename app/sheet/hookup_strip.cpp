@@ -108,6 +108,7 @@ void HookupStrip::add_words(const StripContent& content) {
   recorder.name = content.is_read_by_hand ? tr("Meter") : tr("Recorder");
   recorder.line = content.is_read_by_hand ? tr("typed at the device") : tr("no recording");
   if (content.is_read_by_hand && !content.read_by.isEmpty()) recorder.line = content.read_by;
+  if (!content.recorded.isEmpty()) recorder.line = content.recorded;
   if (!content.logged_by.isEmpty()) {
     recorder.name = tr("Log");
     recorder.line = content.logged_by;

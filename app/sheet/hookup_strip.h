@@ -21,6 +21,7 @@ struct StripContent {
   bool is_read_by_hand = false;  ///< a meter stands at its end, not a recorder
   QString read_by = {};          ///< the instrument that showed a reading
   QString logged_by = {};        ///< the instrument of a log stands at its end
+  QString recorded = {};         ///< what was recorded there, all of it together
   std::optional<RecorderLoad> recorder;
   const std::vector<LevelPoint>* plan = nullptr;  ///< of levels, in place of the hook-up
 };

@@ -23,7 +23,12 @@ void MethodSheet::refresh_strip(const GeneralTest& t) {
     strip.output = t.result.output;
     strip.is_output_typed = t.result.is_output_typed;
     // What is logged has no output.
-    strip.is_taken = !t.result.items.empty() && !reads_logs();
+    strip.is_taken = !t.result.items.empty() && !reads_logs() && t.method->mask != nullptr;
+    const bool is_recorded =
+        std::any_of(t.evidence.steps.begin(), t.evidence.steps.end(),
+                    [](const EvidenceStep& s) { return s.analysis != nullptr; });
+    if (is_recorded && t.method->evidence_words != nullptr)
+      strip.recorded = qt_text(t.method->evidence_words(t.evidence));
   } else {
     strip.step = static_cast<std::size_t>(chosen_);
     // Where nothing of it is an output, none is missed.

@@ -17,9 +17,7 @@ std::string limit_text(const Limit& limit) {
          std::abs(v * std::pow(10.0, decimals) - std::round(v * std::pow(10.0, decimals))) > 1e-6) {
     ++decimals;
   }
-  const std::string number = number_text(v, decimals) + (limit.unit.empty() ? ""
-                                                         : is_small         ? " ppb"
-                                                                            : " " + limit.unit);
+  const std::string number = with_unit(number_text(v, decimals), is_small ? "ppb" : limit.unit);
   switch (limit.sense) {
     case Sense::at_most:
       return number;

@@ -89,7 +89,7 @@ std::string verdict_sentence(const Judgement& j, const std::string& unit) {
   // Of a bound that passes or fails, what is sure.
   const bool is_sure_part = j.bound != Bound::none && j.verdict != Verdict::incomplete;
   const double sure = std::abs(j.margin) - (is_sure_part ? j.expanded : 0.0);
-  const std::string by = number_text(std::abs(sure), decimals) + " " + unit;
+  const std::string by = with_unit(number_text(std::abs(sure), decimals), unit);
   const bool at_limit = by.find_first_of("123456789") == std::string::npos;
   const std::string side = j.margin >= 0.0 ? " inside the limit" : " outside the limit";
   switch (j.verdict) {

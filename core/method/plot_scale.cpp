@@ -8,6 +8,12 @@
 #include "core/quantity/format.h"
 
 namespace heron {
+namespace {
+
+constexpr std::array<const char*, 4> kPrefixes{"", "k", "M", "G"};
+
+}  // namespace
+
 double nice_step(double range, int wanted) {
   const double raw = range / std::max(1, wanted);
   const double decade = std::pow(10.0, std::floor(std::log10(raw)));
@@ -37,7 +43,9 @@ PlotScale::PlotScale(double from, double to, bool is_logarithmic)
     : from_(from), to_(to), is_log_(is_logarithmic && from > 0.0 && to > from) {
   if (!(to_ > from_)) to_ = from_ + std::max(1.0, std::abs(from_) * 0.1);
   const double size = std::max(std::abs(from_), std::abs(to_));
-  thousand_ = size >= 2e9 ? 3 : size >= 2e6 ? 2 : size >= 2e3 ? 1 : 0;
+  constexpr double kWideDecades = 3.8;
+  is_wide_ = is_log_ && std::log10(to_ / from_) > kWideDecades;
+  thousand_ = is_wide_ ? 0 : size >= 2e9 ? 3 : size >= 2e6 ? 2 : size >= 2e3 ? 1 : 0;
 }
 
 double PlotScale::share(double value) const {
@@ -48,6 +56,13 @@ double PlotScale::share(double value) const {
 }
 
 std::vector<double> PlotScale::ticks(int wanted) const {
+  if (is_wide_) {
+    std::vector<double> all;
+    constexpr double kNear = 1e-6;
+    for (double lg = std::ceil(std::log10(from_) - kNear); lg <= std::log10(to_) + kNear; lg += 1.0)
+      all.push_back(std::pow(10.0, lg));
+    return all;
+  }
   if (is_log_) {
     const std::vector<double> decades = decade_ticks(from_, to_, wanted);
     if (decades.size() >= 2) return decades;
@@ -60,6 +75,10 @@ std::vector<double> PlotScale::ticks(int wanted) const {
 }
 
 std::string PlotScale::label(double tick) const {
+  if (is_wide_ && tick >= 1e3) {
+    const int own = tick >= 1e9 ? 3 : tick >= 1e6 ? 2 : 1;
+    return number_text(tick / std::pow(1000.0, own), 0) + kPrefixes[static_cast<std::size_t>(own)];
+  }
   const double value = tick / std::pow(1000.0, thousand_);
   int decimals = 0;
   while (decimals < 4 && std::abs(value * std::pow(10.0, decimals) -
@@ -69,7 +88,6 @@ std::string PlotScale::label(double tick) const {
 }
 
 std::string PlotScale::unit(const std::string& base) const {
-  static constexpr std::array<const char*, 4> kPrefixes{"", "k", "M", "G"};
   return kPrefixes[static_cast<std::size_t>(thousand_)] + base;
 }
 

@@ -28,7 +28,8 @@ class PlotScale {
   double from_;
   double to_;
   bool is_log_;
-  int thousand_ = 0;  ///< power of a thousand in the labels
+  int thousand_ = 0;      ///< power of a thousand in the labels
+  bool is_wide_ = false;  ///< over so many decades that each label has its own
 };
 
 /// 1, 2 or 5 times a power of ten, so that a range has about so many of it.

@@ -56,7 +56,13 @@ std::string figure_text(const Figure& figure, Rounding rounding) {
   const FormattedFigure text = format_figure(figure, rounding, 1);
   std::string out = text.shown();
   if (!text.uncertainty.empty()) out += " \u00b1 " + text.uncertainty;
-  return figure.unit.empty() ? out : out + " " + figure.unit;
+  return with_unit(out, figure.unit);
+}
+
+std::string with_unit(const std::string& number, const std::string& unit) {
+  if (unit.empty()) return number;
+  // A degree sign stands close to its number.
+  return unit == "\u00b0" ? number + unit : number + " " + unit;
 }
 
 std::string figure_cell(const Figure& figure, int fallback_decimals, bool plus_sign) {

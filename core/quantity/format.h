@@ -43,6 +43,9 @@ std::string engineering_text(double value, const std::string& unit, int signific
 /// Its unit, with the convention in it where there is a shorter name for both: dB re carrier = dBc.
 std::string short_unit(const Figure& figure);
 
+/// A number with its unit: "5 Hz", "0.7\u00b0".
+std::string with_unit(const std::string& number, const std::string& unit);
+
 std::string ordinal(int number);  ///< "3rd"
 
 }  // namespace heron

@@ -254,8 +254,8 @@ class HookupTest : public QObject {
     Shack& shack = *made.shack;
     const std::string csv = heron::testing::made_trace();
     const SpectrumTrace trace = parse_trace(csv, "analyser.csv");
-    const StoredCapture stored = store_trace(shack.captures_folder(), csv, trace);
-    QVERIFY(stored.is_new && !store_trace(shack.captures_folder(), csv, trace).is_new);
+    const StoredCapture stored = store_trace(shack.captures_folder(), csv, trace.name, 9);
+    QVERIFY(stored.is_new && !store_trace(shack.captures_folder(), csv, trace.name, 9).is_new);
     const Id step = steps(shack, made.test_id)[1].id;
     const Id hookup = add_hookup(shack, "A", chain_with(-40));
     set_test_hookup_id(shack, made.test_id, hookup);

@@ -23,6 +23,7 @@
 #include "tools/demo_shack/demo_amplifier.h"
 #include "tools/demo_shack/demo_bench.h"
 #include "tools/demo_shack/demo_frequency.h"
+#include "tools/demo_shack/demo_noise.h"
 #include "tools/demo_shack/demo_output.h"
 #include "tools/demo_shack/demo_purity.h"
 #include "tools/demo_shack/demo_spread.h"
@@ -322,16 +323,18 @@ void add_others(Shack& shack, const DemoHookups& hookups, Id reedling_test) {
   demo::add_ruff(shack, add_evaluation(shack, ruff, "Before Skerry Point", days_ago(2)),
                  days_ago(2));
 
-  const Id bittern = add_device(
-      shack, {0,
-              "Bittern",
-              "Synthesizer, 1440 MHz",
-              "home-built",
-              "Times 4 to 5760 MHz for the beacon.",
-              {{"phase_noise", {"own wish", Sense::at_most, -95.0, "dBc/Hz", "at 10 kHz", 20.0}},
-               {"reference", {"own wish", Sense::within, 0.5, "ppm", "", 0.5}}}});
-  demo::add_lock(shack, add_evaluation(shack, bittern, "Before Skerry Point", days_ago(1)),
-                 days_ago(1));
+  const Id bittern =
+      add_device(shack, {0,
+                         "Bittern",
+                         "Synthesizer, 1440 MHz",
+                         "home-built",
+                         "Times 4 to 5760 MHz for the beacon.",
+                         {{"phase_noise", {"own wish", Sense::at_most, 1.0, "\u00b0", "", 1.0}},
+                          {"reference", {"own wish", Sense::within, 0.5, "ppm", "", 0.5}}}});
+  const Id beacon = add_evaluation(shack, bittern, "Before Skerry Point", days_ago(1));
+  demo::add_phase_noise(shack, beacon, days_ago(1));
+  demo::add_noise_family(shack, beacon, days_ago(1));
+  demo::add_lock(shack, beacon, days_ago(1));
   const Id godwit = add_device(
       shack, {0,
               "Godwit",

@@ -5,8 +5,8 @@
 
 namespace heron::demo {
 
-void type_step(Shack& shack, Id test, const Method& method, const std::string& label,
-               const std::vector<TypedCell>& cells, const std::string& at) {
+Id type_step(Shack& shack, Id test, const Method& method, const std::string& label,
+             const std::vector<TypedCell>& cells, const std::string& at) {
   const Id step = add_step(shack, test, label);
   for (const TypedCell& cell : cells) {
     for (const TypedField& field : method.fields) {
@@ -20,6 +20,7 @@ void type_step(Shack& shack, Id test, const Method& method, const std::string& l
       add_reading(shack, step, r);
     }
   }
+  return step;
 }
 
 }  // namespace heron::demo

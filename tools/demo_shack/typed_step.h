@@ -15,7 +15,7 @@ struct TypedCell {
 };
 
 /// A step of a test as somebody typed it at a time.
-void type_step(Shack& shack, Id test, const Method& method, const std::string& label,
-               const std::vector<TypedCell>& cells, const std::string& at);
+Id type_step(Shack& shack, Id test, const Method& method, const std::string& label,
+             const std::vector<TypedCell>& cells, const std::string& at);
 
 }  // namespace heron::demo

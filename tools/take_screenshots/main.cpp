@@ -135,6 +135,17 @@ int main(int argc, char** argv) {
         if (t.characteristic == "lock") window.show_evaluation(e.id, t.id);
   }
   ok = take(window, folder, "lock-dark") && ok;
+  for (const bool dark : {true, false}) {
+    window.set_dark(dark);
+    for (const Test& t : window.session().course())
+      if (t.characteristic == "phase_noise") window.show_evaluation(t.evaluation_id, t.id);
+    window.sheet()->choose(3);
+    ok = take(window, folder, dark ? "phase-noise-dark" : "phase-noise-light") && ok;
+    for (const Test& t : window.session().course())
+      if (t.characteristic == "noise_setting") window.show_evaluation(t.evaluation_id, t.id);
+    ok = take(window, folder, dark ? "noise-family-dark" : "noise-family-light") && ok;
+  }
+  window.set_dark(true);
   ok = take_amplifier(window, folder) && ok;
   const auto course = tests(window.session().shack(), evaluation);
   window.show_evaluation(evaluation, course.front().id);

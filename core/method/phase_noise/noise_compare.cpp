@@ -8,6 +8,7 @@
 #include "core/quantity/format.h"
 #include "core/quantity/levels.h"
 #include "core/quantity/parse_quantity.h"
+#include "core/signal/median.h"
 
 namespace heron {
 namespace {
@@ -96,9 +97,27 @@ const NoiseRange* widest(const std::vector<NoiseRange>& all, NoiseChange change)
   return best;
 }
 
-std::string two_digits(double hz) {
-  const double step = std::pow(10.0, std::floor(std::log10(hz)) - 1.0);
-  return frequency_text(std::round(hz / step) * step);
+/// The differences of a range, each the median of three.
+std::vector<NoiseDifference> smoothed(const std::vector<NoiseDifference>& all,
+                                      const NoiseRange& range) {
+  std::vector<NoiseDifference> some;
+  for (const NoiseDifference& d : all)
+    if (d.offset_hz >= range.low_hz && d.offset_hz <= range.high_hz) some.push_back(d);
+  std::vector<NoiseDifference> smooth = some;
+  for (std::size_t i = 1; i + 1 < some.size(); ++i) {
+    std::vector<double> three{some[i - 1].delta_db, some[i].delta_db, some[i + 1].delta_db};
+    smooth[i].delta_db = median_of(three);
+  }
+  return smooth;
+}
+
+/// "13 to 350 kHz": the unit once where it is the same.
+std::string span_words(double from, double to) {
+  std::string a = offset_words(from);
+  const std::string b = offset_words(to);
+  const auto unit = [](const std::string& text) { return text.substr(text.find(' ')); };
+  if (unit(a) == unit(b)) a = a.substr(0, a.find(' '));
+  return a + " to " + b;
 }
 
 }  // namespace
@@ -241,21 +260,23 @@ std::string change_sentence(const NoiseComparison& comparison) {
   const auto where = [&](double from, double to) {
     if (from <= low * (1.0 + kSameOffset) && to >= high * (1.0 - kSameOffset))
       return std::string("everywhere");
-    if (from <= low * (1.0 + kSameOffset)) return "below " + two_digits(to);
-    if (to >= high * (1.0 - kSameOffset)) return "above " + two_digits(from);
-    return "from " + two_digits(from) + " to " + two_digits(to);
+    if (from <= low * (1.0 + kSameOffset)) return "below " + offset_words(to);
+    if (to >= high * (1.0 - kSameOffset)) return "above " + offset_words(from);
+    return "from " + span_words(from, to);
   };
   std::vector<std::string> parts;
   for (const NoiseChange change : {NoiseChange::better, NoiseChange::worse}) {
     const NoiseRange* r = widest(all, change);
     if (r == nullptr) continue;
-    // Where it is within a decibel of its best.
-    const double best = change == NoiseChange::better ? r->delta_db_min : r->delta_db_max;
+    // Where it is within a decibel of its best; a lone bin is not the best.
+    const std::vector<NoiseDifference> inside = smoothed(comparison.differences, *r);
+    double best = 0.0;
+    for (const NoiseDifference& d : inside)
+      if (change == NoiseChange::better ? d.delta_db < best : d.delta_db > best) best = d.delta_db;
     double from = 0.0;
     double to = 0.0;
     double least = std::abs(best);
-    for (const NoiseDifference& d : comparison.differences) {
-      if (d.offset_hz < r->low_hz || d.offset_hz > r->high_hz) continue;
+    for (const NoiseDifference& d : inside) {
       if (std::abs(d.delta_db - best) > 1.0) continue;
       if (from == 0.0) from = d.offset_hz;
       to = d.offset_hz;

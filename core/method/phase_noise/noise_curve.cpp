@@ -5,6 +5,7 @@
 #include <map>
 
 #include "core/quantity/levels.h"
+#include "core/quantity/parse_quantity.h"
 
 namespace heron {
 
@@ -32,6 +33,11 @@ std::optional<CurvePoint> curve_at(const std::vector<CurvePoint>& points, double
   p.u_db = std::hypot((1.0 - share) * a.u_db, share * b.u_db);
   p.bound = a.bound == Bound::upper || b.bound == Bound::upper ? Bound::upper : Bound::none;
   return p;
+}
+
+std::string offset_words(double hz) {
+  const double step = std::pow(10.0, std::floor(std::log10(hz)) - 1.0);
+  return frequency_text(std::round(hz / step) * step);
 }
 
 NoiseCurve multiplied(const NoiseCurve& curve, double n) {

@@ -62,6 +62,9 @@ struct NoiseCurve {
 /// Between its points straight in decibels over the logarithm of the offset; nullopt outside.
 std::optional<CurvePoint> curve_at(const std::vector<CurvePoint>& points, double offset_hz);
 
+/// To two digits: "13 kHz".
+std::string offset_words(double hz);
+
 /// After a multiplication by N, or what it is of before one: 20 lg N up, spurs too, offsets as they
 /// are. Example: x4 is 12.041 dB.
 NoiseCurve multiplied(const NoiseCurve& curve, double n);

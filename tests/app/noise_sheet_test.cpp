@@ -1,0 +1,112 @@
+// Phase noise on the sheet that all methods share: what is dropped, and what is typed.
+#include <fstream>
+
+#include "app/plot/plot_view.h"
+#include "app/session/test_edits.h"
+#include "app/shell/message_bar.h"
+#include "core/method/method.h"
+#include "core/signal/write_wav.h"
+#include "report/document.h"
+#include "report/gather.h"
+#include "tests/app/open_window.h"
+#include "tests/core/made_noise.h"
+
+using namespace heron;
+using namespace heron::testing;
+
+class NoiseSheetTest : public QObject {
+  Q_OBJECT
+
+  struct NoiseWindow : OpenWindow {
+    QTemporaryDir files;
+    explicit NoiseWindow(const char* method = "phase_noise") {
+      window->show_evaluation(made.evaluation_id);
+      TestEdits(window->session()).add_test(method, "Phase noise", "1440 MHz");
+    }
+    MethodSheet& sheet() { return *window->sheet(); }
+    const GeneralTest& shown() {
+      window->session().settle();
+      return *window->session().general();
+    }
+    QString table(const char* name, double level) {
+      const QString path = files.filePath(name);
+      std::ofstream out(path.toStdString());
+      out << "offset_hz,l_dbc_hz,u_db\n";
+      for (int k = 20; k <= 120; ++k)
+        out << std::pow(10.0, k / 20.0) << "," << level - k / 2.0 << ",0.1\n";
+      return path;
+    }
+    void drop(const QStringList& paths) {
+      sheet().add_recordings(paths);
+      QTRY_VERIFY_WITH_TIMEOUT(!sheet().is_busy(), 30000);
+    }
+  };
+
+ private slots:
+  void initTestCase() { QVERIFY(prepare_window_tests("even-heron-noise-test")); }
+
+  void tables_that_are_dropped_become_states() {
+    NoiseWindow w;
+    QVERIFY(w.sheet().plot()->plot().empty_words.find("before") != std::string::npos);
+    w.drop({w.table("before.csv", -60.0), w.table("after.csv", -67.0)});
+    const GeneralTest& t = w.shown();
+    QCOMPARE(t.steps.size(), 2U);
+    QCOMPARE(t.result.plots.front().panels.size(), 2U);
+    QVERIFY(t.result.answers.front().sentence.starts_with("Better by 7 dB everywhere"));
+    QVERIFY(w.sheet().plot()->isVisible());
+    QVERIFY(w.window->session().course().back().headline.has_value());
+    // On paper, too, with both panels.
+    const ReportDocument doc = gather_report(w.window->session().shack(), w.made.evaluation_id);
+    const auto section =
+        std::find_if(doc.sections.begin(), doc.sections.end(),
+                     [](const ReportSection& s) { return s.title == "Phase noise"; });
+    QVERIFY(section != doc.sections.end() && !section->plots.empty());
+    // What was dropped together goes together.
+    w.window->session().undo_stack().undo();
+    QCOMPARE(w.shown().steps.size(), 0U);
+    w.window->session().undo_stack().redo();
+    QCOMPARE(w.shown().steps.size(), 2U);
+  }
+
+  void a_recording_is_read_in_the_background() {
+    NoiseWindow w;
+    MadeNoise made;
+    made.frames = 200000;
+    made.white = -105.0;
+    made.white_frequency = -90.0;
+    made.lines = {{100.0, -50.0}};
+    const QString path = w.files.filePath("after.wav");
+    write_wav(made.open(), path.toStdString());
+    w.drop({path});
+    const GeneralTest& t = w.shown();
+    QCOMPARE(t.steps.size(), 1U);
+    QVERIFY(!t.result.answers.empty());
+    QCOMPARE(t.result.tables[1].rows.size(), 1U);
+    QVERIFY(t.result.tables[1].rows[0].cells[1].text.starts_with("mains"));
+    // What is no carrier says so and changes nothing.
+    QString what;
+    connect(&w.sheet(), &Sheet::failed, this, [&](const QString& a, const QString&) { what = a; });
+    std::ofstream(w.files.filePath("prices.csv").toStdString()) << "pears,plums\n1,2\n3,4\n";
+    w.drop({w.files.filePath("prices.csv")});
+    QTRY_VERIFY(!what.isEmpty() || !w.window->messages()->text().isEmpty());
+    QCOMPARE(w.shown().steps.size(), 1U);
+  }
+
+  void a_family_is_dropped_by_its_settings() {
+    NoiseWindow w("noise_setting");
+    w.drop({w.table("0.5 mA.csv", -60.0), w.table("1 mA.csv", -62.0), w.table("2 mA.csv", -66.0)});
+    const GeneralTest& t = w.shown();
+    QCOMPARE(t.steps.size(), 3U);
+    QCOMPARE(t.result.items.front().name, std::string("2 mA"));
+    QVERIFY(!t.result.figure_cards.empty());
+    nlohmann::json settings = w.window->session().settings();
+    settings["noise_setting"]["in_use"] = "1 mA";
+    TestEdits(w.window->session()).set_settings("setting in use", settings);
+    const Result& r = w.shown().result;
+    QCOMPARE(r.figure_cards.front().head, std::string("Best of 3: 2 mA"));
+    QVERIFY(r.answers.front().head.find("In use: 1 mA") == 0);
+  }
+};
+
+QTEST_MAIN(NoiseSheetTest)
+#include "noise_sheet_test.moc"

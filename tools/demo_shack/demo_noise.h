@@ -1,0 +1,16 @@
+#pragma once
+
+#include <string>
+
+#include "store/shack.h"
+
+namespace heron::demo {
+
+/// A synthesizer times four, recorded before and after its supply was filtered better, with an
+/// analyser's spans beyond what the recorder reaches.
+void add_phase_noise(Shack& shack, Id evaluation, const std::string& at);
+
+/// The same over its charge-pump current, as tables, with the unmodified state beside them.
+void add_noise_family(Shack& shack, Id evaluation, const std::string& at);
+
+}  // namespace heron::demo
