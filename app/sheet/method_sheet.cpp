@@ -172,6 +172,11 @@ bool MethodSheet::takes_recordings() const {
   return t != nullptr && t->method->analyse != nullptr;
 }
 
+bool MethodSheet::is_calculated() const {
+  const GeneralTest* t = session_.general();
+  return t != nullptr && t->method->is_calculated;
+}
+
 bool MethodSheet::is_typed() const {
   const GeneralTest* t = session_.general();
   return t != nullptr && (t->method->analyse == nullptr || t->method->is_typed_first);
@@ -214,6 +219,7 @@ QString MethodSheet::add_words() const {
   if (can_plan()) return tr("Plan the steps");
   if (reads_logs()) return tr("Add a log");
   if (reads_meters()) return tr("Read the meters");
+  if (is_calculated()) return tr("Say what it is for");
   if (is_typed()) return tr("Type the readings");
   if (is_joint()) return tr("Add recordings");
   const auto at = step();
@@ -242,6 +248,7 @@ QString MethodSheet::add_consequence() const {
                              : tr("Key first; read now and after %1")
                                    .arg(qt_text(duration_text(hold_s(t->evidence.steps[*step()]))));
   }
+  if (is_calculated()) return tr("Worked out from what is measured; nothing to connect");
   return is_typed() ? tr("Into the grid; or paste them there")
                     : tr("WAV or SigMF; or drop it here");
 }
@@ -265,6 +272,10 @@ void MethodSheet::add_evidence() {
       read_meters({ReadingRole::at, ReadingRole::after});
     else
       read_meters({ReadingRole::at});
+    return;
+  }
+  if (is_calculated()) {
+    settings_->click();
     return;
   }
   if (!is_typed()) {

@@ -210,6 +210,7 @@ class MethodSheet : public Sheet {
   bool takes_recordings() const;
   /// Whether typing comes first.
   bool is_typed() const;
+  bool is_calculated() const;
   bool is_joint() const;
   /// The step of the test that what is chosen is of; nullopt: it was typed.
   std::optional<std::size_t> step() const;

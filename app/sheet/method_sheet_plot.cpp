@@ -5,11 +5,21 @@
 #include "app/live/live_ladder.h"
 #include "app/sheet/method_sheet.h"
 #include "app/theme/qt_text.h"
+#include "app/widget/fact_band.h"
 #include "app/widget/needle_view.h"
 
 namespace heron {
 
 void MethodSheet::refresh_strip(const GeneralTest& t) {
+  strip_->setVisible(!t.method->is_calculated);
+  facts_->setVisible(t.method->is_calculated && !t.result.facts.empty());
+  if (t.method->is_calculated) {
+    std::vector<FactBand::Fact> facts;
+    for (const Fact& f : t.result.facts)
+      facts.push_back({qt_text(f.head), qt_text(f.value), qt_text(f.caption)});
+    facts_->set_facts(facts);
+    return;
+  }
   StripContent strip;
   strip.test = &t;
   for (const EvidenceStep& s : t.evidence.steps)

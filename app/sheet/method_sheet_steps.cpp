@@ -21,7 +21,7 @@ void MethodSheet::fill_joint_menu(QMenu* menu, const GeneralTest& t) {
     add_log_actions(menu, t);
   else if (takes_recordings())
     menu->addAction(tr("Add recordings or traces\u2026"), this, &Sheet::ask_recordings);
-  else
+  else if (!is_calculated())
     add_typed_actions(menu);
   for (const SettingField& field : t.method->settings) {
     if (field.is_evidence) add_setting(menu, field);

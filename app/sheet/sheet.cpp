@@ -26,6 +26,7 @@
 #include "app/theme/theme.h"
 #include "app/widget/ask.h"
 #include "app/widget/caution_card.h"
+#include "app/widget/fact_band.h"
 #include "app/widget/veil.h"
 #include "core/method/method_table.h"
 #include "core/quantity/format.h"
@@ -42,6 +43,7 @@ Sheet::Sheet(const SheetContext& with, QWidget* parent)
       bench_(&with.bench),
       head_(new SheetTitle({}, tr("Sign off this test"))),
       strip_(new HookupStrip),
+      facts_(new FactBand),
       part_band_(new PartBand),
       right_(new QWidget),
       verdict_(new VerdictCard),
@@ -119,6 +121,8 @@ void Sheet::build_frame(QWidget* controls, QWidget* plot, QWidget* table,
   column->addWidget(head_);
   column->addWidget(controls);
   column->addWidget(strip_);
+  column->addWidget(facts_);
+  facts_->hide();
   auto* plot_box = new QVBoxLayout;
   plot_box->setContentsMargins(12, 8, 12, 4);
   plot_box->setSpacing(4);
@@ -138,7 +142,7 @@ void Sheet::build_frame(QWidget* controls, QWidget* plot, QWidget* table,
   right->addStretch(0);
   row->addWidget(right_);
   figures_ = {plot, table, verdict_, remarks_};
-  other_parts_ = {controls, strip_, part_band_, live_card_};
+  other_parts_ = {controls, strip_, facts_, part_band_, live_card_};
   other_parts_.insert(other_parts_.end(), own_cards.begin(), own_cards.end());
 }
 

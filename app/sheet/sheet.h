@@ -18,6 +18,8 @@ class QMenu;
 
 namespace heron {
 
+class FactBand;
+
 class CautionCard;
 class LiveInstruments;
 class LiveCard;
@@ -71,6 +73,7 @@ class Sheet : public QWidget {
   SheetTitle* head() { return head_; }
   VerdictCard* verdict() { return verdict_; }
   HookupStrip* strip() { return strip_; }
+  FactBand* facts() { return facts_; }
   PartBand* part_band() { return part_band_; }
   RemarkList* remarks() { return remarks_; }
   PushButton* primary() { return head_->primary(); }
@@ -147,6 +150,7 @@ class Sheet : public QWidget {
   LiveInstruments* bench_;
   SheetTitle* head_;
   HookupStrip* strip_;
+  FactBand* facts_;  ///< where nothing is hooked up
   PartBand* part_band_;
   QWidget* right_;
   VerdictCard* verdict_;

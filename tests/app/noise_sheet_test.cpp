@@ -4,6 +4,7 @@
 #include "app/plot/plot_view.h"
 #include "app/session/test_edits.h"
 #include "app/shell/message_bar.h"
+#include "app/widget/fact_band.h"
 #include "core/method/method.h"
 #include "core/signal/write_wav.h"
 #include "report/document.h"
@@ -90,6 +91,27 @@ class NoiseSheetTest : public QObject {
     w.drop({w.files.filePath("prices.csv")});
     QTRY_VERIFY(!what.isEmpty() || !w.window->messages()->text().isEmpty());
     QCOMPARE(w.shown().steps.size(), 1U);
+  }
+
+  void a_calculated_sheet_has_facts_and_no_hook_up() {
+    NoiseWindow w;
+    w.drop({w.table("after.csv", -60.0)});
+    TestEdits(w.window->session()).add_test("reciprocal", "Reciprocal mixing", "CW");
+    QVERIFY(!w.sheet().strip()->isVisible());
+    QVERIFY(!w.sheet().facts()->isVisible());  // nothing is known yet
+    QCOMPARE(w.sheet().primary()->text(), QString("Say what it is for"));
+    nlohmann::json settings = w.window->session().settings();
+    settings["reciprocal"] = {{"interferer_dbm", -73.0}, {"mds_dbm", -142.0}};
+    TestEdits(w.window->session()).set_settings("levels", settings);
+    QVERIFY(!w.shown().result.answers.empty());
+    QVERIFY(w.sheet().facts()->isVisible());
+    QVERIFY(w.sheet().facts()->accessibleName().contains("Strong signal"));
+    QVERIFY(w.sheet().plot()->plot().has_points());
+    // Back where something is hooked up the strip is there again.
+    const auto course = w.window->session().course();
+    w.window->show_evaluation(w.made.evaluation_id, course.front().id);
+    w.window->session().settle();
+    QVERIFY(w.sheet().strip()->isVisible() && !w.sheet().facts()->isVisible());
   }
 
   void a_family_is_dropped_by_its_settings() {

@@ -11,6 +11,7 @@
 #include "core/method/phase_noise/noise_result.h"
 #include "core/method/phase_noise/noise_settings.h"
 #include "core/method/phase_noise/noise_states.h"
+#include "core/method/phase_noise/reciprocal_result.h"
 #include "core/signal/shaped_noise.h"
 #include "core/signal/welch.h"
 #include "tests/core/said.h"
@@ -247,8 +248,7 @@ class NoiseSheetTest : public QObject {
     const LoopNoise outside = loop_noise(l, {}, 1e6);
     for (const double other :
          {outside.reference, outside.detector, outside.resistors, outside.supply})
-      QVERIFY2(outside.oscillator > other,
-               qPrintable(QString::number(other / outside.oscillator)));
+      QVERIFY2(outside.oscillator > other, qPrintable(QString::number(other / outside.oscillator)));
   }
 
   void a_family_names_the_best_and_what_it_costs() {
@@ -306,6 +306,51 @@ class NoiseSheetTest : public QObject {
     // One that does not reach is named, the others stand.
     own["offset_hz"] = 5e6;
     QVERIFY(has_remark(evaluate_family(e).remarks, "not_reached"));
+  }
+
+  void a_neighbour_costs_what_the_curve_says() {
+    auto noise = std::make_shared<Evidence>(
+        test({step("before", 100.0, 1e6, [](double hz) { return bittern(hz, 1e-3, false); }),
+              step("after", 100.0, 1e6, [](double hz) { return bittern(hz, 1e-3); })}));
+    Evidence e;
+    e.settings["reciprocal"] = {
+        {"interferer_dbm", -73.0}, {"mds_dbm", -142.0}, {"offset_hz", 40e3}};
+    e.limit = Limit{"own", Sense::at_most, 6.0, "dB", "", 20.0};
+    // Without a curve it says what it needs.
+    QVERIFY(evaluate_reciprocal(e).answers.empty());
+    QVERIFY(evaluate_reciprocal(e).plots.front().empty_words.find("phase noise") !=
+            std::string::npos);
+    e.companion = noise;
+    Result r = evaluate_reciprocal(e);
+    const Answer& a = r.answers.front();
+    QVERIFY2(std::abs(a.figure.value - 5.0) < 0.1, qPrintable(QString::number(a.figure.value)));
+    QCOMPARE(a.judgement->verdict, Verdict::pass);
+    QVERIFY2(a.sentence.find("closer than 34 kHz") != std::string::npos ||
+                 a.sentence.find("closer than 35 kHz") != std::string::npos,
+             a.sentence.c_str());
+    QVERIFY(has_remark(r.remarks, "one_oscillator") && has_remark(r.remarks, "not_nearest"));
+    QCOMPARE(r.facts.size(), 5U);
+    QCOMPARE(r.facts.back().value, std::string("\u2212138.7 dBm"));
+    const ResultTable& t = r.tables.front();
+    QCOMPARE(t.rows.size(), r.items.size());
+    for (const auto& row : t.rows) QCOMPARE(row.cells.size(), t.columns.size());
+    QCOMPARE(t.rows[0].cells.back().judgement->verdict, Verdict::fail);  // 5 kHz
+    // So weak a neighbour costs nothing; so strong a one everything.
+    auto& own = e.settings["reciprocal"];
+    own["interferer_dbm"] = -110.0;
+    QVERIFY(evaluate_reciprocal(e).answers.front().sentence.find("less than 6 dB at any") !=
+            std::string::npos);
+    own["interferer_dbm"] = 0.0;
+    QVERIFY(evaluate_reciprocal(e).answers.front().sentence.find("anywhere") != std::string::npos);
+    // A region in the middle: the noise hump of a loop with little phase margin.
+    own["interferer_dbm"] = -76.0;
+    const std::string middle = evaluate_reciprocal(e).answers.front().sentence;
+    QVERIFY2(middle.find("between ") != std::string::npos, middle.c_str());
+    own["offset_hz"] = 5e6;
+    r = evaluate_reciprocal(e);
+    QVERIFY(has_remark(r.remarks, "offset") && !r.answers.empty());
+    e.limit->unit = "dBm";
+    QVERIFY(has_remark(evaluate_reciprocal(e).remarks, "limit_unit"));
   }
 
   void shaped_noise_has_the_density_asked_for() {

@@ -203,4 +203,15 @@ void add_noise_family(Shack& shack, Id evaluation, const std::string& at) {
   refresh_headline(shack, test);
 }
 
+void add_reciprocal(Shack& shack, Id evaluation) {
+  Test t;
+  t.evaluation_id = evaluation;
+  t.characteristic = "reciprocal";
+  t.title = "Reciprocal mixing";
+  t.conditions = "The beacon beside a strong neighbour, CW";
+  t.limit = Limit{"own wish", Sense::at_most, 6.0, "dB", "", 20.0};
+  t.settings["reciprocal"] = {{"interferer_dbm", -73.0}, {"mds_dbm", -142.0}, {"offset_hz", 40e3}};
+  refresh_headline(shack, add_test(shack, t));
+}
+
 }  // namespace heron::demo
