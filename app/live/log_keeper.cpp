@@ -55,10 +55,10 @@ void LogKeeper::start(Id test, Id step, const LogRecipe& recipe) {
   }
   if (!recipe.stops.empty())
     (*sessions)[Role::step_attenuator] = bench_.open(Role::step_attenuator);
-  std::optional<ToneEar> ear;
+  auto ear = std::make_shared<std::optional<ToneEar>>();
   if (is_heard(recipe)) {
-    ear = sound_->listen(bench_, {recipe.tone_hz, recipe.nominal_hz, recipe.is_upper});
-    if (!ear) {
+    *ear = sound_->listen(bench_, {recipe.tone_hz, recipe.nominal_hz, recipe.is_upper});
+    if (!*ear) {
       emit failed(tr("The sound input cannot be opened."),
                   tr("Look whether another program has it, and at the sound settings"));
       return;
@@ -82,7 +82,7 @@ void LogKeeper::start(Id test, Id step, const LogRecipe& recipe) {
       [this, number, sessions, time = BenchTime(bench_.time_factor()), plan, ear](
           const Progress& progress, const std::stop_token& stop) {
         // Sockets end in the thread that used them.
-        LogRun run(std::move(*sessions), plan, time, ear);
+        LogRun run(std::move(*sessions), plan, time, std::exchange(*ear, std::nullopt));
         run.run(
             [this, number](const LogSample& sample) {
               QMetaObject::invokeMethod(

@@ -9,10 +9,8 @@
 #include "instrument/log_run.h"
 
 namespace heron {
-class SoundInput;
-}
 
-namespace heron {
+class SoundInput;
 
 /// Logs instruments into a test, each reading on disk as soon as it comes: what was read survives
 /// whatever happens to the program.

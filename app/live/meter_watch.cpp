@@ -63,10 +63,10 @@ void MeterWatch::start(const QString& what, const std::vector<Look>& looks, doub
   if (job_ != nullptr || looks.empty()) return;
   what_ = what;
   auto sessions = std::make_shared<Sessions>();
-  std::optional<ToneEar> ear;
+  auto ear = std::make_shared<std::optional<ToneEar>>();
   for (const Look& look : looks) {
     for (const std::string& quantity : look.quantities) {
-      if (quantity == kHeardTone && !ear) ear = sound_->listen(bench_, {});
+      if (quantity == kHeardTone && !*ear) *ear = sound_->listen(bench_, {});
       if (quantity == kHeardTone || !can_read(quantity)) continue;
       const Role role = find_live_source(quantity)->role;
       if (!sessions->contains(role)) (*sessions)[role] = bench_.open(role);
@@ -80,7 +80,10 @@ void MeterWatch::start(const QString& what, const std::vector<Look>& looks, doub
       [this, number, sessions, ear, readings, looks, between_s, frequency_hz, time](
           const Progress& progress, const std::stop_token& stop) {
         // Sockets end in the thread that used them.
-        const auto end = [&](void*) { sessions->clear(); };
+        const auto end = [&](void*) {
+          sessions->clear();
+          ear->reset();
+        };
         const std::unique_ptr<void, decltype(end)> at_the_end(sessions.get(), end);
         for (auto& [role, session] : *sessions) session->set_stop(stop);
         const auto meter = sessions->find(Role::power_meter);
@@ -93,7 +96,7 @@ void MeterWatch::start(const QString& what, const std::vector<Look>& looks, doub
               if (stop.stop_requested()) throw Cancelled();
               if (progress) progress(1.0 - left / between_s);
             });
-          read_look(*sessions, ear, looks[i], *readings, stop);
+          read_look(*sessions, *ear, looks[i], *readings, stop);
           if (i + 1 < looks.size())
             QMetaObject::invokeMethod(
                 this,

@@ -41,7 +41,7 @@ bool MethodSheet::can_read(ReadingRole role) const {
   const GeneralTest* t = session_.general();
   if (t == nullptr || watch_->is_running() || live_->is_running() || log_->is_running())
     return false;
-  const auto fields = live_fields(*t->method, role);
+  const auto fields = live_fields(*t->method, role, t->evidence.settings);
   return std::any_of(fields.begin(), fields.end(),
                      [this](const TypedField* f) { return watch_->can_read(f->live); });
 }
@@ -52,7 +52,7 @@ bool MethodSheet::reads_meters() const {
 }
 
 void MethodSheet::add_meter_actions(QMenu* menu, const GeneralTest& t, std::size_t step) {
-  if (live_fields(*t.method, ReadingRole::at).empty()) return;
+  if (live_fields(*t.method, ReadingRole::at, t.evidence.settings).empty()) return;
   const bool can = can_read(ReadingRole::at);
   menu->addAction(tr("Read the meters now"), this, [this] { read_meters({ReadingRole::at}); })
       ->setEnabled(can);
@@ -93,7 +93,8 @@ void MethodSheet::read_meters(const std::vector<ReadingRole>& roles) {
   std::vector<MeterWatch::Look> looks;
   for (const ReadingRole role : roles) {
     MeterWatch::Look look{role, {}};
-    for (const TypedField* f : live_fields(*t->method, role)) look.quantities.emplace_back(f->live);
+    for (const TypedField* f : live_fields(*t->method, role, t->evidence.settings))
+      look.quantities.emplace_back(f->live);
     looks.push_back(std::move(look));
   }
   watched_test_ = t->test.id;
@@ -123,7 +124,7 @@ std::vector<Reading> MethodSheet::at_device(const std::vector<Reading>& shown) {
   }
   std::vector<Reading> readings;
   for (const ReadingRole role : {ReadingRole::at, ReadingRole::after}) {
-    for (const TypedField* f : live_fields(*t->method, role)) {
+    for (const TypedField* f : live_fields(*t->method, role, t->evidence.settings)) {
       const Reading* r = find_reading(shown, std::string(f->live), role);
       if (r == nullptr) continue;
       try {

@@ -92,6 +92,7 @@ ShackView::ShackView(Session& session, QWidget* parent)
   matrix_->setItemDelegate(new ShackDelegate(matrix_, matrix_));
   matrix_->verticalHeader()->setDefaultSectionSize(60);
   matrix_->setSelectionBehavior(QAbstractItemView::SelectItems);
+  matrix_->keep_slack(60);
   static_cast<TableHead*>(matrix_->horizontalHeader())->set_left(true);
   inside->addWidget(matrix_, 1);
   column->addWidget(card, 1);
@@ -185,7 +186,7 @@ void ShackView::lay_out_columns() {
   const int shown = model_->columnCount() - 2;
   if (shown <= 0) return;
   // What helps next keeps some room at the right.
-  const int cell = std::clamp((width() - 32 - 206 - 130) / shown, 80, 136);
+  const int cell = std::clamp((width() - 32 - 206 - 130) / shown, 88, 136);
   std::vector<int> widths{206};
   for (int i = 0; i < shown; ++i) widths.push_back(cell);
   widths.push_back(-1);

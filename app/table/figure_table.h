@@ -12,6 +12,8 @@ class FigureTable : public QTableView {
   explicit FigureTable(const QString& name, QWidget* parent = nullptr);
   /// Widths of the columns; -1 takes the slack, 0 hides one (it is still copied).
   void set_columns(const std::vector<int>& widths);
+  /// The column that takes the slack keeps so much; what then has no room is scrolled to.
+  void keep_slack(int px);
   void choose_row(int row);  ///< without a signal
   int chosen_row() const;
   QString as_text(bool only_chosen) const;
@@ -23,8 +25,6 @@ class FigureTable : public QTableView {
   void cell_chosen(int row, int column);
 
  protected:
-  /// The column that takes the slack keeps so much; what then has no room is scrolled to.
-  void keep_slack(int px);
   void resizeEvent(QResizeEvent* event) override;
   void keyPressEvent(QKeyEvent* event) override;
   void currentChanged(const QModelIndex& current, const QModelIndex& previous) override;

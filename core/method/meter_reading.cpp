@@ -34,10 +34,12 @@ void refer_to_device(Reading& r, const std::optional<Chain>& hookup, double freq
   r.u = std::sqrt(variance);
 }
 
-std::vector<const TypedField*> live_fields(const Method& method, ReadingRole role) {
+std::vector<const TypedField*> live_fields(const Method& method, ReadingRole role,
+                                           const nlohmann::json& settings) {
   std::vector<const TypedField*> fields;
   for (const TypedField& f : method.fields) {
-    if (!f.live.empty() && f.role == role) fields.push_back(&f);
+    const bool is_asked = method.bare_unit == nullptr || !method.bare_unit(f, settings).empty();
+    if (!f.live.empty() && f.role == role && is_asked) fields.push_back(&f);
   }
   return fields;
 }

@@ -16,7 +16,8 @@ void refer_to_device(Reading& level, const std::optional<Chain>& hookup, double 
                      double usual_u_db);
 
 /// The fields of a method that an instrument shows at a time of its step.
-std::vector<const TypedField*> live_fields(const Method& method, ReadingRole role);
+std::vector<const TypedField*> live_fields(const Method& method, ReadingRole role,
+                                           const nlohmann::json& settings);
 
 /// Where a step is read: its own frequency, else the planned one; nullopt = neither is known.
 std::optional<double> step_frequency_hz(const EvidenceStep& step,

@@ -11,14 +11,6 @@ using namespace heron::testing;
 class CliFrequencyTest : public QObject {
   Q_OBJECT
   WrittenFiles files_;
-  static bool is_near(const nlohmann::json& value, double wanted, double within) {
-    return value.is_number() && std::abs(value.get<double>() - wanted) <= within;
-  }
-  nlohmann::json json_of(const QStringList& words) {
-    const Reply reply = run(words + QStringList{"--json"});
-    if (reply.status != 0) qWarning("%s", reply.err.constData());
-    return reply.status == 0 ? reply.json() : nlohmann::json();
-  }
 
  private slots:
   void a_tone_is_heard() {

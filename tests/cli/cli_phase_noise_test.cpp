@@ -12,14 +12,6 @@ class CliPhaseNoiseTest : public QObject {
   Q_OBJECT
   WrittenFiles files_;
 
-  static bool is_near(const nlohmann::json& value, double wanted, double within) {
-    return value.is_number() && std::abs(value.get<double>() - wanted) <= within;
-  }
-  nlohmann::json json_of(const QStringList& words) {
-    const Reply reply = run(words + QStringList{"--json"});
-    if (reply.status != 0) qWarning("%s", reply.err.constData());
-    return reply.status == 0 ? reply.json() : nlohmann::json();
-  }
   QString flat() {
     return files_.written("flat.csv", "offset_hz,l_dbc_hz\n1000,-100\n1000000,-100\n");
   }

@@ -23,6 +23,17 @@ inline Reply run(const QStringList& arguments) {
           process.readAllStandardOutput(), process.readAllStandardError()};
 }
 
+/// What a command says as JSON; nothing, and why, where it fails.
+inline nlohmann::json json_of(const QStringList& words) {
+  const Reply reply = run(words + QStringList{"--json"});
+  if (reply.status != 0) qWarning("%s", reply.err.constData());
+  return reply.status == 0 ? reply.json() : nlohmann::json();
+}
+
+inline bool is_near(const nlohmann::json& value, double wanted, double within) {
+  return value.is_number() && std::abs(value.get<double>() - wanted) <= within;
+}
+
 inline bool all_numbers_finite(const nlohmann::json& j) {
   if (j.is_number()) return std::isfinite(j.get<double>());
   return !j.is_structured() || std::all_of(j.begin(), j.end(), all_numbers_finite);

@@ -209,6 +209,11 @@ class NoiseSheetTest : public QObject {
              e.settings["phase_noise"]["typed"]);
     const Result r = evaluate_noise(e);
     QVERIFY(!r.answers.empty() && has_remark(r.remarks, "typed"));
+    // One point is a level, and nothing to sum.
+    Evidence one = e;
+    one.settings["phase_noise"]["typed"] = text.text.parse("1 kHz -80");
+    QVERIFY(evaluate_noise(one).answers.empty());
+    QVERIFY(evaluate_noise(one).tables.front().rows.size() == 1U);
     QCOMPARE(r.plots.front().panels.size(), 2U);
     QCOMPARE(r.tables.front().rows.size(), 2U);
   }
@@ -351,6 +356,9 @@ class NoiseSheetTest : public QObject {
     QVERIFY(has_remark(r.remarks, "offset") && !r.answers.empty());
     e.limit->unit = "dBm";
     QVERIFY(has_remark(evaluate_reciprocal(e).remarks, "limit_unit"));
+    // A curve that ends where the map would begin has nothing to say.
+    e.companion = std::make_shared<Evidence>(test({step("after", 10.0, 900.0, falling)}));
+    QVERIFY(evaluate_reciprocal(e).answers.empty());
   }
 
   void shaped_noise_has_the_density_asked_for() {

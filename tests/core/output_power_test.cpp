@@ -236,9 +236,9 @@ class OutputPowerTest : public QObject {
 
   void a_power_meter_is_read_through_the_hookup() {
     const Method& m = *find_method("output");
-    const auto cold = live_fields(m, ReadingRole::at);
+    const auto cold = live_fields(m, ReadingRole::at, {});
     QCOMPARE(cold.size(), 3U);
-    QCOMPARE(live_fields(m, ReadingRole::after).size(), 2U);
+    QCOMPARE(live_fields(m, ReadingRole::after, {}).size(), 2U);
     Reading shown;
     shown.quantity = kPowerMeter;
     shown.value = 4.6;

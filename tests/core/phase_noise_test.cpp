@@ -255,6 +255,11 @@ class PhaseNoiseTest : public QObject {
     made.frames = 700;
     made.white = -100.0;
     QVERIFY(refusal([&] { noise_of_capture(made.open()); }).contains("700 samples"));
+    MadeNoise edge;
+    edge.frames = 60000;
+    edge.carrier_hz = 49900.0;
+    edge.white = -100.0;
+    QVERIFY(refusal([&] { noise_of_capture(edge.open()); }).contains("too near the end"));
     std::stop_source stop;
     stop.request_stop();
     made.frames = 100000;

@@ -1,6 +1,6 @@
 #include "core/method/frequency/frequency_fields.h"
 
-#include "core/method/frequency/quantity_setting.h"
+#include "core/method/quantity_setting.h"
 #include "core/method/live_quantity.h"
 #include "core/method/result_json.h"
 

@@ -5,7 +5,7 @@
 
 #include "core/method/frequency/drift_settings.h"
 #include "core/method/frequency/frequency_fields.h"
-#include "core/method/frequency/quantity_setting.h"
+#include "core/method/quantity_setting.h"
 #include "core/method/result_json.h"
 
 namespace heron {

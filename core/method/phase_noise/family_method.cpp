@@ -3,7 +3,6 @@
 #include "core/method/phase_noise/family_result.h"
 #include "core/method/phase_noise/family_settings.h"
 #include "core/method/phase_noise/noise_method.h"
-#include "core/method/phase_noise/noise_record.h"
 
 namespace heron {
 namespace {
@@ -17,41 +16,27 @@ StepPlan plan_settings(const Evidence& evidence) {
 }  // namespace
 
 const Method& noise_family_method() {
-  using Kind = TypedField::Kind;
-  static const Method method{
-      .id = "noise_setting",
-      .step_head = "Setting",
-      .step_example = "1 mA",
-      .fields = {{.kind = Kind::condition,
-                  .quantity = kWordCondition,
-                  .head = "Word",
-                  .hint = "What is programmed for it",
-                  .asked = Quantity::number,
-                  .unit = "",
-                  .width = 80}},
-      .settings_key = kFamilySettings,
-      .settings = family_setting_fields(),
-      .usual_settings = usual_family_settings,
-      .setting_words = family_setting_words,
-      .check = check_family_settings,
-      .limit = family_limit,
-      .caution =
-          "A recorder\u2019s input stands milliwatts: pads first. With the case open, hands out "
-          "before power; local codes come first.",
-      .caution_head = "Before you connect it",
-      .record = "phase_noise",
-      .record_format = kNoiseFormat,
-      .analyse = take_noise,
-      .analyse_trace = take_noise_trace,
-      .analyse_table = take_noise_table,
-      .read_record = read_noise_record,
-      .is_joint = true,
-      .evidence_words = noise_evidence_words,
-      .step_hint =
-          "The setting, such as \u201c1 mA\u201d; \u201c1 mA, before\u201d is for comparison only",
-      .has_repeats = true,
-      .plan = plan_settings,
-      .evaluate = evaluate_family};
+  static const Method method = reads_noise(
+      {.id = "noise_setting",
+       .step_head = "Setting",
+       .step_example = "1 mA",
+       .fields = {{.kind = TypedField::Kind::condition,
+                   .quantity = kWordCondition,
+                   .head = "Word",
+                   .hint = "What is programmed for it",
+                   .asked = Quantity::number,
+                   .unit = "",
+                   .width = 80}},
+       .settings_key = kFamilySettings,
+       .settings = family_setting_fields(),
+       .usual_settings = usual_family_settings,
+       .setting_words = family_setting_words,
+       .check = check_family_settings,
+       .limit = family_limit,
+       .step_hint =
+           "The setting, such as \u201c1 mA\u201d; \u201c1 mA, before\u201d is for comparison only",
+       .plan = plan_settings,
+       .evaluate = evaluate_family});
   return method;
 }
 

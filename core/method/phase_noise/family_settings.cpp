@@ -2,8 +2,8 @@
 
 #include <array>
 
-#include "core/method/frequency/quantity_setting.h"
 #include "core/method/phase_noise/noise_states.h"
+#include "core/method/quantity_setting.h"
 #include "core/method/result_json.h"
 #include "core/quantity/parse_quantity.h"
 #include "core/quantity/typed_number.h"
@@ -52,10 +52,7 @@ FamilyPlan family_plan(const Evidence& evidence) {
   FamilyPlan plan;
   const json& from = own_settings(evidence.settings, kFamilySettings);
   try {
-    plan.noise.scaled_hz = number_from(from, "scaled_hz");
-    plan.noise.carrier_hz = number_from(from, "carrier_hz");
-    plan.noise.scale_db = number_from(from, "scale_db").value_or(plan.noise.scale_db);
-    plan.noise.repeats_db = number_from(from, "repeats_db").value_or(plan.noise.repeats_db);
+    read_noise_levels(from, plan.noise);
     const Weighting& w = named_or_first(kWeightings, from.value("weighting", "neighbour"));
     plan.weighting.kind = w.kind;
     plan.is_fm = w.is_fm;
@@ -135,42 +132,31 @@ std::vector<SettingField> family_setting_fields() {
   constexpr const char* kLevels = "Levels";
   std::vector<SettingChoice> choices;
   for (const Weighting& w : kWeightings) choices.push_back({w.id, w.words});
-  const auto hertz = [](const char* key, const char* group, const char* head, const char* hint,
-                        const char* none, const char* example, const char* bare) {
-    SettingField f =
-        quantity_setting(key, group, head, hint, Quantity::frequency, "Hz", none, example);
-    f.typed_unit = bare;
-    return f;
-  };
   SettingField full = quantity_setting("full_range", kLevels, "Range of the setting",
                                        "What 100 % is, in the unit that its steps are named in.",
                                        Quantity::number, "", "The highest step", "4");
-  return {{.kind = Kind::choice,
-           .key = "weighting",
-           .head = "Weighted by",
-           .hint = "What counts in your use",
-           .choices = std::move(choices)},
-          hertz("offset_hz", kRange, "Neighbour at", "How far away the nearest strong one is.",
-                "20 kHz, as usual", "20 kHz", "Hz"),
-          hertz("low_hz", kRange, "Channel from", "Lower end of a channel, or of what is summed.",
-                "As usual for it", "300 Hz", "Hz"),
-          hertz("high_hz", kRange, "Channel to", "Upper end.", "As usual for it", "3 kHz", "Hz"),
-          {.kind = Kind::text,
-           .key = "in_use",
-           .head = "Setting in use",
-           .hint = "Named as its step: all others are gains and losses against it",
-           .text = {.parse = plain_words, .written = words_kept, .understood = words_kept}},
-          full,
-          hertz("scaled_hz", kLevels, "Scaled to", "The frequency that all is told for.",
-                "The highest carrier", "5760 MHz", "MHz"),
-          hertz("carrier_hz", kLevels, "Carrier", "Of what does not say its own.", "As they say",
-                "1440 MHz", "MHz"),
-          quantity_setting("scale_db", kLevels, "Scale, standard",
-                           "How far off all levels may be together.", Quantity::gain, "dB",
-                           "0.2 dB, as usual", "0.2 dB"),
-          quantity_setting("repeats_db", kLevels, "Repeatability, standard",
-                           "How well the same, measured again, agrees with itself.", Quantity::gain,
-                           "dB", "0.2 dB, as usual", "0.2 dB")};
+  std::vector<SettingField> fields{
+      {.kind = Kind::choice,
+       .key = "weighting",
+       .head = "Weighted by",
+       .hint = "What counts in your use",
+       .choices = std::move(choices)},
+      frequency_setting("offset_hz", kRange, "Neighbour at",
+                        "How far away the nearest strong one is.", "20 kHz, as usual", "20 kHz",
+                        "Hz"),
+      frequency_setting("low_hz", kRange, "Channel from",
+                        "Lower end of a channel, or of what is summed.", "As usual for it",
+                        "300 Hz", "Hz"),
+      frequency_setting("high_hz", kRange, "Channel to", "Upper end.", "As usual for it", "3 kHz",
+                        "Hz"),
+      {.kind = Kind::text,
+       .key = "in_use",
+       .head = "Setting in use",
+       .hint = "Named as its step: all others are gains and losses against it",
+       .text = {.parse = plain_words, .written = words_kept, .understood = words_kept}},
+      full};
+  for (SettingField& f : noise_level_fields()) fields.push_back(std::move(f));
+  return fields;
 }
 
 LimitField family_limit(const Evidence& evidence) {

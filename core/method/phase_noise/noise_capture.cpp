@@ -27,6 +27,7 @@ constexpr double kSameDb = 2.0;  ///< phase and amplitude of one line
 /// Real audio shows both signs of its frequencies.
 constexpr double kImageFree = 0.6;
 constexpr double kFoldFree = 0.4;
+constexpr double kLeastTop = 0.005;  ///< of the rate, on both sides of the carrier
 
 /// A recording with a carrier whose surroundings are seen on both sides.
 struct Prepared {
@@ -156,6 +157,11 @@ NoiseCurve noise_of_capture(const CaptureOpener& open, const NoiseWish& wish,
                             const Progress& progress, const std::stop_token& stop) {
   const CaptureInfo info = open()->info();
   const Prepared p = prepare(open, stop);
+  if (p.top_hz < kLeastTop * info.sample_rate_hz)
+    throw InputError(info.name, "",
+                     "its carrier, at " + frequency_text(p.frequency_hz) +
+                         ", is too near the end of what was recorded",
+                     "Tune the recorder so that it stands nearer to the middle");
   const CaptureInfo used = p.open()->info();
   NoiseCascade cascade(used.sample_rate_hz, used.frames, p.top_hz);
   const PhaseStream stream = follow_phase(

@@ -17,8 +17,6 @@ StepPlan plan_states(const Evidence& evidence) {
           evidence.settings};
 }
 
-}  // namespace
-
 std::string noise_evidence_words(const Evidence& evidence) {
   std::size_t pieces = 0;
   for (const EvidenceStep& s : evidence.steps)
@@ -53,35 +51,41 @@ nlohmann::json take_noise_table(const CsvTable& table, const TakeContext&) {
   return to_json(record);
 }
 
+}  // namespace
+
+Method reads_noise(Method row) {
+  row.caution =
+      "A recorder\u2019s input stands milliwatts: pads first. With the case open, hands out before "
+      "power; local codes come first.";
+  row.caution_head = "Before you connect it";
+  row.record = "phase_noise";
+  row.record_format = kNoiseFormat;
+  row.analyse = take_noise;
+  row.analyse_trace = take_noise_trace;
+  row.analyse_table = take_noise_table;
+  row.read_record = read_noise_record;
+  row.is_joint = true;
+  row.evidence_words = noise_evidence_words;
+  row.has_repeats = true;
+  return row;
+}
+
 const Method& phase_noise_method() {
-  static const Method method{
-      .id = "phase_noise",
-      .step_head = "State",
-      .step_example = "after",
-      .settings_key = kNoiseSettings,
-      .settings = noise_setting_fields(),
-      .usual_settings = usual_noise_settings,
-      .setting_words = noise_setting_words,
-      .check = check_noise_settings,
-      .limit = noise_limit,
-      .caution =
-          "A recorder\u2019s input stands milliwatts: pads first. With the case open, hands out "
-          "before power; local codes come first.",
-      .caution_head = "Before you connect it",
-      .record = "phase_noise",
-      .record_format = kNoiseFormat,
-      .analyse = take_noise,
-      .analyse_trace = take_noise_trace,
-      .analyse_table = take_noise_table,
-      .read_record = read_noise_record,
-      .is_joint = true,
-      .evidence_words = noise_evidence_words,
-      .step_hint =
-          "Its state; spans of one state: \u201cafter, 100 kHz\u201d. \u201cfloor\u201d is the "
-          "instrument\u2019s own noise, \u201cyardstick\u201d a better source",
-      .has_repeats = true,
-      .plan = plan_states,
-      .evaluate = evaluate_noise};
+  static const Method method = reads_noise(
+      {.id = "phase_noise",
+       .step_head = "State",
+       .step_example = "after",
+       .settings_key = kNoiseSettings,
+       .settings = noise_setting_fields(),
+       .usual_settings = usual_noise_settings,
+       .setting_words = noise_setting_words,
+       .check = check_noise_settings,
+       .limit = noise_limit,
+       .step_hint =
+           "Its state; spans of one state: \u201cafter, 100 kHz\u201d. \u201cfloor\u201d is the "
+           "instrument\u2019s own noise, \u201cyardstick\u201d a better source",
+       .plan = plan_states,
+       .evaluate = evaluate_noise});
   return method;
 }
 

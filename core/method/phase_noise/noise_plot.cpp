@@ -30,8 +30,9 @@ std::string range_words(const NoiseRange& r) {
 
 std::pair<double, double> decades_round(double low_hz, double high_hz) {
   constexpr double kNear = 0.35;  // of a decade: a curve that ends just beyond needs none more
-  return {std::pow(10.0, std::floor(std::log10(low_hz) + kNear)),
-          std::pow(10.0, std::ceil(std::log10(high_hz) - kNear))};
+  const double from = std::floor(std::log10(low_hz) + kNear);
+  const double to = std::max(from + 1.0, std::ceil(std::log10(high_hz) - kNear));
+  return {std::pow(10.0, from), std::pow(10.0, to)};
 }
 
 PlotLayer curve_layer(const NoiseCurve& curve, const std::string& name, int trace) {

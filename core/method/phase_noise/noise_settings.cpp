@@ -4,7 +4,7 @@
 #include <sstream>
 
 #include "core/error.h"
-#include "core/method/frequency/quantity_setting.h"
+#include "core/method/quantity_setting.h"
 #include "core/method/result_json.h"
 #include "core/quantity/format.h"
 #include "core/quantity/typed_number.h"
@@ -33,15 +33,6 @@ std::string written_noise(const json& kept) {
     text += (t.state.empty() ? "" : t.state + ": ") + frequency_text(t.offset_hz) + " " +
             number_text(t.l_dbc_hz, 1) + " dBc/Hz\n";
   return text;
-}
-
-SettingField frequency_setting(const char* key, const char* group, const char* head,
-                               const char* hint, const char* none, const char* example,
-                               const char* bare = "") {
-  SettingField f =
-      quantity_setting(key, group, head, hint, Quantity::frequency, "Hz", none, example);
-  f.typed_unit = bare;
-  return f;
 }
 
 }  // namespace
@@ -84,15 +75,12 @@ NoisePlan noise_plan(const Evidence& evidence) {
   NoisePlan plan;
   const json& from = own_settings(evidence.settings, kNoiseSettings);
   try {
-    plan.scaled_hz = number_from(from, "scaled_hz");
-    plan.carrier_hz = number_from(from, "carrier_hz");
+    read_noise_levels(from, plan);
     plan.low_hz = number_from(from, "low_hz");
     plan.high_hz = number_from(from, "high_hz");
     plan.fm_low_hz = number_from(from, "fm_low_hz").value_or(plan.fm_low_hz);
     plan.fm_high_hz = number_from(from, "fm_high_hz").value_or(plan.fm_high_hz);
     plan.fm_limit_hz = number_from(from, "fm_limit_hz");
-    plan.repeats_db = number_from(from, "repeats_db").value_or(plan.repeats_db);
-    plan.scale_db = number_from(from, "scale_db").value_or(plan.scale_db);
     if (from.contains("typed")) plan.typed = typed_from_json(from.at("typed"));
   } catch (const json::exception& error) {
     refuse_damaged(error);
@@ -125,35 +113,48 @@ std::string noise_setting_words(const Evidence& evidence) {
   return plan.scaled_hz ? frequency_text(*plan.scaled_hz) : "the highest carrier";
 }
 
+std::vector<SettingField> noise_level_fields() {
+  constexpr const char* kLevels = "Levels";
+  return {frequency_setting("scaled_hz", "", "Scaled to",
+                            "The frequency that all is told for: a multiplication by N raises "
+                            "phase noise by 20 lg N.",
+                            "The highest carrier", "5760 MHz", "MHz"),
+          frequency_setting("carrier_hz", kLevels, "Carrier",
+                            "Of recordings and tables that do not say their own; a step whose "
+                            "name says a frequency says it itself.",
+                            "As they say", "1440 MHz", "MHz"),
+          quantity_setting("scale_db", kLevels, "Scale, standard",
+                           "How far off all levels may be together.", Quantity::gain, "dB",
+                           "0.2 dB, as usual", "0.2 dB"),
+          quantity_setting("repeats_db", kLevels, "Repeatability, standard",
+                           "How well the same, measured again, agrees with itself.", Quantity::gain,
+                           "dB", "0.2 dB, as usual", "0.2 dB")};
+}
+
+void read_noise_levels(const json& from, NoisePlan& plan) {
+  plan.scaled_hz = number_from(from, "scaled_hz");
+  plan.carrier_hz = number_from(from, "carrier_hz");
+  plan.repeats_db = number_from(from, "repeats_db").value_or(plan.repeats_db);
+  plan.scale_db = number_from(from, "scale_db").value_or(plan.scale_db);
+}
+
 std::vector<SettingField> noise_setting_fields() {
   constexpr const char* kCounted = "Counted range";
   constexpr const char* kFm = "Residual FM";
-  constexpr const char* kLevels = "Levels";
-  return {
-      frequency_setting("scaled_hz", "", "Scaled to",
-                        "The frequency that all is told for: a multiplication by N raises phase "
-                        "noise by 20 lg N.",
-                        "The highest carrier", "5760 MHz", "MHz"),
-      frequency_setting("low_hz", kCounted, "From", "RMS phase is summed from this offset.",
-                        "Where the curve begins", "100 Hz", "Hz"),
-      frequency_setting("high_hz", kCounted, "To", "To this offset.", "Where the curve ends",
-                        "100 kHz", "Hz"),
-      frequency_setting("fm_low_hz", kFm, "From", "Audio range of the receiver that hears it.",
-                        "300 Hz, as usual", "300 Hz", "Hz"),
-      frequency_setting("fm_high_hz", kFm, "To", "To this frequency.", "3 kHz, as usual", "3 kHz",
-                        "Hz"),
-      frequency_setting("fm_limit_hz", kFm, "At most", "More than this is too much.",
-                        "It is not judged", "10 Hz", "Hz"),
-      frequency_setting("carrier_hz", kLevels, "Carrier",
-                        "Of recordings and tables that do not say their own; a step whose name "
-                        "says a frequency says it itself.",
-                        "As they say", "1440 MHz", "MHz"),
-      quantity_setting("scale_db", kLevels, "Scale, standard",
-                       "How far off all levels may be together.", Quantity::gain, "dB",
-                       "0.2 dB, as usual", "0.2 dB"),
-      quantity_setting("repeats_db", kLevels, "Repeatability, standard",
-                       "How well the same, measured again, agrees with itself.", Quantity::gain,
-                       "dB", "0.2 dB, as usual", "0.2 dB"),
+  std::vector<SettingField> fields = noise_level_fields();
+  for (SettingField& f : std::vector<SettingField>{
+           frequency_setting("low_hz", kCounted, "From", "RMS phase is summed from this offset.",
+                             "Where the curve begins", "100 Hz", "Hz"),
+           frequency_setting("high_hz", kCounted, "To", "To this offset.", "Where the curve ends",
+                             "100 kHz", "Hz"),
+           frequency_setting("fm_low_hz", kFm, "From", "Audio range of the receiver that hears it.",
+                             "300 Hz, as usual", "300 Hz", "Hz"),
+           frequency_setting("fm_high_hz", kFm, "To", "To this frequency.", "3 kHz, as usual",
+                             "3 kHz", "Hz"),
+           frequency_setting("fm_limit_hz", kFm, "At most", "More than this is too much.",
+                             "It is not judged", "10 Hz", "Hz")})
+    fields.push_back(std::move(f));
+  fields.push_back(
       {.kind = SettingField::Kind::text,
        .key = "typed",
        .head = "Points read off a screen",
@@ -165,7 +166,8 @@ std::vector<SettingField> noise_setting_fields() {
                [](const json& kept) {
                  return std::to_string(typed_from_json(kept).size()) + " points";
                }},
-       .is_evidence = true}};
+       .is_evidence = true});
+  return fields;
 }
 
 LimitField noise_limit(const Evidence&) {

@@ -40,6 +40,9 @@ std::string check_noise_settings(const nlohmann::json& test_settings);
 std::vector<SettingField> noise_setting_fields();
 std::string noise_setting_words(const Evidence& evidence);
 LimitField noise_limit(const Evidence& evidence);
+/// What every test of phase noise is asked about its levels: frequency, scale, repeatability.
+std::vector<SettingField> noise_level_fields();
+void read_noise_levels(const nlohmann::json& own, NoisePlan& plan);
 
 /// "before: 10 kHz -80 dBc/Hz", a line each; InputError with the line.
 std::vector<TypedNoise> parse_typed_noise(const std::string& text);

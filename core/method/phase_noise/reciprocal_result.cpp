@@ -38,6 +38,10 @@ class ReciprocalResult {
     curve_ = &states_.after()->curve;
     if (states_.before() != nullptr) before_ = &states_.before()->curve;
     low_hz_ = std::max({2.0 * plan_.bandwidth_hz, 1e3, curve_->low_hz()});
+    if (low_hz_ >= curve_->high_hz()) {
+      curve_ = before_ = nullptr;  // it ends before a neighbour could be told from the signal
+      return;
+    }
     offsets_.assign(std::begin(kOffsets), std::end(kOffsets));
     offsets_.push_back(plan_.offset_hz);
     std::sort(offsets_.begin(), offsets_.end());

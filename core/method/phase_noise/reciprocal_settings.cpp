@@ -1,6 +1,6 @@
 #include "core/method/phase_noise/reciprocal_settings.h"
 
-#include "core/method/frequency/quantity_setting.h"
+#include "core/method/quantity_setting.h"
 #include "core/method/result_json.h"
 #include "core/quantity/format.h"
 #include "core/quantity/parse_quantity.h"

@@ -26,6 +26,17 @@ inline SettingField quantity_setting(std::string_view key, std::string_view grou
   return f;
 }
 
+/// A frequency likewise, with the unit of a bare number.
+inline SettingField frequency_setting(std::string_view key, std::string_view group,
+                                      std::string_view head, std::string_view hint,
+                                      std::string_view none, std::string_view example,
+                                      std::string_view bare_unit) {
+  SettingField f =
+      quantity_setting(key, group, head, hint, Quantity::frequency, "Hz", none, example);
+  f.typed_unit = bare_unit;
+  return f;
+}
+
 /// The entry of a table of choices that a setting names; the first one where it names none.
 template <class Entry, std::size_t N>
 const Entry& named_or_first(const std::array<Entry, N>& all, const std::string& id) {
