@@ -7,9 +7,9 @@
 
 #include "core/method/frequency/band_list.h"
 #include "core/method/frequency/frequency_fields.h"
-#include "core/method/quantity_setting.h"
 #include "core/method/frequency/tone_log.h"
 #include "core/method/live_quantity.h"
+#include "core/method/quantity_setting.h"
 #include "core/method/result_json.h"
 #include "core/quantity/typed_number.h"
 

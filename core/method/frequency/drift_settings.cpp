@@ -2,8 +2,8 @@
 
 #include "core/method/frequency/band_list.h"
 #include "core/method/frequency/frequency_fields.h"
-#include "core/method/quantity_setting.h"
 #include "core/method/live_quantity.h"
+#include "core/method/quantity_setting.h"
 #include "core/method/result_json.h"
 #include "core/quantity/format.h"
 

@@ -1,7 +1,7 @@
 #include "core/method/frequency/frequency_fields.h"
 
-#include "core/method/quantity_setting.h"
 #include "core/method/live_quantity.h"
+#include "core/method/quantity_setting.h"
 #include "core/method/result_json.h"
 
 namespace heron {

@@ -6,9 +6,9 @@
 
 #include "core/error.h"
 #include "core/method/frequency/frequency_fields.h"
-#include "core/method/quantity_setting.h"
 #include "core/method/frequency/tone_log.h"
 #include "core/method/live_quantity.h"
+#include "core/method/quantity_setting.h"
 #include "core/method/result_json.h"
 #include "core/quantity/format.h"
 #include "core/quantity/typed_number.h"
