@@ -15,6 +15,7 @@
 #include "core/method/method.h"
 #include "core/method/output/output_method.h"
 #include "core/method/phase_noise/family_method.h"
+#include "core/method/phase_noise/loop_method.h"
 #include "core/method/phase_noise/noise_method.h"
 #include "core/method/phase_noise/reciprocal_method.h"
 #include "core/method/purity/purity_method.h"
@@ -24,7 +25,7 @@
 namespace heron {
 
 std::span<const Characteristic> characteristics() {
-  static constexpr std::array<Characteristic, 17> table{{
+  static constexpr std::array<Characteristic, 18> table{{
       {"output", "Output", "Output power", "How much power does it deliver?", "W", 20.0, true},
       {"two_tone", "Two-tone", "Two-tone products",
        "How clean is the transmitted signal as drive rises?", "dB", 20.0, true},
@@ -44,6 +45,8 @@ std::span<const Characteristic> characteristics() {
        "How noisy is it at each offset, and what did a change do?", "\u00b0", 1.0, true},
       {"noise_setting", "Setting", "Phase noise over a setting",
        "Which setting is quietest for your use?", "dBc/Hz", 20.0, true},
+      {"loop", "Loop", "Loop", "Why do the curves cross, and would another filter help?", "\u00b0",
+       20.0, true},
       {"reciprocal", "Reciprocal", "Reciprocal mixing",
        "Would I still hear the weak one beside the strong one?", "dB", 20.0, true},
       {"reference", "Reference", "Frequency accuracy", "How far off is its frequency reference?",
@@ -74,11 +77,12 @@ const Characteristic& first_characteristic() {
 }
 
 std::span<const Method* const> methods() {
-  static const std::array<const Method*, 16> all{
-      &first_power_method(), &output_method(),       &two_tone_method(),   &noise_method(),
-      &purity_method(),      &bandwidth_method(),    &gain_method(),       &response_method(),
-      &phase_noise_method(), &noise_family_method(), &reciprocal_method(), &accuracy_method(),
-      &drift_method(),       &stability_method(),    &lock_method(),       &adjust_method()};
+  static const std::array<const Method*, 17> all{
+      &first_power_method(), &output_method(),       &two_tone_method(),  &noise_method(),
+      &purity_method(),      &bandwidth_method(),    &gain_method(),      &response_method(),
+      &phase_noise_method(), &noise_family_method(), &loop_method(),      &reciprocal_method(),
+      &accuracy_method(),    &drift_method(),        &stability_method(), &lock_method(),
+      &adjust_method()};
   return all;
 }
 

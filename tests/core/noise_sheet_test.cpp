@@ -5,7 +5,10 @@
 #include "core/method/method_table.h"
 #include "core/method/phase_noise/family_result.h"
 #include "core/method/phase_noise/family_settings.h"
+#include "core/method/phase_noise/loop_fit.h"
 #include "core/method/phase_noise/loop_noise.h"
+#include "core/method/phase_noise/loop_result.h"
+#include "core/method/phase_noise/loop_settings.h"
 #include "core/method/phase_noise/noise_integral.h"
 #include "core/method/phase_noise/noise_record.h"
 #include "core/method/phase_noise/noise_result.h"
@@ -359,6 +362,102 @@ class NoiseSheetTest : public QObject {
     // A curve that ends where the map would begin has nothing to say.
     e.companion = std::make_shared<Evidence>(test({step("after", 10.0, 900.0, falling)}));
     QVERIFY(evaluate_reciprocal(e).answers.empty());
+  }
+
+  static Evidence loop(const char* tried = "") {
+    Evidence e;
+    e.settings["loop"] = {
+        {"built", parse_loop_text("charge pump 0.25, 0.5, 1, 2, 4 mA\nVCO gain 30 MHz/V\nN 144\n"
+                                  "R2 560\nC1 1 nF\nC2 22 nF\nR3 1k\nC3 100 pF\n"
+                                  "reference 10 MHz\nmultiplied by 4")},
+        {"tried", parse_loop_text(tried)}};
+    e.limit = Limit{"own", Sense::at_least, 45.0, "\u00b0", "", 20.0};
+    return e;
+  }
+
+  void a_loop_is_typed_as_people_write_it() {
+    const auto kept = parse_loop_text(
+        "charge pump 0.25, 0.5, 1 mA\nvco gain: 30 MHz/V\nN = 144\nR2 0,56 k\nC1 1n\nC2 22 nF\n"
+        "oscillator \u2212117\noscillator corner 2.5 kHz\nsupply noise 430 nV\nbulk C 220 \u00b5F");
+    QCOMPARE(kept["charge_pump_a"].size(), 3U);
+    QVERIFY(std::abs(kept["charge_pump_a"][0].get<double>() - 0.25e-3) < 1e-12);
+    QCOMPARE(kept["kvco_hz_per_v"], 30e6);
+    QCOMPARE(kept["r2_ohm"], 560.0);
+    QCOMPARE(kept["oscillator_dbc"], -117.0);
+    QCOMPARE(kept["oscillator_corner_hz"], 2500.0);
+    QVERIFY(std::abs(kept["bulk_f"].get<double>() - 220e-6) < 1e-12);
+    // Written again it is the same.
+    const auto again = parse_loop_text(written_loop(kept));
+    for (const auto& [key, value] : kept.items()) {
+      if (!value.is_number()) continue;
+      const double a = value.get<double>();
+      QVERIFY2(std::abs(again.at(key).get<double>() - a) < 1e-6 * std::abs(a), key.c_str());
+    }
+    QCOMPARE(again["charge_pump_a"].size(), 3U);
+    for (const char* wrong : {"R9 5", "R2", "R2 0", "charge pump x", "N -3"})
+      QVERIFY2(!refusal([&] { parse_loop_text(wrong); }).isEmpty(), wrong);
+  }
+
+  void a_loop_is_told_with_its_tolerance_and_what_is_tried() {
+    Result r = evaluate_loop(loop("charge pump 3 mA\nR2 470"));
+    QCOMPARE(r.items.size(), 6U);
+    const Answer& tried = r.answers.front();
+    QVERIFY(std::abs(tried.figure.value - 61.8) < 0.06);
+    QVERIFY(tried.figure.u() > 0.1 && tried.figure.u() < 2.0);
+    QCOMPARE(tried.judgement->verdict, Verdict::pass);
+    QVERIFY(tried.label.find("46.") != std::string::npos);
+    QVERIFY(std::abs(std::stod(r.tables[0].rows[0].cells[5].text.substr(3)) - 91.0) < 0.06);
+    QCOMPARE(r.answers.back().judgement->verdict, Verdict::fail);  // 0.25 mA: 30.5 degrees
+    QCOMPARE(r.plots.size(), 12U);
+    for (const std::string& view : r.views) {
+      const Plot* shown = r.plot_at(1, view);
+      QVERIFY(shown != nullptr && shown->has_points());
+    }
+    for (const auto& row : r.tables[0].rows) QCOMPARE(row.cells.size(), r.tables[0].columns.size());
+    // What does not lock has no noise and says so.
+    r = evaluate_loop(loop("charge pump 1 mA\nR2 5\nC3 10 nF\nR3 10k"));
+    QVERIFY(has_remark(r.remarks, "unstable"));
+    QVERIFY(!r.plot_at(0, "noise")->has_points());
+    QVERIFY(r.plot_at(0, "noise")->empty_words.find("does not lock") != std::string::npos);
+    QVERIFY(r.plot_at(0, "loop")->has_points());
+    // More bulk capacitance is judged before it is soldered.
+    r = evaluate_loop(loop("charge pump 1 mA\nbulk C 220 uF"));
+    QCOMPARE(r.figure_cards.front().head, std::string("Decoupling"));
+    QVERIFY2(r.figure_cards.front().value.find("+0.0") == 0, r.figure_cards.front().value.c_str());
+    Evidence none;
+    QVERIFY(evaluate_loop(none).answers.empty());
+  }
+
+  void the_vco_gain_is_fitted_to_measured_curves() {
+    Evidence e = loop();
+    e.companion = std::make_shared<Evidence>(family());
+    Result r = evaluate_loop(e);
+    // Measured beside calculated; the unmodified state is none of it.
+    for (std::size_t i = 0; i < 5; ++i) QVERIFY(!r.tables[0].rows[i].cells[6].text.empty());
+    QVERIFY(has_remark(r.remarks, "fit") || has_remark(r.remarks, "fit_product"));
+    QVERIFY(!has_remark(r.remarks, "far"));
+    // The multiplier's floor apart, what was made with 33 MHz/V is found again.
+    std::vector<NoiseCurve> curves;
+    LoopParts truth = loop_plan(e).built;
+    truth.design.kvco_hz_per_v = 33e6;
+    for (const double ma : {0.25, 0.5, 1.0, 2.0, 4.0}) {
+      NoiseCurve c;
+      for (int k = 40; k <= 120; ++k) {
+        const double hz = std::pow(10.0, k / 20.0);
+        c.points.push_back({hz, loop_level(truth, 1e-3 * ma, hz), 0.1, Bound::none});
+      }
+      curves.push_back(c);
+    }
+    std::vector<MeasuredLoop> measured;
+    const double currents[] = {0.25e-3, 0.5e-3, 1e-3, 2e-3, 4e-3};
+    for (std::size_t i = 0; i < curves.size(); ++i) measured.push_back({currents[i], &curves[i]});
+    const auto fit = fit_loop(loop_plan(e).built, measured, 0.2);
+    QVERIFY(fit && std::abs(fit->gain_factor - 1.1) < 1e-3 &&
+            std::abs(fit->r2_factor - 1.0) < 1e-3);
+    QVERIFY(fit->u_gain > 0.0 && fit->u_gain < 0.05 && std::abs(fit->correlation) < 1.0);
+    QVERIFY(fit->residual_db < 1e-3);
+    // Two curves are too few to say.
+    QVERIFY(!fit_loop(loop_plan(e).built, std::span(measured).first(2), 0.2));
   }
 
   void shaped_noise_has_the_density_asked_for() {

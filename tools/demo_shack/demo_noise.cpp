@@ -8,6 +8,7 @@
 #include "core/csv_table.h"
 #include "core/method/method_table.h"
 #include "core/method/phase_noise/loop_noise.h"
+#include "core/method/phase_noise/loop_text.h"
 #include "core/quantity/levels.h"
 #include "core/signal/memory_capture.h"
 #include "core/signal/shaped_noise.h"
@@ -201,6 +202,21 @@ void add_noise_family(Shack& shack, Id evaluation, const std::string& at) {
                 std::string(method.record), method.analyse_table(table, {}));
   }
   refresh_headline(shack, test);
+}
+
+void add_loop(Shack& shack, Id evaluation) {
+  Test t;
+  t.evaluation_id = evaluation;
+  t.characteristic = "loop";
+  t.title = "Loop";
+  t.conditions = "1440 MHz, passive filter";
+  t.limit = Limit{"own wish", Sense::at_least, 45.0, "\u00b0", "", 20.0};
+  t.settings["loop"] = {
+      {"built", parse_loop_text("charge pump 0.25, 0.5, 1, 2, 4 mA\nVCO gain 30 MHz/V\nN 144\n"
+                                "R2 560\nC1 1 nF\nC2 22 nF\nR3 1k\nC3 100 pF\n"
+                                "reference 10 MHz\nmultiplied by 4")},
+      {"tried", parse_loop_text("charge pump 3 mA\nR2 470")}};
+  refresh_headline(shack, add_test(shack, t));
 }
 
 void add_reciprocal(Shack& shack, Id evaluation) {

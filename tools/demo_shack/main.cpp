@@ -334,6 +334,7 @@ void add_others(Shack& shack, const DemoHookups& hookups, Id reedling_test) {
   const Id beacon = add_evaluation(shack, bittern, "Before Skerry Point", days_ago(1));
   demo::add_phase_noise(shack, beacon, days_ago(1));
   demo::add_noise_family(shack, beacon, days_ago(1));
+  demo::add_loop(shack, beacon);
   demo::add_reciprocal(shack, beacon);
   demo::add_lock(shack, beacon, days_ago(1));
   const Id godwit = add_device(

@@ -147,6 +147,9 @@ int main(int argc, char** argv) {
     for (const Test& t : window.session().course())
       if (t.characteristic == "reciprocal") window.show_evaluation(t.evaluation_id, t.id);
     ok = take(window, folder, dark ? "reciprocal-dark" : "reciprocal-light") && ok;
+    for (const Test& t : window.session().course())
+      if (t.characteristic == "loop") window.show_evaluation(t.evaluation_id, t.id);
+    ok = take(window, folder, dark ? "loop-dark" : "loop-light") && ok;
   }
   window.set_dark(true);
   ok = take_amplifier(window, folder) && ok;

@@ -1,0 +1,9 @@
+#pragma once
+
+#include "core/method/method.h"
+
+namespace heron {
+
+const Method& loop_method();
+
+}  // namespace heron

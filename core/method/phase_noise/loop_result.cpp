@@ -1,0 +1,474 @@
+#include "core/method/phase_noise/loop_result.h"
+
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+#include <functional>
+#include <numbers>
+
+#include "core/error.h"
+#include "core/method/phase_noise/family_settings.h"
+#include "core/method/phase_noise/loop_fit.h"
+#include "core/method/phase_noise/loop_json.h"
+#include "core/method/phase_noise/loop_settings.h"
+#include "core/method/phase_noise/noise_states.h"
+#include "core/quantity/format.h"
+#include "core/quantity/levels.h"
+#include "core/quantity/parse_quantity.h"
+
+namespace heron {
+namespace {
+
+constexpr double kLoopLowHz = 100.0;
+constexpr double kLoopHighHz = 1e6;
+constexpr int kLoopPerDecade = 40;
+constexpr double kGainLow = -40.0;  ///< dB, of the upper panel
+constexpr double kGainHigh = 80.0;
+constexpr double kDegreesPerDb = 1.125;  ///< −180° stands on the 0 dB line
+constexpr double kStrongCorrelation = 0.95;
+
+/// One loop at one current.
+struct LoopRow {
+  std::string name;
+  LoopParts parts;
+  double current_a = 1e-3;
+  bool is_tried = false;
+  LoopFigures figures;
+  Figure crossover;  ///< kHz
+  Figure margin;     ///< degrees
+  std::optional<Judgement> judgement;
+  double level = 0.0;              ///< at the weighted offset, calculated
+  std::optional<double> measured;  ///< there
+  LoopDesign design() const {
+    LoopDesign d = parts.design;
+    d.charge_pump_a = current_a;
+    return d;
+  }
+};
+
+std::vector<double> loop_offsets() {
+  std::vector<double> all;
+  for (int k = 0;
+       kLoopLowHz * std::pow(10.0, static_cast<double>(k) / kLoopPerDecade) <= kLoopHighHz * 1.0001;
+       ++k)
+    all.push_back(kLoopLowHz * std::pow(10.0, static_cast<double>(k) / kLoopPerDecade));
+  return all;
+}
+
+class LoopResult {
+ public:
+  explicit LoopResult(const Evidence& evidence) : evidence_(evidence), plan_(loop_plan(evidence)) {
+    if (!plan_.built.has_all) return;
+    read_measured();
+    try {
+      if (plan_.tried)
+        for (const double current : plan_.tried->currents_a) add(*plan_.tried, current, true);
+      for (const double current : plan_.built.currents_a) add(plan_.built, current, false);
+    } catch (const InputError& error) {
+      rows_.clear();
+      refusal_ = error;
+    }
+    std::stable_sort(rows_.begin(), rows_.end(), [](const LoopRow& a, const LoopRow& b) {
+      if (a.is_tried != b.is_tried) return a.is_tried;
+      return a.current_a > b.current_a;
+    });
+    fit_ = fit_loop(plan_.built, measured_, kRepeatsDb);
+  }
+
+  Result result() const {
+    Result r;
+    r.method = "loop";
+    r.remarks = remarks();
+    r.views = {kNoiseView, kLoopView};
+    for (std::size_t i = 0; i < std::max<std::size_t>(1, rows_.size()); ++i) {
+      r.plots.push_back(noise_plot(i));
+      r.plots.push_back(loop_plot(i));
+    }
+    r.tables.push_back(table());
+    for (const LoopRow& row : rows_) r.items.push_back({row.name, std::nullopt});
+    if (rows_.empty()) return r;
+    add_facts(r);
+    add_answers(r);
+    add_cards(r);
+    return r;
+  }
+
+ private:
+  static constexpr double kRepeatsDb = 0.2;
+  static constexpr const char* kNoiseView = "noise";
+  static constexpr const char* kLoopView = "loop";
+
+  /// Curves of the family in the same evaluation, by the current their names begin with.
+  void read_measured() {
+    if (evidence_.companion == nullptr) return;
+    const FamilyPlan family = family_plan(*evidence_.companion);
+    states_ = noise_states(*evidence_.companion, family.noise, setting_of_step);
+    for (const NoiseState& s : states_.all) {
+      if (is_unmodified(s.name)) continue;
+      const auto current = prefixed_number(s.name);
+      if (current && *current > 0.0 && *current < 1.0) measured_.push_back({*current, &s.curve});
+    }
+  }
+
+  const NoiseCurve* measured_at(double current_a) const {
+    for (const MeasuredLoop& m : measured_)
+      if (std::abs(m.current_a / current_a - 1.0) < 0.01) return m.curve;
+    return nullptr;
+  }
+
+  void add(const LoopParts& parts, double current_a, bool is_tried) {
+    LoopRow row;
+    row.parts = parts;
+    row.current_a = current_a;
+    row.is_tried = is_tried;
+    row.name = fmt::format("{:g} mA", 1e3 * current_a);
+    row.figures = loop_figures(row.design());
+    row.crossover = figure_of(row, "crossover", "Crossover", "kHz",
+                              [](const LoopFigures& f) { return f.crossover_hz / 1e3; });
+    row.margin = figure_of(row, "phase_margin", "Phase margin", "\u00b0",
+                           [](const LoopFigures& f) { return f.phase_margin_deg; });
+    if (plan_.limit) row.judgement = judge(row.margin, *plan_.limit);
+    row.level = loop_level(parts, current_a, plan_.offset_hz);
+    if (!is_tried)
+      if (const NoiseCurve* curve = measured_at(current_a))
+        if (const auto p = curve_at(curve->points, plan_.offset_hz)) row.measured = p->l_dbc_hz;
+    rows_.push_back(std::move(row));
+  }
+
+  /// With what each part's tolerance makes of it.
+  Figure figure_of(const LoopRow& row, const char* id, const char* label, const char* unit,
+                   const std::function<double(const LoopFigures&)>& of) const {
+    Figure f;
+    f.id = id;
+    f.label = label;
+    f.unit = unit;
+    f.value = of(row.figures);
+    const LoopDesign here = row.design();
+    const auto move = [&](const char* name, double LoopDesign::* part) {
+      if (!(here.*part > 0.0)) return;
+      LoopDesign other = here;
+      other.*part *= 1.0 + plan_.u_parts;
+      f.contributions.push_back({name, of(loop_figures(other)) - f.value, Scope::independent});
+    };
+    move("VCO gain tolerance", &LoopDesign::kvco_hz_per_v);
+    move("R2 tolerance", &LoopDesign::r2_ohm);
+    move("C1 tolerance", &LoopDesign::c1_f);
+    move("C2 tolerance", &LoopDesign::c2_f);
+    move("R3 tolerance", &LoopDesign::r3_ohm);
+    move("C3 tolerance", &LoopDesign::c3_f);
+    for (Contribution& c : f.contributions) c.u = std::abs(c.u);
+    return f;
+  }
+
+  std::vector<Remark> remarks() const {
+    std::vector<Remark> all;
+    const auto say = [&](const char* code, Severity severity, std::string text, std::string todo) {
+      all.push_back({code, severity, std::move(text), std::move(todo)});
+    };
+    if (evidence_.limit && !plan_.limit)
+      say("limit_unit", Severity::caution,
+          "The limit is in " + evidence_.limit->unit + ": it judges no phase margin.",
+          "Choose a limit in degrees");
+    if (refusal_) say("loop", Severity::caution, refusal_->what_happened(), refusal_->advice);
+    for (const LoopRow& row : rows_) {
+      if (!row.figures.is_stable())
+        all.push_back(unstable_remark(row.design(), row.figures));
+      else if (row.is_tried)
+        for (const Remark& r : loop_remarks(row.design(), row.figures)) all.push_back(r);
+      if (row.measured && std::abs(*row.measured - row.level) > kFarDb)
+        say("far", Severity::caution,
+            fmt::format("{}: measured {} dBc/Hz at {}, calculated {}.", row.name,
+                        number_text(*row.measured, 1), frequency_text(plan_.offset_hz),
+                        number_text(row.level, 1)),
+            "Fit the VCO gain, or look for noise that the model does not have");
+    }
+    if (!fit_) return all;
+    if (std::abs(fit_->correlation) > kStrongCorrelation)
+      say("fit_product", Severity::note,
+          fmt::format("VCO gain and R2 move together in the fit (correlation {}): their product is "
+                      "{} times what was typed, \u00b1 {} %; each is known to the parts\u2019 "
+                      "tolerance only.",
+                      number_text(fit_->correlation, 2),
+                      number_text(fit_->gain_factor * fit_->r2_factor, 3),
+                      number_text(200.0 * fit_->u_product, 1)),
+          "");
+    else
+      say("fit", Severity::note,
+          fmt::format("Fitted to {} measured curves: VCO gain {} \u00b1 {} MHz/V, R2 {} \u00b1 {} "
+                      "\u03a9; {} dB are left.",
+                      measured_.size(),
+                      number_text(fit_->gain_factor * plan_.built.design.kvco_hz_per_v / 1e6, 1),
+                      number_text(2.0 * fit_->u_gain * plan_.built.design.kvco_hz_per_v / 1e6, 1),
+                      number_text(fit_->r2_factor * plan_.built.design.r2_ohm, 0),
+                      number_text(2.0 * fit_->u_r2 * plan_.built.design.r2_ohm, 0),
+                      number_text(fit_->residual_db, 2)),
+          "");
+    return all;
+  }
+
+  void add_facts(Result& r) const {
+    const LoopDesign& d = rows_.front().parts.design;
+    r.facts.push_back({"VCO gain", number_text(d.kvco_hz_per_v / 1e6, 1) + " MHz/V",
+                       "N = " + number_text(d.n, 0)});
+    r.facts.push_back(
+        {"R2", engineering_text(d.r2_ohm, "\u03a9", 3), "C2 " + engineering_text(d.c2_f, "F", 3)});
+    r.facts.push_back({"C1", engineering_text(d.c1_f, "F", 3),
+                       d.has_third_pole() ? "R3 " + engineering_text(d.r3_ohm, "\u03a9", 3) +
+                                                ", C3 " + engineering_text(d.c3_f, "F", 3)
+                                          : std::string("no third pole")});
+    r.facts.push_back(
+        {"Reference", d.reference_hz ? frequency_text(*d.reference_hz) : "not known",
+         "times " + number_text(rows_.front().parts.multiplication, 0) + " behind it"});
+    r.facts.push_back(
+        {"Shown", rows_.front().is_tried ? "tried, not built" : "as built", "a row shows another"});
+  }
+
+  void add_answers(Result& r) const {
+    // What is tried comes first; else what was asked for most: the first of the built ones.
+    for (std::size_t i = 0; i < rows_.size(); ++i) {
+      const LoopRow& row = rows_[i];
+      Answer a;
+      a.figure = row.margin;
+      a.head = row.is_tried ? "Phase margin, tried" : "Phase margin, " + row.name;
+      a.where = row.name + (row.is_tried ? ", tried" : "");
+      a.label = "crossover " + figure_text(row.crossover, Rounding::compact);
+      a.limit = plan_.limit;
+      a.judgement = row.judgement;
+      if (!row.figures.is_stable())
+        a.sentence = "It does not lock.";
+      else
+        a.sentence =
+            fmt::format("It peaks by {} dB at {}.", number_text(*row.figures.peaking_db, 1),
+                        offset_words(*row.figures.peaking_hz));
+      a.step = i;
+      r.answers.push_back(a);
+      r.step_figures.push_back({a.where, row.margin, a.limit, a.judgement});
+      r.step_figures.push_back({a.where, row.crossover});
+    }
+    r.figures.push_back(r.answers.front().figure);
+    r.headline_id = r.answers.front().figure.id;
+  }
+
+  void add_cards(Result& r) const {
+    for (std::size_t i = 0; i < rows_.size(); ++i) {
+      const LoopRow& row = rows_[i];
+      FigureCard card;
+      card.step = i;
+      if (row.is_tried && row.parts.noise.bulk_f != plan_.built.noise.bulk_f) {
+        // What more capacitance would do, before it is soldered.
+        LoopParts same = row.parts;
+        same.noise.bulk_f = plan_.built.noise.bulk_f;
+        const double gain = loop_level(same, row.current_a, plan_.offset_hz) - row.level;
+        const LoopNoise n = loop_noise(row.design(), row.parts.noise, plan_.offset_hz);
+        card.head = "Decoupling";
+        card.value = number_text(gain, 2, true) + " dB";
+        card.caption = fmt::format("{} instead of {}; the supply\u2019s share is {} %",
+                                   engineering_text(row.parts.noise.bulk_f, "F", 3),
+                                   engineering_text(plan_.built.noise.bulk_f, "F", 3),
+                                   number_text(100.0 * n.supply / n.total(), 1));
+      } else {
+        card.head = "Noise at " + frequency_text(plan_.offset_hz);
+        card.value = row.figures.is_stable() ? number_text(row.level, 1) + " dBc/Hz" : "none";
+        card.caption = row.measured   ? "measured " + number_text(*row.measured, 1)
+                       : row.is_tried ? "calculated; not built"
+                                      : "calculated; not measured";
+      }
+      r.figure_cards.push_back(std::move(card));
+    }
+  }
+
+  ResultTable table() const {
+    ResultTable t;
+    t.title = "Loops";
+    t.margin_unit = "\u00b0";
+    t.margin_span = plan_.limit ? plan_.limit->span : 20.0;
+    t.columns = {{"current", "Charge pump", CellKind::name, 118},
+                 {"r2", "R2", CellKind::figure, 62, 1200},
+                 {"crossover", "Crossover, kHz", CellKind::figure, 104},
+                 {"phase", "Margin, \u00b0", CellKind::figure, 90},
+                 {"peaking", "Peaking, dB", CellKind::figure, 86, 1200},
+                 {"calculated", "Calculated", CellKind::figure, 80},
+                 {"measured", "measured", CellKind::figure, 76},
+                 {"margin", "Margin", CellKind::margin, -1},
+                 {"verdict", "Verdict", CellKind::verdict, 110, 0, 108}};
+    for (std::size_t i = 0; i < rows_.size(); ++i) {
+      const LoopRow& row = rows_[i];
+      ResultTable::Row to{i, {}};
+      to.cells.push_back({row.name});
+      if (row.is_tried) to.cells.back().tag = "tried";
+      to.cells.push_back({engineering_text(row.parts.design.r2_ohm, "\u03a9", 3)});
+      to.cells.push_back({figure_cell(row.crossover, 1), std::nullopt, false, row.crossover});
+      to.cells.push_back(
+          {figure_cell(row.margin, 1), std::nullopt, row.judgement.has_value(), row.margin});
+      const bool locks = row.figures.is_stable();
+      to.cells.push_back({locks ? number_text(*row.figures.peaking_db, 1) : std::string()});
+      to.cells.push_back({locks ? number_text(row.level, 1) : std::string()});
+      to.cells.push_back({row.measured ? number_text(*row.measured, 1) : std::string()});
+      to.cells.push_back(
+          {row.judgement ? number_text(row.judgement->margin, 1, true) : std::string(),
+           row.judgement});
+      to.cells.push_back(verdict_cell(row.judgement, true, false));
+      t.rows.push_back(std::move(to));
+    }
+    t.note = "Calculated and measured: dBc/Hz at " + frequency_text(plan_.offset_hz) + ".";
+    return t;
+  }
+
+  static PlotLayer line(const std::string& name, int trace, const std::vector<double>& hz,
+                        const std::function<double(double)>& y) {
+    PlotLayer layer{PlotLayer::Kind::trace, name, trace, true, {}};
+    layer.has_marks = false;
+    for (const double f : hz) layer.points.push_back({f, y(f)});
+    return layer;
+  }
+
+  Plot bare_plot(std::size_t which, const char* view) const {
+    Plot plot;
+    plot.title = "Loop and its noise";
+    plot.view = view;
+    plot.x = {"offset", "Hz", true, std::pair(kLoopLowHz, kLoopHighHz)};
+    plot.empty_words =
+        "Type the loop among the settings: charge pump, VCO gain, N, R2, C1 and C2, and R3 and C3 "
+        "if they are there.";
+    if (!rows_.empty()) plot.step = which;
+    return plot;
+  }
+
+  Plot noise_plot(std::size_t which) const {
+    Plot plot = bare_plot(which, kNoiseView);
+    if (rows_.empty() || !rows_[which].figures.is_stable()) {
+      if (!rows_.empty())
+        plot.empty_words = "It does not lock: there is no closed loop to tell the noise of.";
+      PlotPanel none{{"L(f), dBc/Hz", ""}, {}};
+      none.y.range = std::pair(-140.0, -60.0);
+      plot.panels.push_back(std::move(none));
+      return plot;
+    }
+    const LoopRow& row = rows_[which];
+    plot.panels.push_back(noise_panel(row, loop_offsets()));
+    plot.note = row.is_tried ? row.name + ", tried, not built" : row.name + ", as built";
+    return plot;
+  }
+
+  Plot loop_plot(std::size_t which) const {
+    Plot plot = bare_plot(which, kLoopView);
+    PlotPanel upper{{"gain, dB", ""}, {}};
+    upper.y.range = std::pair(kGainLow, kGainHigh);
+    if (rows_.empty()) {
+      plot.panels.push_back(std::move(upper));
+      return plot;
+    }
+    const LoopRow& row = rows_[which];
+    const LoopDesign design = row.design();
+    const std::vector<double> hz = loop_offsets();
+    const auto db = [](double power) {
+      return std::clamp(db_from_power_ratio(power), kGainLow, kGainHigh);
+    };
+    upper.layers.push_back(
+        line("open loop", 1, hz, [&](double f) { return db(std::norm(open_loop(design, f))); }));
+    if (row.figures.is_stable())
+      upper.layers.push_back(line("closed loop", 2, hz,
+                                  [&](double f) { return db(std::norm(closed_loop(design, f))); }));
+    PlotLayer phase = line("phase", 4, hz, [&](double f) {
+      double degrees = std::arg(open_loop(design, f)) * 180.0 / std::numbers::pi;
+      if (degrees > 0.0) degrees -= 360.0;
+      return degrees;
+    });
+    phase.is_right = true;
+    upper.layers.push_back(std::move(phase));
+    PlotLayer zero{PlotLayer::Kind::guide, "", 1, true, {}};
+    zero.points = {{kLoopLowHz, 0.0}, {kLoopHighHz, 0.0}};
+    zero.ends_at_points = true;
+    upper.layers.push_back(std::move(zero));
+    PlotLayer marks{PlotLayer::Kind::moment, "", 1, false, {}};
+    PlotPoint cross{row.figures.crossover_hz, 0.0, 2.0 * row.crossover.u() * 1e3};
+    cross.word = "crossover " + figure_text(row.crossover, Rounding::compact) + ", " +
+                 figure_text(row.margin, Rounding::compact);
+    marks.points.push_back(cross);
+    upper.layers.push_back(marks);
+    upper.y_right =
+        PlotAxis{"open-loop phase, \u00b0", "", false,
+                 std::pair(-180.0 + kDegreesPerDb * kGainLow, -180.0 + kDegreesPerDb * kGainHigh)};
+    plot.panels.push_back(std::move(upper));
+    return plot;
+  }
+
+  PlotPanel noise_panel(const LoopRow& row, const std::vector<double>& hz) const {
+    PlotPanel lower{{"L(f), dBc/Hz", ""}, {}};
+    const double times = row.parts.multiplication * row.parts.multiplication;
+    const LoopDesign design = row.design();
+    double least = 1e9;
+    double most = -1e9;
+    struct Contributor {
+      const char* name;
+      double LoopNoise::* part;
+      int trace;
+    };
+    constexpr double kLeastShare = 0.01;
+    for (const Contributor& c : {Contributor{"oscillator", &LoopNoise::oscillator, 2},
+                                 Contributor{"detector", &LoopNoise::detector, 3},
+                                 Contributor{"reference", &LoopNoise::reference, 4},
+                                 Contributor{"resistors", &LoopNoise::resistors, 5},
+                                 Contributor{"supply", &LoopNoise::supply, 6}}) {
+      double share = 0.0;
+      for (const double f : hz) {
+        const LoopNoise n = loop_noise(design, row.parts.noise, f);
+        share = std::max(share, n.*c.part / n.total());
+      }
+      // What never matters only fills the plot.
+      if (share < kLeastShare) continue;
+      lower.layers.push_back(line(c.name, c.trace, hz, [&](double f) {
+        return db_from_power_ratio(
+            std::max(1e-25, times * (loop_noise(design, row.parts.noise, f).*c.part)));
+      }));
+    }
+    if (row.is_tried)
+      for (const LoopRow& built : rows_)
+        if (!built.is_tried && built.figures.is_stable() &&
+            std::abs(built.current_a / row.current_a - 1.0) < 0.01) {
+          PlotLayer ghost = line("as built", 6, hz, [&](double f) {
+            return loop_level(built.parts, built.current_a, f);
+          });
+          ghost.is_ghost = true;
+          lower.layers.push_back(std::move(ghost));
+        }
+    PlotLayer total =
+        line("total", 1, hz, [&](double f) { return loop_level(row.parts, row.current_a, f); });
+    total.is_bold = true;
+    for (const PlotPoint& p : total.points) {
+      least = std::min(least, p.y);
+      most = std::max(most, p.y);
+    }
+    lower.layers.push_back(std::move(total));
+    if (const NoiseCurve* curve = row.is_tried ? nullptr : measured_at(row.current_a)) {
+      auto dots = std::make_shared<Dots>();
+      for (const CurvePoint& p : curve->points) {
+        dots->x.push_back(p.offset_hz);
+        dots->y.push_back(static_cast<float>(p.l_dbc_hz));
+      }
+      PlotLayer measured{PlotLayer::Kind::dots, "measured", 5, false, {}};
+      measured.dots = std::move(dots);
+      lower.layers.push_back(std::move(measured));
+    }
+    lower.y.range =
+        std::pair(std::floor((least - 12.0) / 10.0) * 10.0, std::ceil((most + 5.0) / 10.0) * 10.0);
+    return lower;
+  }
+
+  static constexpr double kFarDb = 1.5;
+  const Evidence& evidence_;
+  LoopPlan plan_;
+  NoiseStates states_;
+  std::vector<MeasuredLoop> measured_;
+  std::vector<LoopRow> rows_;
+  std::optional<LoopFit> fit_;
+  std::optional<InputError> refusal_;
+};
+
+}  // namespace
+
+Result evaluate_loop(const Evidence& evidence) {
+  return LoopResult(evidence).result();
+}
+
+}  // namespace heron

@@ -1,0 +1,31 @@
+#pragma once
+
+#include <nlohmann/json.hpp>
+#include <string>
+
+#include "core/method/phase_noise/loop.h"
+#include "core/method/phase_noise/loop_noise.h"
+
+namespace heron {
+
+/// A loop as somebody types it, a line each: "charge pump 0.25, 0.5, 1, 2, 4 mA", "VCO gain 30
+/// MHz/V", "N 144", "R2 560", "C1 1 nF". Kept by the keys below, in SI units; InputError naming the
+/// line.
+nlohmann::json parse_loop_text(const std::string& text);
+std::string written_loop(const nlohmann::json& kept);
+std::string told_loop(const nlohmann::json& kept);  ///< "9 lines"
+
+/// What a loop needs and has, from what is kept; numbers that are not there stay as they were.
+struct LoopParts {
+  LoopDesign design;
+  std::vector<double> currents_a;
+  double multiplication = 1.0;
+  LoopNoiseDesign noise;
+  bool has_all = false;  ///< what a loop needs is there
+};
+LoopParts with_loop_text(LoopParts parts, const nlohmann::json& kept);
+
+/// "22 nF", "0,47 uF", "1k": a number with a prefix and any unit; nullopt if it is none.
+std::optional<double> prefixed_number(const std::string& text);
+
+}  // namespace heron
