@@ -14,6 +14,7 @@
 #include "app/theme/qt_text.h"
 #include "app/widget/painted_button.h"
 #include "app/widget/words.h"
+#include "core/method/method.h"
 #include "core/method/method_table.h"
 #include "core/quantity/format.h"
 #include "store/clock.h"
@@ -153,7 +154,11 @@ void CourseModel::set_course(const std::vector<Test>& course,
   rows_.clear();
   // Tests that share a hook-up stand together, in the order in which their hook-up first comes. One
   // that was only described counts by its words.
-  const auto key = [](const Test& t) {
+  // What is worked out from others stands on none.
+  const std::pair<Id, std::string> calculated{-1, {}};
+  const auto key = [&](const Test& t) {
+    const Method* method = find_method(t.characteristic);
+    if (method != nullptr && method->is_calculated) return calculated;
     return std::pair{t.hookup_id, t.hookup_id != 0 ? std::string() : t.hookup};
   };
   std::vector<std::pair<Id, std::string>> groups;
@@ -161,14 +166,21 @@ void CourseModel::set_course(const std::vector<Test>& course,
     if (std::find(groups.begin(), groups.end(), key(t)) == groups.end()) groups.push_back(key(t));
   }
   int number = 0;
+  int letter = 0;
   for (std::size_t h = 0; h < groups.size(); ++h) {
     Row head;
     head.is_head = true;
-    head.head = tr("Hook-up %1").arg(QChar(static_cast<char16_t>('A' + h % 26)));
+    const bool is_calculated = groups[h] == calculated;
     const auto name = hookups.find(groups[h].first);
-    head.note = name != hookups.end()      ? name->second
-                : groups[h].second.empty() ? tr("not described")
-                                           : qt_text(groups[h].second);
+    if (is_calculated) {
+      head.head = tr("Calculated");
+      head.note = tr("from the curves, nothing to connect");
+    } else {
+      head.head = tr("Hook-up %1").arg(QChar(static_cast<char16_t>('A' + letter++ % 26)));
+      head.note = name != hookups.end()      ? name->second
+                  : groups[h].second.empty() ? tr("not described")
+                                             : qt_text(groups[h].second);
+    }
     rows_.push_back(head);
     const std::size_t head_row = rows_.size() - 1;
     bool first = true;
@@ -178,7 +190,7 @@ void CourseModel::set_course(const std::vector<Test>& course,
       row.test = t;
       row.number = ++number;
       row.starts_group = first;
-      if (first) rows_[head_row].first_test = t.id;
+      if (first && !is_calculated) rows_[head_row].first_test = t.id;
       first = false;
       rows_.push_back(row);
     }
@@ -287,9 +299,11 @@ void CourseRail::set_in_hookup(bool in_hookup) {
 bool CourseRail::eventFilter(QObject* watched, QEvent* event) {
   if (event->type() == QEvent::MouseButtonRelease) {
     const QModelIndex index = list_->indexAt(static_cast<QMouseEvent*>(event)->pos());
-    if (index.isValid() && model_->row(index.row()).is_head)
-      emit hookup_asked(model_->row(index.row()).first_test);
-    else if (index.isValid() && in_hookup_ && index == list_->currentIndex())
+    if (index.isValid() && model_->row(index.row()).is_head) {
+      // What is calculated has none.
+      if (const Id first = model_->row(index.row()).first_test; first != 0)
+        emit hookup_asked(first);
+    } else if (index.isValid() && in_hookup_ && index == list_->currentIndex())
       emit test_chosen(model_->row(index.row()).test.id);
   }
   return QWidget::eventFilter(watched, event);

@@ -60,6 +60,16 @@ class ModelsTest : public QObject {
     std::sort(numbers.begin(), numbers.end());
     QVERIFY(numbers == (std::vector<int>{1, 2, 3, 4}));
     QCOMPARE(model.row_of(999), -1);
+    // What is worked out from others stands on no hook-up, and takes no letter.
+    course[1].characteristic = "reciprocal";
+    model.set_course(course);
+    QStringList names;
+    for (int r = 0; r < model.rowCount(); ++r) {
+      if (!model.row(r).is_head) continue;
+      names << model.row(r).head;
+      QCOMPARE(model.row(r).first_test == 0, model.row(r).head == "Calculated");
+    }
+    QCOMPARE(names, (QStringList{"Hook-up A", "Calculated", "Hook-up B"}));
     model.set_course({});
     QCOMPARE(model.rowCount(), 0);
   }

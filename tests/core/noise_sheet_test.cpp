@@ -109,6 +109,21 @@ class NoiseSheetTest : public QObject {
     // All that is counted lies in its first decades.
     QCOMPARE(r.tables.front().rows[1].cells.back().text, std::string("not counted"));
     QCOMPARE(r.tables.front().rows[3].cells.back().text, std::string("91 %"));
+    // The jitter that goes with it, and the amplitude's noise on wish.
+    QVERIFY(std::any_of(r.conditions.begin(), r.conditions.end(), [](const auto& c) {
+      return c.first == "Jitter" && c.second.ends_with(" fs");
+    }));
+    const auto named = [](const Result& of, const char* name) {
+      const auto& layers = of.plots.front().panels.front().layers;
+      return std::any_of(layers.begin(), layers.end(),
+                         [&](const PlotLayer& l) { return l.name == name; });
+    };
+    NoiseRecord with_am = dynamic_cast<const NoiseRecord&>(*e.steps[0].analysis);
+    with_am.curve.am = {{10.0, -120.0, 0.2, Bound::none}, {1e5, -150.0, 0.2, Bound::none}};
+    e.steps[0].analysis = read_noise_record(to_json(with_am));
+    QVERIFY(!named(evaluate_noise(e), "amplitude"));
+    e.settings["phase_noise"]["shows_am"] = true;
+    QVERIFY(named(evaluate_noise(e), "amplitude"));
     // What is asked for beyond the curve is said.
     e.settings["phase_noise"]["low_hz"] = 1.0;
     QVERIFY(has_remark(evaluate_noise(e).remarks, "range_cut"));

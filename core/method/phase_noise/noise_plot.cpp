@@ -99,7 +99,7 @@ PlotPanel difference_panel(const NoiseComparison& c, const std::string& title, i
 }
 
 Plot noise_plot(const NoiseStates& states, const NoiseComparison* comparison,
-                std::pair<double, double> counted) {
+                std::pair<double, double> counted, bool shows_am) {
   Plot plot;
   plot.title = "Phase noise over offset";
   plot.x = {"offset", "Hz", true};
@@ -141,6 +141,12 @@ Plot noise_plot(const NoiseStates& states, const NoiseComparison* comparison,
         curve_layer(states.all[i].curve, states.all[i].name, 2 + static_cast<int>((i - 1) % 4)));
   if (states.yardstick)
     main.layers.push_back(curve_layer(states.yardstick->curve, states.yardstick->name, 3));
+  if (shows_am && !after->curve.am.empty()) {
+    NoiseCurve am = after->curve;
+    am.points = am.am;
+    main.layers.push_back(curve_layer(am, "amplitude", 4));
+    for (const CurvePoint& p : am.points) see(p.l_dbc_hz);
+  }
   PlotLayer line = curve_layer(after->curve, after->name, 1);
   line.is_bold = true;
   main.layers.push_back(std::move(line));

@@ -8,7 +8,7 @@ namespace heron {
 
 /// L(f) of states over the offset, with lines, floor and the counted range; below it what changed.
 Plot noise_plot(const NoiseStates& states, const NoiseComparison* comparison,
-                std::pair<double, double> counted);
+                std::pair<double, double> counted, bool shows_am);
 
 /// A curve as a layer; every so many points for speed.
 PlotLayer curve_layer(const NoiseCurve& curve, const std::string& name, int trace);

@@ -70,7 +70,8 @@ class NoiseResult {
     Result r;
     r.method = "phase_noise";
     r.remarks = remarks();
-    r.plots.push_back(noise_plot(states_, comparison_ ? &*comparison_ : nullptr, counted_));
+    r.plots.push_back(
+        noise_plot(states_, comparison_ ? &*comparison_ : nullptr, counted_, plan_.shows_am));
     const NoiseState* after = states_.after();
     for (const double hz : decades_)
       r.items.push_back({frequency_text(hz), after != nullptr && !after->steps.empty()
@@ -188,6 +189,9 @@ class NoiseResult {
     if (now_ && now_->with_spurs_rms_rad > now_->rms_rad * 1.005)
       r.conditions.emplace_back("RMS with its lines",
                                 number_text(now_->with_spurs_rms_rad * kPerRad, 2) + "\u00b0");
+    if (now_ && states_.scaled_hz)
+      r.conditions.emplace_back("Jitter",
+                                engineering_text(now_->jitter_s(*states_.scaled_hz), "s", 2));
     if (states_.floor) r.conditions.emplace_back("The instrument\u2019s own noise", "subtracted");
   }
 

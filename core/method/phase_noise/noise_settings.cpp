@@ -81,6 +81,7 @@ NoisePlan noise_plan(const Evidence& evidence) {
     plan.fm_low_hz = number_from(from, "fm_low_hz").value_or(plan.fm_low_hz);
     plan.fm_high_hz = number_from(from, "fm_high_hz").value_or(plan.fm_high_hz);
     plan.fm_limit_hz = number_from(from, "fm_limit_hz");
+    plan.shows_am = from.value("shows_am", false);
     if (from.contains("typed")) plan.typed = typed_from_json(from.at("typed"));
   } catch (const json::exception& error) {
     refuse_damaged(error);
@@ -93,7 +94,7 @@ json usual_noise_settings() {
   return {{"scaled_hz", nullptr},   {"carrier_hz", nullptr}, {"low_hz", nullptr},
           {"high_hz", nullptr},     {"fm_low_hz", nullptr},  {"fm_high_hz", nullptr},
           {"fm_limit_hz", nullptr}, {"repeats_db", nullptr}, {"scale_db", nullptr},
-          {"typed", json::array()}};
+          {"shows_am", false},      {"typed", json::array()}};
 }
 
 std::string check_noise_settings(const json& settings) {
@@ -154,6 +155,10 @@ std::vector<SettingField> noise_setting_fields() {
            frequency_setting("fm_limit_hz", kFm, "At most", "More than this is too much.",
                              "It is not judged", "10 Hz", "Hz")})
     fields.push_back(std::move(f));
+  fields.push_back({.kind = SettingField::Kind::flag,
+                    .key = "shows_am",
+                    .head = "Amplitude noise is shown too",
+                    .hint = "Of recordings: an analyser shows both together"});
   fields.push_back(
       {.kind = SettingField::Kind::text,
        .key = "typed",

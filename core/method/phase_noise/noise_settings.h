@@ -30,6 +30,7 @@ struct NoisePlan {
   std::optional<double> fm_limit_hz;
   double repeats_db = 0.2;  ///< standard: how well the same measured again agrees
   double scale_db = 0.2;    ///< standard: of all levels together
+  bool shows_am = false;    ///< noise of the amplitude beside it
   std::vector<TypedNoise> typed;
   std::optional<Limit> limit;  ///< degrees RMS, at most
 };
