@@ -263,10 +263,25 @@ class PlotOverlay : public QCPAbstractItem {
       if (is_shown(bracket)) draw_bracket(p, rect, bracket);
     }
     for (const PlotLayer& layer : panel.layers) {
-      if (layer.kind == PlotLayer::Kind::band && !layer.is_empty()) draw_band_name(p, rect, layer);
+      if (layer.kind == PlotLayer::Kind::band && !layer.is_empty() && !layer.name.empty())
+        draw_band_name(p, rect, layer);
     }
     draw_names(p, rect, panel);
+    if (view_->cursor_ && view_->read_curve() != nullptr) draw_read_curves(p, rect, panel);
     if (is_last && view_->cursor_) draw_readout(p, rect, panel);
+  }
+
+  /// Through all panels, a dot on each curve; what they are there stands below the last.
+  void draw_read_curves(QCPPainter& p, QCPAxisRect* rect, const PlotPanel& panel) const {
+    const QRectF r(rect->rect());
+    const double x = std::round(x_of(rect, *view_->cursor_));
+    if (x < r.left() || x > r.right()) return;
+    p.fillRect(QRectF(x, r.top(), 1, r.height()), theme().water);
+    p.setPen(QPen(theme().sheet, 1));
+    for (const auto& [layer, y] : PlotView::values_at(panel, *view_->cursor_)) {
+      p.setBrush(trace_pen(theme(), layer->trace).color());
+      p.drawEllipse(QPointF(x + 0.5, y_of(rect, *layer, y)), 4.0, 4.0);
+    }
   }
 
   QString note_words() const {
@@ -327,11 +342,14 @@ class PlotOverlay : public QCPAbstractItem {
       if (layer.kind != PlotLayer::Kind::curve) continue;
       if (shown == nullptr || layer.step == view_->chosen_) shown = &layer;
     }
-    if (shown == nullptr) return;
-    p.fillRect(QRectF(x, r.top(), 1, r.height()), theme().water);
-    QString words = qt_text(number_text(at, 0, true) + " " + view_->plot_.x.unit);
-    if (const auto level = level_at(*shown, at))
-      words += QStringLiteral(" \u00b7 ") + qt_text(number_text(*level, 1)) + " dB";
+    QString words = view_->cursor_words();
+    if (shown == nullptr && words.isEmpty()) return;
+    if (shown != nullptr) {
+      p.fillRect(QRectF(x, r.top(), 1, r.height()), theme().water);
+      words = qt_text(number_text(at, 0, true) + " " + view_->plot_.x.unit);
+      if (const auto level = level_at(*shown, at))
+        words += QStringLiteral(" \u00b7 ") + qt_text(number_text(*level, 1)) + " dB";
+    }
     p.setFont(type_font(Type::label));
     const double w = QFontMetricsF(p.font()).horizontalAdvance(words) + 12;
     const QRectF tag(std::clamp(x - w / 2, r.left(), r.right() - w), r.bottom() + 3, w, 18);

@@ -27,6 +27,9 @@ class PlotView : public QCustomPlot {
   /// Where the axis can be either.
   void set_logarithmic(bool logarithmic);
   bool is_logarithmic() const { return plot_.x.is_logarithmic; }
+  /// What curves over a logarithmic axis are where the cursor stands: "10 kHz, after \u221286.5,
+  /// before \u221280.1"; empty without one.
+  QString cursor_words() const;
 
  signals:
   void step_chosen(int step);
@@ -50,6 +53,11 @@ class PlotView : public QCustomPlot {
   void build_panels();
   void fill();
   bool has_curve() const;
+  const PlotLayer* read_curve() const;  ///< that the cursor follows; nullptr where none is bold
+  static std::vector<std::pair<const PlotLayer*, double>> values_at(const PlotPanel& panel,
+                                                                    double x);
+  void read_at(double x);
+  bool read_by_key(const QKeyEvent& event);
   const PlotLayer* handle() const;
   bool is_on_handle(QPointF point) const;
   bool is_on_lanes(QPointF point) const;

@@ -137,6 +137,8 @@ void PlotView::keyPressEvent(QKeyEvent* event) {
     set_logarithmic(!is_logarithmic());
   } else if (key == Qt::Key_C && moment_step()) {
     emit step_chosen(static_cast<int>(*moment_step()));
+  } else if (handle() == nullptr && read_by_key(*event)) {
+    // The curve is told where the cursor stands now.
   } else if (is_sideways && handle() != nullptr) {
     move_handle(way * (has_shift ? kHandleStep : 1.0));
   } else if (is_sideways && has_curve()) {
@@ -178,11 +180,14 @@ void PlotView::mouseMoveEvent(QMouseEvent* event) {
   QCustomPlot::mouseMoveEvent(event);
   const bool is_on_mark =
       pennant_at(*rects_.front(), plot_.panels.front(), event->position()).has_value();
-  setCursor(is_on_handle(event->position()) ? Qt::SizeHorCursor
-            : is_on_mark                    ? Qt::PointingHandCursor
-            : has_curve()                   ? Qt::CrossCursor
-                                            : Qt::ArrowCursor);
-  if (has_curve()) move_cursor(x);
+  setCursor(is_on_handle(event->position())          ? Qt::SizeHorCursor
+            : is_on_mark                             ? Qt::PointingHandCursor
+            : has_curve() || read_curve() != nullptr ? Qt::CrossCursor
+                                                     : Qt::ArrowCursor);
+  if (has_curve())
+    move_cursor(x);
+  else if (rects_.front()->rect().contains(event->pos()))
+    read_at(x);
 }
 
 void PlotView::leaveEvent(QEvent* event) {

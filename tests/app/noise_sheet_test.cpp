@@ -93,6 +93,31 @@ class NoiseSheetTest : public QObject {
     QCOMPARE(w.shown().steps.size(), 1U);
   }
 
+  void curves_are_read_with_the_keyboard() {
+    NoiseWindow w;
+    w.drop({w.table("before.csv", -60.0), w.table("after.csv", -67.0)});
+    PlotView& plot = *w.sheet().plot();
+    QVERIFY(plot.cursor_words().isEmpty());
+    plot.setFocus();
+    QTest::keyClick(&plot, Qt::Key_End);
+    QVERIFY2(plot.cursor_words().startsWith("1 MHz, before \u2212120.0, after \u2212127.0, "),
+             qPrintable(plot.cursor_words()));
+    // What changed stands behind them.
+    QVERIFY(plot.cursor_words().endsWith("\u22127.0"));
+    QTest::keyClick(&plot, Qt::Key_Left, Qt::ShiftModifier);
+    QVERIFY(plot.cursor_words().startsWith("100 kHz,"));
+    QTest::keyClick(&plot, Qt::Key_Right);
+    QVERIFY2(plot.cursor_words().startsWith("112.2"), qPrintable(plot.cursor_words()));
+    QTest::keyClick(&plot, Qt::Key_Left);
+    QVERIFY(plot.cursor_words().startsWith("100 kHz,"));
+    QCOMPARE(plot.accessibleDescription(), plot.cursor_words());
+    // At the ends it stays.
+    for (int i = 0; i < 9; ++i) QTest::keyClick(&plot, Qt::Key_Left, Qt::ShiftModifier);
+    QVERIFY(plot.cursor_words().startsWith("10 Hz,"));
+    QTest::keyClick(&plot, Qt::Key_Left);
+    QVERIFY(plot.cursor_words().startsWith("10 Hz,"));
+  }
+
   void a_calculated_sheet_has_facts_and_no_hook_up() {
     NoiseWindow w;
     w.drop({w.table("after.csv", -60.0)});

@@ -107,7 +107,7 @@ bool is_covered(const std::vector<FineLine>& lines, const std::vector<FineSpectr
   });
 }
 
-/// BinPart of a logarithmic bin, as far as one stage shows it.
+/// As much of a logarithmic bin as one stage shows.
 struct BinPart {
   double power = 0.0;     ///< times width
   double variance = 0.0;  ///< of that

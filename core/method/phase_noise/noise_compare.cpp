@@ -13,7 +13,6 @@
 namespace heron {
 namespace {
 
-constexpr double kSameOffset = 1e-6;
 constexpr std::size_t kRunning = 3;  ///< bins in a row before a range is called
 
 bool same_offsets(const NoiseCurve& a, const NoiseCurve& b) {

@@ -10,7 +10,6 @@
 namespace heron {
 
 std::optional<CurvePoint> curve_at(const std::vector<CurvePoint>& points, double offset_hz) {
-  constexpr double kSameOffset = 1e-9;
   if (points.empty() || !(offset_hz > 0.0) ||
       offset_hz < points.front().offset_hz * (1.0 - kSameOffset) ||
       offset_hz > points.back().offset_hz * (1.0 + kSameOffset))

@@ -13,6 +13,9 @@ namespace heron {
 /// What a power changes by, relatively, for one decibel.
 inline constexpr double kPowerPerDb = std::numbers::ln10 / 10.0;
 
+/// Offsets nearer to each other than this, relatively, are one.
+inline constexpr double kSameOffset = 1e-6;
+
 /// L(f) at one offset: single-sideband phase noise relative to the carrier, half the one-sided
 /// spectral density of phase (IEEE 1139), or likewise of amplitude.
 struct CurvePoint {

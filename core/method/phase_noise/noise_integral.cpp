@@ -11,8 +11,6 @@
 namespace heron {
 namespace {
 
-constexpr double kSamePlace = 1e-9;
-
 /// Integral of f^power times a straight line in decibels over lg f, from a to b.
 double line_integral(const CurvePoint& a, const CurvePoint& b, double power) {
   const double x0 = a.offset_hz;
@@ -51,7 +49,7 @@ NoiseIntegral integrate(const NoiseCurve& curve, double low_hz, double high_hz) 
                      "Choose a range inside the curve");
   std::vector<CurvePoint> all{*from};
   for (const CurvePoint& p : curve.points)
-    if (p.offset_hz > low_hz * (1.0 + kSamePlace) && p.offset_hz < high_hz * (1.0 - kSamePlace))
+    if (p.offset_hz > low_hz * (1.0 + kSameOffset) && p.offset_hz < high_hz * (1.0 - kSameOffset))
       all.push_back(p);
   all.push_back(*to);
   NoiseIntegral r;
@@ -95,8 +93,8 @@ NoiseIntegral integrate(const NoiseCurve& curve, double low_hz, double high_hz) 
 std::vector<NoiseSlope> slopes_of(const NoiseCurve& curve) {
   std::vector<NoiseSlope> all;
   if (curve.points.empty()) return all;
-  for (int k = static_cast<int>(std::floor(std::log10(curve.low_hz()) + kSamePlace));
-       std::pow(10.0, k) < curve.high_hz() * (1.0 - kSamePlace); ++k) {
+  for (int k = static_cast<int>(std::floor(std::log10(curve.low_hz()) + kSameOffset));
+       std::pow(10.0, k) < curve.high_hz() * (1.0 - kSameOffset); ++k) {
     NoiseSlope s{std::max(std::pow(10.0, k), curve.low_hz()),
                  std::min(std::pow(10.0, k + 1), curve.high_hz())};
     double n = 0.0;
@@ -106,13 +104,13 @@ std::vector<NoiseSlope> slopes_of(const NoiseCurve& curve) {
     double xy = 0.0;
     std::vector<CurvePoint> some;
     for (const CurvePoint& p : curve.points)
-      if (p.offset_hz >= s.low_hz * (1.0 - kSamePlace) &&
-          p.offset_hz <= s.high_hz * (1.0 + kSamePlace))
+      if (p.offset_hz >= s.low_hz * (1.0 - kSameOffset) &&
+          p.offset_hz <= s.high_hz * (1.0 + kSameOffset))
         some.push_back(p);
     // A table may have its corners elsewhere.
-    if (some.empty() || some.front().offset_hz > s.low_hz * (1.0 + kSamePlace))
+    if (some.empty() || some.front().offset_hz > s.low_hz * (1.0 + kSameOffset))
       if (const auto p = curve_at(curve.points, s.low_hz)) some.push_back(*p);
-    if (some.back().offset_hz < s.high_hz * (1.0 - kSamePlace))
+    if (some.back().offset_hz < s.high_hz * (1.0 - kSameOffset))
       if (const auto p = curve_at(curve.points, s.high_hz)) some.push_back(*p);
     for (const CurvePoint& p : some) {
       const double lg = std::log10(p.offset_hz);

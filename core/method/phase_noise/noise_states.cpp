@@ -16,7 +16,6 @@ namespace heron {
 namespace {
 
 constexpr double kTypedU = 0.7;  // dB, of what was read off a noisy screen
-constexpr double kSameOffset2 = 1e-6;
 
 bool is_called(const std::string& name, const char* what) {
   return lower_case(name).starts_with(what);
@@ -57,7 +56,7 @@ NoiseCurve stitched(const std::vector<NoiseCurve>& curves, const std::vector<dou
     const NoiseCurve& wide = curves[order[k]];
     for (const CurvePoint& p : wide.points) {
       const bool is_known = std::any_of(all.points.begin(), all.points.end(), [&](const auto& q) {
-        return std::abs(q.offset_hz - p.offset_hz) <= kSameOffset2 * p.offset_hz;
+        return std::abs(q.offset_hz - p.offset_hz) <= kSameOffset * p.offset_hz;
       });
       if (!is_known) all.points.push_back(p);
     }
@@ -95,7 +94,7 @@ std::map<std::string, NoiseCurve> typed_curves(const NoisePlan& plan) {
     // The last that was typed of an offset holds.
     std::vector<CurvePoint> kept;
     for (const CurvePoint& p : c.points) {
-      if (!kept.empty() && p.offset_hz <= kept.back().offset_hz * (1.0 + kSameOffset2))
+      if (!kept.empty() && p.offset_hz <= kept.back().offset_hz * (1.0 + kSameOffset))
         kept.back() = p;
       else
         kept.push_back(p);
@@ -186,7 +185,7 @@ NoiseCurve joined_curves(const std::vector<NoiseCurve>& curves, const std::vecto
               [](const CurvePoint& a, const CurvePoint& b) { return a.offset_hz < b.offset_hz; });
     mean.points.erase(std::unique(mean.points.begin(), mean.points.end(),
                                   [](const CurvePoint& a, const CurvePoint& b) {
-                                    return b.offset_hz <= a.offset_hz * (1.0 + kSameOffset2);
+                                    return b.offset_hz <= a.offset_hz * (1.0 + kSameOffset);
                                   }),
                       mean.points.end());
     return mean;
