@@ -66,7 +66,7 @@ void add_lines(const FineSpectrum& s, std::size_t stage, std::vector<FineLine>& 
     std::size_t to = i + 1;
     while (from > 1 && s.density[from - 1] > wide) --from;
     while (to < s.density.size() && s.density[to] > wide) ++to;
-    if (to - from > static_cast<std::size_t>(2 * kLineLobe + 2)) {
+    if (to - from > 2 * static_cast<std::size_t>(kLineLobe) + 2) {
       i = to;
       continue;
     }

@@ -289,7 +289,10 @@ std::string change_sentence(const NoiseComparison& comparison) {
   const NoiseRange* same = widest(all, NoiseChange::none);
   if (same != nullptr) parts.push_back("no difference " + where(same->low_hz, same->high_hz));
   std::string text;
-  for (const std::string& part : parts) text += (text.empty() ? "" : ", ") + part;
+  for (const std::string& part : parts) {
+    if (!text.empty()) text += ", ";
+    text += part;
+  }
   return text;
 }
 

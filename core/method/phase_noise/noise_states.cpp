@@ -139,7 +139,7 @@ std::vector<Pieces> pieces_of(const Evidence& evidence, const NoisePlan& plan,
       // A span in the name is no carrier.
       if (const auto named = named_frequency_hz(s.label);
           named && *named > 3.0 * record->curve.high_hz())
-        p.carrier_hz = *named;
+        p.carrier_hz = named;
       else if (record->curve.rf_hz && !p.carrier_hz)
         p.carrier_hz = record->curve.rf_hz;
     }

@@ -79,7 +79,7 @@ class ReciprocalResult {
 
   Figure lost_figure(double hz) const {
     const Reciprocal r =
-        reciprocal_mixing(*curve_, {hz, plan_.bandwidth_hz, *plan_.mds_dbm, *plan_.interferer_dbm});
+        reciprocal_mixing(*curve_, {hz, plan_.bandwidth_hz, *plan_.mds_dbm, plan_.interferer_dbm});
     Figure f;
     f.id = "desensitisation";
     f.label = "Lost at " + frequency_text(hz);
@@ -156,7 +156,7 @@ class ReciprocalResult {
     r.facts.push_back({"Bandwidth", frequency_text(plan_.bandwidth_hz), "noise bandwidth"});
     if (f <= 0.0) return;
     const Reciprocal at =
-        reciprocal_mixing(*curve_, {f, plan_.bandwidth_hz, *plan_.mds_dbm, *plan_.interferer_dbm});
+        reciprocal_mixing(*curve_, {f, plan_.bandwidth_hz, *plan_.mds_dbm, plan_.interferer_dbm});
     r.facts.push_back({"L(f) at " + frequency_text(f), number_text(at.l_dbc_hz, 1) + " dBc/Hz",
                        states_.after()->name});
     r.facts.push_back(
@@ -204,7 +204,7 @@ class ReciprocalResult {
     for (std::size_t i = 0; i < offsets_.size(); ++i) {
       const double hz = offsets_[i];
       const Reciprocal at = reciprocal_mixing(
-          *curve_, {hz, plan_.bandwidth_hz, *plan_.mds_dbm, *plan_.interferer_dbm});
+          *curve_, {hz, plan_.bandwidth_hz, *plan_.mds_dbm, plan_.interferer_dbm});
       const Figure lost = lost_figure(hz);
       const auto judged = plan_.limit ? std::optional(judge(lost, *plan_.limit)) : std::nullopt;
       ResultTable::Row row{i, {}};
