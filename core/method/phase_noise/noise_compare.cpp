@@ -283,8 +283,8 @@ std::string change_sentence(const NoiseComparison& comparison) {
     }
     const std::string a = number_text(least, least < 10.0 && std::abs(best) < 3.0 ? 1 : 0);
     const std::string b = number_text(std::abs(best), std::abs(best) < 3.0 ? 1 : 0);
-    parts.push_back(fmt::format("{} by {} dB {}", change_word(change), a == b ? a : a + " to " + b,
-                                where(from, to)));
+    parts.push_back(fmt::format("{} by {} dB {}", change_word(change),
+                                a == b ? a : fmt::format("{} to {}", a, b), where(from, to)));
   }
   const NoiseRange* same = widest(all, NoiseChange::none);
   if (same != nullptr) parts.push_back("no difference " + where(same->low_hz, same->high_hz));
