@@ -24,10 +24,6 @@ struct LoopOptions {
   bool json = false;
 };
 
-json number_or_null(const std::optional<double>& value) {
-  return value ? finite_or_null(*value) : json(nullptr);
-}
-
 int run(const LoopOptions& o) {
   constexpr std::uintmax_t kLargestMb = 4;
   const std::string name = std::filesystem::path(o.file).filename().string();

@@ -39,9 +39,12 @@ int run(const CompareOptions& o) {
       fmt::print("{:>12}  {:>7} dB{}{}\n", frequency_text(d.offset_hz),
                  number_text(d.delta_db, 1, true),
                  d.has_u ? "  \u00b1 " + number_text(2.0 * d.u_db, 1) : "",
-                 d.is_significant ? "" : "  no difference");
+                 d.is_significant ? ""
+                 : d.is_bound()   ? "  hidden"
+                                  : "  no difference");
     const std::string words = change_sentence(c);
     if (!words.empty()) fmt::print("{}\n", words);
+    for (const NoiseCurve* curve : {&before, &after}) print_remarks(curve->remarks);
     print_remarks(c.remarks);
     return kDone;
   }

@@ -97,6 +97,7 @@ int run(const FamilyOptions& o) {
   if (pivot) fmt::print("pivot {}\n", frequency_text(pivot->offset_hz));
   fmt::print("best: {}, {} {}\n", setting, number_text(best->value, best->unit == "rad" ? 5 : 1),
              best->unit);
+  for (const FamilyMember& m : family) print_remarks(m.curve.remarks);
   return kDone;
 }
 

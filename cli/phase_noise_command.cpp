@@ -39,8 +39,7 @@ json spur_json(const NoiseSpur& s) {
 }
 
 json carrier_json(const NoiseCurve& c) {
-  json out = {{"frequency_hz", c.carrier_hz ? json(*c.carrier_hz) : json(nullptr)},
-              {"rf_hz", c.rf_hz ? json(*c.rf_hz) : json(nullptr)}};
+  json out = {{"frequency_hz", number_or_null(c.carrier_hz)}, {"rf_hz", number_or_null(c.rf_hz)}};
   if (c.level_dbfs) out["level_dbfs"] = finite_or_null(*c.level_dbfs);
   if (c.level_dbm) out["level_dbm"] = finite_or_null(*c.level_dbm);
   return out;

@@ -25,9 +25,6 @@ struct ReciprocalOptions {
 int run(const ReciprocalOptions& o) {
   const NoiseCurve curve = read_noise(files_in(o.file), o.per_decade);
   const Reciprocal r = reciprocal_mixing(curve, o.how);
-  const auto number = [](const std::optional<double>& v) {
-    return v ? finite_or_null(*v) : json(nullptr);
-  };
   Figure limit;
   limit.id = "limit_interferer";
   limit.label = "Strong signal whose noise equals the weak one";
@@ -39,8 +36,8 @@ int run(const ReciprocalOptions& o) {
   json out = common_json("reciprocal", {o.file});
   out["figures"].push_back(to_json(limit));
   out["l_dbc_hz"] = finite_or_null(r.l_dbc_hz);
-  out["noise_in_channel_dbm"] = number(r.noise_in_channel_dbm);
-  out["desensitisation_db"] = number(r.desensitisation_db);
+  out["noise_in_channel_dbm"] = number_or_null(r.noise_in_channel_dbm);
+  out["desensitisation_db"] = number_or_null(r.desensitisation_db);
   out["limit_interferer_dbm"] = finite_or_null(r.limit_interferer_dbm);
   out["ratio_db"] = finite_or_null(r.ratio_db);
   out["bound"] = r.bound == Bound::upper ? json("lower") : json(nullptr);

@@ -38,7 +38,7 @@ class NoiseSheetTest : public QObject {
     for (int k = static_cast<int>(std::ceil(std::log10(from_hz) * kPerDecade - 1e-9));
          k <= static_cast<int>(std::floor(std::log10(to_hz) * kPerDecade + 1e-9)); ++k) {
       const double hz = std::pow(10.0, static_cast<double>(k) / kPerDecade);
-      record.curve.points.push_back({hz, l(hz), u_db, Bound::none});
+      record.curve.points.push_back({hz, l(hz), u_db, Bound::none, 1.0});
     }
     record.curve.spurs = lines;
     EvidenceStep s;

@@ -356,6 +356,8 @@ class PhaseNoiseTest : public QObject {
     NoiseCurve a = table(after, 0.3);
     // A lone bin takes its neighbours' word.
     a.points[5].l_dbc_hz -= 3.0;
+    for (NoiseCurve* curve : {&a, &b})
+      for (CurvePoint& p : curve->points) p.line_hz = 10.0;
     b.spurs = {{48e3, -52.0}, {100.0, -54.0}};
     a.spurs = {{100.0, -54.2}, {5e3, -70.0}};
     const NoiseComparison c = compare_noise(b, a);

@@ -178,8 +178,10 @@ std::vector<CurvePoint> log_bins(const std::vector<FineSpectrum>& stages,
     // What is cut off at an end does not stand for its middle.
     if (from < low * 0.999 || to > high * 1.001) continue;
     BinPart sum;
+    double bin_hz = 0.0;
     for (std::size_t i = 0; i < stages.size(); ++i) {
       const BinPart p = bin_part(stages, i, lines, from, to);
+      if (p.width > 0.0) bin_hz = std::max(bin_hz, stages[i].bin_hz);
       sum.power += p.power;
       sum.variance += p.variance;
       sum.width += p.width;
@@ -190,6 +192,7 @@ std::vector<CurvePoint> log_bins(const std::vector<FineSpectrum>& stages,
     p.offset_hz = std::pow(10.0, centre);
     p.l_dbc_hz = db_from_power_ratio(sum.power / sum.width / 2.0);
     p.u_db = 1.0 / kPowerPerDb * std::sqrt(sum.variance) / sum.power;
+    p.line_hz = enbw_bins(WindowKind::blackman_harris_4) * bin_hz;
     all.push_back(p);
   }
   return all;

@@ -7,7 +7,7 @@
 #include "core/error.h"
 #include "core/method/phase_noise/family_settings.h"
 #include "core/method/phase_noise/noise_compare.h"
-#include "core/method/phase_noise/noise_integral.h"
+#include "core/method/phase_noise/noise_figures.h"
 #include "core/method/phase_noise/noise_plot.h"
 #include "core/method/phase_noise/noise_states.h"
 #include "core/quantity/format.h"
@@ -18,7 +18,7 @@ namespace heron {
 namespace {
 
 constexpr double kSpreadOctaves = 1.0;
-constexpr double kOffsets[] = {100.0, 1e3, 1e4, 1e5, 1e6};
+constexpr double kFamilyOffsets[] = {100.0, 1e3, 1e4, 1e5, 1e6};
 
 /// One setting with its curve and what that weighs.
 struct Setting {
@@ -92,29 +92,25 @@ class FamilyResult {
   }
 
   Figure weigh(const NoiseCurve& curve) const {
-    Figure f = weighted_noise(curve, plan_.weighting);
-    double per_db = 1.0;
-    if (plan_.is_fm || f.unit == "rad") {
+    Figure f;
+    if (plan_.weighting.kind == NoiseWeighting::Kind::integrated) {
       const NoiseIntegral i = integrate(curve, plan_.weighting.low_hz, plan_.weighting.high_hz);
-      f.value = plan_.is_fm ? i.residual_fm_hz : i.rms_deg();
-      f.unit = plan_.is_fm ? "Hz" : "\u00b0";
-      f.label = plan_.is_fm ? "Residual FM" : "RMS phase";
-      f.contributions = {{"scatter of the noise", (plan_.is_fm ? i.u_fm_rel : i.u_rel) * f.value,
-                          Scope::independent}};
-      per_db = kPowerPerDb / 2.0 * f.value;
+      f = plan_.is_fm ? residual_fm_figure(i, plan_.noise) : rms_figure(i, plan_.noise);
+      f.id = "weighted_noise";
+      return f;
     }
-    f.contributions.push_back(
-        {"scale of the levels", per_db * plan_.noise.scale_db, Scope::common});
-    f.contributions.push_back(
-        {"repeatability", per_db * plan_.noise.repeats_db, Scope::independent});
+    f = weighted_noise(curve, plan_.weighting);
+    add_level_uncertainty(f, 1.0, plan_.noise);
     return f;
   }
 
+  /// What is named so; else the first.
   void find_in_use() {
-    for (const Setting& s : settings_)
-      if (!s.is_before && (in_use_ == nullptr || lower_case(s.name) == lower_case(plan_.in_use)) &&
-          (in_use_ == nullptr || lower_case(in_use_->name) != lower_case(plan_.in_use)))
-        in_use_ = &s;
+    if (of_family_.empty()) return;
+    const auto named = std::find_if(of_family_.begin(), of_family_.end(), [this](const Setting* s) {
+      return lower_case(s->name) == lower_case(plan_.in_use);
+    });
+    in_use_ = named != of_family_.end() ? *named : of_family_.front();
   }
 
   /// The quietest, and whether that is more than its uncertainty.
@@ -278,7 +274,7 @@ class FamilyResult {
     t.columns = {{"setting", "Setting", CellKind::name, 112},
                  {"word", "Word", CellKind::figure, 44, 1200},
                  {"percent", "%", CellKind::figure, 42, 1200}};
-    for (const double hz : kOffsets)
+    for (const double hz : kFamilyOffsets)
       t.columns.push_back(
           {"at", frequency_text(hz), CellKind::figure, 56, hz == 100.0 || hz == 1e6 ? 1200 : 0});
     t.columns.push_back({"weighted", column_head(), CellKind::figure, 96});
@@ -296,7 +292,7 @@ class FamilyResult {
       row.cells.push_back({s.value && full > 0.0
                                ? fmt::format("{:g}", std::round(1e4 * *s.value / full) / 100.0)
                                : std::string()});
-      for (const double hz : kOffsets) row.cells.push_back({at(s, hz)});
+      for (const double hz : kFamilyOffsets) row.cells.push_back({at(s, hz)});
       TableCell weighted;
       if (s.weighted)
         weighted = {figure_cell(*s.weighted, 1), std::nullopt, s.judgement.has_value(), s.weighted};
@@ -363,7 +359,8 @@ class FamilyResult {
       card.head = "Keep " + in_use_->name;
       card.value = figure_text(*in_use_->weighted, Rounding::compact);
       card.caption = best_->name + ": " + figure_cell(*gain_, 1, true) + " " + difference_unit() +
-                     ", no more than its uncertainty";
+                     (is_no_difference(*gain_) ? ", no more than its uncertainty"
+                                               : ", the quietest of the others");
       r.figure_cards.push_back(std::move(card));
       return;
     }

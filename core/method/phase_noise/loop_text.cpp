@@ -6,6 +6,7 @@
 #include <string_view>
 
 #include "core/error.h"
+#include "core/method/result_json.h"
 #include "core/quantity/format.h"
 #include "core/quantity/typed_number.h"
 
@@ -19,29 +20,44 @@ struct LoopLine {
   std::string_view name;
   std::string_view key;
   std::string_view unit;
-  bool is_list = false;
-  bool is_level = false;  ///< in dB, may be negative, without prefix
+  double* (*place)(LoopParts& parts);  ///< nullptr of what has a place of its own
+  bool is_level = false;               ///< in dB, may be negative, without prefix
+  bool is_list() const { return key == "charge_pump_a"; }
 };
+
+template <auto Member>
+double* of_design(LoopParts& parts) {
+  return &(parts.design.*Member);
+}
+template <auto Member>
+double* of_noise(LoopParts& parts) {
+  return &(parts.noise.*Member);
+}
+double* of_parts(LoopParts& parts) {
+  return &parts.multiplication;
+}
 constexpr std::array<LoopLine, 19> kLoopLines{
-    {{"charge pump", "charge_pump_a", "A", true},
-     {"VCO gain", "kvco_hz_per_v", "Hz/V"},
-     {"N", "n", ""},
-     {"R2", "r2_ohm", "\u03a9"},
-     {"C1", "c1_f", "F"},
-     {"C2", "c2_f", "F"},
-     {"R3", "r3_ohm", "\u03a9"},
-     {"C3", "c3_f", "F"},
-     {"reference", "reference_hz", "Hz"},
-     {"multiplied by", "multiplication", ""},
-     {"oscillator", "oscillator_dbc", "dBc/Hz", false, true},
-     {"oscillator corner", "oscillator_corner_hz", "Hz"},
-     {"detector floor", "detector_floor", "dBc/Hz", false, true},
-     {"pushing", "pushing_hz_per_v", "Hz/V"},
-     {"supply noise", "supply_v_rt_hz", "V"},
-     {"supply corner", "supply_corner_hz", "Hz"},
-     {"series R", "series_ohm", "\u03a9"},
-     {"bulk C", "bulk_f", "F"},
-     {"bulk ESR", "bulk_esr_ohm", "\u03a9"}}};
+    {{"charge pump", "charge_pump_a", "A", nullptr},
+     {"VCO gain", "kvco_hz_per_v", "Hz/V", of_design<&LoopDesign::kvco_hz_per_v>},
+     {"N", "n", "", of_design<&LoopDesign::n>},
+     {"R2", "r2_ohm", "\u03a9", of_design<&LoopDesign::r2_ohm>},
+     {"C1", "c1_f", "F", of_design<&LoopDesign::c1_f>},
+     {"C2", "c2_f", "F", of_design<&LoopDesign::c2_f>},
+     {"R3", "r3_ohm", "\u03a9", of_design<&LoopDesign::r3_ohm>},
+     {"C3", "c3_f", "F", of_design<&LoopDesign::c3_f>},
+     {"reference", "reference_hz", "Hz", of_noise<&LoopNoiseDesign::reference_hz>},
+     {"multiplied by", "multiplication", "", of_parts},
+     {"oscillator", "oscillator_dbc", "dBc/Hz", of_noise<&LoopNoiseDesign::oscillator_dbc>, true},
+     {"oscillator corner", "oscillator_corner_hz", "Hz",
+      of_noise<&LoopNoiseDesign::oscillator_corner_hz>},
+     {"detector floor", "detector_floor", "dBc/Hz", of_noise<&LoopNoiseDesign::detector_floor>,
+      true},
+     {"pushing", "pushing_hz_per_v", "Hz/V", of_noise<&LoopNoiseDesign::pushing_hz_per_v>},
+     {"supply noise", "supply_v_rt_hz", "V", of_noise<&LoopNoiseDesign::supply_v_rt_hz>},
+     {"supply corner", "supply_corner_hz", "Hz", of_noise<&LoopNoiseDesign::supply_corner_hz>},
+     {"series R", "series_ohm", "\u03a9", of_noise<&LoopNoiseDesign::series_ohm>},
+     {"bulk C", "bulk_f", "F", of_noise<&LoopNoiseDesign::bulk_f>},
+     {"bulk ESR", "bulk_esr_ohm", "\u03a9", of_noise<&LoopNoiseDesign::bulk_esr_ohm>}}};
 
 /// The longest name that a line begins with.
 const LoopLine* loop_line(const std::string& typed) {
@@ -108,7 +124,7 @@ json parse_loop_text(const std::string& text) {
       refuse("\u201c" + typed.substr(0, 24) + "\u201d is no part of a loop",
              "Begin it with charge pump, VCO gain, N, R2, C1, C2, R3, C3 or reference");
     const std::string value = after_name(typed.substr(line->name.size()));
-    if (line->is_list) {
+    if (line->is_list()) {
       const std::vector<double> all = currents_of(value);
       if (all.empty())
         refuse("its currents cannot be read", "Type them like charge pump 0.25, 0.5, 1 mA");
@@ -133,7 +149,7 @@ std::string written_loop(const json& kept) {
     if (found->is_array()) {
       bool is_first = true;
       for (const json& one : *found) {
-        text += (is_first ? "" : ", ") + number_text(1e3 * one.get<double>(), 3);
+        text += fmt::format("{}{:.10g}", is_first ? "" : ", ", 1e3 * one.get<double>());
         is_first = false;
       }
       text += " mA\n";
@@ -141,11 +157,11 @@ std::string written_loop(const json& kept) {
     }
     const double value = found->get<double>();
     if (l.is_level)
-      text += number_text(value, 1) + " dBc/Hz\n";
+      text += fmt::format("{:.10g} dBc/Hz\n", value);
     else if (l.unit.empty())
       text += fmt::format("{:.10g}\n", value);
     else
-      text += engineering_text(value, std::string(l.unit), 4) + "\n";
+      text += engineering_text(value, std::string(l.unit), 9) + "\n";
   }
   return text;
 }
@@ -157,31 +173,12 @@ std::string told_loop(const json& kept) {
 
 LoopParts with_loop_text(LoopParts parts, const json& kept) {
   if (!kept.is_object()) return parts;
-  const auto take = [&](const char* key, double& to) {
-    if (const auto found = kept.find(key); found != kept.end() && found->is_number())
-      to = found->get<double>();
-  };
-  take("kvco_hz_per_v", parts.design.kvco_hz_per_v);
-  take("n", parts.design.n);
-  take("r2_ohm", parts.design.r2_ohm);
-  take("c1_f", parts.design.c1_f);
-  take("c2_f", parts.design.c2_f);
-  take("r3_ohm", parts.design.r3_ohm);
-  take("c3_f", parts.design.c3_f);
-  take("multiplication", parts.multiplication);
-  take("oscillator_dbc", parts.noise.oscillator_dbc);
-  take("oscillator_corner_hz", parts.noise.oscillator_corner_hz);
-  take("detector_floor", parts.noise.detector_floor);
-  take("pushing_hz_per_v", parts.noise.pushing_hz_per_v);
-  take("supply_v_rt_hz", parts.noise.supply_v_rt_hz);
-  take("supply_corner_hz", parts.noise.supply_corner_hz);
-  take("series_ohm", parts.noise.series_ohm);
-  take("bulk_f", parts.noise.bulk_f);
-  take("bulk_esr_ohm", parts.noise.bulk_esr_ohm);
-  if (const auto found = kept.find("reference_hz"); found != kept.end()) {
-    parts.design.reference_hz = found->get<double>();
-    parts.noise.reference_hz = found->get<double>();
+  for (const LoopLine& l : kLoopLines) {
+    const auto found = kept.find(std::string(l.key));
+    if (l.place != nullptr && found != kept.end() && found->is_number())
+      *l.place(parts) = found->get<double>();
   }
+  if (const auto hz = number_from(kept, "reference_hz")) parts.design.reference_hz = hz;
   if (parts.design.reference_hz)
     parts.noise.oscillator_hz = *parts.design.reference_hz * parts.design.n;
   if (const auto found = kept.find("charge_pump_a"); found != kept.end() && found->is_array())

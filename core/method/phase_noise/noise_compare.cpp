@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
+#include <span>
 
 #include "core/error.h"
 #include "core/quantity/format.h"
@@ -24,12 +25,12 @@ bool same_offsets(const NoiseCurve& a, const NoiseCurve& b) {
 }
 
 NoiseChange said(const NoiseDifference& d) {
-  if (d.is_bound || !d.is_significant) return NoiseChange::none;
+  if (!d.is_significant) return NoiseChange::none;
   return d.delta_db < 0.0 ? NoiseChange::better : NoiseChange::worse;
 }
 
 /// What each bin says once lone ones have taken their neighbours' word.
-std::vector<NoiseChange> words_of(const std::vector<NoiseDifference>& all) {
+std::vector<NoiseChange> words_of(std::span<const NoiseDifference> all) {
   std::vector<NoiseChange> words;
   for (const NoiseDifference& d : all) words.push_back(said(d));
   for (bool has_changed = true; has_changed;) {
@@ -57,9 +58,8 @@ std::vector<NoiseChange> words_of(const std::vector<NoiseDifference>& all) {
   return words;
 }
 
-std::vector<NoiseRange> ranges_of(const std::vector<NoiseDifference>& all) {
-  std::vector<NoiseRange> ranges;
-  if (std::any_of(all.begin(), all.end(), [](const auto& d) { return !d.has_u; })) return ranges;
+/// Of a stretch without bounds.
+void add_ranges(std::span<const NoiseDifference> all, std::vector<NoiseRange>& ranges) {
   const std::vector<NoiseChange> words = words_of(all);
   for (std::size_t i = 0; i < words.size();) {
     std::size_t end = i;
@@ -73,18 +73,25 @@ std::vector<NoiseRange> ranges_of(const std::vector<NoiseDifference>& all) {
     ranges.push_back(r);
     i = end;
   }
+}
+
+/// What is hidden belongs to no range, and no range runs across it.
+std::vector<NoiseRange> ranges_of(const std::vector<NoiseDifference>& all) {
+  std::vector<NoiseRange> ranges;
+  if (std::any_of(all.begin(), all.end(), [](const auto& d) { return !d.has_u; })) return ranges;
+  const std::size_t least = std::min(kRunning, all.size());
+  for (std::size_t i = 0; i < all.size();) {
+    std::size_t end = i;
+    while (end < all.size() && !all[end].is_bound()) ++end;
+    if (end - i >= least) add_ranges(std::span(all).subspan(i, end - i), ranges);
+    i = end + 1;
+  }
   return ranges;
 }
 
 bool has_line_at(const std::vector<NoiseSpur>& lines, const NoiseSpur& line) {
-  return std::any_of(lines.begin(), lines.end(), [&](const NoiseSpur& other) {
-    return std::abs(other.offset_hz - line.offset_hz) <= std::max(0.005 * line.offset_hz, 1.0);
-  });
-}
-
-/// Whether a line would have been seen in another curve: well over its noise there.
-bool could_be_seen(const NoiseSpur& line, const NoiseCurve& other) {
-  return line.offset_hz >= other.low_hz() && line.offset_hz <= other.high_hz();
+  return std::any_of(lines.begin(), lines.end(),
+                     [&](const NoiseSpur& other) { return is_same_line(other, line); });
 }
 
 const NoiseRange* widest(const std::vector<NoiseRange>& all, NoiseChange change) {
@@ -230,19 +237,19 @@ NoiseComparison compare_noise(const NoiseCurve& before, const NoiseCurve& after,
     d.delta_db = a.l_dbc_hz - b.l_dbc_hz;
     d.has_u = before.has_u && after.has_u;
     d.u_db = std::sqrt(a.u_db * a.u_db + b.u_db * b.u_db + 2.0 * repeats_db * repeats_db);
-    d.is_bound = a.bound == Bound::upper || b.bound == Bound::upper;
-    d.is_significant = d.has_u && !d.is_bound && std::abs(d.delta_db) > 2.0 * d.u_db;
-    // A bound below what was there is a gain, of at least so much.
-    if (d.is_bound && d.has_u && a.bound == Bound::upper && b.bound == Bound::none &&
-        d.delta_db < -2.0 * d.u_db)
-      d.is_significant = true;
+    d.is_before_hidden = b.bound == Bound::upper;
+    d.is_after_hidden = a.bound == Bound::upper;
+    // At most what was there before is a gain of at least so much, and the other way round.
+    const double by =
+        d.is_bound() ? (d.is_before_hidden ? d.delta_db : -d.delta_db) : std::abs(d.delta_db);
+    d.is_significant = d.has_u && !(d.is_before_hidden && d.is_after_hidden) && by > 2.0 * d.u_db;
     c.differences.push_back(d);
   }
   c.ranges = ranges_of(c.differences);
   for (const NoiseSpur& s : after.spurs)
-    if (!has_line_at(before.spurs, s) && could_be_seen(s, before)) c.gained.push_back(s);
+    if (!has_line_at(before.spurs, s) && shows_line(before, s)) c.gained.push_back(s);
   for (const NoiseSpur& s : before.spurs)
-    if (!has_line_at(after.spurs, s) && could_be_seen(s, after)) c.lost.push_back(s);
+    if (!has_line_at(after.spurs, s) && shows_line(after, s)) c.lost.push_back(s);
   if (!before.has_u || !after.has_u)
     c.remarks.push_back({"no_u", Severity::note,
                          "A curve without its own \u00b1 shows differences, not whether they mean "

@@ -13,6 +13,7 @@ namespace heron {
 /// within its own uncertainty the curve becomes a bound. InputError where the two share no offset.
 NoiseCurve without_floor(const NoiseCurve& curve, const NoiseCurve& floor);
 
+/// What a change did; unknown where it is hidden, or no uncertainty is known.
 enum class NoiseChange { none, better, worse, unknown };
 std::string change_word(NoiseChange change);  ///< "no difference"; empty if unknown
 
@@ -22,8 +23,10 @@ struct NoiseDifference {
   double delta_db = 0.0;
   double u_db = 0.0;  ///< standard; what both have in common cancels
   bool has_u = true;
-  bool is_significant = false;  ///< |delta| above 2 u
-  bool is_bound = false;        ///< one of the two is hidden: counts for no range
+  bool is_significant = false;    ///< |delta| above 2 u, and known to be on that side
+  bool is_before_hidden = false;  ///< only a bound is known of it: it counts for no range
+  bool is_after_hidden = false;
+  bool is_bound() const { return is_before_hidden || is_after_hidden; }
 };
 
 /// Neighbouring offsets with the same to say.
@@ -38,13 +41,14 @@ struct NoiseRange {
 struct NoiseComparison {
   std::vector<NoiseDifference> differences;
   std::vector<NoiseRange> ranges;  ///< rising; nothing without uncertainties
-  std::vector<NoiseSpur> gained;
-  std::vector<NoiseSpur> lost;
+  std::vector<NoiseSpur> gained;   ///< not there before, where it would have been seen
+  std::vector<NoiseSpur> lost;     ///< likewise
   std::vector<Remark> remarks;
 };
 
-/// Two states of the same thing. Only like is compared: both are brought to common bins, and what
-/// cannot be is refused by name (InputError): other detectors, no shared offset.
+/// Two states of the same thing. Only like is compared: both are brought to common bins, and all
+/// curves are mean power already; a remark names unlike detectors. InputError where they share no
+/// offset.
 /// `repeats_db`: standard, how well the same measured again agrees.
 NoiseComparison compare_noise(const NoiseCurve& before, const NoiseCurve& after,
                               double repeats_db = 0.0);

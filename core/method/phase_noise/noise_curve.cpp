@@ -31,7 +31,20 @@ std::optional<CurvePoint> curve_at(const std::vector<CurvePoint>& points, double
   p.l_dbc_hz = std::lerp(a.l_dbc_hz, b.l_dbc_hz, share);
   p.u_db = std::hypot((1.0 - share) * a.u_db, share * b.u_db);
   p.bound = a.bound == Bound::upper || b.bound == Bound::upper ? Bound::upper : Bound::none;
+  p.line_hz = a.line_hz > 0.0 && b.line_hz > 0.0 ? std::max(a.line_hz, b.line_hz) : 0.0;
   return p;
+}
+
+bool is_same_line(const NoiseSpur& a, const NoiseSpur& b) {
+  return std::abs(a.offset_hz - b.offset_hz) <=
+         std::max(0.005 * std::max(a.offset_hz, b.offset_hz), 1.0);
+}
+
+bool shows_line(const NoiseCurve& curve, const NoiseSpur& line) {
+  constexpr double kStandsOutDb = 6.0;
+  const auto p = curve_at(curve.points, line.offset_hz);
+  return p && p->line_hz > 0.0 &&
+         line.level_dbc > p->l_dbc_hz + db_from_power_ratio(p->line_hz) + kStandsOutDb;
 }
 
 std::string offset_words(double hz) {
@@ -57,6 +70,7 @@ NoiseCurve rebinned(const NoiseCurve& curve, int per_decade) {
       double square = 0.0;
       double width = 0.0;
       bool is_bound = false;
+      double line_hz = 0.0;
     };
     std::map<int, Sum> bins;
     for (std::size_t i = 0; i < points.size(); ++i) {
@@ -72,6 +86,7 @@ NoiseCurve rebinned(const NoiseCurve& curve, int per_decade) {
       sum.square += std::pow(power * p.u_db, 2.0);
       sum.width += width;
       sum.is_bound = sum.is_bound || p.bound == Bound::upper;
+      sum.line_hz = std::max(sum.line_hz, p.line_hz);
     }
     std::vector<CurvePoint> all;
     for (const auto& [k, sum] : bins) {
@@ -80,6 +95,7 @@ NoiseCurve rebinned(const NoiseCurve& curve, int per_decade) {
       p.l_dbc_hz = db_from_power_ratio(sum.power / sum.width);
       p.u_db = std::sqrt(sum.square) / sum.power;
       p.bound = sum.is_bound ? Bound::upper : Bound::none;
+      p.line_hz = sum.line_hz;
       all.push_back(p);
     }
     return all;

@@ -23,6 +23,7 @@ struct CurvePoint {
   double l_dbc_hz = 0.0;
   double u_db = 0.0;  ///< standard, of its own scatter; 0 = not known
   Bound bound = Bound::none;
+  double line_hz = 0.0;  ///< noise bandwidth that a line is seen through; 0 = lines are not told
 };
 
 /// A line in the spectrum of phase. As a small phase modulation of index b it reads 20 lg(b / 2),
@@ -35,6 +36,8 @@ struct NoiseSpur {
   bool is_one_sided = false;
   double rf_level_dbc() const { return level_dbc + (is_one_sided ? 6.0206 : 0.0); }
 };
+/// Whether two lines of the same carrier are one.
+bool is_same_line(const NoiseSpur& a, const NoiseSpur& b);
 
 /// Which averages a curve was made of; unlike ones are not compared.
 enum class NoiseDetector { unknown, power_average, log_average };
@@ -64,6 +67,8 @@ struct NoiseCurve {
 
 /// Between its points straight in decibels over the logarithm of the offset; nullopt outside.
 std::optional<CurvePoint> curve_at(const std::vector<CurvePoint>& points, double offset_hz);
+/// Whether a line of that level would stand out of a curve there.
+bool shows_line(const NoiseCurve& curve, const NoiseSpur& line);
 
 /// To two digits: "13 kHz".
 std::string offset_words(double hz);

@@ -73,7 +73,7 @@ PlotPanel difference_panel(const NoiseComparison& c, const std::string& title, i
   double most = 2.0;
   for (const NoiseDifference& d : c.differences) {
     PlotPoint p{d.offset_hz, d.delta_db};
-    if (d.is_bound) p.bound = Bound::upper;
+    if (d.is_bound()) p.bound = Bound::upper;
     line.points.push_back(p);
     PlotPoint edge{d.offset_hz, d.delta_db + 2.0 * d.u_db};
     edge.before = d.delta_db - 2.0 * d.u_db;

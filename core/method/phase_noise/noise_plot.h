@@ -10,7 +10,7 @@ namespace heron {
 Plot noise_plot(const NoiseStates& states, const NoiseComparison* comparison,
                 std::pair<double, double> counted, bool shows_am);
 
-/// A curve as a layer; every so many points for speed.
+/// A curve as a layer; the part of it that is a bound is drawn faint.
 PlotLayer curve_layer(const NoiseCurve& curve, const std::string& name, int trace);
 /// Its own scatter at 95 %.
 PlotLayer scatter_band(const NoiseCurve& curve, int trace);

@@ -15,7 +15,7 @@ constexpr std::array<const char*, 3> kDetectors{"unknown", "power-average", "log
 json points_to_json(const std::vector<CurvePoint>& points) {
   json all = json::array();
   for (const CurvePoint& p : points)
-    all.push_back({p.offset_hz, p.l_dbc_hz, p.u_db, p.bound == Bound::upper ? 1 : 0});
+    all.push_back({p.offset_hz, p.l_dbc_hz, p.u_db, p.bound == Bound::upper ? 1 : 0, p.line_hz});
   return all;
 }
 
@@ -25,22 +25,17 @@ std::vector<CurvePoint> points_from_json(const json& from) {
   for (const json& one : from) {
     CurvePoint p{one.at(0), one.at(1), one.at(2),
                  one.at(3).get<int>() != 0 ? Bound::upper : Bound::none};
+    // The first records did not keep it.
+    constexpr std::size_t kLine = 4;
+    if (one.size() > kLine) p.line_hz = one.at(kLine);
     const bool is_wrong = !(p.offset_hz > 0.0) || p.offset_hz > kMost ||
                           !(std::abs(p.l_dbc_hz) < 1000.0) || !(p.u_db >= 0.0) ||
+                          !(p.line_hz >= 0.0) ||
                           (!all.empty() && p.offset_hz <= all.back().offset_hz);
     if (is_wrong) refuse_damaged("its offsets are not those of a curve");
     all.push_back(p);
   }
   return all;
-}
-
-json optional_to_json(const std::optional<double>& value) {
-  return value ? json(*value) : json(nullptr);
-}
-
-std::optional<double> optional_from_json(const json& from, const char* key) {
-  const json& value = from.at(key);
-  return value.is_null() ? std::nullopt : std::optional(value.get<double>());
 }
 
 }  // namespace
@@ -59,10 +54,10 @@ json to_json(const NoiseRecord& record) {
           {"per_decade", c.per_decade},
           {"detector", kDetectors[static_cast<std::size_t>(c.detector)]},
           {"length_s", c.length_s},
-          {"carrier_hz", optional_to_json(c.carrier_hz)},
-          {"rf_hz", optional_to_json(c.rf_hz)},
-          {"level_dbfs", optional_to_json(c.level_dbfs)},
-          {"level_dbm", optional_to_json(c.level_dbm)},
+          {"carrier_hz", number_or_null(c.carrier_hz)},
+          {"rf_hz", number_or_null(c.rf_hz)},
+          {"level_dbfs", number_or_null(c.level_dbfs)},
+          {"level_dbm", number_or_null(c.level_dbm)},
           {"has_u", c.has_u},
           {"u_common_db", c.u_common_db},
           {"rbw_hz", record.rbw_hz},
@@ -84,10 +79,10 @@ AnalysisPtr read_noise_record(const json& from) {
     for (std::size_t i = 0; i < kDetectors.size(); ++i)
       if (detector == kDetectors[i]) c.detector = static_cast<NoiseDetector>(i);
     c.length_s = from.at("length_s");
-    c.carrier_hz = optional_from_json(from, "carrier_hz");
-    c.rf_hz = optional_from_json(from, "rf_hz");
-    c.level_dbfs = optional_from_json(from, "level_dbfs");
-    c.level_dbm = optional_from_json(from, "level_dbm");
+    c.carrier_hz = number_from(from, "carrier_hz");
+    c.rf_hz = number_from(from, "rf_hz");
+    c.level_dbfs = number_from(from, "level_dbfs");
+    c.level_dbm = number_from(from, "level_dbm");
     c.has_u = from.at("has_u");
     c.u_common_db = from.at("u_common_db");
     record->rbw_hz = from.at("rbw_hz");

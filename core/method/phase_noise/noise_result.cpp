@@ -6,6 +6,7 @@
 
 #include "core/error.h"
 #include "core/method/measure/whole_answer.h"
+#include "core/method/phase_noise/noise_figures.h"
 #include "core/method/phase_noise/noise_integral.h"
 #include "core/method/phase_noise/noise_plot.h"
 #include "core/method/phase_noise/noise_states.h"
@@ -87,32 +88,16 @@ class NoiseResult {
   }
 
  private:
-  Figure rms_figure(const NoiseIntegral& i, const NoiseCurve& curve) const {
-    Figure f;
-    f.id = "rms_phase";
-    f.label = "RMS phase";
-    f.unit = "\u00b0";
-    f.value = i.rms_deg();
-    f.bound = i.bound;
-    if (curve.has_u)
-      f.contributions.push_back({"scatter of the noise", i.u_rel * f.value, Scope::independent});
-    // A square root halves what is relative.
-    const double per_db = kPowerPerDb / 2.0 * f.value;
-    f.contributions.push_back({"scale of the levels", per_db * plan_.scale_db, Scope::common});
-    f.contributions.push_back({"repeatability", per_db * plan_.repeats_db, Scope::independent});
-    return f;
-  }
-
   void add_answers(Result& r) const {
     const NoiseState& after = *states_.after();
     Answer a;
-    a.figure = rms_figure(*now_, after.curve);
+    a.figure = rms_figure(*now_, plan_);
     a.where = states_.all.size() > 1 ? after.name : "all recordings";
     a.head = "RMS phase";
     if (states_.scaled_hz) a.head += ", " + frequency_text(*states_.scaled_hz);
     a.label = frequency_text(counted_.first) + " to " + frequency_text(counted_.second);
     if (then_) {
-      const Figure before = rms_figure(*then_, states_.before()->curve);
+      const Figure before = rms_figure(*then_, plan_);
       a.label += "; " + states_.before()->name + " " + format_figure(before).shown() + "\u00b0";
     }
     a.margin_span = plan_.limit ? plan_.limit->span : 1.0;
@@ -149,17 +134,8 @@ class NoiseResult {
 
   void add_residual_fm(Result& r, const NoiseState& after) const {
     if (plan_.fm_low_hz < after.curve.low_hz() || plan_.fm_high_hz > after.curve.high_hz()) return;
-    const NoiseIntegral i = integrate(after.curve, plan_.fm_low_hz, plan_.fm_high_hz);
-    Figure f;
-    f.id = "residual_fm";
-    f.label = "Residual FM";
-    f.unit = "Hz";
-    f.value = i.residual_fm_hz;
-    f.bound = i.bound;
-    const double per_db = kPowerPerDb / 2.0 * f.value;
-    f.contributions = {{"scatter of the noise", i.u_fm_rel * f.value, Scope::independent},
-                       {"scale of the levels", per_db * plan_.scale_db, Scope::common},
-                       {"repeatability", per_db * plan_.repeats_db, Scope::independent}};
+    const Figure f =
+        residual_fm_figure(integrate(after.curve, plan_.fm_low_hz, plan_.fm_high_hz), plan_);
     FigureCard card;
     card.head = "Residual FM, " + frequency_text(plan_.fm_low_hz) + " to " +
                 frequency_text(plan_.fm_high_hz);
@@ -212,17 +188,26 @@ class NoiseResult {
     return NoiseChange::unknown;
   }
 
-  Figure level_figure(const CurvePoint& p) const {
+  void add_difference(double hz, ResultTable::Row& row) const {
+    const NoiseDifference* d = difference_at(hz);
+    // Of two bounds nothing can be said.
+    if (d == nullptr || (d->is_before_hidden && d->is_after_hidden)) {
+      row.cells.push_back({});
+      row.cells.push_back({d != nullptr ? "hidden" : ""});
+      return;
+    }
     Figure f;
-    f.id = "phase_noise";
-    f.label = "L at " + frequency_text(p.offset_hz);
-    f.unit = "dBc/Hz";
-    f.value = p.l_dbc_hz;
-    f.bound = p.bound;
-    f.contributions = {{"scatter of the noise", p.u_db, Scope::independent},
-                       {"scale of the levels", plan_.scale_db, Scope::common},
-                       {"repeatability", plan_.repeats_db, Scope::independent}};
-    return f;
+    f.id = "difference";
+    f.label = "Difference at " + frequency_text(hz);
+    f.unit = "dB";
+    f.value = d->delta_db;
+    f.bound = d->is_after_hidden ? Bound::upper : d->is_before_hidden ? Bound::lower : Bound::none;
+    if (d->has_u) f.contributions = {{"scatter and repeatability", d->u_db, Scope::independent}};
+    row.cells.push_back({figure_cell(f, 1, true), std::nullopt, false, f});
+    const NoiseChange change = change_at(hz);
+    row.cells.push_back(
+        {d->is_bound() && change == NoiseChange::unknown ? "hidden" : change_word(change)});
+    row.cells.back().is_deciding = change == NoiseChange::better || change == NoiseChange::worse;
   }
 
   ResultTable decade_table() const {
@@ -253,28 +238,12 @@ class NoiseResult {
       if (two) row.cells.push_back({then ? number_text(then->l_dbc_hz, 1) : std::string()});
       TableCell now;
       if (here) {
-        const Figure f = level_figure(*here);
+        const Figure f = level_figure(*here, after->curve, plan_);
         now = {figure_cell(f, 1), std::nullopt, false, f};
       }
       row.cells.push_back(now);
       if (two) {
-        const NoiseDifference* d = difference_at(hz);
-        const NoiseChange change = change_at(hz);
-        Figure f;
-        if (d != nullptr) {
-          f.id = "difference";
-          f.label = "Difference at " + frequency_text(hz);
-          f.unit = "dB";
-          f.value = d->delta_db;
-          if (d->has_u)
-            f.contributions = {{"scatter and repeatability", d->u_db, Scope::independent}};
-        }
-        row.cells.push_back(d != nullptr
-                                ? TableCell{figure_cell(f, 1, true), std::nullopt, false, f}
-                                : TableCell{});
-        row.cells.push_back({change_word(change)});
-        row.cells.back().is_deciding =
-            change == NoiseChange::better || change == NoiseChange::worse;
+        add_difference(hz, row);
       }
       const auto slope = std::find_if(slopes.begin(), slopes.end(), [&](const NoiseSlope& s) {
         return std::abs(s.low_hz - hz) < 0.01 * hz;
@@ -325,8 +294,7 @@ class NoiseResult {
       for (const NoiseSpur& s : before->curve.spurs) {
         Line* same = nullptr;
         for (Line& l : lines)
-          if (std::abs(l.spur.offset_hz - s.offset_hz) <= std::max(0.005 * s.offset_hz, 1.0))
-            same = &l;
+          if (!l.is_lost && is_same_line(l.spur, s)) same = &l;
         if (same != nullptr)
           same->before = &s;
         else
@@ -342,17 +310,20 @@ class NoiseResult {
       if (before != nullptr)
         row.cells.push_back(
             {l.before != nullptr ? number_text(l.before->rf_level_dbc(), 1) : std::string()});
-      row.cells.push_back({l.is_lost ? "lost" : number_text(l.spur.rf_level_dbc(), 1)});
+      row.cells.push_back({l.is_lost ? std::string() : number_text(l.spur.rf_level_dbc(), 1)});
       if (before != nullptr) {
         const double d = l.before != nullptr ? l.spur.level_dbc - l.before->level_dbc : 0.0;
         const double u = l.before != nullptr
                              ? 2.0 * std::hypot(l.spur.u_db, l.before->u_db,
                                                 std::numbers::sqrt2 * plan_.repeats_db)
                              : 0.0;
-        row.cells.push_back({l.is_lost             ? std::string("lost")
-                             : l.before == nullptr ? std::string("gained")
-                             : std::abs(d) <= u    ? std::string("no difference")
-                                                   : number_text(d, 1, true) + " dB"});
+        // What a curve could not have shown is neither gained nor lost.
+        const bool is_shown = shows_line(l.is_lost ? after->curve : before->curve, l.spur);
+        row.cells.push_back({l.is_lost ? std::string(is_shown ? "lost" : "hidden after")
+                             : l.before == nullptr
+                                 ? std::string(is_shown ? "gained" : "hidden before")
+                             : std::abs(d) <= u ? std::string("no difference")
+                                                : number_text(d, 1, true) + " dB"});
       }
       t.rows.push_back(std::move(row));
     }
@@ -401,7 +372,7 @@ class NoiseResult {
     double before_db = 0.0;
     for (const NoiseSpur& s : states_.after()->curve.spurs)
       for (const NoiseSpur& b : states_.before()->curve.spurs)
-        if (std::abs(b.offset_hz - s.offset_hz) < 1.0 && line_words(s, {}).starts_with("mains") &&
+        if (is_same_line(b, s) && line_words(s, {}).starts_with("mains") &&
             std::abs(b.level_dbc - s.level_dbc) < 1.0 &&
             (kept == nullptr || s.level_dbc > kept->level_dbc)) {
           kept = &s;

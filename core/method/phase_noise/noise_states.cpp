@@ -21,24 +21,31 @@ bool is_called(const std::string& name, const char* what) {
   return lower_case(name).starts_with(what);
 }
 
-/// Recordings of one state: mean power of each bin.
-NoiseCurve averaged(const std::vector<NoiseCurve>& curves) {
-  NoiseCurve mean = curves.front();
-  for (CurvePoint& p : mean.points) {
+void average(const std::vector<NoiseCurve>& curves, std::vector<CurvePoint> NoiseCurve::* which,
+             std::vector<CurvePoint>& mean) {
+  for (CurvePoint& p : mean) {
     double power = 0.0;
     double square = 0.0;
     double n = 0.0;
     for (const NoiseCurve& c : curves) {
-      const auto one = curve_at(c.points, p.offset_hz);
+      const auto one = curve_at(c.*which, p.offset_hz);
       if (!one) continue;
       const double ratio = power_ratio_from_db(one->l_dbc_hz);
       power += ratio;
       square += std::pow(ratio * one->u_db, 2.0);
       n += 1.0;
+      if (one->bound == Bound::upper) p.bound = Bound::upper;
     }
     p.l_dbc_hz = db_from_power_ratio(power / n);
     p.u_db = std::sqrt(square) / power;
   }
+}
+
+/// Recordings of one state: mean power of each bin.
+NoiseCurve averaged(const std::vector<NoiseCurve>& curves) {
+  NoiseCurve mean = curves.front();
+  average(curves, &NoiseCurve::points, mean.points);
+  average(curves, &NoiseCurve::am, mean.am);
   for (std::size_t i = 1; i < curves.size(); ++i) {
     mean.length_s += curves[i].length_s;
     mean.remarks.insert(mean.remarks.end(), curves[i].remarks.begin(), curves[i].remarks.end());
@@ -188,6 +195,8 @@ NoiseCurve joined_curves(const std::vector<NoiseCurve>& curves, const std::vecto
                                     return b.offset_hz <= a.offset_hz * (1.0 + kSameOffset);
                                   }),
                       mean.points.end());
+    std::sort(mean.spurs.begin(), mean.spurs.end(),
+              [](const NoiseSpur& a, const NoiseSpur& b) { return a.offset_hz < b.offset_hz; });
     return mean;
   }
   return stitched(curves, rbw_hz, order);

@@ -9,11 +9,11 @@
 namespace heron {
 namespace {
 
-constexpr std::pair<const char*, double> kOffsets[] = {
+constexpr std::pair<const char*, double> kOffsetHeads[] = {
     {"offset_hz", 1.0}, {"offset_khz", 1e3}, {"offset_mhz", 1e6}, {"offset", 1.0}};
 
 std::string offset_head(const CsvTable& table, double& factor) {
-  for (const auto& [head, times] : kOffsets) {
+  for (const auto& [head, times] : kOffsetHeads) {
     if (!table.column(head)) continue;
     factor = times;
     return head;

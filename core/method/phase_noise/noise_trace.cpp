@@ -206,6 +206,7 @@ NoiseCurve noise_of_traces(std::span<const SpectrumTrace> traces, int per_decade
       // Decibels of Gaussian noise scatter by 5.57 dB, powers by their own size.
       const double scatter = s.is_log ? 5.57 : 1.0 / kPowerPerDb;
       p.u_db = scatter / std::sqrt(std::max(1.0, bin.independent));
+      p.line_hz = noise_hz;
       points[k] = p;
     }
     const double from = i == 0 ? 0.0 : kFromFilters * s.rbw_hz;

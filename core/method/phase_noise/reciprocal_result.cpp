@@ -16,7 +16,7 @@ namespace heron {
 namespace {
 
 constexpr double kContours[] = {1.0, 3.0, 10.0, 20.0, 30.0, 40.0, 50.0};
-constexpr double kOffsets[] = {5e3, 10e3, 20e3, 50e3, 100e3, 200e3};
+constexpr double kNeighbours[] = {5e3, 10e3, 20e3, 50e3, 100e3, 200e3};
 constexpr double kNoiseFigureAt = 174.0;  // dBm in 1 Hz at 290 K
 
 /// A stretch of offsets in which too much is lost.
@@ -42,11 +42,12 @@ class ReciprocalResult {
       curve_ = before_ = nullptr;  // it ends before a neighbour could be told from the signal
       return;
     }
-    offsets_.assign(std::begin(kOffsets), std::end(kOffsets));
+    offsets_.assign(std::begin(kNeighbours), std::end(kNeighbours));
     offsets_.push_back(plan_.offset_hz);
     std::sort(offsets_.begin(), offsets_.end());
     offsets_.erase(std::unique(offsets_.begin(), offsets_.end()), offsets_.end());
     std::erase_if(offsets_, [&](double hz) { return !is_on_map(hz); });
+    if (is_known()) lost_ = lost_ranges();
   }
 
   Result result() const {
@@ -98,13 +99,13 @@ class ReciprocalResult {
   }
 
   /// Where more than the limit is lost, on a fine grid with its ends between.
-  std::vector<Lost> lost_ranges(const NoiseCurve& curve) const {
+  std::vector<Lost> lost_ranges() const {
     constexpr int kPerDecade = 400;
     std::vector<Lost> all;
-    const double high = curve.high_hz();
+    const double high = curve_->high_hz();
     double last = low_hz_;
     for (double hz = low_hz_;; hz = std::min(high, hz * std::pow(10.0, 1.0 / kPerDecade))) {
-      const bool is_lost = lost_db(curve, hz) > plan_.limit_db();
+      const bool is_lost = lost_db(*curve_, hz) > plan_.limit_db();
       const bool is_open = !all.empty() && all.back().to_hz == 0.0;
       if (is_lost && !is_open) all.push_back({hz, 0.0, hz == low_hz_, false});
       if (!is_lost && is_open) all.back().to_hz = std::sqrt(last * hz);
@@ -135,9 +136,9 @@ class ReciprocalResult {
     return words;
   }
 
-  std::string loss_sentence(const NoiseCurve& curve) const {
+  std::string loss_sentence() const {
     const std::string limit = number_text(plan_.limit_db(), 0) + " dB";
-    const std::string where = where_words(lost_ranges(curve));
+    const std::string where = where_words(lost_);
     if (where.empty())
       return "You lose less than " + limit + " at any offset beyond " + frequency_text(low_hz_) +
              ".";
@@ -173,7 +174,7 @@ class ReciprocalResult {
       a.label = "with " + number_text(*plan_.interferer_dbm, 0, true) + " dBm beside it";
       a.limit = plan_.limit;
       if (plan_.limit) a.judgement = judge(a.figure, *plan_.limit);
-      a.sentence = loss_sentence(*curve_);
+      a.sentence = loss_sentence();
       a.step = i;
       if (offsets_[i] == plan_.offset_hz)
         r.answers.insert(r.answers.begin(), a);
@@ -282,7 +283,7 @@ class ReciprocalResult {
       }
     if (!here.points.empty()) main.layers.push_back(std::move(here));
     PlotLayer marks{PlotLayer::Kind::moment, "", 1, false, {}};
-    for (const Lost& l : lost_ranges(*curve_)) {
+    for (const Lost& l : lost_) {
       if (l.reaches_up) continue;
       PlotPoint p{l.to_hz, 0.0, 2.0 * u_edge_hz(l.to_hz)};
       p.word = "from " + offset_words(l.to_hz) + " on";
@@ -366,6 +367,7 @@ class ReciprocalResult {
   const NoiseCurve* before_ = nullptr;
   double low_hz_ = 1e3;
   std::vector<double> offsets_;  ///< of the rows, rising
+  std::vector<Lost> lost_;
 };
 
 }  // namespace

@@ -54,15 +54,15 @@ std::vector<SettingField> reciprocal_setting_fields() {
   return {quantity_setting("interferer_dbm", "", "Strong signal",
                            "At the antenna socket: a level, or microvolts into 50 ohm.",
                            Quantity::level, "dBm", "Not known", "-73 dBm"),
-          quantity_setting("offset_hz", "", "Neighbour at", "How far from the weak one.",
-                           Quantity::frequency, "Hz", "20 kHz, as usual", "20 kHz"),
+          frequency_setting("offset_hz", "", "Neighbour at", "How far from the weak one.",
+                            "20 kHz, as usual", "20 kHz", "Hz"),
           quantity_setting("mds_dbm", "Receiver", "Weak one",
                            "What is just heard without it: the level that doubles the noise.",
                            Quantity::level, "dBm", "Not known", "-142 dBm"),
           quantity_setting("mds_u_db", "Receiver", "\u00b1 of that", "Expanded.",
                            Quantity::uncertainty, "dB", "1 dB, as usual", "1 dB"),
-          quantity_setting("bandwidth_hz", "Receiver", "Bandwidth", "Noise bandwidth.",
-                           Quantity::frequency, "Hz", "500 Hz, as usual", "500 Hz")};
+          frequency_setting("bandwidth_hz", "Receiver", "Bandwidth", "Noise bandwidth.",
+                            "500 Hz, as usual", "500 Hz", "Hz")};
 }
 
 LimitField reciprocal_limit(const Evidence&) {
