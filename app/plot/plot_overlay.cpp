@@ -7,6 +7,7 @@
 #include "app/plot/place_marks.h"
 #include "app/plot/plot_graphs.h"
 #include "app/plot/plot_view.h"
+#include "app/plot/range_marks.h"
 #include "app/plot/state_marks.h"
 #include "app/plot/stem_marks.h"
 #include "app/theme/fonts.h"
@@ -21,7 +22,6 @@ constexpr double kNameHeight = 17.0;
 constexpr double kAside = 10.0;      // px between points at one place
 constexpr double kHalfPiece = 13.0;  // px of a limit beside its point
 constexpr double kRightNumbers = 32.0;
-constexpr double kLaneHeight = 16.0;
 
 /// Level of a curve nearest a place; nullopt outside.
 std::optional<double> level_at(const PlotLayer& layer, double x) {
@@ -60,9 +60,7 @@ class PlotOverlay : public QCPAbstractItem {
       if (is_behind_) {
         draw_floor(*painter, *rect, panel, theme());
         draw_places_behind(*painter, *rect, panel, view_->dragged_, theme());
-        for (const PlotRange& range : panel.ranges) {
-          if (is_shown(range)) draw_range(*painter, rect, range);
-        }
+        draw_ranges(*painter, *rect, panel, view_->right_, view_->chosen_, theme());
         draw_cursor(*painter, rect, panel);
       } else {
         draw_panel(*painter, rect, panel, i + 1 == view_->rects_.size());
@@ -81,125 +79,6 @@ class PlotOverlay : public QCPAbstractItem {
   }
   static double y_of(QCPAxisRect* rect, const PlotLayer& layer, double y) {
     return rect->axis(y_axis_of(layer))->coordToPixel(y);
-  }
-
-  /// Of all steps, or of the chosen one.
-  template <class Mark>
-  bool is_shown(const Mark& mark) const {
-    return !mark.step || mark.step == view_->chosen_;
-  }
-
-  static double inside(QCPAxisRect* rect, double x) {
-    return std::clamp(x_of(rect, x), static_cast<double>(rect->left()),
-                      static_cast<double>(rect->right()));
-  }
-
-  void draw_range(QCPPainter& p, QCPAxisRect* rect, const PlotRange& range) const {
-    const QRectF r(rect->rect());
-    const double left = inside(rect, range.from);
-    const double right = inside(rect, range.to);
-    if (right - left < 2.0) return;
-    if (range.is_caution) {
-      p.fillRect(QRectF(left, r.top(), right - left, r.height()), theme().margTint);
-      p.fillRect(QRectF(left, r.top(), 2, r.height()), theme().ink);
-      p.setFont(strong_label());
-      p.setPen(theme().slate);
-      p.drawText(QRectF(r.right() + 8, r.center().y() - 20, view_->right_ - 12, 48),
-                 Qt::AlignLeft | Qt::AlignVCenter | Qt::TextWordWrap, qt_text(range.word));
-      return;
-    }
-    if (range.is_window) {
-      QColor inside_it = theme().waterTint;
-      inside_it.setAlphaF(0.6F);
-      p.fillRect(QRectF(left, r.top(), right - left, r.height()), inside_it);
-      for (const double x : {left, right - 1})
-        p.fillRect(QRectF(x, r.top(), 1, r.height()), theme().water);
-      return;
-    }
-    const bool is_said = range.verdict == Verdict::pass || range.verdict == Verdict::fail;
-    const QColor tint = range.verdict == Verdict::pass   ? theme().passTint
-                        : range.verdict == Verdict::fail ? theme().failTint
-                                                         : theme().strip;
-    if (range.is_tinted) p.fillRect(QRectF(left, r.top(), right - left, r.height()), tint);
-    p.setFont(type_font(Type::label));
-    p.setPen(theme().mute);
-    if (is_said) {
-      p.setFont(strong_label());
-      p.setPen(range.verdict == Verdict::pass ? theme().pass : theme().fail);
-    }
-    const QString words = qt_text(range.word);
-    // What is better lies below zero: its words stand above it.
-    const double at = range.verdict == Verdict::pass ? r.top() + 3 : r.bottom() - 18;
-    if (right - left > QFontMetricsF(p.font()).horizontalAdvance(words) + 6)
-      p.drawText(QRectF(left, at, right - left, 16), Qt::AlignCenter, words);
-    if (is_said) return;
-    p.setPen(QPen(theme().hairStrong, 1, Qt::DashLine));
-    for (const double x : {left, right}) p.drawLine(QPointF(x, r.top()), QPointF(x, r.bottom()));
-  }
-
-  /// The widest place on a lane of its own, the others below it; a name inside its bar where that
-  /// is wide enough, else beside it.
-  void draw_lanes(QCPPainter& p, QCPAxisRect* rect, const PlotPanel& panel) const {
-    if (panel.lanes.empty()) return;
-    const QRectF r(rect->rect());
-    const auto width = [](const PlotRange& lane) { return lane.to - lane.from; };
-    const PlotRange* widest = &panel.lanes.front();
-    bool overlap = false;
-    for (const PlotRange& lane : panel.lanes) {
-      if (width(lane) > width(*widest)) widest = &lane;
-      for (const PlotRange& other : panel.lanes)
-        overlap = overlap || (&other != &lane && lane.from < other.to && other.from < lane.to);
-    }
-    p.setFont(type_font(Type::label));
-    const QFontMetricsF metrics(p.font());
-    double used = -1e9;  // of the second lane
-    std::vector<const PlotRange*> order;
-    for (const PlotRange& lane : panel.lanes) order.push_back(&lane);
-    std::stable_sort(order.begin(), order.end(),
-                     [](const PlotRange* a, const PlotRange* b) { return a->from < b->from; });
-    for (const PlotRange* lane : order) {
-      if (lane->to < rect->axis(QCPAxis::atBottom)->range().lower ||
-          lane->from > rect->axis(QCPAxis::atBottom)->range().upper)
-        continue;
-      const bool is_first = overlap && lane == widest;
-      const double top = r.top() + (is_first || !overlap ? 2.0 : 2.0 + kLaneHeight + 4.0);
-      const double left = inside(rect, lane->from);
-      const double right = std::max(inside(rect, lane->to), left + 2.0);
-      const bool is_chosen = lane->step && lane->step == view_->chosen_;
-      const QRectF bar(left, top, right - left, kLaneHeight);
-      p.fillRect(bar, is_chosen ? theme().waterTint : theme().sunk);
-      const double edge = is_chosen ? 2.0 : 1.0;
-      for (const double x : {left, right - edge})
-        p.fillRect(QRectF(x, top, edge, kLaneHeight), is_chosen ? theme().water : theme().mute);
-      p.setPen(is_chosen ? theme().water : theme().slate);
-      const QString name = qt_text(lane->word);
-      const double wide = metrics.horizontalAdvance(name);
-      if (bar.width() > wide + 8.0) {
-        p.drawText(bar, Qt::AlignCenter, name);
-        used = std::max(used, right);
-      } else if (right + 5.0 > used && right + 5.0 + wide < r.right() + 6.0) {
-        p.drawText(QRectF(right + 5.0, top, wide + 2.0, kLaneHeight), Qt::AlignVCenter, name);
-        used = right + 5.0 + wide;
-      }
-    }
-  }
-
-  void draw_bracket(QCPPainter& p, QCPAxisRect* rect, const PlotBracket& bracket) const {
-    const QRectF r(rect->rect());
-    const double left = inside(rect, bracket.from);
-    const double right = inside(rect, bracket.to);
-    const double y = r.top() + 12;
-    p.setPen(QPen(theme().ink, 1.5));
-    p.drawLine(QPointF(left, y), QPointF(right, y));
-    for (const double x : {left, right}) p.drawLine(QPointF(x, y - 5), QPointF(x, y + 5));
-    p.setFont(strong_label());
-    const QString words = qt_text(bracket.words);
-    const double w = QFontMetricsF(p.font()).horizontalAdvance(words);
-    const double at =
-        std::clamp((left + right - w) / 2, r.left(), std::max(r.left(), r.right() - w));
-    p.fillRect(QRectF(at - 4, y + 4, w + 8, 17), theme().sheet);
-    p.setPen(theme().ink);
-    p.drawText(QPointF(at, y + 17), words);
   }
 
   void draw_cursor(QCPPainter& p, QCPAxisRect* rect, const PlotPanel& panel) const {
@@ -253,15 +132,13 @@ class PlotOverlay : public QCPAbstractItem {
       draw_points(p, rect, layer, is_loose(layer) ? aside : 0.0);
       if (is_loose(layer)) aside += kAside;
     }
-    draw_lanes(p, rect, panel);
+    draw_lanes(p, *rect, panel, view_->chosen_, theme());
     p.setClipping(false);
     draw_states(p, *rect, panel, theme());
     draw_stem_marks(p, *rect, panel, view_->chosen_, theme());
     draw_pennant_marks(p, *rect, panel, view_->mark_, theme());
     draw_place_marks(p, *rect, panel, view_->dragged_, theme());
-    for (const PlotBracket& bracket : panel.brackets) {
-      if (is_shown(bracket)) draw_bracket(p, rect, bracket);
-    }
+    draw_brackets(p, *rect, panel, view_->chosen_, theme());
     for (const PlotLayer& layer : panel.layers) {
       if (layer.kind == PlotLayer::Kind::band && !layer.is_empty() && !layer.name.empty())
         draw_band_name(p, rect, layer);

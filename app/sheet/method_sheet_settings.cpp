@@ -268,7 +268,6 @@ void MethodSheet::save_own_file(const SettingChoice& choice) {
   }
 }
 
-/// Some settings have a key of their own: it goes on to the next choice.
 /// What a key says of the chosen step; then the next one is due.
 bool MethodSheet::type_by_key(const GeneralTest& t, int key) {
   const auto at = step();
@@ -288,6 +287,7 @@ bool MethodSheet::type_by_key(const GeneralTest& t, int key) {
   return false;
 }
 
+/// Some settings have a key of their own: it goes on to the next choice.
 void MethodSheet::keyPressEvent(QKeyEvent* event) {
   const GeneralTest* t = session_.general();
   const bool is_plain = (event->modifiers() & ~Qt::ShiftModifier) == Qt::NoModifier;

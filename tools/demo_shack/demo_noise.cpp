@@ -116,6 +116,13 @@ SpectrumTrace swept(bool is_filtered, double span_hz, double rbw_hz,
   return t;
 }
 
+/// What was taken at a step, with what the method read from it.
+void keep_record(Shack& shack, Id step, const StoredCapture& stored, const std::string& at,
+                 const Method& method, const nlohmann::json& record) {
+  save_result(shack, attach_capture(shack, step, stored, {at, 0, std::nullopt}),
+              std::string(method.record), record);
+}
+
 }  // namespace
 
 void add_phase_noise(Shack& shack, Id evaluation, const std::string& at) {
@@ -133,16 +140,14 @@ void add_phase_noise(Shack& shack, Id evaluation, const std::string& at) {
   const auto keep = [&](const std::string& label, const CaptureOpener& open) {
     const Id step = add_step(shack, test, label);
     const StoredCapture stored = store_capture(shack.captures_folder(), open);
-    save_result(shack, attach_capture(shack, step, stored, {at, 0, std::nullopt}),
-                std::string(method.record),
+    keep_record(shack, step, stored, at, method,
                 method.analyse(capture_opener(capture_path(shack, stored.hash)), context, {}, {}));
   };
   const auto keep_trace = [&](const std::string& label, const SpectrumTrace& trace) {
     const Id step = add_step(shack, test, label);
     const StoredCapture stored =
         store_trace(shack.captures_folder(), trace_csv(trace), trace.name, trace.level_dbm.size());
-    save_result(shack, attach_capture(shack, step, stored, {at, 0, std::nullopt}),
-                std::string(method.record), method.analyse_trace(trace, context));
+    keep_record(shack, step, stored, at, method, method.analyse_trace(trace, context));
   };
   std::uint64_t seed = 5760;
   for (const bool is_filtered : {false, true}) {
@@ -198,8 +203,7 @@ void add_noise_family(Shack& shack, Id evaluation, const std::string& at) {
     const CsvTable table = parse_csv(text, std::string(s.label) + ".csv");
     const StoredCapture stored =
         store_trace(shack.captures_folder(), text, table.name, table.rows.size());
-    save_result(shack, attach_capture(shack, step, stored, {at, 0, std::nullopt}),
-                std::string(method.record), method.analyse_table(table, {}));
+    keep_record(shack, step, stored, at, method, method.analyse_table(table, {}));
   }
   refresh_headline(shack, test);
 }

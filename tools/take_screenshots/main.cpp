@@ -62,6 +62,13 @@ bool take_amplifier(MainWindow& window, const QDir& folder) {
   return ok;
 }
 
+/// The last test of that kind of the evaluation that is open.
+void show_last(MainWindow& window, std::string_view characteristic) {
+  const auto course = window.session().course();
+  for (const Test& t : course)
+    if (t.characteristic == characteristic) window.show_evaluation(t.evaluation_id, t.id);
+}
+
 }  // namespace
 
 int main(int argc, char** argv) {
@@ -94,23 +101,14 @@ int main(int argc, char** argv) {
     window.show_evaluation(evaluation, tests(window.session().shack(), evaluation).front().id);
     window.sheet()->choose(0);
     ok = take(window, folder, "two-tone-" + theme) && ok;
-    for (const Test& t : window.session().course()) {
-      if (t.characteristic == "purity") window.show_evaluation(evaluation, t.id);
-    }
+    show_last(window, "purity");
     ok = take(window, folder, "purity-" + theme) && ok;
-    for (const Test& t : window.session().course()) {
-      if (t.characteristic == (dark ? "bandwidth" : "noise"))
-        window.show_evaluation(evaluation, t.id);
-    }
+    show_last(window, dark ? "bandwidth" : "noise");
     ok = take(window, folder, dark ? "bandwidth-dark" : "noise-light") && ok;
-    for (const Test& t : window.session().course()) {
-      if (t.characteristic == "output") window.show_evaluation(evaluation, t.id);
-    }
+    show_last(window, "output");
     window.sheet()->show_below(dark ? 1 : 0);
     ok = take(window, folder, "output-" + theme) && ok;
-    for (const Test& t : window.session().course()) {
-      if (t.characteristic == "reference") window.show_evaluation(evaluation, t.id);
-    }
+    show_last(window, "reference");
     window.sheet()->show_below(dark ? 0 : 1);
     ok = take(window, folder, "accuracy-" + theme) && ok;
     for (const Test& t : window.session().course()) {
@@ -120,13 +118,9 @@ int main(int argc, char** argv) {
       if (dark) break;
     }
     ok = take(window, folder, "drift-" + theme) && ok;
-    for (const Test& t : window.session().course()) {
-      if (t.characteristic == "stability") window.show_evaluation(evaluation, t.id);
-    }
+    show_last(window, "stability");
     ok = take(window, folder, "stability-" + theme) && ok;
-    for (const Test& t : window.session().course()) {
-      if (t.characteristic == "adjust") window.show_evaluation(evaluation, t.id);
-    }
+    show_last(window, "adjust");
     ok = take(window, folder, "adjust-" + theme) && ok;
   }
   for (const Device& d : devices(window.session().shack())) {
@@ -137,18 +131,14 @@ int main(int argc, char** argv) {
   ok = take(window, folder, "lock-dark") && ok;
   for (const bool dark : {true, false}) {
     window.set_dark(dark);
-    for (const Test& t : window.session().course())
-      if (t.characteristic == "phase_noise") window.show_evaluation(t.evaluation_id, t.id);
+    show_last(window, "phase_noise");
     window.sheet()->choose(3);
     ok = take(window, folder, dark ? "phase-noise-dark" : "phase-noise-light") && ok;
-    for (const Test& t : window.session().course())
-      if (t.characteristic == "noise_setting") window.show_evaluation(t.evaluation_id, t.id);
+    show_last(window, "noise_setting");
     ok = take(window, folder, dark ? "noise-family-dark" : "noise-family-light") && ok;
-    for (const Test& t : window.session().course())
-      if (t.characteristic == "reciprocal") window.show_evaluation(t.evaluation_id, t.id);
+    show_last(window, "reciprocal");
     ok = take(window, folder, dark ? "reciprocal-dark" : "reciprocal-light") && ok;
-    for (const Test& t : window.session().course())
-      if (t.characteristic == "loop") window.show_evaluation(t.evaluation_id, t.id);
+    show_last(window, "loop");
     ok = take(window, folder, dark ? "loop-dark" : "loop-light") && ok;
   }
   window.set_dark(true);
