@@ -442,6 +442,53 @@ class PhaseNoiseTest : public QObject {
     all.low_hz = 1.0;
     QVERIFY(!refusal([&] { weighted_noise(family[0].curve, all); }).isEmpty());
   }
+
+  void what_would_be_seen_is_found_and_what_would_not_is_not() {
+    // Lines well over what a curve says it shows are found, lines well below are not.
+    int found_above = 0;
+    int found_below = 0;
+    int told_above = 0;
+    int told_below = 0;
+    int lines = 0;
+    for (std::uint64_t seed = 1; seed <= 12; ++seed) {
+      MadeNoise made;
+      made.frames = 200000;
+      made.white = -110.0;
+      made.white_frequency = -95.0;
+      made.seed = seed;
+      const NoiseCurve quiet = noise_of_capture(made.open());
+      const double at[] = {230.0, 1700.0, 9100.0};
+      for (const double side_db : {8.0, -20.0}) {
+        made.lines.clear();
+        for (const double hz : at) {
+          const auto p = curve_at(quiet.points, hz);
+          QVERIFY(p && p->line_hz > 0.0);
+          const double edge = p->l_dbc_hz + 10.0 * std::log10(p->line_hz) + 6.0;
+          made.lines.push_back({hz, edge + side_db});
+        }
+        const NoiseCurve c = noise_of_capture(made.open());
+        for (const MadeNoise::Line& line : made.lines) {
+          const NoiseSpur asked{line.offset_hz, line.level_dbc, 0.0, false};
+          const bool is_found =
+              std::any_of(c.spurs.begin(), c.spurs.end(),
+                          [&](const NoiseSpur& s) { return is_same_line(s, asked); });
+          const bool is_told = shows_line(quiet, asked);
+          if (side_db > 0.0) {
+            ++lines;
+            found_above += is_found ? 1 : 0;
+            told_above += is_told ? 1 : 0;
+          } else {
+            found_below += is_found ? 1 : 0;
+            told_below += is_told ? 1 : 0;
+          }
+        }
+      }
+    }
+    QCOMPARE(told_above, lines);
+    QCOMPARE(told_below, 0);
+    QVERIFY2(found_above >= lines - 1, qPrintable(QString::number(found_above)));
+    QCOMPARE(found_below, 0);
+  }
 };
 
 QTEST_APPLESS_MAIN(PhaseNoiseTest)

@@ -5,6 +5,7 @@
 #include "core/quantity/levels.h"
 #include "core/signal/generate.h"
 #include "core/signal/memory_capture.h"
+#include "core/signal/shaped_noise.h"
 #include "core/signal/welch.h"
 
 using namespace heron;
@@ -129,6 +130,26 @@ class SpectrumTest : public QObject {
           stop.get_token());
     };
     QVERIFY_EXCEPTION_THROWN(run(), Cancelled);
+  }
+
+  void shaped_noise_has_the_density_asked_for() {
+    const auto density = [](double hz) { return 1e-6 / (1.0 + hz / 100.0); };
+    const std::vector<float> x = shaped_noise(1U << 18U, 10e3, density, 3);
+    WelchSettings settings;
+    settings.segment = 1024;
+    const Spectrum s = welch_spectrum(memory_capture(x, 10e3), settings);
+    // Bins add up to the power of a line's amplitude squared: twice its mean square.
+    double worst = 0.0;
+    for (std::size_t from = 20; from + 40 < s.power.size(); from += 40) {
+      double sum = 0.0;
+      double truth = 0.0;
+      for (std::size_t i = from; i < from + 40; ++i) {
+        sum += s.power[i] / (2.0 * s.bin_hz());
+        truth += density(s.frequency_hz(i));
+      }
+      worst = std::max(worst, std::abs(10.0 * std::log10(sum / truth)));
+    }
+    QVERIFY2(worst < 0.25, qPrintable(QString::number(worst)));
   }
 };
 
