@@ -4,8 +4,10 @@
 #include "app/plot/plot_view.h"
 #include "app/session/test_edits.h"
 #include "app/shell/message_bar.h"
+#include "app/table/figure_table.h"
 #include "app/widget/fact_band.h"
 #include "core/method/method.h"
+#include "core/method/phase_noise/loop_text.h"
 #include "core/signal/write_wav.h"
 #include "report/document.h"
 #include "report/gather.h"
@@ -36,6 +38,16 @@ class NoiseSheetTest : public QObject {
       for (int k = 20; k <= 120; ++k)
         out << std::pow(10.0, k / 20.0) << "," << level - k / 2.0 << ",0.1\n";
       return path;
+    }
+    /// What stands in the table below the plot.
+    QString cell(int row, int column) {
+      return sheet().table()->model()->index(row, column).data().toString();
+    }
+    void set(const char* method, const char* key, const nlohmann::json& value) {
+      nlohmann::json settings = window->session().settings();
+      settings[method][key] = value;
+      TestEdits(window->session()).set_settings("a setting", settings);
+      window->session().settle();
     }
     void drop(const QStringList& paths) {
       sheet().add_recordings(paths);
@@ -152,6 +164,97 @@ class NoiseSheetTest : public QObject {
     const Result& r = w.shown().result;
     QCOMPARE(r.figure_cards.front().head, std::string("Best of 3: 2 mA"));
     QVERIFY(r.answers.front().head.find("In use: 1 mA") == 0);
+  }
+
+  void a_loop_is_typed_tried_and_taken_back() {
+    NoiseWindow w("loop");
+    QVERIFY(!w.sheet().strip()->isVisible());
+    QVERIFY(w.sheet().plot()->plot().empty_words.find("Type the loop") == 0);
+    w.set("loop", "built",
+          parse_loop_text("charge pump 1, 2 mA\nVCO gain 30 MHz/V\nN 144\nR2 560\nC1 1 nF\n"
+                          "C2 22 nF\nreference 10 MHz"));
+    QCOMPARE(w.sheet().table()->model()->rowCount(), 2);
+    QVERIFY(w.cell(0, 0).startsWith("2 mA") && w.cell(1, 0).startsWith("1 mA"));
+    QVERIFY2(w.cell(1, 2).startsWith("20.8"), qPrintable(w.cell(1, 2)));
+    QVERIFY(w.sheet().facts()->isVisible());
+    QVERIFY(w.sheet().facts()->accessibleName().contains("30.0 MHz/V"));
+    // Noise and loop are two views of the row that is chosen.
+    w.sheet().choose(1);
+    QVERIFY(QString::fromStdString(w.sheet().plot()->plot().note).startsWith("1 mA"));
+    w.sheet().show_view(1);
+    const Plot& loop = w.sheet().plot()->plot();
+    QVERIFY(loop.panels.front().y_right.has_value());
+    w.sheet().show_view(0);
+    // What is tried comes on top, and is no more once it is taken back.
+    w.set("loop", "tried", parse_loop_text("R2 1k"));
+    QCOMPARE(w.sheet().table()->model()->rowCount(), 4);
+    QVERIFY(w.shown().result.answers.front().head == "Phase margin, tried");
+    w.window->session().undo_stack().undo();
+    w.window->session().settle();
+    QCOMPARE(w.sheet().table()->model()->rowCount(), 2);
+    w.window->session().undo_stack().undo();
+    w.window->session().settle();
+    QCOMPARE(w.sheet().table()->model()->rowCount(), 0);
+    QVERIFY(!w.sheet().facts()->isVisible());
+  }
+
+  void the_loop_stands_beside_what_was_measured() {
+    NoiseWindow w("noise_setting");
+    w.drop({w.table("0.5 mA.csv", -60.0), w.table("1 mA.csv", -62.0), w.table("2 mA.csv", -66.0)});
+    TestEdits(w.window->session()).add_test("loop", "Loop", "");
+    w.set("loop", "built",
+          parse_loop_text("charge pump 1 mA\nVCO gain 30 MHz/V\nN 144\nR2 560\nC1 1 nF\n"
+                          "C2 22 nF\nreference 10 MHz"));
+    // -62 - 20 lg-ish: at 20 kHz the table says -105.0.
+    QVERIFY2(w.cell(0, 6).startsWith("\u2212105.0"), qPrintable(w.cell(0, 6)));
+    QVERIFY(w.sheet().plot()->plot().panels.front().find(PlotLayer::Kind::dots) != nullptr);
+    // Without its curve there is nothing beside it.
+    w.set("loop", "built",
+          parse_loop_text("charge pump 3 mA\nVCO gain 30 MHz/V\nN 144\nR2 560\nC1 1 nF\n"
+                          "C2 22 nF\nreference 10 MHz"));
+    QVERIFY(w.cell(0, 6).isEmpty());
+    QVERIFY(w.sheet().plot()->plot().panels.front().find(PlotLayer::Kind::dots) == nullptr);
+  }
+
+  void the_counted_range_and_its_limit_judge() {
+    NoiseWindow w;
+    w.drop({w.table("after.csv", -60.0)});
+    const double whole = w.shown().result.answers.front().figure.value;
+    w.set("phase_noise", "low_hz", 1e3);
+    w.set("phase_noise", "high_hz", 1e5);
+    const Result& r = w.shown().result;
+    QVERIFY(r.answers.front().figure.value < whole);
+    QVERIFY(r.answers.front().label.find("1 kHz to 100 kHz") == 0);
+    const Plot& plot = w.sheet().plot()->plot();
+    QVERIFY(plot.panels.front().brackets.front().words.find("1 kHz to 100 kHz") !=
+            std::string::npos);
+    // 10 Hz and 1 MHz stand in the table without being counted.
+    QCOMPARE(w.sheet().table()->model()->rowCount(), 6);
+    const int last = w.sheet().table()->model()->columnCount() - 1;
+    QCOMPARE(w.cell(0, last), QString("not counted"));
+    QVERIFY(w.cell(3, last).endsWith(" %"));
+    w.window->session().undo_stack().undo();
+    w.window->session().undo_stack().undo();
+    QCOMPARE(w.shown().result.answers.front().figure.value, whole);
+  }
+
+  void what_a_table_hides_is_said_in_the_sheet() {
+    NoiseWindow w;
+    const auto with_bounds = [&](const char* name, double level) {
+      const QString path = w.files.filePath(name);
+      std::ofstream out(path.toStdString());
+      out << "offset_hz,l_dbc_hz,u_db,bound\n";
+      for (int k = 20; k <= 120; ++k)
+        out << std::pow(10.0, k / 20.0) << "," << level - k / 2.0 << ",0.1,"
+            << (k >= 70 && k <= 90 ? "upper" : "") << "\n";
+      return path;
+    };
+    w.drop({with_bounds("before.csv", -60.0), with_bounds("after.csv", -67.0)});
+    QStringList words;
+    for (int row = 0; row < w.sheet().table()->model()->rowCount(); ++row) words << w.cell(row, 4);
+    QCOMPARE(words, QStringList({"better", "better", "better", "hidden", "better", "better"}));
+    QVERIFY(w.cell(3, 3).isEmpty());
+    QCOMPARE(w.sheet().plot()->plot().panels[1].ranges.size(), 2U);
   }
 };
 

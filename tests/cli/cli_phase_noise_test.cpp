@@ -1,6 +1,7 @@
 #include <QtTest>
 #include <fstream>
 
+#include "core/signal/write_wav.h"
 #include "tests/cli/run_cli.h"
 #include "tests/cli/written_files.h"
 #include "tests/core/made_noise.h"
@@ -224,6 +225,51 @@ class CliPhaseNoiseTest : public QObject {
             .status,
         3);
     QCOMPARE(run({"reciprocal", flat(), "--offset", "20000"}).status, 2);
+  }
+
+  void what_is_hidden_is_in_no_range() {
+    std::string before = "offset_hz,l_dbc_hz,u_db,bound\n";
+    std::string after = before;
+    for (int k = 20; k <= 60; ++k) {
+      const double hz = std::pow(10.0, k / 10.0);
+      const char* bound = k > 30 && k < 40 ? "upper" : "";
+      before += fmt::format("{},-90,0.2,{}\n", hz, bound);
+      after += fmt::format("{},-97,0.2,{}\n", hz, bound);
+    }
+    const QString a = files_.written("hidden_before.csv", before);
+    const QString b = files_.written("hidden_after.csv", after);
+    const auto j = json_of({"phase-noise-compare", a, b});
+    QCOMPARE(j["ranges"].size(), 2U);
+    QVERIFY(is_near(j["ranges"][0]["high_hz"], 1e3, 1.0));
+    QVERIFY(is_near(j["ranges"][1]["low_hz"], 1e4, 1.0));
+    for (const auto& d : j["difference"]) {
+      const double hz = d["offset_hz"];
+      QCOMPARE(d["significant"].get<bool>(), hz < 1.1e3 || hz > 9.5e3);
+    }
+    const Reply people = run({"phase-noise-compare", a, b});
+    QCOMPARE(people.out.count("hidden"), 9);
+    QVERIFY(!people.out.contains("no difference"));
+  }
+
+  void lines_are_gained_where_they_would_have_been_seen() {
+    // The same carrier twice, the second time with a line; and against a table, that shows none.
+    MadeNoise made;
+    made.frames = 150000;
+    made.white = -105.0;
+    const QString quiet = files_.at("quiet.wav");
+    heron::write_wav(made.open(), quiet.toStdString());
+    made.lines = {{4000.0, -60.0}};
+    made.seed = 2;
+    const QString lined = files_.at("lined.wav");
+    heron::write_wav(made.open(), lined.toStdString());
+    const auto j = json_of({"phase-noise-compare", quiet, lined});
+    QCOMPARE(j["spurs_gained"].size(), 1U);
+    QVERIFY(is_near(j["spurs_gained"][0]["offset_hz"], 4000.0, 0.5));
+    QVERIFY(is_near(j["spurs_gained"][0]["level_dbc"], -60.0, 0.3));
+    QVERIFY(j["spurs_lost"].empty());
+    QCOMPARE(json_of({"phase-noise-compare", lined, quiet})["spurs_lost"].size(), 1U);
+    const auto table = json_of({"phase-noise-compare", flat(), lined});
+    QVERIFY(table["spurs_gained"].empty() && table["spurs_lost"].empty());
   }
 };
 
