@@ -272,7 +272,7 @@ class NoiseSheetTest : public QObject {
   void an_analysers_doubt_is_in_every_level() {
     EvidenceStep s = span_step("after", 100.0, 1e6, -100.0, 30.0);
     NoiseRecord record = dynamic_cast<const NoiseRecord&>(*s.analysis);
-    record.curve.u_common_db = 0.3;
+    for (CurvePoint& p : record.curve.points) p.u_common_db = 0.3;
     s.analysis = read_noise_record(to_json(record));
     const Result r = evaluate_noise(noise_test({s}, {{"scale_db", 0.2}, {"repeats_db", 0.1}}));
     const auto level = r.tables.front().rows[1].cells[1].figure;
@@ -282,6 +282,25 @@ class NoiseSheetTest : public QObject {
     const Figure& rms = r.answers.front().figure;
     QVERIFY(rms.u() / rms.value > kPowerPerDb / 2.0 * std::hypot(0.3, 0.2, 0.1));
     QVERIFY(rms.u() / rms.value < kPowerPerDb / 2.0 * std::hypot(0.3, 0.2, 0.15));
+  }
+
+  void beside_a_recording_only_the_trace_has_its_doubt() {
+    EvidenceStep wide = span_step("after, wide", 1e3, 1e6, -100.0, 30.0);
+    NoiseRecord record = dynamic_cast<const NoiseRecord&>(*wide.analysis);
+    for (CurvePoint& p : record.curve.points) p.u_common_db = 0.3;
+    wide.analysis = read_noise_record(to_json(record));
+    const Result r = evaluate_noise(
+        noise_test({curve_step("after", 10.0, 1e4, [](double) { return -100.0; }), wide},
+                   {{"scale_db", 0.0}, {"repeats_db", 0.0}}));
+    const auto u_at = [&](std::size_t decade) {
+      return r.tables.front().rows[decade].cells[1].figure->u();
+    };
+    QVERIFY(std::abs(u_at(1) - 0.1) < 1e-9);                   // 100 Hz
+    QVERIFY(std::abs(u_at(4) - std::hypot(0.1, 0.3)) < 1e-9);  // 100 kHz
+    // Nearly all of the sum lies in the trace.
+    const Figure& rms = r.answers.front().figure;
+    QVERIFY(std::abs(rms.u() / rms.value - 0.3 * kPowerPerDb / 2.0) <
+            0.1 * 0.3 * kPowerPerDb / 2.0);
   }
 
   void recordings_of_a_state_are_one_mean() {
@@ -318,7 +337,8 @@ class NoiseSheetTest : public QObject {
     QVERIFY(c.spurs[0].offset_hz < c.spurs[1].offset_hz);
     // Points without a kept bandwidth are read, too.
     auto old = to_json(record);
-    for (auto& p : old["points"]) p.erase(4);
+    for (auto& p : old["points"])
+      while (p.size() > 4) p.erase(4);
     const auto back = read_noise_record(old);
     QCOMPARE(dynamic_cast<const NoiseRecord&>(*back).curve.points[0].line_hz, 0.0);
   }

@@ -133,6 +133,7 @@ int main(int argc, char** argv) {
     window.set_dark(dark);
     show_last(window, "phase_noise");
     window.sheet()->choose(3);
+    window.sheet()->show_below(dark ? 1 : 0);
     ok = take(window, folder, dark ? "phase-noise-dark" : "phase-noise-light") && ok;
     show_last(window, "noise_setting");
     ok = take(window, folder, dark ? "noise-family-dark" : "noise-family-light") && ok;

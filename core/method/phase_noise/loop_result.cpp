@@ -254,7 +254,7 @@ class LoopResult {
                  {"phase", "Margin, \u00b0", CellKind::figure, 90},
                  {"peaking", "Peaking, dB", CellKind::figure, 86, 1200},
                  {"calculated", "Calculated", CellKind::figure, 80},
-                 {"measured", "measured", CellKind::figure, 76},
+                 {"measured", "Measured", CellKind::figure, 76},
                  {"margin", "Margin", CellKind::margin, -1},
                  {"verdict", "Verdict", CellKind::verdict, 110, 0, 108}};
     for (std::size_t i = 0; i < rows_.size(); ++i) {

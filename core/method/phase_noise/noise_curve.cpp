@@ -31,6 +31,7 @@ std::optional<CurvePoint> curve_at(const std::vector<CurvePoint>& points, double
   p.l_dbc_hz = std::lerp(a.l_dbc_hz, b.l_dbc_hz, share);
   p.u_db = std::hypot((1.0 - share) * a.u_db, share * b.u_db);
   p.bound = a.bound == Bound::upper || b.bound == Bound::upper ? Bound::upper : Bound::none;
+  p.u_common_db = std::lerp(a.u_common_db, b.u_common_db, share);
   p.line_hz = a.line_hz > 0.0 && b.line_hz > 0.0 ? std::max(a.line_hz, b.line_hz) : 0.0;
   return p;
 }
@@ -71,6 +72,7 @@ NoiseCurve rebinned(const NoiseCurve& curve, int per_decade) {
       double width = 0.0;
       bool is_bound = false;
       double line_hz = 0.0;
+      double common = 0.0;
     };
     std::map<int, Sum> bins;
     for (std::size_t i = 0; i < points.size(); ++i) {
@@ -87,6 +89,7 @@ NoiseCurve rebinned(const NoiseCurve& curve, int per_decade) {
       sum.width += width;
       sum.is_bound = sum.is_bound || p.bound == Bound::upper;
       sum.line_hz = std::max(sum.line_hz, p.line_hz);
+      sum.common += power * p.u_common_db;
     }
     std::vector<CurvePoint> all;
     for (const auto& [k, sum] : bins) {
@@ -96,6 +99,7 @@ NoiseCurve rebinned(const NoiseCurve& curve, int per_decade) {
       p.u_db = std::sqrt(sum.square) / sum.power;
       p.bound = sum.is_bound ? Bound::upper : Bound::none;
       p.line_hz = sum.line_hz;
+      p.u_common_db = sum.common / sum.power;
       all.push_back(p);
     }
     return all;

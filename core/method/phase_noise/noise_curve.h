@@ -24,6 +24,7 @@ struct CurvePoint {
   double u_db = 0.0;  ///< standard, of its own scatter; 0 = not known
   Bound bound = Bound::none;
   double line_hz = 0.0;  ///< noise bandwidth that a line is seen through; 0 = lines are not told
+  double u_common_db = 0.0;  ///< standard, the same for its neighbours: an analyser's log fidelity
 };
 
 /// A line in the spectrum of phase. As a small phase modulation of index b it reads 20 lg(b / 2),
@@ -57,8 +58,6 @@ struct NoiseCurve {
   std::optional<double> level_dbfs = std::nullopt;
   std::optional<double> level_dbm = std::nullopt;
   bool has_u = true;  ///< whether its points have a scatter of their own
-  /// Of its level, the same at all offsets: what an analyser's log fidelity or bandwidth leave.
-  double u_common_db = 0.0;
   std::vector<Remark> remarks = {};
 
   double low_hz() const { return points.empty() ? 0.0 : points.front().offset_hz; }

@@ -110,7 +110,7 @@ Figure weighted_noise(const NoiseCurve& curve, const NoiseWeighting& w) {
     f.unit = "dBc/Hz";
     f.value = p->l_dbc_hz;
     f.bound = p->bound;
-    add(p->u_db, curve.u_common_db);
+    add(p->u_db, p->u_common_db);
     return f;
   }
   const NoiseIntegral i = integrate(curve, w.low_hz, w.high_hz);

@@ -23,7 +23,7 @@ void add_level_uncertainty(Figure& f, double per_db, const NoisePlan& plan) {
   f.contributions.push_back({"repeatability", per_db * plan.repeats_db, Scope::independent});
 }
 
-Figure level_figure(const CurvePoint& point, const NoiseCurve& curve, const NoisePlan& plan) {
+Figure level_figure(const CurvePoint& point, const NoisePlan& plan) {
   Figure f;
   f.id = "phase_noise";
   f.label = "L at " + frequency_text(point.offset_hz);
@@ -31,8 +31,8 @@ Figure level_figure(const CurvePoint& point, const NoiseCurve& curve, const Nois
   f.value = point.l_dbc_hz;
   f.bound = point.bound;
   f.contributions = {{"scatter of the noise", point.u_db, Scope::independent}};
-  if (curve.u_common_db > 0.0)
-    f.contributions.push_back({"level of the trace", curve.u_common_db, Scope::common});
+  if (point.u_common_db > 0.0)
+    f.contributions.push_back({"level of the trace", point.u_common_db, Scope::common});
   add_level_uncertainty(f, 1.0, plan);
   return f;
 }

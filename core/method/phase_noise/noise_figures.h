@@ -10,7 +10,7 @@ namespace heron {
 void add_level_uncertainty(Figure& figure, double per_db, const NoisePlan& plan);
 
 /// L at one offset of a curve, dBc/Hz.
-Figure level_figure(const CurvePoint& point, const NoiseCurve& curve, const NoisePlan& plan);
+Figure level_figure(const CurvePoint& point, const NoisePlan& plan);
 Figure rms_figure(const NoiseIntegral& integral, const NoisePlan& plan);          ///< degrees
 Figure residual_fm_figure(const NoiseIntegral& integral, const NoisePlan& plan);  ///< Hz RMS
 

@@ -72,16 +72,21 @@ NoiseIntegral integrate(const NoiseCurve& curve, double low_hz, double high_hz) 
   }
   double square = 0.0;
   double square_fm = 0.0;
+  // What is common to neighbours adds up as it is.
+  double common = 0.0;
+  double common_fm = 0.0;
   for (std::size_t i = 0; i < all.size(); ++i) {
     square += std::pow(share[i] * all[i].u_db * kPowerPerDb, 2.0);
     square_fm += std::pow(share_fm[i] * all[i].u_db * kPowerPerDb, 2.0);
+    common += share[i] * all[i].u_common_db * kPowerPerDb;
+    common_fm += share_fm[i] * all[i].u_common_db * kPowerPerDb;
     if (all[i].bound == Bound::upper) r.bound = Bound::upper;
   }
   r.rms_rad = std::sqrt(2.0 * phase);
   r.residual_fm_hz = std::sqrt(2.0 * frequency);
   // A square root halves what is relative.
-  r.u_rel = std::hypot(std::sqrt(square) / phase, curve.u_common_db * kPowerPerDb) / 2.0;
-  r.u_fm_rel = std::hypot(std::sqrt(square_fm) / frequency, curve.u_common_db * kPowerPerDb) / 2.0;
+  r.u_rel = std::hypot(std::sqrt(square), common) / phase / 2.0;
+  r.u_fm_rel = std::hypot(std::sqrt(square_fm), common_fm) / frequency / 2.0;
   double spurs = 0.0;
   for (const NoiseSpur& s : curve.spurs)
     if (s.offset_hz >= low_hz && s.offset_hz <= high_hz)

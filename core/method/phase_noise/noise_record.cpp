@@ -15,7 +15,8 @@ constexpr std::array<const char*, 3> kDetectors{"unknown", "power-average", "log
 json points_to_json(const std::vector<CurvePoint>& points) {
   json all = json::array();
   for (const CurvePoint& p : points)
-    all.push_back({p.offset_hz, p.l_dbc_hz, p.u_db, p.bound == Bound::upper ? 1 : 0, p.line_hz});
+    all.push_back({p.offset_hz, p.l_dbc_hz, p.u_db, p.bound == Bound::upper ? 1 : 0, p.line_hz,
+                   p.u_common_db});
   return all;
 }
 
@@ -25,12 +26,15 @@ std::vector<CurvePoint> points_from_json(const json& from) {
   for (const json& one : from) {
     CurvePoint p{one.at(0), one.at(1), one.at(2),
                  one.at(3).get<int>() != 0 ? Bound::upper : Bound::none};
-    // The first records did not keep it.
+    // The first records did not keep them.
     constexpr std::size_t kLine = 4;
-    if (one.size() > kLine) p.line_hz = one.at(kLine);
+    if (one.size() > kLine + 1) {
+      p.line_hz = one.at(kLine);
+      p.u_common_db = one.at(kLine + 1);
+    }
     const bool is_wrong = !(p.offset_hz > 0.0) || p.offset_hz > kMost ||
                           !(std::abs(p.l_dbc_hz) < 1000.0) || !(p.u_db >= 0.0) ||
-                          !(p.line_hz >= 0.0) ||
+                          !(p.line_hz >= 0.0) || !(p.u_common_db >= 0.0) ||
                           (!all.empty() && p.offset_hz <= all.back().offset_hz);
     if (is_wrong) refuse_damaged("its offsets are not those of a curve");
     all.push_back(p);
@@ -59,7 +63,6 @@ json to_json(const NoiseRecord& record) {
           {"level_dbfs", number_or_null(c.level_dbfs)},
           {"level_dbm", number_or_null(c.level_dbm)},
           {"has_u", c.has_u},
-          {"u_common_db", c.u_common_db},
           {"rbw_hz", record.rbw_hz},
           {"remarks", remarks_to_json(c.remarks)}};
 }
@@ -84,7 +87,6 @@ AnalysisPtr read_noise_record(const json& from) {
     c.level_dbfs = number_from(from, "level_dbfs");
     c.level_dbm = number_from(from, "level_dbm");
     c.has_u = from.at("has_u");
-    c.u_common_db = from.at("u_common_db");
     record->rbw_hz = from.at("rbw_hz");
     c.remarks = remarks_from_json(from.at("remarks"));
   } catch (const json::exception& error) {

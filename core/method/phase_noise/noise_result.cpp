@@ -238,7 +238,7 @@ class NoiseResult {
       if (two) row.cells.push_back({then ? number_text(then->l_dbc_hz, 1) : std::string()});
       TableCell now;
       if (here) {
-        const Figure f = level_figure(*here, after->curve, plan_);
+        const Figure f = level_figure(*here, plan_);
         now = {figure_cell(f, 1), std::nullopt, false, f};
       }
       row.cells.push_back(now);

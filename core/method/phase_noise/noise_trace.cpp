@@ -181,7 +181,6 @@ NoiseCurve noise_of_traces(std::span<const SpectrumTrace> traces, int per_decade
   curve.detector = spans.front().is_log ? NoiseDetector::log_average : NoiseDetector::power_average;
   curve.carrier_hz = curve.rf_hz = spans.front().carrier_hz;
   curve.level_dbm = spans.front().carrier_dbm;
-  curve.u_common_db = std::hypot(kUsualLogU, kUsualFilterU);
   std::map<int, CurvePoint> points;
   std::vector<NoiseSpur> spurs;
   for (std::size_t i = 0; i < spans.size(); ++i) {
@@ -207,6 +206,7 @@ NoiseCurve noise_of_traces(std::span<const SpectrumTrace> traces, int per_decade
       const double scatter = s.is_log ? 5.57 : 1.0 / kPowerPerDb;
       p.u_db = scatter / std::sqrt(std::max(1.0, bin.independent));
       p.line_hz = noise_hz;
+      p.u_common_db = std::hypot(kUsualLogU, kUsualFilterU);
       points[k] = p;
     }
     const double from = i == 0 ? 0.0 : kFromFilters * s.rbw_hz;

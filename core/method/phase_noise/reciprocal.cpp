@@ -19,7 +19,7 @@ Reciprocal reciprocal_mixing(const NoiseCurve& curve, const ReciprocalCase& how)
                      "Choose an offset inside the curve");
   Reciprocal r;
   r.l_dbc_hz = p->l_dbc_hz;
-  r.u_db = std::hypot(p->u_db, curve.u_common_db);
+  r.u_db = std::hypot(p->u_db, p->u_common_db);
   r.bound = p->bound;
   const double in_channel_db = p->l_dbc_hz + db_from_power_ratio(how.bandwidth_hz);
   r.ratio_db = -in_channel_db;

@@ -286,7 +286,8 @@ class ReciprocalResult {
     for (const Lost& l : lost_) {
       if (l.reaches_up) continue;
       PlotPoint p{l.to_hz, 0.0, 2.0 * u_edge_hz(l.to_hz)};
-      p.word = "from " + offset_words(l.to_hz) + " on";
+      p.word = "less than " + number_text(plan_.limit_db(), 0) + " dB from " +
+               offset_words(l.to_hz) + " on";
       marks.points.push_back(p);
     }
     if (!marks.points.empty()) main.layers.push_back(std::move(marks));
