@@ -79,9 +79,7 @@ CommandRun add_noise_compare_command(CLI::App& app) {
   CLI::App* c = app.add_subcommand("phase-noise-compare", "What a change did to phase noise");
   c->add_option("before", o->before, "A recording, a table, or several spans A,B,C")->required();
   c->add_option("after", o->after, "The same of the other state")->required();
-  c->add_option("--per-decade", o->per_decade, "Bins a decade")
-      ->check(CLI::Range(1, 100))
-      ->capture_default_str();
+  add_bins_option(*c, o->per_decade);
   c->add_flag("--json", o->json, "One JSON object");
   return [o] { return run(*o); };
 }

@@ -111,9 +111,7 @@ CommandRun add_noise_family_command(CLI::App& app) {
   auto* offset = c->add_option("--offset", o->offset_hz, "Best at this offset, Hz")
                      ->check(CLI::PositiveNumber);
   c->add_option("--integrate", o->range, "Best over this range LO,HI")->excludes(offset);
-  c->add_option("--per-decade", o->per_decade, "Bins a decade")
-      ->check(CLI::Range(1, 100))
-      ->capture_default_str();
+  add_bins_option(*c, o->per_decade);
   c->add_flag("--json", o->json, "One JSON object");
   return [o] { return run(*o); };
 }

@@ -1,5 +1,6 @@
 #include "cli/noise_input.h"
 
+#include <CLI/CLI.hpp>
 #include <algorithm>
 #include <filesystem>
 
@@ -73,6 +74,12 @@ std::pair<double, double> range_from(const std::string& option, const std::strin
     throw InputError(option, "", "\u201c" + typed + "\u201d is no range of offsets",
                      "Give two in Hz, the lower one first: 100,100000");
   return {*low, *high};
+}
+
+void add_bins_option(CLI::App& command, int& per_decade) {
+  command.add_option("--per-decade", per_decade, "Bins a decade")
+      ->check(CLI::Range(1, 100))
+      ->capture_default_str();
 }
 
 nlohmann::json points_json(const std::vector<CurvePoint>& points, bool has_u) {

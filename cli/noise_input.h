@@ -8,6 +8,10 @@
 
 #include "core/method/phase_noise/noise_curve.h"
 
+namespace CLI {
+class App;
+}
+
 namespace heron {
 
 /// A phase-noise curve from files: a recording of a carrier, a table, or an analyser's traces of
@@ -19,6 +23,9 @@ std::vector<std::string> files_in(const std::string& typed);
 
 /// "100,100000" as a range; InputError naming the option.
 std::pair<double, double> range_from(const std::string& option, const std::string& typed);
+
+/// "--per-decade".
+void add_bins_option(CLI::App& command, int& per_decade);
 
 nlohmann::json points_json(const std::vector<CurvePoint>& points, bool has_u);
 

@@ -145,9 +145,7 @@ CommandRun add_phase_noise_command(CLI::App& app) {
   c->add_option("--floor", o->floor, "The instrument\u2019s own noise, to be subtracted");
   c->add_option("--integrate", o->ranges, "Range of offsets LO,HI; may be given several times")
       ->allow_extra_args(false);
-  c->add_option("--per-decade", o->per_decade, "Bins a decade")
-      ->check(CLI::Range(1, 100))
-      ->capture_default_str();
+  add_bins_option(*c, o->per_decade);
   c->add_flag("--json", o->json, "One JSON object");
   return [o] { return run(*o); };
 }

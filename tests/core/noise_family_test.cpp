@@ -1,8 +1,12 @@
+#include "core/method/phase_noise/noise_family.h"
+
 #include <QtTest>
 #include <numbers>
+#include <random>
 
 #include "core/method/phase_noise/family_result.h"
 #include "core/method/phase_noise/family_settings.h"
+#include "core/signal/straight_line.h"
 #include "tests/core/made_curves.h"
 #include "tests/core/said.h"
 
@@ -137,6 +141,37 @@ class NoiseFamilyTest : public QObject {
     const Result r = evaluate_family(e);
     QVERIFY(r.plots.front().panels.front().find(PlotLayer::Kind::moment) == nullptr);
     QVERIFY(r.figure_cards.front().head.starts_with("Keep "));
+  }
+
+  void curves_cross_where_they_do_however_dense_they_are() {
+    std::mt19937_64 random(3);
+    std::uniform_real_distribution<double> lg(2.3, 4.7);
+    std::uniform_real_distribution<double> slope(5.0, 30.0);
+    for (const int per_decade : {5, 20, 200, 3000}) {
+      for (int round = 0; round < 10; ++round) {
+        const double at = std::pow(10.0, lg(random));
+        const double steep = slope(random);
+        FamilyMember flat{"flat", {}};
+        FamilyMember falling{"falling", {}};
+        for (int k = 2 * per_decade; k <= 5 * per_decade; ++k) {
+          const double hz = std::pow(10.0, static_cast<double>(k) / per_decade);
+          flat.curve.points.push_back({hz, -100.0, 1e-6});
+          falling.curve.points.push_back({hz, -100.0 - steep * std::log10(hz / at), 1e-6});
+        }
+        const FamilyMember two[] = {flat, falling};
+        const auto crossings = crossings_of(two);
+        QCOMPARE(crossings.size(), 1U);
+        QVERIFY(std::abs(std::log10(crossings[0].offset_hz / at)) < 1e-6);
+      }
+    }
+    // A line through exact points is that line; one place alone is none.
+    const std::vector<double> x{1.0, 2.0, 5.0};
+    const std::vector<double> y{-3.0, -5.0, -11.0};
+    const auto line = straight_line(x, y);
+    QVERIFY(line && std::abs(line->slope + 2.0) < 1e-12);
+    QVERIFY(std::abs(line->mean_y - line->slope * line->mean_x + 1.0) < 1e-12);
+    QVERIFY(!straight_line(std::vector{4.0, 4.0}, std::vector{1.0, 2.0}));
+    QVERIFY(!straight_line(std::vector{4.0}, std::vector{1.0}));
   }
 };
 

@@ -8,6 +8,7 @@
 #include "core/method/phase_noise/noise_integral.h"
 #include "core/quantity/levels.h"
 #include "core/quantity/parse_quantity.h"
+#include "core/signal/straight_line.h"
 
 namespace heron {
 namespace {
@@ -33,25 +34,20 @@ void add_crossings(const FamilyMember& one, const FamilyMember& other, std::size
     if (d[i].delta == 0.0 || (has_u && std::abs(d[i].delta) <= 2.0 * d[i].u)) continue;
     if (meant < d.size() && (d[meant].delta < 0.0) != (d[i].delta < 0.0)) {
       // A straight line through all between them finds zero.
-      double n = 0.0;
-      double x = 0.0;
-      double y = 0.0;
-      double xx = 0.0;
-      double xy = 0.0;
+      std::vector<double> x;
+      std::vector<double> y;
       double noise = 0.0;
       for (std::size_t k = meant; k <= i; ++k) {
-        n += 1.0;
-        x += d[k].lg;
-        y += d[k].delta;
-        xx += d[k].lg * d[k].lg;
-        xy += d[k].lg * d[k].delta;
+        x.push_back(d[k].lg);
+        y.push_back(d[k].delta);
         noise += d[k].u * d[k].u;
       }
-      const double slope = (xy - x * y / n) / (xx - x * x / n);
-      if (slope == 0.0) continue;
-      const double zero = std::clamp(x / n - y / n / slope, d[meant].lg, d[i].lg);
+      const auto line = straight_line(x, y);
+      if (!line || line->slope == 0.0) continue;
+      const double zero =
+          std::clamp(line->mean_x - line->mean_y / line->slope, d[meant].lg, d[i].lg);
       NoiseCrossing c{a, b, std::pow(10.0, zero), 0.0};
-      const double u_lg = std::sqrt(noise / n / n) / std::abs(slope);
+      const double u_lg = std::sqrt(noise) / static_cast<double>(x.size()) / std::abs(line->slope);
       c.u_hz = c.offset_hz * std::log(10.0) * u_lg;
       all.push_back(c);
     }

@@ -7,6 +7,7 @@
 #include "core/error.h"
 #include "core/quantity/levels.h"
 #include "core/quantity/parse_quantity.h"
+#include "core/signal/straight_line.h"
 
 namespace heron {
 namespace {
@@ -102,11 +103,6 @@ std::vector<NoiseSlope> slopes_of(const NoiseCurve& curve) {
        std::pow(10.0, k) < curve.high_hz() * (1.0 - kSameOffset); ++k) {
     NoiseSlope s{std::max(std::pow(10.0, k), curve.low_hz()),
                  std::min(std::pow(10.0, k + 1), curve.high_hz())};
-    double n = 0.0;
-    double x = 0.0;
-    double y = 0.0;
-    double xx = 0.0;
-    double xy = 0.0;
     std::vector<CurvePoint> some;
     for (const CurvePoint& p : curve.points)
       if (p.offset_hz >= s.low_hz * (1.0 - kSameOffset) &&
@@ -117,17 +113,16 @@ std::vector<NoiseSlope> slopes_of(const NoiseCurve& curve) {
       if (const auto p = curve_at(curve.points, s.low_hz)) some.push_back(*p);
     if (some.back().offset_hz < s.high_hz * (1.0 - kSameOffset))
       if (const auto p = curve_at(curve.points, s.high_hz)) some.push_back(*p);
+    std::vector<double> lg;
+    std::vector<double> db;
     for (const CurvePoint& p : some) {
-      const double lg = std::log10(p.offset_hz);
-      n += 1.0;
-      x += lg;
-      y += p.l_dbc_hz;
-      xx += lg * lg;
-      xy += lg * p.l_dbc_hz;
+      lg.push_back(std::log10(p.offset_hz));
+      db.push_back(p.l_dbc_hz);
     }
-    const double spread = xx - x * x / n;
-    if (n < 2.0 || spread < 1e-6) continue;
-    s.db_per_decade = (xy - x * y / n) / spread;
+    constexpr double kLeastDecades = 1e-3;  // of a curve that ends just beyond a decade
+    const auto line = straight_line(lg, db);
+    if (!line || std::log10(s.high_hz / s.low_hz) < kLeastDecades) continue;
+    s.db_per_decade = line->slope;
     all.push_back(s);
   }
   return all;
