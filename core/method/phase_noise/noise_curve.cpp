@@ -42,10 +42,10 @@ bool is_same_line(const NoiseSpur& a, const NoiseSpur& b) {
 }
 
 bool shows_line(const NoiseCurve& curve, const NoiseSpur& line) {
-  constexpr double kStandsOutDb = 6.0;
+  constexpr double kLineOverCurveDb = 6.0;
   const auto p = curve_at(curve.points, line.offset_hz);
   return p && p->line_hz > 0.0 &&
-         line.level_dbc > p->l_dbc_hz + db_from_power_ratio(p->line_hz) + kStandsOutDb;
+         line.level_dbc > p->l_dbc_hz + db_from_power_ratio(p->line_hz) + kLineOverCurveDb;
 }
 
 std::string offset_words(double hz) {
