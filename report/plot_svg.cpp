@@ -23,6 +23,7 @@ constexpr double kRightNumbers = 30.0;  // of an axis at the right
 constexpr double kFirstTop = 30.0;
 constexpr double kMainHeight = 220.0;
 constexpr double kStripHeight = 80.0;
+constexpr double kPictureHeight = 130.0;
 constexpr double kBetween = 34.0;
 constexpr double kBelow = 30.0;
 constexpr double kStateLane = 18.0;
@@ -40,7 +41,9 @@ class PanelSvg {
  public:
   PanelSvg(const Plot& plot, const PlotPanel& panel, double top, double height)
       : panel_(panel),
-        x_(x_scale(plot)),
+        x_(panel.own_x && panel.own_x->range
+               ? PlotScale(panel.own_x->range->first, panel.own_x->range->second, false)
+               : x_scale(plot)),
         y_(y_scale(panel)),
         right_(right_scale(panel)),
         top_(top),
@@ -70,6 +73,7 @@ class PanelSvg {
                       x_axis.title + (x_axis.unit.empty() ? "" : ", " + x_.unit(x_axis.unit)),
                       "end", "#465B69");
     }
+    if (panel_.picture) out += picture(*panel_.picture);
     for (const PlotLayer& layer : panel_.layers) out += layer_behind_svg(layer, frame());
     for (const PlotRange& range : panel_.ranges) out += drawn(range);
     for (const PlotRange& lane : panel_.lanes) out += drawn_lane(lane);
@@ -146,6 +150,52 @@ class PanelSvg {
                           verdict_colour(cell.verdict));
       }
       top += kStateLane;
+    }
+    return out;
+  }
+
+  /// The highest of each cell of a coarse grid, in a few steps of blue; alike ones beside each
+  /// other are one.
+  std::string picture(const PlotPicture& given) const {
+    constexpr std::size_t kAcross = 180;
+    constexpr std::size_t kUp = 48;
+    constexpr std::array<const char*, 6> kBlues{"#EDF3F6", "#D3E2EA", "#A9C6D5",
+                                                "#7BA6BC", "#3F7692", "#1B282F"};
+    const auto edge = [](std::size_t i, std::size_t of, std::size_t count) {
+      return i * count / of;
+    };
+    const double wide = x(given.x.second) - x(given.x.first);
+    const double high = y(given.y.first) - y(given.y.second);
+    std::string out;
+    for (std::size_t row = 0; row < kUp; ++row) {
+      int last = -1;
+      std::size_t from = 0;
+      const auto end_run = [&](std::size_t to) {
+        if (last < 0) return;
+        out += fmt::format("<rect x='{:.1f}' y='{:.1f}' width='{:.1f}' height='{:.1f}' fill='{}'/>",
+                           x(given.x.first) + wide * static_cast<double>(from) / kAcross,
+                           y(given.y.first) - high * static_cast<double>(row + 1) / kUp,
+                           wide * static_cast<double>(to - from) / kAcross, high / kUp,
+                           kBlues[static_cast<std::size_t>(last)]);
+      };
+      for (std::size_t column = 0; column < kAcross; ++column) {
+        double most = given.lowest;
+        for (std::size_t c = edge(column, kAcross, given.columns);
+             c < std::max(edge(column, kAcross, given.columns) + 1,
+                          edge(column + 1, kAcross, given.columns));
+             ++c)
+          for (std::size_t r = edge(row, kUp, given.rows);
+               r < std::max(edge(row, kUp, given.rows) + 1, edge(row + 1, kUp, given.rows)); ++r)
+            most = std::max(most, static_cast<double>((*given.levels)[c * given.rows + r]));
+        const double share = (most - given.lowest) / (given.highest - given.lowest);
+        const int step = static_cast<int>(std::floor(share * 7.0)) - 1;  // the lowest is paper
+        const int now = std::min(step, 5);
+        if (now == last) continue;
+        end_run(column);
+        last = now;
+        from = column;
+      }
+      end_run(kAcross);
     }
     return out;
   }
@@ -412,13 +462,27 @@ class PanelSvg {
   double bottom_;
 };
 
+/// Where the next one has an axis of its own, this one needs its numbers too.
+bool has_x_words(const Plot& plot, std::size_t panel) {
+  return panel + 1 == plot.panels.size() || plot.panels[panel + 1].own_x.has_value();
+}
+double words_height(const Plot& plot, std::size_t panel) {
+  return panel + 1 < plot.panels.size() && has_x_words(plot, panel) ? kBelow : 0.0;
+}
+double panel_height(const Plot& plot, std::size_t panel) {
+  const double own = panel == 0                   ? kMainHeight
+                     : plot.panels[panel].picture ? kPictureHeight
+                                                  : kStripHeight;
+  return own + words_height(plot, panel);
+}
+
 }  // namespace
 
 double plot_svg_height(const Plot& plot) {
-  const auto strips = static_cast<double>(plot.panels.empty() ? 0 : plot.panels.size() - 1);
-  double states = 0.0;
-  for (const PlotPanel& panel : plot.panels) states += states_height(panel);
-  return kFirstTop + kMainHeight + strips * (kStripHeight + kBetween) + kBelow + states;
+  double height = kFirstTop + kBelow - kBetween;
+  for (std::size_t i = 0; i < plot.panels.size(); ++i)
+    height += panel_height(plot, i) + kBetween + states_height(plot.panels[i]);
+  return plot.panels.empty() ? kFirstTop + kMainHeight + kBelow : height;
 }
 
 std::string plot_svg(const Plot& plot) {
@@ -429,8 +493,10 @@ std::string plot_svg(const Plot& plot) {
   if (!plot.note.empty()) out += svg_text(kRight, kFirstTop - 12, plot.note, "end", "#5A6C77");
   double top = kFirstTop;
   for (std::size_t i = 0; i < plot.panels.size(); ++i) {
-    const double height = i == 0 ? kMainHeight : kStripHeight;
-    out += PanelSvg(plot, plot.panels[i], top, height).drawn(i + 1 == plot.panels.size(), plot.x);
+    const PlotPanel& panel = plot.panels[i];
+    const double height = panel_height(plot, i);
+    out += PanelSvg(plot, panel, top, height - words_height(plot, i))
+               .drawn(has_x_words(plot, i), panel.own_x ? *panel.own_x : plot.x);
     top += height + kBetween + states_height(plot.panels[i]);
   }
   return out + "</svg>";

@@ -5,6 +5,7 @@
 #include <limits>
 
 #include "app/plot/dot_graph.h"
+#include "app/plot/picture_graph.h"
 #include "app/theme/traces.h"
 #include "core/method/plot_scale.h"
 
@@ -150,6 +151,8 @@ void add_band(QCPAxisRect& rect, const PlotLayer& layer) {
 
 void add_graphs(QCPAxisRect& rect, const PlotPanel& panel, std::optional<std::size_t> chosen,
                 bool is_of_one_step) {
+  if (panel.picture)
+    new PictureGraph(rect.axis(QCPAxis::atBottom), rect.axis(QCPAxis::atLeft), *panel.picture);
   for (const PlotLayer& layer : panel.layers) {
     if (layer.is_empty()) continue;
     if (layer.kind == PlotLayer::Kind::curve) {
@@ -171,6 +174,7 @@ void add_graphs(QCPAxisRect& rect, const PlotPanel& panel, std::optional<std::si
 void dress_graphs(QCustomPlot& plot, const Theme& theme) {
   for (int i = 0; i < plot.plottableCount(); ++i) {
     if (auto* graph = dynamic_cast<LayerGraph*>(plot.plottable(i))) graph->dress(theme);
+    if (auto* picture = dynamic_cast<PictureGraph*>(plot.plottable(i))) picture->dress(theme);
     if (auto* dots = dynamic_cast<DotGraph*>(plot.plottable(i)))
       dots->set_colour(dot_colour(theme, dots->trace()));
   }

@@ -3,7 +3,9 @@
 #include <algorithm>
 
 #include "app/paint/figure_text.h"
+#include "app/plot/event_flags.h"
 #include "app/plot/pennant_marks.h"
+#include "app/plot/picture_graph.h"
 #include "app/plot/place_marks.h"
 #include "app/plot/plot_graphs.h"
 #include "app/plot/plot_view.h"
@@ -63,7 +65,7 @@ class PlotOverlay : public QCPAbstractItem {
         draw_ranges(*painter, *rect, panel, view_->right_, view_->chosen_, theme());
         draw_cursor(*painter, rect, panel);
       } else {
-        draw_panel(*painter, rect, panel, i + 1 == view_->rects_.size());
+        draw_panel(*painter, i);
       }
     }
     if (!is_behind_ && !view_->plot_.has_points() && !view_->rects_.empty()) draw_empty(*painter);
@@ -95,11 +97,16 @@ class PlotOverlay : public QCPAbstractItem {
     }
   }
 
-  void draw_panel(QCPPainter& p, QCPAxisRect* rect, const PlotPanel& panel, bool is_last) const {
+  void draw_panel(QCPPainter& p, std::size_t index) const {
+    QCPAxisRect* rect = view_->rects_[index];
+    const PlotPanel& panel = view_->plot_.panels[index];
+    const bool is_last = view_->has_x_words(index);
+    const PlotAxis& x_axis = view_->x_axis(index);
     const QRectF r(rect->rect());
     p.setFont(type_font(Type::label));
     p.setPen(theme().slate);
-    p.drawText(QRectF(15, r.top() - 25, 300, 18), Qt::AlignVCenter, qt_text(panel.y.title));
+    const double title = r.top() - 25 - (panel.picture ? kFlagRoom - 2 : 0);
+    p.drawText(QRectF(15, title, 300, 18), Qt::AlignVCenter, qt_text(panel.y.title));
     if (panel.y_right)
       p.drawText(QRectF(r.right() - 200, r.top() - 25, 200 + kRightNumbers, 18),
                  Qt::AlignRight | Qt::AlignVCenter, qt_text(panel.y_right->title));
@@ -115,12 +122,12 @@ class PlotOverlay : public QCPAbstractItem {
     }
     if (is_last) {
       const QCPRange range = rect->axis(QCPAxis::atBottom)->range();
-      const PlotScale scale(range.lower, range.upper, view_->plot_.x.is_logarithmic);
-      const std::string& base = view_->plot_.x.unit;
+      const PlotScale scale(range.lower, range.upper, x_axis.is_logarithmic);
+      const std::string& base = x_axis.unit;
       p.setFont(strong_label());
       const int below = kStateHeight * static_cast<int>(panel.states.size());
       p.drawText(QRectF(r.right() + 12, r.bottom() + 6 + below, view_->right_ - 16, 18),
-                 Qt::AlignVCenter, qt_text(base.empty() ? view_->plot_.x.title : scale.unit(base)));
+                 Qt::AlignVCenter, qt_text(base.empty() ? x_axis.title : scale.unit(base)));
     }
     p.setClipRect(r.adjusted(-6, -2, 6, 2));
     const auto loose = std::count_if(panel.layers.begin(), panel.layers.end(), is_loose);
@@ -132,8 +139,12 @@ class PlotOverlay : public QCPAbstractItem {
       draw_points(p, rect, layer, is_loose(layer) ? aside : 0.0);
       if (is_loose(layer)) aside += kAside;
     }
-    draw_lanes(p, *rect, panel, view_->chosen_, theme());
+    if (!panel.picture) draw_lanes(p, *rect, panel, view_->chosen_, theme());
     p.setClipping(false);
+    if (panel.picture) {
+      draw_event_flags(p, *rect, panel, view_->chosen_, theme());
+      draw_picture_scale(p, *rect, *panel.picture, theme());
+    }
     draw_states(p, *rect, panel, theme());
     draw_stem_marks(p, *rect, panel, view_->chosen_, theme());
     draw_pennant_marks(p, *rect, panel, view_->mark_, theme());
@@ -145,7 +156,7 @@ class PlotOverlay : public QCPAbstractItem {
     }
     draw_names(p, rect, panel);
     if (view_->cursor_ && view_->read_curve() != nullptr) draw_read_curves(p, rect, panel);
-    if (is_last && view_->cursor_) draw_readout(p, rect, panel);
+    if (is_last && view_->cursor_ && !panel.own_x) draw_readout(p, rect, panel);
   }
 
   /// Through all panels, a dot on each curve; what they are there stands below the last.

@@ -5,6 +5,7 @@
 #include <cmath>
 #include <set>
 
+#include "app/plot/event_flags.h"
 #include "app/plot/pennant_marks.h"
 #include "app/plot/place_marks.h"
 #include "app/plot/plot_graphs.h"
@@ -25,7 +26,9 @@ constexpr int kBesideName = 42;  // its line, and room
 constexpr int kRightTicks = 32;  // numbers of an axis at the right
 constexpr int kTop = 28;
 constexpr int kBottom = 26;
-constexpr int kStripHeight = 92;  // with its words
+constexpr int kStripHeight = 92;    // with its words
+constexpr int kPictureHeight = 84;  // at least
+constexpr int kScaleRoom = 66;      // of a picture, at its right
 
 /// 1-2-5 in the unit that suits what is shown.
 class ScaleTicker : public QCPAxisTicker {
@@ -60,6 +63,9 @@ int room_for_names(const Plot& plot) {
   }
   const bool has_right = std::any_of(plot.panels.begin(), plot.panels.end(),
                                      [](const PlotPanel& p) { return p.y_right.has_value(); });
+  const bool has_picture = std::any_of(plot.panels.begin(), plot.panels.end(),
+                                       [](const PlotPanel& p) { return p.picture.has_value(); });
+  if (has_picture) widest = std::max(widest, static_cast<double>(kScaleRoom));
   const int ticks = has_right ? kRightTicks : 0;
   return std::clamp(static_cast<int>(std::ceil(widest)) + ticks, kLeastRight + ticks, kMostRight);
 }
@@ -89,7 +95,9 @@ void PlotView::set_plot(const Plot& given, std::optional<std::size_t> chosen) {
                  [](const PlotPanel& a, const PlotPanel& b) {
                    return a.y.is_logarithmic == b.y.is_logarithmic &&
                           a.y_right.has_value() == b.y_right.has_value() &&
-                          a.states.size() == b.states.size();
+                          a.states.size() == b.states.size() &&
+                          a.own_x.has_value() == b.own_x.has_value() &&
+                          a.picture.has_value() == b.picture.has_value();
                  });
   const auto count = [](const Plot& p) {
     std::size_t n = 0;
@@ -100,8 +108,12 @@ void PlotView::set_plot(const Plot& given, std::optional<std::size_t> chosen) {
     }
     return n;
   };
-  const bool same_points =
-      same_panels && count(plot) == count(plot_) && plot.x.range == plot_.x.range;
+  const bool same_points = same_panels && count(plot) == count(plot_) &&
+                           plot.x.range == plot_.x.range &&
+                           std::equal(plot.panels.begin(), plot.panels.end(), plot_.panels.begin(),
+                                      [](const PlotPanel& a, const PlotPanel& b) {
+                                        return !a.own_x || a.own_x->range == b.own_x->range;
+                                      });
   plot_ = plot;
   chosen_ = chosen;
   right_ = right;
@@ -133,10 +145,16 @@ void PlotView::build_panels() {
     auto* rect = new QCPAxisRect(this);
     rect->setupFullAxesBox(false);
     rect->setAutoMargins(QCP::msNone);
-    const bool is_last = i + 1 == plot_.panels.size();
-    const int states = kStateHeight * static_cast<int>(plot_.panels[i].states.size());
-    rect->setMargins(QMargins(kLeft, kTop, right_, (is_last ? kBottom : 4) + states));
-    if (i > 0) {
+    const bool is_last = has_x_words(i);
+    const PlotPanel& panel = plot_.panels[i];
+    const int states = kStateHeight * static_cast<int>(panel.states.size());
+    rect->setMargins(QMargins(kLeft, kTop + (panel.picture ? kFlagRoom : 0), right_,
+                              (is_last ? kBottom : 4) + states));
+    if (panel.picture) {
+      rect->setMinimumSize(0, kPictureHeight);
+    } else if (i == 0 && has_x_words(i)) {
+      rect->setMinimumSize(0, kPictureHeight);
+    } else if (i > 0) {
       rect->setMinimumSize(0, kStripHeight);
       rect->setMaximumSize(QWIDGETSIZE_MAX, kStripHeight);
     }
@@ -144,7 +162,6 @@ void PlotView::build_panels() {
     rect->setRangeZoom(Qt::Horizontal);
     QCPAxis* x = rect->axis(QCPAxis::atBottom);
     QCPAxis* y = rect->axis(QCPAxis::atLeft);
-    const PlotPanel& panel = plot_.panels[i];
     QCPAxis* at_right = rect->axis(QCPAxis::atRight);
     for (QCPAxis* axis : rect->axes()) {
       axis->setVisible(axis == x || axis == y || (axis == at_right && panel.y_right));
@@ -155,8 +172,9 @@ void PlotView::build_panels() {
     x->setTickLabelPadding(8 + states);
     x->grid()->setVisible(false);
     x->setTickLabels(is_last);
-    x->setScaleType(plot_.x.is_logarithmic ? QCPAxis::stLogarithmic : QCPAxis::stLinear);
-    x->setTicker(QSharedPointer<ScaleTicker>::create(plot_.x.is_logarithmic, 10));
+    const bool is_log = x_axis(i).is_logarithmic;
+    x->setScaleType(is_log ? QCPAxis::stLogarithmic : QCPAxis::stLinear);
+    x->setTicker(QSharedPointer<ScaleTicker>::create(is_log, 10));
     y->setScaleType(panel.y.is_logarithmic ? QCPAxis::stLogarithmic : QCPAxis::stLinear);
     y->setTicker(QSharedPointer<ScaleTicker>::create(panel.y.is_logarithmic, i == 0 ? 6 : 3));
     at_right->setTicker(QSharedPointer<ScaleTicker>::create(false, i == 0 ? 6 : 3));
@@ -165,8 +183,8 @@ void PlotView::build_panels() {
     for (QCPAxis* axis : {y, at_right}) axis->setBasePen(Qt::NoPen);
     y->grid()->setAntialiased(false);
     y->grid()->setZeroLinePen(Qt::NoPen);
-    // All panels look at the same x.
-    if (!rects_.empty()) {
+    // All panels look at the same x, but those that have their own.
+    if (!rects_.empty() && !panel.own_x) {
       QCPAxis* first = rects_.front()->axis(QCPAxis::atBottom);
       const auto follow = [](QCPAxis* from, QCPAxis* to) {
         connect(from, qOverload<const QCPRange&>(&QCPAxis::rangeChanged), to,
@@ -178,6 +196,14 @@ void PlotView::build_panels() {
     plotLayout()->addElement(static_cast<int>(i), 0, rect);
     rects_.push_back(rect);
   }
+}
+
+const PlotAxis& PlotView::x_axis(std::size_t panel) const {
+  return plot_.panels[panel].own_x ? *plot_.panels[panel].own_x : plot_.x;
+}
+
+bool PlotView::has_x_words(std::size_t panel) const {
+  return panel + 1 == plot_.panels.size() || plot_.panels[panel + 1].own_x.has_value();
 }
 
 void PlotView::fill() {
@@ -217,6 +243,8 @@ void PlotView::show_all() {
     rects_[i]->axis(QCPAxis::atLeft)->setRange(y.from(), y.to());
     const PlotScale right = right_scale(plot_.panels[i]);
     rects_[i]->axis(QCPAxis::atRight)->setRange(right.from(), right.to());
+    if (const auto& own = plot_.panels[i].own_x; own && own->range)
+      rects_[i]->axis(QCPAxis::atBottom)->setRange(own->range->first, own->range->second);
   }
   rects_.front()->axis(QCPAxis::atBottom)->setRange(x.from(), x.to());
   replot(rpQueuedReplot);

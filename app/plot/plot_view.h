@@ -52,6 +52,8 @@ class PlotView : public QCustomPlot {
   friend class PlotOverlay;
   void build_panels();
   void fill();
+  const PlotAxis& x_axis(std::size_t panel) const;
+  bool has_x_words(std::size_t panel) const;
   bool has_curve() const;
   const PlotLayer* read_curve() const;  ///< that the cursor follows; nullptr where none is bold
   static std::vector<std::pair<const PlotLayer*, double>> values_at(const PlotPanel& panel,
@@ -60,7 +62,8 @@ class PlotView : public QCustomPlot {
   bool read_by_key(const QKeyEvent& event);
   const PlotLayer* handle() const;
   bool is_on_handle(QPointF point) const;
-  bool is_on_lanes(QPointF point) const;
+  std::optional<std::size_t> lanes_at(QPointF point) const;  ///< panel whose names stand there
+  void choose_event(QPointF point);
   void move_cursor(double x);
   void move_handle(double by);
   void put_handle(double x);
@@ -78,7 +81,7 @@ class PlotView : public QCustomPlot {
   std::optional<double> cursor_;
   std::optional<double> dragged_;  ///< where the handle is held
   bool is_dragging_ = false;
-  bool is_marking_ = false;  ///< a place among the lanes
+  std::optional<std::size_t> marked_in_;  ///< panel in which a place is dragged over
   bool can_edit_ = false;
   QPoint pressed_at_;
 };

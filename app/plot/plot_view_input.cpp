@@ -5,6 +5,7 @@
 #include <set>
 #include <utility>
 
+#include "app/plot/event_flags.h"
 #include "app/plot/pennant_marks.h"
 #include "app/plot/place_marks.h"
 #include "app/plot/plot_graphs.h"
@@ -19,6 +20,7 @@ constexpr double kHandleReach = 9.0;
 constexpr double kHandleStep = 0.1;
 constexpr double kCloser = 0.7;
 constexpr double kReach = 14.0;      // px round a point that choose it
+constexpr double kBelowPx = 28.0;    // px below a panel that are its own
 constexpr double kStemReach = 24.0;  // px beside a stem
 
 /// In steps, and never at nothing.
@@ -72,6 +74,8 @@ std::vector<std::size_t> PlotView::steps(bool only_bad) const {
       // Whole curves have no place: they come in the order of their steps.
       if (layer.step && !only_bad) found.emplace(static_cast<double>(*layer.step), *layer.step);
     }
+    for (const PlotRange& event : panel.lanes)
+      if (panel.picture && event.step && !only_bad) found.emplace(event.from, *event.step);
   }
   std::vector<std::size_t> list;
   for (const auto& [x, step] : found) {
@@ -154,19 +158,35 @@ void PlotView::keyPressEvent(QKeyEvent* event) {
   }
 }
 
-/// Where names of places stand, over the main panel.
-bool PlotView::is_on_lanes(QPointF point) const {
+/// Where names of places stand, over a panel; of a picture all of it.
+std::optional<std::size_t> PlotView::lanes_at(QPointF point) const {
   constexpr double kLanesPx = 42.0;
-  if (!can_edit_ || rects_.empty() || plot_.panels.front().lanes.empty()) return false;
-  const QRectF area = rects_.front()->rect();
-  return QRectF(area.left(), area.top(), area.width(), kLanesPx).contains(point);
+  if (!can_edit_) return std::nullopt;
+  for (std::size_t i = 0; i < rects_.size(); ++i) {
+    const PlotPanel& panel = plot_.panels[i];
+    if (panel.lanes.empty() && !panel.picture) continue;
+    const QRectF area = rects_[i]->rect();
+    const double height = panel.picture ? area.height() : kLanesPx;
+    if (QRectF(area.left(), area.top(), area.width(), height).contains(point)) return i;
+  }
+  return std::nullopt;
+}
+
+/// A flag, or the time below it.
+void PlotView::choose_event(QPointF point) {
+  for (std::size_t i = 0; i < rects_.size(); ++i) {
+    if (!plot_.panels[i].picture) continue;
+    if (!QRectF(rects_[i]->rect()).adjusted(0, -kFlagRoom, 0, 0).contains(point)) continue;
+    const double x = rects_[i]->axis(QCPAxis::atBottom)->pixelToCoord(point.x());
+    if (const auto step = event_at(plot_.panels[i], x)) emit step_chosen(static_cast<int>(*step));
+  }
 }
 
 void PlotView::mousePressEvent(QMouseEvent* event) {
   pressed_at_ = event->pos();
   is_dragging_ = is_on_handle(event->position());
-  is_marking_ = !is_dragging_ && is_on_lanes(event->position());
-  if (!is_dragging_ && !is_marking_) QCustomPlot::mousePressEvent(event);
+  marked_in_ = is_dragging_ ? std::nullopt : lanes_at(event->position());
+  if (!is_dragging_ && !marked_in_) QCustomPlot::mousePressEvent(event);
 }
 
 void PlotView::mouseMoveEvent(QMouseEvent* event) {
@@ -184,7 +204,11 @@ void PlotView::mouseMoveEvent(QMouseEvent* event) {
             : is_on_mark                             ? Qt::PointingHandCursor
             : has_curve() || read_curve() != nullptr ? Qt::CrossCursor
                                                      : Qt::ArrowCursor);
-  if (has_curve())
+  // A picture has another axis.
+  const bool is_elsewhere = event->position().y() > rects_.front()->bottom() + kBelowPx &&
+                            std::any_of(plot_.panels.begin(), plot_.panels.end(),
+                                        [](const PlotPanel& p) { return p.own_x.has_value(); });
+  if (has_curve() && !is_elsewhere)
     move_cursor(x);
   else if (rects_.front()->rect().contains(event->pos()))
     read_at(x);
@@ -208,10 +232,10 @@ void PlotView::mouseReleaseEvent(QMouseEvent* event) {
     if (moved && handle() != nullptr) put_handle(*moved);
     return;
   }
-  if (std::exchange(is_marking_, false)) {
+  if (const auto marked = std::exchange(marked_in_, std::nullopt)) {
     constexpr int kLeastPx = 6;
-    if (!rects_.empty() && std::abs(event->pos().x() - pressed_at_.x()) >= kLeastPx) {
-      const QCPAxis* x = rects_.front()->axis(QCPAxis::atBottom);
+    if (*marked < rects_.size() && std::abs(event->pos().x() - pressed_at_.x()) >= kLeastPx) {
+      const QCPAxis* x = rects_[*marked]->axis(QCPAxis::atBottom);
       const int from = std::min(pressed_at_.x(), event->pos().x());
       const int to = std::max(pressed_at_.x(), event->pos().x());
       emit lane_dragged(x->pixelToCoord(from), x->pixelToCoord(to));
@@ -220,6 +244,7 @@ void PlotView::mouseReleaseEvent(QMouseEvent* event) {
   }
   QCustomPlot::mouseReleaseEvent(event);
   if ((event->pos() - pressed_at_).manhattanLength() > 4 || rects_.empty()) return;
+  choose_event(event->position());
   if (const auto mark = pennant_at(*rects_.front(), plot_.panels.front(), event->position())) {
     emit mark_chosen(qt_text(*mark));
     return;

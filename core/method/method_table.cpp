@@ -20,12 +20,13 @@
 #include "core/method/phase_noise/reciprocal_method.h"
 #include "core/method/purity/purity_method.h"
 #include "core/method/spread/spread_method.h"
+#include "core/method/touch/touch_method.h"
 #include "core/method/two_tone/two_tone_method.h"
 
 namespace heron {
 
 std::span<const Characteristic> characteristics() {
-  static constexpr std::array<Characteristic, 18> table{{
+  static constexpr std::array<Characteristic, 19> table{{
       {"output", "Output", "Output power", "How much power does it deliver?", "W", 20.0, true},
       {"two_tone", "Two-tone", "Two-tone products",
        "How clean is the transmitted signal as drive rises?", "dB", 20.0, true},
@@ -41,6 +42,8 @@ std::span<const Characteristic> characteristics() {
        "dB", 20.0, true},
       {"response", "Response", "Frequency response", "Over which frequencies does it amplify?",
        "dB", 20.0, true},
+      {"touch", "Touch test", "Touch test",
+       "What changes when it is tapped, touched or fed differently?", "dB", 20.0, true},
       {"phase_noise", "Phase noise", "Phase noise",
        "How noisy is it at each offset, and what did a change do?", "\u00b0", 1.0, true},
       {"noise_setting", "Setting", "Phase noise over a setting",
@@ -77,12 +80,12 @@ const Characteristic& first_characteristic() {
 }
 
 std::span<const Method* const> methods() {
-  static const std::array<const Method*, 17> all{
-      &first_power_method(), &output_method(),       &two_tone_method(),  &noise_method(),
-      &purity_method(),      &bandwidth_method(),    &gain_method(),      &response_method(),
-      &phase_noise_method(), &noise_family_method(), &loop_method(),      &reciprocal_method(),
-      &accuracy_method(),    &drift_method(),        &stability_method(), &lock_method(),
-      &adjust_method()};
+  static const std::array<const Method*, 18> all{
+      &first_power_method(), &output_method(),      &two_tone_method(),     &noise_method(),
+      &purity_method(),      &bandwidth_method(),   &gain_method(),         &response_method(),
+      &touch_method(),       &phase_noise_method(), &noise_family_method(), &loop_method(),
+      &reciprocal_method(),  &accuracy_method(),    &drift_method(),        &stability_method(),
+      &lock_method(),        &adjust_method()};
   return all;
 }
 

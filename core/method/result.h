@@ -188,6 +188,18 @@ struct PlotAxis {
   std::optional<std::pair<double, double>> range = std::nullopt;
   bool can_be_either = false;  ///< linear or logarithmic, as somebody likes it better
 };
+/// Levels over both axes, column after column from the left, each from below; NaN where nothing is
+/// known. The darker the higher.
+struct PlotPicture {
+  std::size_t columns = 0;
+  std::size_t rows = 0;
+  std::pair<double, double> x;  ///< its edges
+  std::pair<double, double> y;
+  std::shared_ptr<const std::vector<float>> levels;
+  double lowest = 0.0;  ///< that is told from nothing
+  double highest = 0.0;
+  std::string unit;  ///< of the levels: "dBc in 6 Hz"
+};
 struct PlotPanel {
   PlotAxis y;
   std::vector<PlotLayer> layers;
@@ -198,6 +210,8 @@ struct PlotPanel {
   std::optional<PlotAxis> y_right = std::nullopt;  ///< of the layers that are read there
   int from_px = 0;                                 ///< not shown in a narrower window, nor on paper
   int below_px = 0;                                ///< nor in one as wide as this; 0 = in any
+  std::optional<PlotAxis> own_x = std::nullopt;    ///< where it is not that of the plot
+  std::optional<PlotPicture> picture = std::nullopt;
   bool is_shown_at(int window_px) const {
     return window_px >= from_px && (below_px == 0 || window_px < below_px);
   }

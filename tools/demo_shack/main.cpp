@@ -27,6 +27,7 @@
 #include "tools/demo_shack/demo_output.h"
 #include "tools/demo_shack/demo_purity.h"
 #include "tools/demo_shack/demo_spread.h"
+#include "tools/demo_shack/demo_touch.h"
 #include "tools/demo_shack/ladder_recording.h"
 
 namespace {
@@ -332,6 +333,7 @@ void add_others(Shack& shack, const DemoHookups& hookups, Id reedling_test) {
                          {{"phase_noise", {"own wish", Sense::at_most, 1.0, "\u00b0", "", 1.0}},
                           {"reference", {"own wish", Sense::within, 0.5, "ppm", "", 0.5}}}});
   const Id beacon = add_evaluation(shack, bittern, "Before Skerry Point", days_ago(1));
+  demo::add_touch_test(shack, beacon, days_ago(1));
   demo::add_phase_noise(shack, beacon, days_ago(1));
   demo::add_noise_family(shack, beacon, days_ago(1));
   demo::add_loop(shack, beacon);

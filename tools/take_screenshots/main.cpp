@@ -131,6 +131,8 @@ int main(int argc, char** argv) {
   ok = take(window, folder, "lock-dark") && ok;
   for (const bool dark : {true, false}) {
     window.set_dark(dark);
+    show_last(window, "touch");
+    ok = take(window, folder, dark ? "touch-test-dark" : "touch-test-light") && ok;
     show_last(window, "phase_noise");
     window.sheet()->choose(3);
     window.sheet()->show_below(dark ? 1 : 0);

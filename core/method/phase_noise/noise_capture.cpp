@@ -6,72 +6,21 @@
 #include <numbers>
 
 #include "core/error.h"
+#include "core/method/phase_noise/carrier_capture.h"
 #include "core/method/phase_noise/curve_bins.h"
 #include "core/method/phase_noise/noise_cascade.h"
 #include "core/method/phase_noise/phase_stream.h"
 #include "core/quantity/format.h"
 #include "core/quantity/levels.h"
 #include "core/quantity/parse_quantity.h"
-#include "core/signal/decimated_capture.h"
-#include "core/signal/shifted_capture.h"
 
 namespace heron {
 namespace {
 
 constexpr double kMostLost = 0.2;
-constexpr double kEdgeShare = 0.9;  ///< of what lies between the carrier and the end of the span
-constexpr double kRecorderShare = 0.4;  ///< of the rate: a recorder's own filter ends there
-constexpr double kStrongAmDb = 6.0;     ///< nearer to the phase noise than this it is worth a word
+constexpr double kStrongAmDb = 6.0;  ///< nearer to the phase noise than this it is worth a word
 constexpr double kOverFloorDb = 10.0;
 constexpr double kSameDb = 2.0;  ///< phase and amplitude of one line
-/// Real audio shows both signs of its frequencies.
-constexpr double kImageFree = 0.6;
-constexpr double kFoldFree = 0.4;
-constexpr double kLeastTop = 0.005;  ///< of the rate, on both sides of the carrier
-
-/// A recording with a carrier whose surroundings are seen on both sides.
-struct Prepared {
-  CaptureOpener open;
-  FoundCarrier carrier;
-  double frequency_hz = 0.0;  ///< in the recording as it was
-  double top_hz = 0.0;
-};
-
-Prepared prepare(const CaptureOpener& open, const std::stop_token& stop) {
-  const CaptureInfo info = open()->info();
-  Prepared p;
-  p.open = open;
-  if (info.is_complex) {
-    p.carrier = find_carrier(open, stop);
-    p.frequency_hz = p.carrier.frequency_hz;
-    p.top_hz = std::min(kRecorderShare * info.sample_rate_hz,
-                        kEdgeShare * (info.sample_rate_hz / 2.0 - std::abs(p.frequency_hz)));
-    return p;
-  }
-  // Its mirror is taken away by halving the rate until it lies outside.
-  const CaptureOpener whole = shifted_capture(open, 0.0);
-  FoundCarrier both = find_carrier(whole, stop);
-  p.frequency_hz = std::abs(both.frequency_hz);
-  int halvings = 0;
-  double rate = info.sample_rate_hz;
-  const double image_hz =
-      std::min(2.0 * p.frequency_hz, 2.0 * (info.sample_rate_hz / 2.0 - p.frequency_hz));
-  while (kImageFree * rate > image_hz) {
-    rate /= 2.0;
-    ++halvings;
-  }
-  if (static_cast<double>(info.frames) * rate / info.sample_rate_hz <
-      static_cast<double>(NoiseCascade::kLeastSamples))
-    throw InputError(info.name, "", "its carrier is too near to 0 Hz for a recording so short",
-                     "Record it at a higher tone, or as I and Q");
-  p.open = decimated_capture(shifted_capture(open, p.frequency_hz), halvings);
-  p.carrier = find_carrier(p.open, stop);
-  p.frequency_hz += p.carrier.frequency_hz;
-  // Nearer to 0 Hz the other sideband folds back into it.
-  p.top_hz = std::min({kRecorderShare * rate, kFoldFree * p.frequency_hz,
-                       kEdgeShare * (info.sample_rate_hz / 2.0 - p.frequency_hz)});
-  return p;
-}
 
 /// Density of phase from that of its steps.
 FineSpectrum fine(const StageSpectrum& s, const std::vector<double>& density, double step_rate_hz,
@@ -113,7 +62,7 @@ bool is_one_sided(const FineLine& line, const std::vector<FineSpectrum>& phase,
   return std::abs(db_from_power_ratio(own / line.variance)) < kSameDb;
 }
 
-void remark(NoiseCurve& curve, const PhaseStream& stream, const Prepared& p,
+void remark(NoiseCurve& curve, const PhaseStream& stream, const CarrierCapture& p,
             const CaptureInfo& info) {
   const auto say = [&](const char* code, Severity severity, std::string text, std::string todo) {
     curve.remarks.push_back({code, severity, std::move(text), std::move(todo)});
@@ -156,17 +105,12 @@ void remark(NoiseCurve& curve, const PhaseStream& stream, const Prepared& p,
 NoiseCurve noise_of_capture(const CaptureOpener& open, const NoiseWish& wish,
                             const Progress& progress, const std::stop_token& stop) {
   const CaptureInfo info = open()->info();
-  const Prepared p = prepare(open, stop);
-  if (p.top_hz < kLeastTop * info.sample_rate_hz)
-    throw InputError(info.name, "",
-                     "its carrier, at " + frequency_text(p.frequency_hz) +
-                         ", is too near the end of what was recorded",
-                     "Tune the recorder so that it stands nearer to the middle");
+  const CarrierCapture p = carrier_capture(open, stop);
   const CaptureInfo used = p.open()->info();
   NoiseCascade cascade(used.sample_rate_hz, used.frames, p.top_hz);
   const PhaseStream stream = follow_phase(
       p.open, p.carrier, [&](std::span<const std::complex<float>> x) { cascade.push(x); },
-      [&] { cascade.gap(); }, progress, stop);
+      [&](std::int64_t) { cascade.gap(); }, progress, stop);
   if (static_cast<double>(stream.lost) > kMostLost * static_cast<double>(stream.frames))
     throw InputError(info.name, "",
                      fmt::format("its carrier is lost in {} % of it, first at {} s",

@@ -228,7 +228,7 @@ FoundCarrier find_carrier(const CaptureOpener& open, const std::stop_token& stop
 
 PhaseStream follow_phase(const CaptureOpener& open, const FoundCarrier& carrier,
                          const std::function<void(std::span<const Sample>)>& take,
-                         const std::function<void()>& gap, const Progress& progress,
+                         const std::function<void(std::int64_t)>& gap, const Progress& progress,
                          const std::stop_token& stop) {
   const auto reader = open();
   const double rate = reader->info().sample_rate_hz;
@@ -236,7 +236,6 @@ PhaseStream follow_phase(const CaptureOpener& open, const FoundCarrier& carrier,
   PhaseStream stream;
   std::vector<float> block(2 * kBlock);
   std::vector<Sample> steps;
-  bool was_lost = false;
   for (std::int64_t blocks = 0;; ++blocks) {
     const std::size_t got = reader->read(block);
     if (got == 0) break;
@@ -248,9 +247,8 @@ PhaseStream follow_phase(const CaptureOpener& open, const FoundCarrier& carrier,
     } else {
       if (stream.lost == 0) stream.first_lost_s = static_cast<double>(stream.frames) / rate;
       stream.lost += static_cast<std::int64_t>(got);
-      if (!was_lost) gap();
+      gap(static_cast<std::int64_t>(got));
     }
-    was_lost = !is_followed;
     stream.frames += static_cast<std::int64_t>(got);
     if (progress && blocks % 256 == 0)
       progress(static_cast<double>(stream.frames) /

@@ -22,7 +22,8 @@ FoundCarrier find_carrier(const CaptureOpener& open, const std::stop_token& stop
 
 /// What the phase and amplitude of a carrier do from sample to sample: real part the step of the
 /// phase (rad) beyond what its mean frequency makes, imaginary part its amplitude over the mean,
-/// less one. Unwrapped; phase itself is the running sum of the steps.
+/// less one. Unwrapped; phase itself is the running sum of the steps. `gap` hears of each block in
+/// which the carrier is lost, with its samples.
 struct PhaseStream {
   std::int64_t frames = 0;
   std::int64_t lost = 0;  ///< of them: the carrier was weak, or ran away
@@ -31,7 +32,7 @@ struct PhaseStream {
 };
 PhaseStream follow_phase(const CaptureOpener& open, const FoundCarrier& carrier,
                          const std::function<void(std::span<const std::complex<float>>)>& take,
-                         const std::function<void()>& gap, const Progress& progress = {},
-                         const std::stop_token& stop = {});
+                         const std::function<void(std::int64_t)>& gap,
+                         const Progress& progress = {}, const std::stop_token& stop = {});
 
 }  // namespace heron

@@ -1,0 +1,14 @@
+#pragma once
+
+#include "core/method/evidence.h"
+#include "core/method/method.h"
+#include "core/method/result.h"
+
+namespace heron {
+
+Result evaluate_touch(const Evidence& evidence);
+
+/// All settings of the test after a cell of its table was typed into, or a time dragged over.
+nlohmann::json touch_typed(const Evidence& evidence, const TypedCell& cell);
+
+}  // namespace heron
