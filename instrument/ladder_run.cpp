@@ -162,6 +162,10 @@ std::vector<std::string> LadderRun::switch_off(RfGuard& guard) {
 
 void LadderRun::take(std::size_t index, RfGuard& guard, const std::stop_token& stop) {
   const RunStep step = plan_.steps[index];
+  if (!plan_.is_keyed) {
+    take_unkeyed(index, guard, stop);
+    return;
+  }
   ScpiSession& generator = *with_.generator;
   // Switching off has made the generator deaf to a stop.
   listen_to(stop);
@@ -279,12 +283,13 @@ bool LadderRun::halt(RunState halted, RfGuard& guard, const std::stop_token& sto
 bool LadderRun::run(const std::stop_token& stop) {
   // Taking is the longest that it is silent.
   double longest_s = 0.0;
-  double timeout_s = look_.instrument().profile().timeout_s;
+  double timeout_s = 0.0;
   for (const RunStep& step : plan_.steps) longest_s = std::max(longest_s, length_s(step));
-  if (with_.analyser != nullptr)
-    timeout_s = std::max(timeout_s, with_.analyser->profile().timeout_s);
-  RfGuard guard({with_.generator},
-                std::max(plan_.watchdog_s, longest_s / time_.factor() + timeout_s + 5.0));
+  for (const ScpiSession* s : {with_.sampler, with_.power_meter, with_.analyser})
+    if (s != nullptr) timeout_s = std::max(timeout_s, s->profile().timeout_s);
+  std::vector<ScpiSession*> sources;
+  if (with_.generator != nullptr) sources.push_back(with_.generator);
+  RfGuard guard(sources, std::max(plan_.watchdog_s, longest_s / time_.factor() + timeout_s + 5.0));
   {
     const std::scoped_lock lock(mutex_);
     guard_ = &guard;

@@ -46,6 +46,8 @@ class LadderRun {
 
  private:
   void take(std::size_t index, RfGuard& guard, const std::stop_token& stop);
+  /// What runs by itself is only listened to.
+  void take_unkeyed(std::size_t index, RfGuard& guard, const std::stop_token& stop);
   void take_idle(std::size_t index, RfGuard& guard);
   void take_levels(TakenStep& taken, RfGuard& guard, const std::stop_token& stop);
   /// RF off, said why; waits until somebody goes on (true) or stops.

@@ -101,6 +101,29 @@ void LadderRun::take_levels(TakenStep& taken, RfGuard& guard, const std::stop_to
   along_.read(taken, generator_dbm_, guard);
 }
 
+void LadderRun::take_unkeyed(std::size_t index, RfGuard& guard, const std::stop_token& stop) {
+  const RunStep& step = plan_.steps[index];
+  listen_to(stop);
+  show(RunState::Kind::setting, index);
+  TakenStep taken;
+  taken.index = index;
+  if (!step.sweep) {
+    look_.set_up();
+    compare_full_scale(taken);
+    taken.full_scale_dbm = look_.full_scale_dbm();
+  }
+  stay_alive(guard, stop);
+  show(RunState::Kind::taking, index, length_s(step));
+  if (step.sweep)
+    take_sweep(step, with_.analyser, taken, guard, time_.factor());
+  else
+    take_samples(plan_, step, *with_.sampler, taken, guard, time_.factor());
+  stay_alive(guard, stop);
+  events_.taken(std::move(taken));
+  const std::scoped_lock lock(mutex_);
+  leave(index);
+}
+
 /// Quiescent: what the supply gives with RF off.
 void LadderRun::take_idle(std::size_t index, RfGuard& guard) {
   TakenStep taken;

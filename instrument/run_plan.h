@@ -23,9 +23,10 @@ struct RunSweep {
   double to_hz = 0.0;
   double rbw_hz = 10e3;
   std::size_t points = 10001;
+  int averages = 1;  ///< sweeps, of whose powers the mean is taken
 
   /// How long it may take: a swept filter needs some span / RBW^2.
-  double length_s() const { return 1.0 + 4.0 * (to_hz - from_hz) / (rbw_hz * rbw_hz); }
+  double length_s() const { return averages * (1.0 + 4.0 * (to_hz - from_hz) / (rbw_hz * rbw_hz)); }
 };
 
 /// What is read of a step that is not recorded.
@@ -60,6 +61,7 @@ struct RunPlan {
   double most_generator_dbm = 0.0;     ///< never more than this
   double start_generator_dbm = -50.0;  ///< where a search begins
   double watchdog_s = 15.0;
+  bool is_keyed = true;           ///< else the device runs by itself, and no generator is needed
   bool reads_along = true;        ///< what else the instruments show is kept with each step
   bool is_read_by_meter = false;  ///< levels are what the power meter shows, not the sampler
   int harmonics = 1;              ///< read with levels, up to this one

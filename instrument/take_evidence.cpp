@@ -1,6 +1,9 @@
 #include "instrument/take_evidence.h"
 
+#include <algorithm>
 #include <fmt/format.h>
+
+#include "core/quantity/levels.h"
 
 namespace heron {
 
@@ -49,14 +52,20 @@ void take_sweep(const RunStep& step, ScpiSession* from, TakenStep& taken, RfGuar
   analyser.tell(Role::spectrum_analyser, "set_points",
                 {{"points", static_cast<double>(sweep.points)}});
   analyser.settle();
-  guard.feed();
-  const std::vector<double> levels =
-      analyser.ask_numbers(Role::spectrum_analyser, "read", sweep.length_s() / speed);
-  if (levels.size() != sweep.points)
-    throw InstrumentError(
-        InstrumentFault::garbled, analyser.name(), "",
-        fmt::format("{} points came, {} were asked for", levels.size(), sweep.points),
-        "Compare its profile, then go on");
+  std::vector<double> levels;
+  std::vector<double> power(sweep.points, 0.0);
+  for (int i = 0; i < sweep.averages; ++i) {
+    guard.feed();
+    levels = analyser.ask_numbers(Role::spectrum_analyser, "read",
+                                  sweep.length_s() / sweep.averages / speed);
+    if (levels.size() != sweep.points)
+      throw InstrumentError(
+          InstrumentFault::garbled, analyser.name(), "",
+          fmt::format("{} points came, {} were asked for", levels.size(), sweep.points),
+          "Compare its profile, then go on");
+    for (std::size_t k = 0; k < sweep.points; ++k)
+      power[k] += power_ratio_from_db(levels[k]) / sweep.averages;
+  }
   if (analyser.can(Role::spectrum_analyser, "is_over_range") &&
       analyser.ask_yes_or_no(Role::spectrum_analyser, "is_over_range"))
     throw InstrumentError(InstrumentFault::over_range, analyser.name(), "",
@@ -65,6 +74,13 @@ void take_sweep(const RunStep& step, ScpiSession* from, TakenStep& taken, RfGuar
   trace.name = "recorded with " + analyser.name();
   trace.rbw_hz = sweep.rbw_hz;
   trace.level_dbm = levels;
+  if (sweep.averages > 1) {
+    for (std::size_t k = 0; k < sweep.points; ++k)
+      trace.level_dbm[k] = db_from_power_ratio(std::max(power[k], 1e-40));
+    trace.has_rbw_kind = true;
+    trace.detector = TraceDetector::power_average;
+    trace.averages = sweep.averages;
+  }
   const double spacing = (sweep.to_hz - sweep.from_hz) / static_cast<double>(sweep.points - 1);
   for (std::size_t i = 0; i < sweep.points; ++i)
     trace.frequency_hz.push_back(sweep.from_hz + static_cast<double>(i) * spacing);

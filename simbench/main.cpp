@@ -15,6 +15,7 @@ int main(int argc, char** argv) {
   int first_port = 5025;
   std::string chain_file;
   bool has_amplifier = false;
+  bool has_synthesizer = false;
   options.add_option("--port", first_port, "Port of the first instrument; 0 = any free ones")
       ->check(CLI::Range(0, 65000))
       ->capture_default_str();
@@ -24,6 +25,8 @@ int main(int argc, char** argv) {
       ->check(CLI::Range(0.01, 1e6))
       ->capture_default_str();
   options.add_option("--chain", chain_file, "Hook-up (chain file) from device to sampler");
+  options.add_flag("--synthesizer", has_synthesizer,
+                   "A synthesizer with its loop in the transmitter\u2019s place");
   options.add_flag("--amplifier", has_amplifier, "An amplifier behind the transmitter");
   CLI11_PARSE(options, argc, argv);
 
@@ -45,6 +48,7 @@ int main(int argc, char** argv) {
       config.chain.parts.push_back(pad);
     }
     if (has_amplifier) config.amplifier.emplace();
+    if (has_synthesizer) config.synthesizer.emplace();
     const heron::sim::SimServer server(config, first_port);
     for (const std::string& name : heron::sim::SimWorld::instruments())
       fmt::print("{:<18} {}\n", name, server.address(name));

@@ -11,6 +11,34 @@
 #include "simbench/sim_output.h"
 
 namespace heron::sim {
+namespace {
+
+constexpr double kNoisePerWidth = 1.0645;  // of a Gaussian filter's 3 dB width
+
+}  // namespace
+
+/// Carrier and lines through a Gaussian filter, noise as one sweep scatters it.
+void SimAnalyser::add_synthesizer(const Synthesizer& device, const SimState& seen, double rbw,
+                                  double from_hz, double spacing_hz, std::vector<double>& power,
+                                  std::mt19937_64& random) {
+  const double carrier_hz = device.design().carrier_hz;
+  const double carrier = power_ratio_from_db(
+      device.design().output_dbm + seen.true_gain_db(carrier_hz) + seen.truth.analyser_error_db);
+  std::exponential_distribution<double> one_sweep(1.0);
+  const std::vector<SynthesizerDesign::Line> lines = device.lines();
+  const auto through = [rbw](double off_hz) {
+    return power_ratio_from_db(std::max(-200.0, -3.0103 * std::pow(2.0 * off_hz / rbw, 2.0)));
+  };
+  for (std::size_t i = 0; i < power.size(); ++i) {
+    const double off = from_hz + static_cast<double>(i) * spacing_hz - carrier_hz;
+    double p = through(off);
+    for (const SynthesizerDesign::Line& l : lines)
+      p += power_ratio_from_db(l.dbc) * (through(off - l.hz) + through(off + l.hz));
+    p +=
+        device.noise(std::max(std::abs(off), rbw / 2.0)) * kNoisePerWidth * rbw * one_sweep(random);
+    power[i] += carrier * p;
+  }
+}
 
 SimAnalyser::SimAnalyser(SharedState& state) : SimInstrument(state, "spectrum_analyser") {
   set("SENS:FREQ:CENT",
@@ -41,14 +69,16 @@ std::string SimAnalyser::trace() {
   const double from = a.center_hz - a.span_hz / 2.0;
   // Noise of its own in the filter: displayed average noise -150 dBm/Hz, one sweep's scatter.
   std::exponential_distribution<double> one_sweep(1.0);
-  const double own_noise = power_ratio_from_db(-150.0) * 1.0645 * a.rbw_hz;
+  const double own_noise = power_ratio_from_db(-150.0) * kNoisePerWidth * a.rbw_hz;
   std::vector<double> power(a.points);
   for (double& p : power) p = own_noise * one_sweep(random);
+  if (output.synthesizer() && output.is_keyed())
+    add_synthesizer(*output.synthesizer(), seen, a.rbw_hz, from, spacing, power, random);
   // Each zone in the span as a recording of its own, seen through a Gaussian filter.
   constexpr double kRate = 400e3;
   constexpr std::size_t kSegment = 1U << 15U;
   const double carrier = output.carrier_hz();
-  for (int zone = 1; zone <= 10 && output.is_keyed(); ++zone) {
+  for (int zone = 1; zone <= 10 && output.is_keyed() && !output.synthesizer(); ++zone) {
     const double middle = zone * carrier;
     if (middle < from - kRate / 2.0 || middle > from + a.span_hz + kRate / 2.0) continue;
     std::vector<std::complex<float>> x(2 * kSegment);

@@ -8,6 +8,7 @@
 #include "core/chain/chain.h"
 #include "simbench/amplifier.h"
 #include "simbench/oscillator.h"
+#include "simbench/synthesizer.h"
 #include "simbench/transmitter.h"
 
 namespace heron::sim {
@@ -19,10 +20,11 @@ struct SimConfig {
   TransmitterDesign transmitter;
   std::optional<AmplifierDesign> amplifier;    ///< behind the transmitter
   std::optional<OscillatorDesign> oscillator;  ///< that the counter looks at while nothing is keyed
-  std::optional<double> reference_dbm;         ///< of a source, before the step attenuator
-  Chain chain;                                 ///< device to sampler and analyser, as stated
-  double coupler_db = -40.0;                   ///< device to power meter, as stated
-  bool is_meter_at_end = false;                ///< it stands at the end of the chain instead
+  std::optional<SynthesizerDesign> synthesizer;  ///< in place of the transmitter
+  std::optional<double> reference_dbm;           ///< of a source, before the step attenuator
+  Chain chain;                                   ///< device to sampler and analyser, as stated
+  double coupler_db = -40.0;                     ///< device to power meter, as stated
+  bool is_meter_at_end = false;                  ///< it stands at the end of the chain instead
   double driver_db = 45.0;  ///< between a generator at a radio frequency and the amplifier
   double coupler_u_db = 0.1;
   double sampler_u_db = 0.5;

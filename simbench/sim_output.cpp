@@ -24,6 +24,13 @@ void SimOutput::drive(double center_hz, double rate_hz, double start_s, Block ou
 
 void SimOutput::fill(double center_hz, double rate_hz, double start_s, Block out,
                      std::mt19937_64& random) const {
+  if (synthesizer_) {
+    if (is_keyed_)
+      synthesizer_->fill(center_hz, rate_hz, start_s, out, random);
+    else
+      std::fill(out.begin(), out.end(), std::complex<float>(0.0F));
+    return;
+  }
   if (!amplifier_) {
     drive(center_hz, rate_hz, start_s, out, random);
     return;

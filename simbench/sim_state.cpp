@@ -26,6 +26,7 @@ std::string in_octave(const std::string& name, double frequency_hz) {
 SimState::SimState(SimConfig as_stated)
     : config(std::move(as_stated)), random(config.seed), device(config.transmitter) {
   if (config.amplifier) amplifier.emplace(*config.amplifier);
+  if (config.synthesizer) synthesizer.emplace(*config.synthesizer);
   if (config.oscillator) oscillator.emplace(*config.oscillator, config.seed);
   const auto error = [this](const char* name, double sigma) {
     return error_of(name, sigma, config.seed);
@@ -57,10 +58,12 @@ void SimState::key() {
 }
 
 bool SimState::is_keyed() const {
+  if (synthesizer) return is_supply_on;
   return rf_hz ? is_audio_on : device.is_keyed();
 }
 
 double SimState::carrier_hz() const {
+  if (synthesizer) return synthesizer->design().carrier_hz;
   return rf_hz ? *rf_hz : device.carrier_hz();
 }
 
@@ -92,6 +95,7 @@ double SimState::true_gain_db(double frequency_hz) const {
 }
 
 double SimState::output_w() const {
+  if (synthesizer) return is_supply_on ? to_watt(Dbm{synthesizer->design().output_dbm}).value : 0.0;
   const double alone = drive_w();
   return amplifier && !is_bypassed ? amplifier->power_out_w(alone, carrier_hz()) : alone;
 }

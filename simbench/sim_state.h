@@ -40,7 +40,8 @@ struct SimState {
   Transmitter device;
   std::optional<Amplifier> amplifier;
   std::optional<Oscillator> oscillator;
-  AudioSignal audio;  ///< as the generator is set
+  std::optional<Synthesizer> synthesizer;  ///< in place of the transmitter
+  AudioSignal audio;                       ///< as the generator is set
   bool is_audio_on = false;
   std::optional<double> rf_hz;  ///< the generator is set to a radio frequency
   bool is_bypassed = false;     ///< the amplifier stands out of the line

@@ -79,6 +79,13 @@ void SimWorld::set_oscillator(const std::optional<OscillatorDesign>& design) {
   if (design) s->oscillator.emplace(*design, s->config.seed);
 }
 
+void SimWorld::set_synthesizer(const std::optional<SynthesizerDesign>& design) {
+  auto s = state_.now();
+  s->config.synthesizer = design;
+  s->synthesizer.reset();
+  if (design) s->synthesizer.emplace(*design);
+}
+
 void SimWorld::set_reference(std::optional<double> dbm) {
   state_.now()->config.reference_dbm = dbm;
 }

@@ -42,6 +42,8 @@ class SimWorld {
   /// Switches an oscillator on, cold, or takes it away. The same one stays as warm as it is.
   void set_oscillator(const std::optional<OscillatorDesign>& design);
   std::optional<Oscillator> oscillator();
+  /// Puts a synthesizer in the transmitter's place, or takes it away.
+  void set_synthesizer(const std::optional<SynthesizerDesign>& design);
   /// Level of an outside reference before the step attenuator; nullopt = none connected.
   void set_reference(std::optional<double> dbm);
   /// Every other look of the sampler loses so much.

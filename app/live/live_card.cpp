@@ -6,10 +6,16 @@
 #include "app/widget/words.h"
 
 namespace heron {
+namespace {
+
+constexpr int kTickMs = 500;
+
+}  // namespace
 
 LiveCard::LiveCard(LiveLadder& ladder, QWidget* parent)
     : Card(parent),
       ladder_(ladder),
+      head_(new Words({}, Type::heading)),
       count_(new Words({}, Type::label, Tone::mute)),
       what_(new Words({}, Type::body, Tone::slate)),
       pause_(new PushButton(tr("Pause, RF off"), ButtonRank::link)),
@@ -19,7 +25,7 @@ LiveCard::LiveCard(LiveLadder& ladder, QWidget* parent)
   column->setContentsMargins(16, 12, 16, 10);
   column->setSpacing(6);
   auto* row = new QHBoxLayout;
-  row->addWidget(new Words(tr("Measuring all steps"), Type::heading));
+  row->addWidget(head_);
   row->addStretch();
   row->addWidget(count_);
   column->addLayout(row);
@@ -45,6 +51,9 @@ LiveCard::LiveCard(LiveLadder& ladder, QWidget* parent)
   connect(skip_, &QAbstractButton::clicked, this, [this] { ladder_.skip(); });
   connect(stop_, &QAbstractButton::clicked, this, [this] { ladder_.stop(); });
   connect(&ladder_, &LiveLadder::changed, this, &LiveCard::refresh);
+  // A long recording tells how far it is.
+  connect(&clock_, &QTimer::timeout, this, &LiveCard::refresh);
+  clock_.setInterval(kTickMs);
   refresh();
 }
 
@@ -54,7 +63,12 @@ QString LiveCard::words() const {
 
 void LiveCard::refresh() {
   setVisible(ladder_.is_running());
+  const bool is_listening = ladder_.is_running() && !ladder_.is_keyed();
+  if (is_listening != clock_.isActive()) is_listening ? clock_.start() : clock_.stop();
   if (!ladder_.is_running()) return;
+  head_->setText(is_listening ? tr("Recording") : tr("Measuring all steps"));
+  pause_->setVisible(!is_listening);
+  stop_->setText(is_listening ? tr("Stop, keep nothing") : tr("Stop, keep what was measured"));
   const bool is_paused = ladder_.is_waiting();
   count_->setText(tr("%1 of %2").arg(ladder_.taken()).arg(ladder_.count()));
   what_->setText(ladder_.words());
@@ -68,9 +82,11 @@ void LiveCard::paintEvent(QPaintEvent* event) {
   QPainter p(this);
   p.setRenderHint(QPainter::Antialiasing);
   const Theme& t = theme_of(this);
-  const double share = ladder_.count() == 0 ? 0.0
-                                            : static_cast<double>(ladder_.taken()) /
-                                                  static_cast<double>(ladder_.count());
+  double share = ladder_.count() == 0
+                     ? 0.0
+                     : static_cast<double>(ladder_.taken()) / static_cast<double>(ladder_.count());
+  if (const auto now = ladder_.taking_s(); now && !ladder_.is_keyed() && now->second > 0.0)
+    share = now->first / now->second;
   p.setPen(Qt::NoPen);
   p.setBrush(t.sunk);
   p.drawRoundedRect(QRectF(16, 40, width() - 32, 4), 2, 2);

@@ -1,6 +1,7 @@
 #pragma once
 
 #include <QLabel>
+#include <QTimer>
 
 #include "app/live/live_ladder.h"
 #include "app/widget/card.h"
@@ -24,11 +25,13 @@ class LiveCard : public Card {
  private:
   void refresh();
   LiveLadder& ladder_;
+  QLabel* head_;
   QLabel* count_;
   QLabel* what_;
   PushButton* pause_;
   PushButton* skip_;
   PushButton* stop_;
+  QTimer clock_;
 };
 
 }  // namespace heron

@@ -149,9 +149,21 @@ void LiveInstruments::follow_test() {
   sim::SimWorld& bench = server_->bench();
   bench.set_chain(t->hookup->chain);
   bench.set_bypassed(false);
+  bench.set_synthesizer(std::nullopt);
   bench.set_meter_at_end(is_read_by_meter(session_.loaded()));
   if (t->test.drive) bench.set_dial(t->test.drive->frequency_hz);
   bench.set_amplifier(simulates_amplifier() ? std::optional(sim::AmplifierDesign{}) : std::nullopt);
+}
+
+void LiveInstruments::follow_step(const QString& step) {
+  const PlannedTest* t = session_.planned();
+  if (!server_ || t == nullptr || !t->test.drive ||
+      recipe_of(session_.loaded()).stimulus != RunRecipe::Stimulus::nothing)
+    return;
+  sim::SynthesizerDesign design;
+  design.carrier_hz = t->test.drive->frequency_hz;
+  design.output_dbm = t->test.drive->pep_dbm;
+  server_->bench().set_synthesizer(sim::as_named(design, step.toStdString()));
 }
 
 void LiveInstruments::follow_log(double nominal_hz, std::optional<double> reference_dbm) {

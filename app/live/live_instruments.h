@@ -51,6 +51,9 @@ class LiveInstruments : public QObject {
   /// Hooks the simulated bench up as the shown test says, with an amplifier behind its transmitter
   /// where that is what is evaluated. Nothing on a real bench.
   void follow_test();
+  /// On a simulated bench what runs by itself is built or set as a step of that name says: there
+  /// nobody stands who could.
+  void follow_step(const QString& step);
   /// On a simulated bench an oscillator of that frequency is switched on, cold; one that was stays
   /// as warm as it is. `reference_dbm`: of an outside reference at its input.
   void follow_log(double nominal_hz, std::optional<double> reference_dbm);

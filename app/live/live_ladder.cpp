@@ -47,7 +47,7 @@ Refusal LiveLadder::obstacle(int only) const {
   if (bench_.is_in_use() && !is_running())
     return {tr("The instruments are in use."), tr("Stop the live view first")};
   const bool is_full_output = only == std::numeric_limits<int>::max();
-  for (const Role role : roles_needed(session_.loaded())) {
+  for (const Role role : roles_needed(session_.loaded(), is_full_output ? -1 : only)) {
     if (!bench_.answers(role))
       return {tr("No %1 is connected.").arg(qt_text(std::string(role_kind(role).title)).toLower()),
               tr("Connect one on the bench, or use the simulated bench")};
@@ -165,7 +165,9 @@ void LiveLadder::begin(const RunPlan& plan, std::function<void(TakenStep&&)> tak
   const int number = ++number_;
   taken_ = 0;
   state_ = {};
+  is_keyed_ = plan.is_keyed;
   bench_.follow_test();
+  if (!labels_.empty()) bench_.follow_step(labels_.front());
   auto with = std::make_shared<Conversation>();
   with->generator = bench_.open(Role::generator);
   with->sampler = bench_.open(Role::sampler);
@@ -210,6 +212,10 @@ void LiveLadder::begin(const RunPlan& plan, std::function<void(TakenStep&&)> tak
 
 void LiveLadder::see(const RunState& state) {
   if (!is_running()) return;
+  if (state.kind == RunState::Kind::taking && state_.kind != RunState::Kind::taking) {
+    taking_since_ = std::chrono::steady_clock::now();
+    taking_length_s_ = state.seconds_left;
+  }
   state_ = state;
   if (state.rf) bench_.set_rf(*state.rf);
   if (may_be_on(state.rf) != was_rf_on_) {
@@ -262,10 +268,13 @@ void LiveLadder::finish() {
 QString LiveLadder::end_words() const {
   const bool is_done = state_.kind == RunState::Kind::done;
   QString words;
-  if (is_done && !state_.what.empty())
+  if (!is_keyed_)
+    words = is_done ? tr("Recorded") : tr("Stopped; nothing was kept");
+  else if (is_done && !state_.what.empty())
     words = tr("Ended before %1. RF is off; what was measured is kept").arg(qt_text(state_.what));
   else if (is_done)
-    words = tr("%1 steps measured, RF is off").arg(step_count());
+    words = step_count() == 1 ? tr("1 step measured, RF is off")
+                              : tr("%1 steps measured, RF is off").arg(step_count());
   else
     words = tr("Stopped after %1 of %2 steps, RF is off; what was measured is kept")
                 .arg(taken_)
@@ -303,6 +312,10 @@ void LiveLadder::stop() {
 
 bool LiveLadder::drop_rf() {
   if (!run_) return false;
+  if (!is_keyed_) {
+    stop();
+    return true;
+  }
   const bool was_active = !is_waiting();
   run_->drop_rf();  // what is shown may be older than what is keyed
   return was_active;
@@ -316,7 +329,19 @@ void LiveLadder::end() {
   emit changed();
 }
 
+std::optional<std::pair<double, double>> LiveLadder::taking_s() const {
+  if (!is_running() || state_.kind != RunState::Kind::taking) return std::nullopt;
+  const std::chrono::duration<double> since = std::chrono::steady_clock::now() - taking_since_;
+  return std::pair(std::min(taking_length_s_, since.count() * bench_.time_factor()),
+                   taking_length_s_);
+}
+
 QString LiveLadder::words() const {
+  if (const auto now = taking_s(); now && !is_keyed_)
+    return tr("%1: %2 of %3 s")
+        .arg(state_.step < labels_.size() ? labels_[state_.step] : QString())
+        .arg(now->first, 0, 'f', 0)
+        .arg(now->second, 0, 'f', 0);
   const QString at = state_.step < labels_.size() ? labels_[state_.step] : QString();
   const auto seconds = [this] {
     return state_.seconds_left >= 0.05

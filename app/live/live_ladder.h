@@ -29,6 +29,11 @@ class LiveLadder : public QObject {
   /// Keys the transmitter. Complains through failed().
   void start(int only = -1);
   bool is_running() const { return thread_ != nullptr; }
+  /// Whether it puts RF out; else what runs by itself is only listened to.
+  bool is_keyed() const { return is_keyed_; }
+  /// How far it is in what is being taken, and how long that is, bench time; nullopt while nothing
+  /// is taken.
+  std::optional<std::pair<double, double>> taking_s() const;
   /// Looks for full output with one tone. Keys the transmitter in short steps.
   void find_full_output();
   Refusal full_output_obstacle() const;
@@ -83,6 +88,9 @@ class LiveLadder : public QObject {
   RunState state_;
   bool was_rf_on_ = false;
   std::size_t taken_ = 0;
+  bool is_keyed_ = true;
+  std::chrono::steady_clock::time_point taking_since_;
+  double taking_length_s_ = 0.0;
   int number_ = 0;  ///< of the run: what an earlier one still has to say is not about this one
 };
 

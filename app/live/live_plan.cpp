@@ -19,6 +19,7 @@ namespace {
 constexpr double kAsideHz = 31e3;
 constexpr double kSweepRbwHz = 10e3;  // reference bandwidth below 30 MHz (ITU-R SM.329)
 constexpr std::size_t kSweepPoints = 20001;
+constexpr double kPointsPerFilter = 2.0;
 constexpr double kShortLengthS = 0.2;
 constexpr double kFirstDriveDbm = -42.0;
 /// Nobody knows yet where full output lies; the hook-up has to stand what is allowed.
@@ -44,6 +45,19 @@ std::optional<double> generator_of_name(const Step& step) {
   if (!label.starts_with(kWord)) return std::nullopt;
   try {
     return parse_quantity(step.label.substr(kWord.size()), Quantity::level).value;
+  } catch (const InputError&) {
+    return std::nullopt;
+  }
+}
+
+/// Behind a comma: "after, 100 kHz"; nullopt where it says none or nothing is swept.
+std::optional<double> span_of_step(const RunRecipe& recipe, const Step& step) {
+  const auto comma = step.label.find(',');
+  if (recipe.span_points == 0 || comma == std::string::npos) return std::nullopt;
+  std::string words = step.label.substr(comma + 1);
+  if (const auto span = words.find("span"); span != std::string::npos) words.resize(span);
+  try {
+    return parse_quantity(words, Quantity::frequency).value;
   } catch (const InputError&) {
     return std::nullopt;
   }
@@ -99,6 +113,7 @@ RunStimulus::Kind kind_of(RunRecipe::Stimulus stimulus) {
     case RunRecipe::Stimulus::carrier:
       return RunStimulus::Kind::carrier;
     case RunRecipe::Stimulus::two_tones:
+    case RunRecipe::Stimulus::nothing:
       break;
   }
   return RunStimulus::Kind::two_tone;
@@ -162,6 +177,27 @@ void fill_levels(const GeneralTest& t, const std::vector<int>& due, const RunRec
                                               run.is_read_by_meter);
 }
 
+/// What runs by itself: recorded, or swept over where the step's name says a span.
+void fill_unkeyed(const GeneralTest& t, const std::vector<int>& due, const RunRecipe& recipe,
+                  RunPlan& run) {
+  run.is_keyed = false;
+  run.reads_along = false;
+  const double carrier_hz = t.test.drive->frequency_hz;
+  for (const int i : due) {
+    const Step& step = t.steps[static_cast<std::size_t>(i)];
+    RunStep one;
+    one.setting = step.label;
+    if (const auto span_hz = span_of_step(recipe, step)) {
+      one.sweep = RunSweep{carrier_hz - *span_hz / 2.0, carrier_hz + *span_hz / 2.0,
+                           *span_hz * kPointsPerFilter / static_cast<double>(recipe.span_points),
+                           recipe.span_points, recipe.span_averages};
+    } else {
+      one.center_hz = carrier_hz - recipe.aside_hz;
+    }
+    run.steps.push_back(one);
+  }
+}
+
 void fill(const GeneralTest& t, const std::vector<int>& due, LivePlan& plan) {
   if (t.method->run == nullptr) {
     plan.refusal = {QObject::tr("This test takes typed readings only."),
@@ -180,6 +216,10 @@ void fill(const GeneralTest& t, const std::vector<int>& due, LivePlan& plan) {
   if (recipe.stimulus == RunRecipe::Stimulus::tone) run.stimulus.tones_hz.first = recipe.tone_hz;
   if (recipe.tones_hz) run.stimulus.tones_hz = *recipe.tones_hz;
   double most = t.test.drive->pep_dbm;
+  if (recipe.stimulus == RunRecipe::Stimulus::nothing) {
+    fill_unkeyed(t, due, recipe, run);
+    return;
+  }
   if (recipe.levels) {
     fill_levels(t, due, recipe, plan);
     run.most_output_dbm = most + recipe.over_plan_db;
@@ -215,7 +255,15 @@ bool is_read_by_meter(const LoadedTest& test) {
   return end == nullptr || !end->full_scale_dbm;
 }
 
-std::vector<Role> roles_needed(const LoadedTest& test) {
+std::vector<Role> roles_needed(const LoadedTest& test, int only) {
+  const RunRecipe recipe = recipe_of(test);
+  if (recipe.stimulus == RunRecipe::Stimulus::nothing) {
+    const std::vector<int> due = live_due(test, only);
+    const bool is_swept =
+        !due.empty() && due.front() < static_cast<int>(test->steps.size()) &&
+        span_of_step(recipe, test->steps[static_cast<std::size_t>(due.front())]).has_value();
+    return {is_swept ? Role::spectrum_analyser : Role::sampler};
+  }
   if (recipe_of(test).levels && is_read_by_meter(test)) return {Role::generator, Role::power_meter};
   return {Role::generator, Role::sampler};
 }
@@ -233,6 +281,11 @@ std::vector<int> live_due(const LoadedTest& test, int only) {
                                     (!drive_of_label(step(i).label) && !step(i).readings.empty())
                               : step(i).capture.has_value();
     if (!is_taken) due.push_back(i);
+  }
+  // Between states somebody has to change something: one at a time.
+  if (recipe.stimulus == RunRecipe::Stimulus::nothing) {
+    if (due.size() > 1) due.resize(1);
+    return due;
   }
   if (recipe.levels) {
     std::stable_sort(due.begin(), due.end(), [&](int a, int b) {

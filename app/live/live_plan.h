@@ -38,7 +38,7 @@ TakingNow taking_now(const LoadedTest& test);
 /// Whether levels are what a power meter shows: where the hook-up does not end in a sampler.
 bool is_read_by_meter(const LoadedTest& test);
 /// What has to answer before it can be measured.
-std::vector<Role> roles_needed(const LoadedTest& test);
+std::vector<Role> roles_needed(const LoadedTest& test, int only = -1);
 /// Of a test with a hook-up and a planned drive.
 LivePlan live_plan(const LoadedTest& test, const std::vector<int>& due);
 

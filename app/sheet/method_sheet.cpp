@@ -209,6 +209,14 @@ Sheet::ShownPart MethodSheet::shown_part() const {
 }
 
 QString MethodSheet::take_words() const {
+  if (only_listens()) {
+    const auto due = live_->due();
+    const GeneralTest* t = session_.general();
+    return due.empty() || t == nullptr
+               ? tr("Record")
+               : tr("Record \u201c%1\u201d")
+                     .arg(qt_text(t->steps[static_cast<std::size_t>(due.front())].label));
+  }
   return live_->due().size() == 1 ? tr("Measure this step") : tr("Measure all steps");
 }
 

@@ -72,6 +72,8 @@ class MethodSheet : public Sheet {
   void start_log();
   bool can_log() const;
   bool is_reading_logs() const { return logs_read_ > 0; }
+  /// Something is done to what is being recorded; once more: that is over.
+  void mark_event();
   /// A moment of the record with words, now.
   void note_event(const QString& words);
   /// Text that means something, such as lines read off a screen.
@@ -126,7 +128,20 @@ class MethodSheet : public Sheet {
   void resizeEvent(QResizeEvent* event) override;
   void keyPressEvent(QKeyEvent* event) override;
 
+  void live_changed() override { follow_marks(); }
+
  private:
+  /// What is being done to what is recorded.
+  struct OpenMark {
+    Id test = 0;
+    double from_s = 0.0;
+    QString words;
+  };
+  bool name_mark(int key);
+  void end_mark(double to_s);
+  void follow_marks();
+  std::optional<OpenMark> mark_;
+  double marked_to_s_ = 0.0;  ///< when what is recorded ends
   struct Below {
     QStringList words;
     bool has_grid = false;

@@ -303,7 +303,7 @@ void MethodSheet::keyPressEvent(QKeyEvent* event) {
         return;
       }
     }
-    if (type_by_key(*t, event->key())) return;
+    if (name_mark(event->key()) || type_by_key(*t, event->key())) return;
   }
   Sheet::keyPressEvent(event);
 }

@@ -132,6 +132,8 @@ class Sheet : public QWidget {
   /// What the plan of the hook-up says before anything is taken, and who answered for it.
   std::vector<Remark> plan_remarks() const;
   bool may_take_live() const;
+  /// What would be taken runs by itself: nothing is keyed for it.
+  bool only_listens() const;
   QString device_name() const;
   /// Taking a step from live instruments, and how that is done.
   void add_take_actions(QMenu* menu, int step);

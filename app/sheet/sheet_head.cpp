@@ -44,7 +44,8 @@ void Sheet::refresh_head() {
     action = tr("Measuring %1 of %2")
                  .arg(std::min(live_->taken() + 1, live_->count()))
                  .arg(live_->count());
-    consequence = tr("Esc switches RF off at once");
+    consequence = live_->is_keyed() ? tr("Esc switches RF off at once")
+                                    : tr("Esc stops it; what is recorded so far is not kept");
     is_possible = false;
   } else if (bench_->is_in_use()) {
     action = in_use_words();
@@ -56,6 +57,9 @@ void Sheet::refresh_head() {
     action = is_armed_ ? tr("Press Return to transmit") : take_words();
     if (is_armed_)
       consequence = tr("Esc cancels");
+    else if (only_listens())
+      consequence = tr("Nothing is keyed: listens for %1 s")
+                        .arg(taking_now(session_.loaded()).length_s, 0, 'f', 0);
     else if (recipe_of(session_.loaded()).bypasses_device())
       consequence = tr("Keys each step into %1, first with the device bypassed; RF is off while "
                        "you switch")
@@ -117,6 +121,10 @@ bool Sheet::may_take_live() const {
 /// Keying needs two presses, so that no slip of a key puts power out.
 void Sheet::arm_or_take() {
   constexpr int kArmedMs = 6000;
+  if (only_listens()) {
+    live_->start();
+    return;
+  }
   if (!is_armed_) {
     is_armed_ = true;
     QTimer::singleShot(kArmedMs, this, [this] { disarm(); });
@@ -126,6 +134,10 @@ void Sheet::arm_or_take() {
   }
   is_armed_ = false;
   live_->start();
+}
+
+bool Sheet::only_listens() const {
+  return recipe_of(session_.loaded()).stimulus == RunRecipe::Stimulus::nothing;
 }
 
 bool Sheet::disarm() {

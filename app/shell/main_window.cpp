@@ -247,6 +247,9 @@ void MainWindow::add_shortcuts() {
   key(QKeySequence("Ctrl+Q"), [this] { close(); });
   key(QKeySequence("Ctrl+0"), [this] { show_shack(); });
   key(QKeySequence(Qt::Key_Escape), [this] { drop_rf_or_close(); });
+  key(QKeySequence(Qt::Key_F8), [this] {
+    if (pages_is_evaluation() && !is_in_hookup()) method_->mark_event();
+  });
   key(QKeySequence(Qt::Key_F6), [this] {
     // Next column: rail, table, right column.
     std::vector<QWidget*> stops{rail_->list()};

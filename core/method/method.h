@@ -215,6 +215,10 @@ struct Method {
   /// All settings of the test after a cell of its results was typed into; InputError with what
   /// works.
   nlohmann::json (*cell_typed)(const Evidence& evidence, const TypedCell& cell) = nullptr;
+  /// All settings of the test after something was done from one second of its recording to another,
+  /// noted while it was taken; nullptr = that is not noted.
+  nlohmann::json (*event_noted)(const Evidence& evidence, double from_s, double to_s,
+                                const std::string& words) = nullptr;
   /// The highest output at which its limit is met, dBm PEP, a lower bound where that was not
   /// reached, with the limit as its label; nullopt where that was not measured.
   std::optional<Figure> (*linear_output)(const Evidence& evidence) = nullptr;

@@ -11,7 +11,8 @@ namespace heron {
 /// What instruments do at each step of a test: what is played, how much longer than planned power
 /// may peak, and how long is recorded.
 struct RunRecipe {
-  enum class Stimulus { notched_noise, speech_noise, tone, two_tones, carrier };
+  /// nothing: the device runs by itself and is only listened to.
+  enum class Stimulus { notched_noise, speech_noise, tone, two_tones, carrier, nothing };
   Stimulus stimulus = Stimulus::notched_noise;
   std::pair<double, double> band_hz = {};
   std::pair<double, double> notch_hz = {};
@@ -25,6 +26,12 @@ struct RunRecipe {
   /// Steps are drives that their names say, from low to high; one tone finds the highest of them.
   bool is_over_drives = false;
   std::optional<double> most_output_dbm = std::nullopt;  ///< that somebody allows, PEP
+  /// Of a device that runs by itself: how far from the middle of what is sampled it stands.
+  double aside_hz = 0.0;
+  /// A step that says a span, such as "after, 100 kHz", is taken with an analyser: points of its
+  /// sweep, and how many are averaged.
+  std::size_t span_points = 0;
+  int span_averages = 1;
   /// What an analyser could sweep over instead, in one step.
   std::optional<std::pair<double, double>> sweep_hz = std::nullopt;
   /// What is read of each step where nothing is recorded: steps are drives of the device, which

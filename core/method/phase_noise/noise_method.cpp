@@ -30,6 +30,19 @@ std::string noise_evidence_words(const Evidence& evidence) {
   return words;
 }
 
+/// What runs by itself is recorded for a minute, beside the recorder's own centre; a span that a
+/// step names is swept over.
+RunRecipe run_noise(const Evidence&) {
+  RunRecipe run;
+  run.stimulus = RunRecipe::Stimulus::nothing;
+  run.length_s = 60.0;
+  run.rate_hz = 48e3;
+  run.aside_hz = 3.1e3;
+  run.span_points = 2001;
+  run.span_averages = 20;
+  return run;
+}
+
 nlohmann::json take_noise(const CaptureOpener& open, const TakeContext&, const Progress& progress,
                           const std::stop_token& stop) {
   NoiseRecord record;
@@ -67,6 +80,7 @@ Method reads_noise(Method row) {
   row.is_joint = true;
   row.evidence_words = noise_evidence_words;
   row.has_repeats = true;
+  row.run = run_noise;
   return row;
 }
 

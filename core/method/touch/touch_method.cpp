@@ -18,6 +18,15 @@ std::string touch_evidence_words(const Evidence& evidence) {
          (events == 1 ? " event" : " events");
 }
 
+RunRecipe run_touch(const Evidence&) {
+  RunRecipe run;
+  run.stimulus = RunRecipe::Stimulus::nothing;
+  run.length_s = 60.0;
+  run.rate_hz = 48e3;
+  run.aside_hz = 3.1e3;
+  return run;
+}
+
 }  // namespace
 
 const Method& touch_method() {
@@ -49,6 +58,8 @@ const Method& touch_method() {
       .evidence_words = touch_evidence_words,
       .step_hint = "What was recorded; what was touched stands in the table",
       .cell_typed = touch_typed,
+      .event_noted = touch_noted,
+      .run = run_touch,
       .evaluate = evaluate_touch};
   return method;
 }

@@ -390,6 +390,14 @@ std::optional<std::size_t> event_of_row(const Evidence& evidence, const TouchPla
   return std::nullopt;
 }
 
+nlohmann::json with_events(const Evidence& evidence, const std::vector<TouchEvent>& events) {
+  nlohmann::json all = evidence.settings;
+  if (!all[kTouchSettings].is_object()) all[kTouchSettings] = usual_touch_settings();
+  // Read again as typed lines are, so that they stand in their order.
+  all[kTouchSettings][kTouchEvents] = to_json(parse_touch_events(touch_events_text(events)));
+  return all;
+}
+
 }  // namespace
 
 Result evaluate_touch(const Evidence& evidence) {
@@ -426,11 +434,14 @@ nlohmann::json touch_typed(const Evidence& evidence, const TypedCell& cell) {
     else
       events.push_back(event);
   }
-  nlohmann::json all = evidence.settings;
-  if (!all[kTouchSettings].is_object()) all[kTouchSettings] = usual_touch_settings();
-  // Read again as typed lines are, so that they stand in their order.
-  all[kTouchSettings][kTouchEvents] = to_json(parse_touch_events(touch_events_text(events)));
-  return all;
+  return with_events(evidence, events);
+}
+
+nlohmann::json touch_noted(const Evidence& evidence, double from_s, double to_s,
+                           const std::string& words) {
+  std::vector<TouchEvent> events = touch_plan(evidence).events;
+  events.push_back({from_s, to_s, words});
+  return with_events(evidence, events);
 }
 
 }  // namespace heron
