@@ -110,6 +110,14 @@ void Session::ask_for(Id test, bool is_changed) {
   evaluator_->ask(test, is_changed);
 }
 
+void Session::preview(const nlohmann::json& settings) {
+  if (!shown_ || is_waiting_) return;
+  Evidence tried = shown_->evidence;
+  tried.settings = settings;
+  shown_->result = shown_->method->evaluate(tried);
+  emit test_changed();
+}
+
 bool Session::wait_for(std::chrono::milliseconds at_most) {
   if (evaluator_ == nullptr || at_most.count() == 0) return false;
   evaluator_->wait(at_most);

@@ -62,6 +62,9 @@ class Session : public QObject {
   /// Of the shown test as they are on disk, in their present place.
   nlohmann::json settings() const;
 
+  /// What the shown test would come to with other settings, while somebody tries; on disk nothing
+  /// changes. InputError as its method throws it.
+  void preview(const nlohmann::json& settings);
   /// Reads the shown test again after a change that is no edit; of `changed` the headline too.
   void reload(Id changed = 0) { after_change(changed); }
 

@@ -19,6 +19,7 @@
 #include "app/widget/ask.h"
 #include "app/widget/caution_card.h"
 #include "app/widget/needle_view.h"
+#include "app/widget/what_if_panel.h"
 #include "core/judge/limit.h"
 #include "core/method/compare.h"
 #include "core/quantity/format.h"
@@ -60,6 +61,7 @@ MethodSheet::MethodSheet(const SheetContext& with, QWidget* parent)
       watch_(new MeterWatch(with.bench, this)),
       watching_(new TakingCard),
       needle_(new NeedleView),
+      what_if_(new WhatIfPanel),
       log_(new LogKeeper(with.session, with.bench, this)),
       logging_(new TakingCard),
       tone_(new NeedleTone(this)),
@@ -87,10 +89,20 @@ void MethodSheet::build() {
   stack_->addWidget(table_);
   stack_->addWidget(grid_);
   table_->setContextMenuPolicy(Qt::CustomContextMenu);
-  build_frame(controls, plots_, stack_, {watching_, logging_, proposals_, figure_card_, readings_});
+  auto* middle = new QWidget;
+  auto* beside = new QHBoxLayout(middle);
+  beside->setContentsMargins(0, 0, 0, 0);
+  beside->setSpacing(8);
+  beside->addWidget(what_if_);
+  beside->addWidget(plots_, 1);
+  build_frame(controls, middle, stack_, {watching_, logging_, proposals_, figure_card_, readings_});
 }
 
 void MethodSheet::connect_all() {
+  connect(what_if_, &WhatIfPanel::sliding, this,
+          [this](const WhatIfMove& move) { try_out(move, true); });
+  connect(what_if_, &WhatIfPanel::moved, this,
+          [this](const WhatIfMove& move) { try_out(move, false); });
   connect(below_, &Segmented::chosen, this, &MethodSheet::show_below);
   connect(views_, &Segmented::chosen, this, &MethodSheet::show_view);
   connect(convention_, &Segmented::chosen, this, [this](int i) {
@@ -352,6 +364,8 @@ void MethodSheet::refresh() {
   const int rows = is_joint() ? lines : has_needle() ? kRowsBelowNeedle : kRows;
   stack_->setFixedHeight(30 + rows * 29 + 2);
   refresh_strip(*t);
+  what_if_->set_values(t->result.what_ifs, !session_.refusal(t->test.id).has_value());
+  what_if_->setFixedWidth(WhatIfPanel::width_at(window()->width()));
   show_plot(*t);
   if (!plots_->isVisibleTo(this)) stack_->setMaximumHeight(QWIDGETSIZE_MAX);
   show_below(-1);

@@ -25,6 +25,7 @@ class NeedleTone;
 class NeedleView;
 class Reminders;
 class TextCard;
+class WhatIfPanel;
 
 /// The sheet of any method that has a row in the table: answers, plot, and below it what was
 /// worked out or the grid that readings are typed into.
@@ -97,6 +98,7 @@ class MethodSheet : public Sheet {
   Segmented* convention() { return convention_; }
   MeterWatch* watch() { return watch_; }
   NeedleView* needle() { return needle_; }
+  WhatIfPanel* what_if() { return what_if_; }
   /// Tool on, or hands off, of what is turned while it is logged.
   void turn_hand();
   void turn_tone();
@@ -137,6 +139,8 @@ class MethodSheet : public Sheet {
     double from_s = 0.0;
     QString words;
   };
+  /// While a slider is held only what is shown changes; let go, it is kept.
+  void try_out(const WhatIfMove& move, bool is_held);
   bool name_mark(int key);
   void end_mark(double to_s);
   void follow_marks();
@@ -257,6 +261,7 @@ class MethodSheet : public Sheet {
   MeterWatch* watch_;
   TakingCard* watching_;
   NeedleView* needle_;
+  WhatIfPanel* what_if_;
   LogKeeper* log_;
   int logs_read_ = 0;  ///< files that are just being read
   TakingCard* logging_;

@@ -117,6 +117,23 @@ void MethodSheet::type_result(const TypedCell& cell) {
   }
 }
 
+void MethodSheet::try_out(const WhatIfMove& move, bool is_held) {
+  const GeneralTest* t = session_.general();
+  if (t == nullptr || t->method->tried == nullptr) return;
+  try {
+    const nlohmann::json settings = t->method->tried(t->evidence, move);
+    if (is_held)
+      session_.preview(settings);
+    else if (settings == t->evidence.settings)
+      session_.reload();  // let go where it was
+    else
+      TestEdits(session_).set_settings(tr("what is tried"), settings);
+  } catch (const InputError& error) {
+    emit failed(qt_text(error.what_happened()), qt_text(error.advice));
+    session_.reload();
+  }
+}
+
 void MethodSheet::choose_mark(const std::string& mark) {
   plot_->choose_mark(mark);
   choose_rows();

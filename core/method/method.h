@@ -215,6 +215,9 @@ struct Method {
   /// All settings of the test after a cell of its results was typed into; InputError with what
   /// works.
   nlohmann::json (*cell_typed)(const Evidence& evidence, const TypedCell& cell) = nullptr;
+  /// All settings of the test after a value was tried that is not built, of the result's
+  /// `what_ifs`; InputError with what works.
+  nlohmann::json (*tried)(const Evidence& evidence, const WhatIfMove& move) = nullptr;
   /// All settings of the test after something was done from one second of its recording to another,
   /// noted while it was taken; nullptr = that is not noted.
   nlohmann::json (*event_noted)(const Evidence& evidence, double from_s, double to_s,

@@ -11,6 +11,7 @@
 #include "core/judge/remark.h"
 #include "core/judge/verdict.h"
 #include "core/method/needle.h"
+#include "core/method/what_if.h"
 #include "core/quantity/figure.h"
 
 namespace heron {
@@ -339,6 +340,7 @@ struct Result {
   std::vector<SettingProposal> setting_proposals;
   std::vector<LevelPoint> level_plan;  ///< shown in place of the hook-up
   std::vector<Fact> facts;             ///< likewise
+  std::vector<WhatIf> what_ifs;        ///< to slide, beside the plots
   std::optional<Needle> needle;        ///< shown in place of plots where something is turned
   std::vector<std::optional<Figure>> step_outputs;  ///< at the device, one a step or none at all
   std::optional<Figure> output;  ///< at the device, where it is one for all steps

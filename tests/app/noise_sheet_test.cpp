@@ -6,6 +6,8 @@
 #include "app/shell/message_bar.h"
 #include "app/table/figure_table.h"
 #include "app/widget/fact_band.h"
+#include "app/widget/push_button.h"
+#include "app/widget/what_if_panel.h"
 #include "core/method/method.h"
 #include "core/method/phase_noise/loop_text.h"
 #include "core/signal/write_wav.h"
@@ -176,8 +178,11 @@ class NoiseSheetTest : public QObject {
     QCOMPARE(w.sheet().table()->model()->rowCount(), 2);
     QVERIFY(w.cell(0, 0).startsWith("2 mA") && w.cell(1, 0).startsWith("1 mA"));
     QVERIFY2(w.cell(1, 2).startsWith("20.8"), qPrintable(w.cell(1, 2)));
-    QVERIFY(w.sheet().facts()->isVisible());
-    QVERIFY(w.sheet().facts()->accessibleName().contains("30.0 MHz/V"));
+    // In place of the hook-up stands what may be tried otherwise.
+    WhatIfPanel& panel = *w.sheet().what_if();
+    QVERIFY(panel.isVisible() && !w.sheet().facts()->isVisible());
+    QCOMPARE(panel.field("kvco_hz_per_v")->text(), QString("30 MHz/V"));
+    QVERIFY(panel.field("r3_ohm") == nullptr);  // it has no third pole
     // Noise and loop are two views of the row that is chosen.
     w.sheet().choose(1);
     QVERIFY(QString::fromStdString(w.sheet().plot()->plot().note).startsWith("1 mA"));
@@ -195,7 +200,81 @@ class NoiseSheetTest : public QObject {
     w.window->session().undo_stack().undo();
     w.window->session().settle();
     QCOMPARE(w.sheet().table()->model()->rowCount(), 0);
-    QVERIFY(!w.sheet().facts()->isVisible());
+    QVERIFY(!panel.isVisible());
+  }
+
+  void what_if_slides_live_and_is_kept_when_it_is_let_go() {
+    NoiseWindow w("loop");
+    w.set("loop", "built",
+          parse_loop_text("charge pump 1, 2 mA\nVCO gain 30 MHz/V\nN 144\nR2 560\nC1 1 nF\n"
+                          "C2 22 nF\nreference 10 MHz"));
+    WhatIfPanel& panel = *w.sheet().what_if();
+    QUndoStack& undo = w.window->session().undo_stack();
+    const int edits = undo.count();
+    // Held, all that is shown follows; on disk nothing is tried.
+    QWidget* r2 = panel.row("r2_ohm");
+    QTRY_VERIFY(r2->width() <= WhatIfPanel::width_at(1280));
+    const QPoint thumb(r2->width() / 2, 39);
+    QTest::mousePress(r2, Qt::LeftButton, Qt::NoModifier, thumb);
+    QElapsedTimer timer;
+    timer.start();
+    constexpr int kMoves = 20;
+    for (int i = 1; i <= kMoves; ++i) {
+      const QPointF to = thumb + QPoint(2 * i, 0);
+      QMouseEvent move(QEvent::MouseMove, to, r2->mapToGlobal(to), Qt::NoButton, Qt::LeftButton,
+                       Qt::NoModifier);
+      QApplication::sendEvent(r2, &move);
+      QApplication::processEvents();
+    }
+    qInfo("a move redraws in %.1f ms", static_cast<double>(timer.elapsed()) / kMoves);
+    QVERIFY(w.window->session().general()->result.answers.front().head == "Phase margin, tried");
+    const std::string text = panel.values()[3].text;
+    QVERIFY2(text.starts_with("1.") && text.ends_with("k\u03a9"), text.c_str());
+    QVERIFY(w.cell(0, 0).startsWith("1 mA"));
+    QCOMPARE(undo.count(), edits);
+    QVERIFY(w.window->session().settings()["loop"]["tried"].empty());
+    QTest::mouseRelease(r2, Qt::LeftButton, Qt::NoModifier, thumb + QPoint(2 * kMoves, 0));
+    w.window->session().settle();
+    QCOMPARE(undo.count(), edits + 1);
+    const double slid = w.window->session().settings()["loop"]["tried"]["r2_ohm"];
+    QVERIFY(slid > 900.0 && slid < 2000.0);
+    QVERIFY(panel.as_built()->isVisible());
+    // Keys: the next one that there is, one per cent, as built.
+    r2->setFocus();
+    QTest::keyClick(r2, Qt::Key_Backspace);
+    w.window->session().settle();
+    QVERIFY(w.window->session().settings()["loop"]["tried"].empty());
+    QTest::keyClick(r2, Qt::Key_Left);
+    w.window->session().settle();
+    QCOMPARE(panel.field("r2_ohm")->text(), QString("510 \u03a9"));  // E24
+    QTest::keyClick(r2, Qt::Key_Right, Qt::ShiftModifier);
+    w.window->session().settle();
+    QCOMPARE(panel.field("r2_ohm")->text(), QString("515.1 \u03a9"));
+    QTest::keyClick(r2, Qt::Key_Down);
+    QVERIFY(panel.row("c1_f")->hasFocus());
+    // Typed with any unit; what is none is said and nothing changes.
+    QTest::keyClick(panel.row("c1_f"), Qt::Key_Return);
+    type_into(panel.field("c1_f"), "1,5 n");
+    w.window->session().settle();
+    QCOMPARE(w.window->session().settings()["loop"]["tried"]["c1_f"].get<double>(), 1.5e-9);
+    type_into(panel.field("c1_f"), "plenty");
+    w.window->session().settle();
+    QCOMPARE(w.window->session().settings()["loop"]["tried"]["c1_f"].get<double>(), 1.5e-9);
+    QVERIFY(w.window->messages()->text().contains("value"));
+    // A charge-pump current is one of those that there are.
+    QTest::keyClick(panel.row("charge_pump_a"), Qt::Key_Right);
+    w.window->session().settle();
+    QCOMPARE(panel.field("charge_pump_a")->text(), QString("2 mA"));
+    panel.as_built()->click();
+    w.window->session().settle();
+    QVERIFY(w.window->session().settings()["loop"]["tried"].empty());
+    QVERIFY(!panel.as_built()->isVisible());
+    undo.undo();
+    w.window->session().settle();
+    QCOMPARE(panel.field("charge_pump_a")->text(), QString("2 mA"));
+    // What does not lock leaves the panel at work.
+    w.set("loop", "tried", parse_loop_text("charge pump 1 mA\nR2 5\nC1 22 nF"));
+    QVERIFY(panel.isVisible());
   }
 
   void the_loop_stands_beside_what_was_measured() {

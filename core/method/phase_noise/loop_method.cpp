@@ -3,6 +3,7 @@
 #include "core/method/phase_noise/family_method.h"
 #include "core/method/phase_noise/loop_result.h"
 #include "core/method/phase_noise/loop_settings.h"
+#include "core/method/phase_noise/loop_what_if.h"
 
 namespace heron {
 
@@ -18,6 +19,7 @@ const Method& loop_method() {
                              .companion = noise_family_method().id,
                              .is_joint = true,
                              .is_calculated = true,
+                             .tried = loop_tried,
                              .evaluate = evaluate_loop};
   return method;
 }

@@ -49,8 +49,7 @@ Plot bare_plot(const std::vector<LoopRow>& rows, std::size_t which, const char* 
   return plot;
 }
 
-PlotPanel noise_panel(const std::vector<LoopRow>& rows, const LoopRow& row,
-                      const NoiseCurve* measured) {
+PlotPanel noise_panel(const LoopRow& row, const NoiseCurve* measured, const LoopRow* built) {
   const std::vector<double> hz = loop_offsets();
   PlotPanel lower{{"L(f), dBc/Hz", ""}, {}};
   const double times = row.parts.multiplication * row.parts.multiplication;
@@ -80,16 +79,12 @@ PlotPanel noise_panel(const std::vector<LoopRow>& rows, const LoopRow& row,
           std::max(1e-25, times * (loop_noise(design, row.parts.noise, f).*c.part)));
     }));
   }
-  if (row.is_tried)
-    for (const LoopRow& built : rows)
-      if (!built.is_tried && built.figures.is_stable() &&
-          std::abs(built.current_a / row.current_a - 1.0) < 0.01) {
-        PlotLayer ghost = line("as built", 6, hz, [&](double f) {
-          return loop_level(built.parts, built.current_a, f);
-        });
-        ghost.is_ghost = true;
-        lower.layers.push_back(std::move(ghost));
-      }
+  if (built != nullptr && built->figures.is_stable()) {
+    PlotLayer ghost = line("as built", 6, hz,
+                           [&](double f) { return loop_level(built->parts, built->current_a, f); });
+    ghost.is_ghost = true;
+    lower.layers.push_back(std::move(ghost));
+  }
   PlotLayer total =
       line("total", 1, hz, [&](double f) { return loop_level(row.parts, row.current_a, f); });
   total.is_bold = true;
@@ -116,7 +111,7 @@ PlotPanel noise_panel(const std::vector<LoopRow>& rows, const LoopRow& row,
 }  // namespace
 
 Plot loop_noise_plot(const std::vector<LoopRow>& rows, std::size_t which,
-                     const NoiseCurve* measured) {
+                     const NoiseCurve* measured, const LoopRow* built) {
   Plot plot = bare_plot(rows, which, kLoopNoiseView);
   if (rows.empty() || !rows[which].figures.is_stable()) {
     if (!rows.empty())
@@ -127,8 +122,9 @@ Plot loop_noise_plot(const std::vector<LoopRow>& rows, std::size_t which,
     return plot;
   }
   const LoopRow& row = rows[which];
-  plot.panels.push_back(noise_panel(rows, row, measured));
+  plot.panels.push_back(noise_panel(row, measured, built));
   plot.note = row.is_tried ? row.name + ", tried, not built" : row.name + ", as built";
+  if (built != nullptr) plot.note += "; built: " + built->name;
   return plot;
 }
 

@@ -34,9 +34,9 @@ inline constexpr const char* kLoopNoiseView = "noise";
 inline constexpr const char* kOpenLoopView = "loop";
 
 /// Noise of one row over the offset, each contributor by itself, beside what was measured of it
-/// (nullptr = nothing); of what is tried, beside it as built.
+/// (nullptr = nothing); of what is tried, beside one as built (nullptr = none), which was measured.
 Plot loop_noise_plot(const std::vector<LoopRow>& rows, std::size_t which,
-                     const NoiseCurve* measured);
+                     const NoiseCurve* measured, const LoopRow* built);
 /// Open and closed loop of one row.
 Plot open_loop_plot(const std::vector<LoopRow>& rows, std::size_t which);
 

@@ -11,6 +11,7 @@
 #include "core/method/phase_noise/loop_json.h"
 #include "core/method/phase_noise/loop_plot.h"
 #include "core/method/phase_noise/loop_settings.h"
+#include "core/method/phase_noise/loop_what_if.h"
 #include "core/method/phase_noise/noise_states.h"
 #include "core/quantity/format.h"
 #include "core/quantity/levels.h"
@@ -47,15 +48,18 @@ class LoopResult {
     r.remarks = remarks();
     r.views = {kLoopNoiseView, kOpenLoopView};
     for (std::size_t i = 0; i < std::max<std::size_t>(1, rows_.size()); ++i) {
+      const LoopRow* built = rows_.empty() ? nullptr : built_beside(rows_[i]);
       const bool is_built = !rows_.empty() && !rows_[i].is_tried;
-      r.plots.push_back(
-          loop_noise_plot(rows_, i, is_built ? measured_at(rows_[i].current_a) : nullptr));
+      const NoiseCurve* measured = is_built           ? measured_at(rows_[i].current_a)
+                                   : built != nullptr ? measured_at(built->current_a)
+                                                      : nullptr;
+      r.plots.push_back(loop_noise_plot(rows_, i, measured, built));
       r.plots.push_back(open_loop_plot(rows_, i));
     }
     r.tables.push_back(table());
     for (const LoopRow& row : rows_) r.items.push_back({row.name, std::nullopt});
+    r.what_ifs = loop_what_ifs(plan_, loop_current_in_use(evidence_, plan_));
     if (rows_.empty()) return r;
-    add_facts(r);
     add_answers(r);
     add_cards(r);
     return r;
@@ -80,6 +84,19 @@ class LoopResult {
     for (const MeasuredLoop& m : measured_)
       if (std::abs(m.current_a / current_a - 1.0) < 0.01) return m.curve;
     return nullptr;
+  }
+
+  /// As it is built at the same current, or at the one in use: what a tried one is seen against.
+  const LoopRow* built_beside(const LoopRow& row) const {
+    if (!row.is_tried) return nullptr;
+    const LoopRow* best = nullptr;
+    const double in_use = loop_current_in_use(evidence_, plan_);
+    for (const LoopRow& other : rows_) {
+      if (other.is_tried) continue;
+      if (std::abs(other.current_a / row.current_a - 1.0) < 0.01) return &other;
+      if (std::abs(other.current_a / in_use - 1.0) < 0.01) best = &other;
+    }
+    return best;
   }
 
   void add(const LoopParts& parts, double current_a, bool is_tried) {
@@ -170,23 +187,6 @@ class LoopResult {
                       number_text(fit_->residual_db, 2)),
           "");
     return all;
-  }
-
-  void add_facts(Result& r) const {
-    const LoopDesign& d = rows_.front().parts.design;
-    r.facts.push_back({"VCO gain", number_text(d.kvco_hz_per_v / 1e6, 1) + " MHz/V",
-                       "N = " + number_text(d.n, 0)});
-    r.facts.push_back(
-        {"R2", engineering_text(d.r2_ohm, "\u03a9", 3), "C2 " + engineering_text(d.c2_f, "F", 3)});
-    r.facts.push_back({"C1", engineering_text(d.c1_f, "F", 3),
-                       d.has_third_pole() ? "R3 " + engineering_text(d.r3_ohm, "\u03a9", 3) +
-                                                ", C3 " + engineering_text(d.c3_f, "F", 3)
-                                          : std::string("no third pole")});
-    r.facts.push_back(
-        {"Reference", d.reference_hz ? frequency_text(*d.reference_hz) : "not known",
-         "times " + number_text(rows_.front().parts.multiplication, 0) + " behind it"});
-    r.facts.push_back(
-        {"Shown", rows_.front().is_tried ? "tried, not built" : "as built", "a row shows another"});
   }
 
   void add_answers(Result& r) const {

@@ -72,6 +72,12 @@ const LoopLine* loop_line(const std::string& typed) {
   return best;
 }
 
+const LoopLine& line_of_key(std::string_view key) {
+  for (const LoopLine& l : kLoopLines)
+    if (l.key == key) return l;
+  throw InputError("loop", std::string(key), "it is no part of a loop", "Choose another part");
+}
+
 std::string after_name(const std::string& text) {
   const auto from = text.find_first_not_of(" =:\t");
   return from == std::string::npos ? std::string() : normalised_typing(text.substr(from));
@@ -164,6 +170,22 @@ std::string written_loop(const json& kept) {
       text += engineering_text(value, std::string(l.unit), 9) + "\n";
   }
   return text;
+}
+
+std::string loop_value_name(std::string_view key) {
+  return std::string(line_of_key(key).name);
+}
+
+std::optional<double> loop_value(LoopParts parts, std::string_view key) {
+  const LoopLine& line = line_of_key(key);
+  return line.place == nullptr ? std::nullopt : std::optional(*line.place(parts));
+}
+
+std::string loop_value_text(std::string_view key, double value) {
+  const LoopLine& line = line_of_key(key);
+  if (line.is_level) return number_text(value, 1) + " dBc/Hz";
+  return line.unit.empty() ? fmt::format("{:.5g}", value)
+                           : engineering_text(value, std::string(line.unit), 4);
 }
 
 std::string told_loop(const json& kept) {

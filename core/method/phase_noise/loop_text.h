@@ -2,6 +2,7 @@
 
 #include <nlohmann/json.hpp>
 #include <string>
+#include <string_view>
 
 #include "core/method/phase_noise/loop.h"
 #include "core/method/phase_noise/loop_noise.h"
@@ -24,6 +25,12 @@ struct LoopParts {
   bool has_all = false;  ///< what a loop needs is there
 };
 LoopParts with_loop_text(LoopParts parts, const nlohmann::json& kept);
+
+/// What a key of it is called, the value of one that is a single number, and how that is written:
+/// "470 Ω". InputError for an unknown key.
+std::string loop_value_name(std::string_view key);
+std::optional<double> loop_value(LoopParts parts, std::string_view key);
+std::string loop_value_text(std::string_view key, double value);
 
 /// "22 nF", "0,47 uF", "1k": a number with a prefix and any unit; nullopt if it is none.
 std::optional<double> prefixed_number(const std::string& text);

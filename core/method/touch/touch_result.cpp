@@ -141,8 +141,7 @@ class TouchResult {
     a.figure = r.line()->level;
     a.figure.label = "Line at " + hertz(r.line()->offset_hz);
     a.label = (a.figure.bound == Bound::none ? "" : "nothing seen at ") +
-              hertz(r.line()->offset_hz) + " from the carrier, " +
-              detector_words(r, *shown_.record);
+              hertz(r.line()->offset_hz) + ", " + detector_words(r, *shown_.record);
     a.judgement = judgements_[i];
     if (a.judgement) a.sentence = verdict_sentence(*a.judgement, "dB");
     if (!a.judgement && r.line()->against) a.sentence = change_sentence(r);
