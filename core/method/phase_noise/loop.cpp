@@ -64,7 +64,7 @@ Complex closed_loop(const LoopDesign& l, double hz) {
   return g / (1.0 + g);
 }
 
-LoopFigures loop_figures(const LoopDesign& l) {
+LoopFigures loop_margin(const LoopDesign& l) {
   check(l);
   const auto over_one = [&](double hz) { return std::norm(open_loop(l, hz)) - 1.0; };
   if (over_one(kLowestHz) <= 0.0 || over_one(kHighestHz) >= 0.0)
@@ -75,15 +75,27 @@ LoopFigures loop_figures(const LoopDesign& l) {
   f.phase_margin_deg = 180.0 + std::arg(open_loop(l, f.crossover_hz)) * 180.0 / std::numbers::pi;
   // Two integrators and poles: it lags by more than half a turn and less than one and a half.
   if (f.phase_margin_deg > 180.0) f.phase_margin_deg -= 360.0;
+  return f;
+}
+
+LoopFigures loop_figures(const LoopDesign& l) {
+  LoopFigures f = loop_margin(l);
   if (!f.is_stable()) return f;
   const auto gain = [&](double hz) { return std::norm(closed_loop(l, hz)); };
   const int last = static_cast<int>(std::log10(kHighestHz / kLowestHz) * kPerDecade);
   int peak = 0;
   int fall = 0;
   const double half = 0.5;
-  for (int i = 1; i < last; ++i) {
-    if (gain(at(i)) > gain(at(peak))) peak = i;
-    if (gain(at(i)) > half && gain(at(i + 1)) <= half) fall = i;
+  double highest = gain(at(0));
+  double before = highest;
+  for (int i = 1; i <= last; ++i) {
+    const double here = gain(at(i));
+    if (here > highest && i < last) {
+      highest = here;
+      peak = i;
+    }
+    if (before > half && here <= half) fall = i - 1;
+    before = here;
   }
   double low = at(std::max(0, peak - 1));
   double high = at(peak + 1);

@@ -37,7 +37,9 @@ struct LoopFigures {
   std::optional<double> closed_loop_3db_hz = std::nullopt;  ///< the last fall through -3.01 dB
   bool is_stable() const { return phase_margin_deg > 0.0; }
 };
-/// InputError for a part that is not above 0. Example: 1 mA, 30 MHz/V, N = 144, 560 ohm, 1 nF,
+/// Crossover and phase margin alone. InputError for a part that is not above 0.
+LoopFigures loop_margin(const LoopDesign& loop);
+/// With what the closed loop does. Example: 1 mA, 30 MHz/V, N = 144, 560 ohm, 1 nF,
 /// 22 nF: crossover 20.84 kHz, phase margin 54.2 degrees.
 LoopFigures loop_figures(const LoopDesign& loop);
 

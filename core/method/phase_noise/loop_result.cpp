@@ -131,7 +131,7 @@ class LoopResult {
       if (!(here.*part > 0.0)) return;
       LoopDesign other = here;
       other.*part *= 1.0 + plan_.u_parts;
-      f.contributions.push_back({name, of(loop_figures(other)) - f.value, Scope::independent});
+      f.contributions.push_back({name, of(loop_margin(other)) - f.value, Scope::independent});
     };
     move("VCO gain tolerance", &LoopDesign::kvco_hz_per_v);
     move("R2 tolerance", &LoopDesign::r2_ohm);
