@@ -5,6 +5,7 @@
 #include "core/error.h"
 #include "core/quantity/format.h"
 #include "core/quantity/parse_quantity.h"
+#include "core/quantity/typed_number.h"
 
 namespace heron {
 namespace {
@@ -27,6 +28,15 @@ std::optional<double> named_frequency_hz(const std::string& name) {
   std::smatch found;
   if (!std::regex_search(start, found, named)) return std::nullopt;
   return frequency_in(found[1].str() + " " + found[2].str());
+}
+
+std::string without_frequency(const std::string& name) {
+  static const std::regex named("(^|[ _-]+)(at[ _]+)?[0-9]+(?:[.,][0-9]+)?[ _-]*[kmg]hz",
+                                std::regex::icase);
+  constexpr std::size_t kLongestName = 200;
+  const std::string rest = std::regex_replace(name.substr(0, kLongestName), named, "",
+                                              std::regex_constants::format_first_only);
+  return normalised_typing(rest);
 }
 
 std::string sweep_name(double from_hz, double to_hz) {

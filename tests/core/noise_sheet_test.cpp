@@ -7,6 +7,7 @@
 #include "core/method/phase_noise/noise_result.h"
 #include "core/method/phase_noise/noise_settings.h"
 #include "core/method/phase_noise/noise_states.h"
+#include "core/method/place_name.h"
 #include "tests/core/made_curves.h"
 #include "tests/core/said.h"
 
@@ -141,6 +142,35 @@ class NoiseSheetTest : public QObject {
                                    curve_step("5760 MHz", 100.0, 1e6, at(12.0412, -120.0))}));
     QVERIFY(has_remark(noisy.remarks, "multiplier_adds"));
     QVERIFY(!has_remark(noisy.remarks, "instrument_limited"));
+  }
+
+  void a_change_that_shows_only_after_the_multiplication_suspects_the_instrument() {
+    const auto at = [](double add, double floor) {
+      return [=](double hz) {
+        return 10.0 * std::log10(std::pow(10.0, (falling(hz) + add) / 10.0) +
+                                 std::pow(10.0, floor / 10.0));
+      };
+    };
+    const auto test = [&](double low_floor) {
+      return evaluate_noise(
+          noise_test({curve_step("before at 1440 MHz", 100.0, 1e6, at(0.0, low_floor)),
+                      curve_step("before at 5760 MHz", 100.0, 1e6, at(12.0412, -170.0)),
+                      curve_step("after at 1440 MHz", 100.0, 1e6, at(-8.0, low_floor)),
+                      curve_step("after at 5760 MHz", 100.0, 1e6, at(4.0412, -170.0))}));
+    };
+    const Result r = test(-96.0);
+    QVERIFY(has_remark(r.remarks, "instrument_limited"));
+    const auto said = std::find_if(r.remarks.begin(), r.remarks.end(),
+                                   [](const Remark& q) { return q.code == "instrument_limited"; });
+    QVERIFY2(said->text.find("8.0 dB at 5.76 GHz and none at 1.44 GHz") != std::string::npos,
+             said->text.c_str());
+    // Like is compared: both at the higher carrier.
+    QVERIFY(r.answers.front().sentence.find("etter by 8 dB") != std::string::npos);
+    // Where both carriers show it nothing is suspected.
+    QVERIFY(!has_remark(test(-170.0).remarks, "instrument_limited"));
+    QCOMPARE(without_frequency("before at 1440 MHz"), std::string("before"));
+    QCOMPARE(without_frequency("5760 MHz after"), std::string("after"));
+    QCOMPARE(without_frequency("after"), std::string("after"));
   }
 
   void points_by_hand_are_curves_too() {

@@ -10,8 +10,10 @@
 #include "core/method/phase_noise/noise_integral.h"
 #include "core/method/phase_noise/noise_plot.h"
 #include "core/method/phase_noise/noise_states.h"
+#include "core/method/place_name.h"
 #include "core/quantity/format.h"
 #include "core/quantity/parse_quantity.h"
+#include "core/quantity/typed_number.h"
 
 namespace heron {
 namespace {
@@ -358,6 +360,7 @@ class NoiseResult {
       for (const Remark& r : comparison_->remarks) all.push_back(r);
     tell_mains(say);
     tell_multiplier(say);
+    tell_hidden_change(say);
     if (after->is_typed)
       say("typed", Severity::note,
           "Points read off a screen are taken as \u00b1 1.4 dB, and straight between them.", "");
@@ -414,6 +417,50 @@ class NoiseResult {
           "");
   }
 
+  /// The same change at two carriers: what shows after a multiplication and not before it was
+  /// hidden by the instrument there.
+  template <class Say>
+  void tell_hidden_change(const Say& say) const {
+    const NoiseState* after = states_.after();
+    const NoiseState* before = states_.before();
+    if (before == nullptr || !comparison_ || !is_same_carrier(*before, *after)) return;
+    const auto at_lower = [&](const NoiseState& of) -> const NoiseState* {
+      for (const NoiseState& s : states_.all)
+        if (s.carrier_hz && of.carrier_hz && *s.carrier_hz < 0.7 * *of.carrier_hz &&
+            lower_case(without_frequency(s.name)) == lower_case(without_frequency(of.name)))
+          return &s;
+      return nullptr;
+    };
+    const NoiseState* low_before = at_lower(*before);
+    const NoiseState* low_after = at_lower(*after);
+    if (low_before == nullptr || low_after == nullptr || !is_same_carrier(*low_before, *low_after))
+      return;
+    NoiseComparison low;
+    try {
+      low = compare_noise(low_before->curve, low_after->curve, plan_.repeats_db);
+    } catch (const InputError&) {
+      return;  // they share no offset
+    }
+    for (const NoiseRange& r : comparison_->ranges) {
+      if (r.change != NoiseChange::better && r.change != NoiseChange::worse) continue;
+      for (const NoiseRange& same : low.ranges) {
+        const double from = std::max(r.low_hz, same.low_hz);
+        const double to = std::min(r.high_hz, same.high_hz);
+        if (same.change != NoiseChange::none || to < from * kWorthRatio) continue;
+        say("instrument_limited", Severity::caution,
+            fmt::format(
+                "From {} to {} the change is up to {} dB at {} and none at {}: there the "
+                "lower one shows the instrument, not the device.",
+                frequency_text(from), frequency_text(to),
+                number_text(std::max(std::abs(r.delta_db_min), std::abs(r.delta_db_max)), 1),
+                frequency_text(*after->carrier_hz), frequency_text(*low_after->carrier_hz)),
+            "Measure after the multiplication, where the device stands higher over the instrument");
+        return;
+      }
+    }
+  }
+
+  static constexpr double kWorthRatio = 1.5;  ///< of a range's ends: a lone bin says nothing
   const Evidence& evidence_;
   NoisePlan plan_;
   NoiseStates states_;

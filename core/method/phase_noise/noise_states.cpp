@@ -171,6 +171,19 @@ std::string state_of_step(const std::string& label) {
   return end == std::string::npos ? label : name.substr(0, end + 1);
 }
 
+bool is_same_carrier(const NoiseState& a, const NoiseState& b) {
+  constexpr double kSameCarrier = 0.01;
+  return a.carrier_hz && b.carrier_hz &&
+         std::abs(*a.carrier_hz / *b.carrier_hz - 1.0) < kSameCarrier;
+}
+
+const NoiseState* NoiseStates::before() const {
+  if (all.size() < 2) return nullptr;
+  for (std::size_t i = 0; i + 1 < all.size(); ++i)
+    if (is_same_carrier(all[i], all.back())) return &all[i];
+  return &all.front();
+}
+
 NoiseCurve joined_curves(const std::vector<NoiseCurve>& curves, const std::vector<double>& rbw_hz) {
   std::vector<std::size_t> order;
   for (std::size_t i = 0; i < curves.size(); ++i)

@@ -34,10 +34,15 @@ struct NoiseStates {
   std::optional<NoiseState> yardstick;
   std::optional<double> scaled_hz;
   std::vector<Remark> remarks;
-  const NoiseState* before() const { return all.size() > 1 ? &all.front() : nullptr; }
+  /// What the last one is held against: the first that was measured at the same carrier, else the
+  /// first.
+  const NoiseState* before() const;
   const NoiseState* after() const { return all.empty() ? nullptr : &all.back(); }
 };
 /// `state_of`: what a step's name says of its state.
+/// Whether two carriers are one.
+bool is_same_carrier(const NoiseState& a, const NoiseState& b);
+
 NoiseStates noise_states(const Evidence& evidence, const NoisePlan& plan,
                          std::string (*state_of)(const std::string& label));
 
