@@ -92,6 +92,14 @@ std::string poles(const PlotLayer& layer, const SpectrumFrame& f) {
   return out;
 }
 
+std::string rings(const PlotLayer& layer, const SpectrumFrame& f) {
+  std::string out;
+  for (const PlotPoint& p : layer.points)
+    out += fmt::format("<circle cx='{:.1f}' cy='{:.1f}' r='2.7' fill='#fff' stroke='{}'/>",
+                       f.x_of(p.x), f.y_of(p.y), kInk);
+  return out;
+}
+
 std::string handle(const PlotLayer& layer, const SpectrumFrame& f) {
   const double at = layer.points.front().x;
   const double x = f.x_of(at);
@@ -177,6 +185,7 @@ bool is_place_layer(const PlotLayer& layer) {
     case PlotLayer::Kind::place:
     case PlotLayer::Kind::handle:
     case PlotLayer::Kind::pole:
+    case PlotLayer::Kind::ring:
       return true;
     default:
       return false;
@@ -213,6 +222,8 @@ std::string layer_over_svg(const PlotLayer& layer, const PlotPanel& panel,
       return handle(layer, frame);
     case PlotLayer::Kind::pole:
       return poles(layer, frame);
+    case PlotLayer::Kind::ring:
+      return rings(layer, frame);
     default:
       return {};
   }

@@ -123,6 +123,15 @@ class PlaceMarks {
     p_.drawText(QRectF(place.is_left ? x - w + 2 : x, top, w - 2, kFlag), Qt::AlignCenter, words);
   }
 
+  void draw_ring(const PlotPoint& place) const {
+    constexpr double kRing = 2.7;
+    const QPointF at(x_of(place.x), rect_.axis(QCPAxis::atLeft)->coordToPixel(place.y));
+    if (!area_.contains(at)) return;
+    p_.setPen(QPen(t_.ink, 1.2));
+    p_.setBrush(t_.sheet);
+    p_.drawEllipse(at, kRing, kRing);
+  }
+
   void draw_handle(double at, const QString& words) const {
     const double x = std::round(x_of(at));
     p_.fillRect(QRectF(x - 1, area_.top(), 2, area_.height()), t_.water);
@@ -162,7 +171,22 @@ std::optional<double> handle_at(const PlotPanel& panel, std::optional<double> dr
 
 bool is_place_mark(const PlotLayer& layer) {
   return layer.kind == PlotLayer::Kind::place || layer.kind == PlotLayer::Kind::moment ||
-         layer.kind == PlotLayer::Kind::handle || layer.kind == PlotLayer::Kind::pole;
+         layer.kind == PlotLayer::Kind::handle || layer.kind == PlotLayer::Kind::pole ||
+         layer.kind == PlotLayer::Kind::ring;
+}
+
+QString ring_words_at(QCPAxisRect& rect, const PlotPanel& panel, QPointF place) {
+  constexpr double kReach = 7.0;
+  QStringList words;
+  for (const PlotLayer& layer : panel.layers) {
+    if (layer.kind != PlotLayer::Kind::ring) continue;
+    for (const PlotPoint& p : layer.points) {
+      const QPointF at(rect.axis(QCPAxis::atBottom)->coordToPixel(p.x),
+                       rect.axis(QCPAxis::atLeft)->coordToPixel(p.y));
+      if (QLineF(at, place).length() < kReach) words << qt_text(p.word);
+    }
+  }
+  return words.join(QChar('\n'));
 }
 
 void draw_places_behind(QCPPainter& painter, QCPAxisRect& rect, const PlotPanel& panel,
@@ -181,6 +205,7 @@ void draw_place_marks(QCPPainter& painter, QCPAxisRect& rect, const PlotPanel& p
   marks.each(PlotLayer::Kind::moment,
              [&](const PlotPoint& p) { marks.draw_moment_flag(p, taken_right); });
   marks.each(PlotLayer::Kind::place, [&](const PlotPoint& p) { marks.draw_place(p); });
+  marks.each(PlotLayer::Kind::ring, [&](const PlotPoint& p) { marks.draw_ring(p); });
   marks.each(PlotLayer::Kind::pole, [&](const PlotPoint& p) { marks.draw_pole(p); });
   if (const auto at = handle_at(panel, handle)) {
     const PlotLayer& layer = *panel.find(PlotLayer::Kind::handle);

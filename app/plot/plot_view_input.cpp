@@ -1,5 +1,6 @@
 // Keys and mouse of a plot; the rest of it is in plot_view.cpp.
 #include <QKeyEvent>
+#include <QToolTip>
 #include <algorithm>
 #include <cmath>
 #include <set>
@@ -200,6 +201,11 @@ void PlotView::mouseMoveEvent(QMouseEvent* event) {
   QCustomPlot::mouseMoveEvent(event);
   const bool is_on_mark =
       pennant_at(*rects_.front(), plot_.panels.front(), event->position()).has_value();
+  const QString ring = ring_words_at(*rects_.front(), plot_.panels.front(), event->position());
+  if (ring.isEmpty())
+    QToolTip::hideText();
+  else
+    QToolTip::showText(event->globalPosition().toPoint(), ring, this);
   setCursor(is_on_handle(event->position())          ? Qt::SizeHorCursor
             : is_on_mark                             ? Qt::PointingHandCursor
             : has_curve() || read_curve() != nullptr ? Qt::CrossCursor

@@ -116,7 +116,8 @@ struct PlotLayer {
   /// level on a pole; label: words beside a point; floor: what lies below it cannot be seen; band:
   /// from `before` up to y; moment: a place on x with its ± there, and words; place: a place worth
   /// a word under the first trace; handle: a place, with its unit as word, that somebody moves to
-  /// set `setting`; pole: a ring on a trace with a flag above it that flies outward.
+  /// set `setting`; pole: a ring on a trace with a flag above it that flies outward; ring: where
+  /// two traces cross, told by its word when it is pointed at.
   enum class Kind {
     trace,
     stem,
@@ -133,6 +134,7 @@ struct PlotLayer {
     place,
     handle,
     pole,
+    ring,
     dots
   };
   Kind kind = Kind::trace;

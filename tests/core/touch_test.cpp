@@ -109,8 +109,8 @@ class TouchChecks : public QObject {
     made.drift_hz = drift;
     made.length_s = 10.0;
     made.lines = {{offset, -47.0, 4.0, 10.0}};
-    const TouchTest t =
-        touch_test(touch_of_capture(made.open()), plan_of("0-3.5 hands off\n4.5-9.5 hand on it"), {});
+    const TouchTest t = touch_test(touch_of_capture(made.open()),
+                                   plan_of("0-3.5 hands off\n4.5-9.5 hand on it"), {});
     QCOMPARE(t.readings.size(), 2U);
     QCOMPARE(*t.reference, 0U);
     const TouchReading& r = t.readings[1];
@@ -358,6 +358,19 @@ class TouchChecks : public QObject {
                        "nothing_changed"));
     e.limit->unit = "dBm";
     QVERIFY(has_remark(evaluate_touch(e).remarks, "limit_unit"));
+    // A second recording: events are of it, the first stands beside it.
+    Touched other = made;
+    other.rate_hz = 12000.0;
+    EvidenceStep second;
+    second.label = "on foam";
+    second.analysis = std::make_shared<TouchRecord>(touch_of_capture(other.open()));
+    e.steps.push_back(second);
+    const Result both = evaluate_touch(e);
+    QVERIFY(has_remark(both.remarks, "recordings"));
+    const auto& layers = both.plot_at(0, "")->panels.front().layers;
+    QCOMPARE(std::count_if(layers.begin(), layers.end(),
+                           [](const PlotLayer& l) { return l.name == "case open"; }),
+             1);
   }
 };
 

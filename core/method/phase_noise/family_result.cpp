@@ -63,6 +63,7 @@ class FamilyResult {
       r.items.push_back(
           {s.name, s.state->steps.empty() ? std::nullopt : std::optional(s.state->steps.front())});
     r.tables.push_back(table());
+    if (family_.size() > 1) r.tables.push_back(crossing_table());
     add_answer(r);
     add_card(r);
     if (!settings_.empty()) r.conditions.emplace_back("Weighted by", weighting_words(plan_));
@@ -235,6 +236,14 @@ class FamilyResult {
       line.is_bold = true;
       main.layers.push_back(std::move(line));
     }
+    PlotLayer rings{PlotLayer::Kind::ring, "", 1, false, {}};
+    for (const NoiseCrossing& c : crossings_)
+      if (const auto at = curve_at(family_[c.a].curve.points, c.offset_hz)) {
+        PlotPoint p{c.offset_hz, at->l_dbc_hz};
+        p.word = pair_words(c) + ": " + crossing_text(c) + " kHz";
+        rings.points.push_back(std::move(p));
+      }
+    if (!rings.points.empty()) main.layers.push_back(std::move(rings));
     PlotLayer marks{PlotLayer::Kind::moment, "", 1, false, {}};
     if (pivot_) {
       PlotPoint p{pivot_->offset_hz, 0.0, 2.0 * pivot_->u_hz};
@@ -263,6 +272,55 @@ class FamilyResult {
       plot.panels.push_back(difference_panel(
           *against_, best_->name + " against " + in_use_->name + " in use, dB", 2));
     return plot;
+  }
+
+  /// "1 mA and 4 mA".
+  std::string pair_words(const NoiseCrossing& c) const {
+    return family_[c.a].setting + " and " + family_[c.b].setting;
+  }
+  static Figure crossing_figure(const NoiseCrossing& c) {
+    Figure f;
+    f.id = "crossing";
+    f.label = "Crossing";
+    f.unit = "kHz";
+    f.value = c.offset_hz / 1e3;
+    f.contributions = {{"scatter of the two curves", c.u_hz / 1e3, Scope::independent}};
+    return f;
+  }
+  static std::string crossing_text(const NoiseCrossing& c) {
+    return figure_cell(crossing_figure(c), 1);
+  }
+
+  /// Where each two change places: from there on the other one is quieter.
+  ResultTable crossing_table() const {
+    ResultTable t;
+    t.title = "Crossings";
+    t.tab = "crossings";
+    t.columns = {{"pair", "Between", CellKind::name, 220},
+                 {"offset", "Cross at, kHz", CellKind::figure, 150},
+                 {"below", "Quieter below", CellKind::text, 150},
+                 {"above", "Quieter above", CellKind::text, -1}};
+    std::vector<const NoiseCrossing*> order;
+    for (const NoiseCrossing& c : crossings_) order.push_back(&c);
+    std::stable_sort(order.begin(), order.end(),
+                     [](const auto* a, const auto* b) { return a->offset_hz < b->offset_hz; });
+    for (const NoiseCrossing* c : order) {
+      ResultTable::Row row{std::nullopt, {{pair_words(*c)}}};
+      row.cells.push_back({crossing_text(*c), std::nullopt, false, crossing_figure(*c)});
+      constexpr double kBeside = 1.25;
+      const auto quieter = [&](double hz) -> std::string {
+        const auto a = curve_at(family_[c->a].curve.points, hz);
+        const auto b = curve_at(family_[c->b].curve.points, hz);
+        if (!a || !b) return {};
+        return family_[a->l_dbc_hz < b->l_dbc_hz ? c->a : c->b].setting;
+      };
+      row.cells.push_back({quieter(c->offset_hz / kBeside)});
+      row.cells.push_back({quieter(c->offset_hz * kBeside)});
+      t.rows.push_back(std::move(row));
+    }
+    t.note = crossings_.empty() ? "No two curves change places by more than their uncertainty."
+                                : "Where two settings change places; their median is the pivot.";
+    return t;
   }
 
   ResultTable table() const {

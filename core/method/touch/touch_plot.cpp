@@ -14,6 +14,7 @@ namespace {
 
 constexpr double kLowShare = 0.25;  ///< of all levels are told as nothing
 constexpr double kHeadroomDb = 12.0;
+constexpr double kSameFilter = 0.02;
 
 PlotAxis offset_axis(double span_hz) {
   return {"offset", "Hz", false, std::pair(-span_hz, span_hz)};
@@ -106,7 +107,8 @@ Plot empty_touch_plot(const TouchPlan& plan) {
 }
 
 Plot touch_plot(const TouchRecord& record, const TouchPlan& plan, const TouchTest& test,
-                std::size_t chosen, const std::optional<Limit>& limit, const PlotPicture& picture) {
+                std::size_t chosen, const std::optional<Limit>& limit, const PlotPicture& picture,
+                const std::vector<TouchBeside>& beside) {
   const TouchBand& band = record.band_for(plan.span_hz);
   const TouchReading& reading = test.readings[chosen];
   const TouchReading* quiet =
@@ -121,18 +123,29 @@ Plot touch_plot(const TouchRecord& record, const TouchPlan& plan, const TouchTes
   plot.x = offset_axis(span);
   PlotPanel main{{"dB relative to the carrier", ""}, {}};
   double least = 0.0;
-  const auto add = [&](const TouchReading& r, int trace) {
-    std::vector<float> levels = touch_spectrum(record, r, span, plan.shows_mean, frames);
+  const auto add = [&](const TouchRecord& of, const TouchReading& r, int trace) {
+    // Only what was seen through the same filter stands side by side.
+    if (std::abs(of.band_for(plan.span_hz).rbw_hz / band.rbw_hz - 1.0) > kSameFilter) return;
+    std::vector<float> levels = touch_spectrum(of, r, span, plan.shows_mean, frames);
     if (levels.empty()) return;
     std::vector<float> copy = levels;
     const auto low = copy.begin() + static_cast<std::ptrdiff_t>(copy.size() / 20);
     std::nth_element(copy.begin(), low, copy.end());
     least = std::min(least, static_cast<double>(*low));
-    main.layers.push_back(spectrum_layer(band, std::move(levels), r.event.words, trace));
+    main.layers.push_back(
+        spectrum_layer(of.band_for(plan.span_hz), std::move(levels), r.event.words, trace));
   };
   if (limit) add_limit(main, *limit, plan, span);
-  if (quiet != nullptr) add(*quiet, 6);
-  add(reading, 1);
+  int trace = 2;
+  for (const TouchBeside& other : beside) {
+    TouchReading all;
+    all.event.words = other.name;
+    all.to = other.record->frames;
+    add(*other.record, all, trace);
+    trace = trace == 5 ? 2 : trace + 1;
+  }
+  if (quiet != nullptr) add(record, *quiet, 6);
+  add(record, reading, 1);
   if (const TouchLine* line = reading.line(); line != nullptr) {
     PlotPoint p{line->offset_hz, line->level.value};
     p.word = frequency_text(std::round(line->offset_hz)) + ": " + number_text(line->level.value, 1);

@@ -22,16 +22,16 @@ constexpr double kMarginSpanDb = 20.0;
 struct Shown {
   const TouchRecord* record = nullptr;
   std::size_t step = 0;
-  std::size_t count = 0;
+  std::vector<TouchBeside> beside = {};  ///< the others, in their order
 };
 Shown shown_record(const Evidence& evidence) {
   Shown s;
   for (std::size_t i = 0; i < evidence.steps.size(); ++i) {
     const auto* record = dynamic_cast<const TouchRecord*>(evidence.steps[i].analysis.get());
     if (record == nullptr) continue;
+    if (s.record != nullptr) s.beside.push_back({evidence.steps[s.step].label, s.record});
     s.record = record;
     s.step = i;
-    ++s.count;
   }
   return s;
 }
@@ -84,7 +84,8 @@ class TouchResult {
     const PlotPicture picture = touch_picture(*shown_.record, plan_);
     for (std::size_t i = 0; i < test_.readings.size(); ++i) {
       r.items.push_back({capital(test_.readings[i].event.words), shown_.step});
-      r.plots.push_back(touch_plot(*shown_.record, plan_, test_, i, limit_, picture));
+      r.plots.push_back(
+          touch_plot(*shown_.record, plan_, test_, i, limit_, picture, shown_.beside));
     }
     add_answers(r);
     add_reference_card(r);
@@ -248,11 +249,12 @@ class TouchResult {
       all.push_back({"limit_unit", Severity::caution,
                      "The limit is in " + evidence_.limit->unit + ": it judges no line.",
                      "Choose a limit in dBc"});
-    if (shown_.count > 1)
+    if (!shown_.beside.empty())
       all.push_back({"recordings", Severity::note,
-                     fmt::format("{} recordings: the last one, {}, is shown.", shown_.count,
-                                 evidence_.steps[shown_.step].label),
-                     "Give each a test of its own, and compare their lines"});
+                     fmt::format("Events are those of the last of {} recordings, \u201c{}\u201d; "
+                                 "the spectra of the others stand beside it.",
+                                 shown_.beside.size() + 1, evidence_.steps[shown_.step].label),
+                     ""});
     for (const TouchEvent& e : test_.left_out)
       all.push_back(
           {"event_outside", Severity::caution,
