@@ -35,6 +35,9 @@ int main(int argc, char** argv) {
   commands.emplace_back("phase-noise-family", heron::add_noise_family_command(app));
   commands.emplace_back("loop", heron::add_loop_command(app));
   commands.emplace_back("reciprocal", heron::add_reciprocal_command(app));
+  commands.emplace_back("sensitivity", heron::add_sensitivity_command(app));
+  commands.emplace_back("conversion-gain", heron::add_conversion_gain_command(app));
+  commands.emplace_back("indicator", heron::add_indicator_command(app));
   commands.emplace_back("report", heron::add_report_command(app));
   try {
     app.parse(argc, argv);

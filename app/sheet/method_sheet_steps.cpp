@@ -50,8 +50,9 @@ bool MethodSheet::can_plan() const {
       t->method->plan(t->evidence).steps.empty())
     return false;
   // What is typed needs no instruments.
-  return !takes_recordings() ||
-         (t->hookup && bench_->answers(Role::generator) && bench_->answers(Role::sampler));
+  if (!takes_recordings() || t->method->is_typed_first) return true;
+  return t->hookup && bench_->answers(Role::sampler) &&
+         (only_listens() || bench_->answers(Role::generator));
 }
 
 void MethodSheet::plan_steps() {

@@ -19,6 +19,7 @@
 #include "core/method/phase_noise/noise_method.h"
 #include "core/method/phase_noise/reciprocal_method.h"
 #include "core/method/purity/purity_method.h"
+#include "core/method/receiver/sensitivity_method.h"
 #include "core/method/spread/spread_method.h"
 #include "core/method/touch/touch_method.h"
 #include "core/method/two_tone/two_tone_method.h"
@@ -63,7 +64,7 @@ std::span<const Characteristic> characteristics() {
       {"lock", "Lock", "Lock margin", "Will the external reference hold it, with how much in hand?",
        "dB", 20.0, true},
       {"sensitivity", "Sensitivity", "Sensitivity", "How weak a signal can it hear?", "dB", 20.0,
-       false},
+       true},
   }};
   return table;
 }
@@ -80,12 +81,12 @@ const Characteristic& first_characteristic() {
 }
 
 std::span<const Method* const> methods() {
-  static const std::array<const Method*, 18> all{
+  static const std::array<const Method*, 19> all{
       &first_power_method(), &output_method(),      &two_tone_method(),     &noise_method(),
       &purity_method(),      &bandwidth_method(),   &gain_method(),         &response_method(),
       &touch_method(),       &phase_noise_method(), &noise_family_method(), &loop_method(),
       &reciprocal_method(),  &accuracy_method(),    &drift_method(),        &stability_method(),
-      &lock_method(),        &adjust_method()};
+      &lock_method(),        &adjust_method(),      &sensitivity_method()};
   return all;
 }
 

@@ -26,6 +26,7 @@
 #include "tools/demo_shack/demo_noise.h"
 #include "tools/demo_shack/demo_output.h"
 #include "tools/demo_shack/demo_purity.h"
+#include "tools/demo_shack/demo_receiver.h"
 #include "tools/demo_shack/demo_spread.h"
 #include "tools/demo_shack/demo_touch.h"
 #include "tools/demo_shack/ladder_recording.h"
@@ -346,8 +347,9 @@ void add_others(Shack& shack, const DemoHookups& hookups, Id reedling_test) {
               "refurbished",
               "Valves and a mains transformer: mind the high voltage.",
               {{"sensitivity", {"handbook", Sense::at_most, -113.0, "dBm", "PD", 20.0}}}});
-  demo::add_beat_notes(shack, add_evaluation(shack, godwit, "After the overhaul", days_ago(1.5)),
-                       days_ago(1.5));
+  const Id overhaul = add_evaluation(shack, godwit, "After the overhaul", days_ago(1.5));
+  demo::add_sensitivity(shack, overhaul, days_ago(1.5));
+  demo::add_beat_notes(shack, overhaul, days_ago(1.5));
 }
 
 }  // namespace

@@ -69,6 +69,15 @@ void show_last(MainWindow& window, std::string_view characteristic) {
     if (t.characteristic == characteristic) window.show_evaluation(t.evaluation_id, t.id);
 }
 
+/// The last test of that kind, of whatever device.
+void show_any(MainWindow& window, std::string_view characteristic) {
+  for (const Device& d : devices(window.session().shack())) {
+    for (const Evaluation& e : evaluations(window.session().shack(), d.id))
+      for (const Test& t : tests(window.session().shack(), e.id))
+        if (t.characteristic == characteristic) window.show_evaluation(e.id, t.id);
+  }
+}
+
 }  // namespace
 
 int main(int argc, char** argv) {
@@ -123,12 +132,14 @@ int main(int argc, char** argv) {
     show_last(window, "adjust");
     ok = take(window, folder, "adjust-" + theme) && ok;
   }
-  for (const Device& d : devices(window.session().shack())) {
-    for (const Evaluation& e : evaluations(window.session().shack(), d.id))
-      for (const Test& t : tests(window.session().shack(), e.id))
-        if (t.characteristic == "lock") window.show_evaluation(e.id, t.id);
-  }
+  show_any(window, "lock");
   ok = take(window, folder, "lock-dark") && ok;
+  show_any(window, "sensitivity");
+  for (const bool dark : {true, false}) {
+    window.set_dark(dark);
+    ok = take(window, folder, dark ? "sensitivity-dark" : "sensitivity-light") && ok;
+  }
+  show_any(window, "lock");
   for (const bool dark : {true, false}) {
     window.set_dark(dark);
     show_last(window, "touch");

@@ -13,10 +13,10 @@
 namespace heron {
 namespace {
 
-constexpr double kMainsHz[] = {50.0, 60.0};
+constexpr double kTouchMainsHz[] = {50.0, 60.0};
 constexpr double kMainsNearHz = 1.5;
 constexpr double kNoiseWorthDb = 1.0;
-constexpr double kMarginSpanDb = 20.0;
+constexpr double kTouchSpanDb = 20.0;
 
 /// The last recording of the test.
 struct Shown {
@@ -37,7 +37,7 @@ Shown shown_record(const Evidence& evidence) {
 }
 
 bool is_mains(double offset_hz) {
-  return std::any_of(std::begin(kMainsHz), std::end(kMainsHz), [&](double mains) {
+  return std::any_of(std::begin(kTouchMainsHz), std::end(kTouchMainsHz), [&](double mains) {
     const double n = std::round(offset_hz / mains);
     return n >= 1.0 && n <= 20.0 && std::abs(offset_hz - n * mains) < kMainsNearHz;
   });
@@ -129,7 +129,7 @@ class TouchResult {
     a.head = capital(r.event.words);
     a.where = r.event.words;
     a.step = i;
-    a.margin_span = kMarginSpanDb;
+    a.margin_span = kTouchSpanDb;
     a.limit = limit_;
     if (r.line() == nullptr) {
       a.figure.id = "line";
@@ -181,7 +181,7 @@ class TouchResult {
     card.caption = hertz(quiet.line()->offset_hz) +
                    (is_mains(quiet.line()->offset_hz) ? ", a multiple of the mains" : "");
     card.judgement = judgements_[*test_.reference];
-    card.margin_span = kMarginSpanDb;
+    card.margin_span = kTouchSpanDb;
     r.figure_cards.push_back(std::move(card));
   }
 
@@ -195,7 +195,7 @@ class TouchResult {
                  {"against", "Against hands off, dB", CellKind::figure, 132, 0, 126},
                  {"margin", "", CellKind::margin, 100, 0, 84},
                  {"verdict", "Verdict", CellKind::verdict, 92, 0, 88}};
-    t.margin_span = kMarginSpanDb;
+    t.margin_span = kTouchSpanDb;
     for (std::size_t i = 0; i < test_.readings.size(); ++i) {
       const TouchReading& r = test_.readings[i];
       ResultTable::Row row{i, {}};

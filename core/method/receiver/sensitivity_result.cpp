@@ -1,0 +1,415 @@
+#include "core/method/receiver/sensitivity_result.h"
+
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+#include <map>
+
+#include "core/error.h"
+#include "core/method/measure/path_level.h"
+#include "core/method/place_name.h"
+#include "core/method/receiver/receiver_audio.h"
+#include "core/method/receiver/sensitivity_settings.h"
+#include "core/quantity/format.h"
+#include "core/quantity/levels.h"
+#include "core/quantity/parse_quantity.h"
+#include "core/quantity/typed_number.h"
+
+namespace heron {
+namespace {
+
+constexpr double kSensitivitySpanDb = 20.0;
+
+std::string microvolts(double level_dbm) {
+  const double uv = 1e6 * to_pd(to_watt(Dbm{level_dbm})).value;
+  // Two significant digits say as much as is known.
+  const int decimals = uv >= 10.0 ? 0 : uv >= 1.0 ? 1 : 2;
+  return number_text(uv, decimals);
+}
+
+/// "14 MHz" of "14 MHz, noise"; empty if it is no recording of noise alone.
+std::string noise_of(const std::string& label) {
+  const auto comma = label.rfind(',');
+  if (comma == std::string::npos) return {};
+  const std::string word = lower_case(normalised_typing(label.substr(comma + 1)));
+  return word == "noise" || word == "noise only" || word == "off"
+             ? normalised_typing(label.substr(0, comma))
+             : std::string();
+}
+
+class SensitivityResult {
+ public:
+  explicit SensitivityResult(const Evidence& evidence)
+      : evidence_(evidence), plan_(receiver_plan(evidence)) {
+    for (std::size_t i = 0; i < evidence.steps.size(); ++i) {
+      if (!noise_of(evidence.steps[i].label).empty()) continue;
+      std::vector<Remark> own;
+      SensitivityReading in = reading_of(evidence.steps[i], own);
+      const bool is_recorded = heard_.contains(i);
+      SensitivityPlan plan = plan_.sensitivity;
+      if (is_recorded) plan.u_audio_db = 0.0;  // one recorder, one setting
+      if (is_recorded) plan.meter = AudioMeter::true_rms;
+      SensitivityRow row = sensitivity_of(in, plan);
+      row.remarks.insert(row.remarks.begin(), own.begin(), own.end());
+      steps_.push_back(i);
+      readings_.push_back(std::move(in));
+      rows_.push_back(std::move(row));
+    }
+  }
+
+  Result result() const {
+    Result r;
+    r.method = "sensitivity";
+    r.remarks = remarks();
+    for (std::size_t k = 0; k < rows_.size(); ++k) r.items.push_back({rows_[k].label, steps_[k]});
+    r.tables.push_back(table());
+    r.plots.push_back(plot());
+    add_answers(r);
+    r.conditions = {{"Injected at", plan_.point.place + ", " + plan_.point.impedance},
+                    {"Mode", plan_.mode},
+                    {"Procedure", plan_.is_ten_db ? "level set for 10 dB (S+N)/N" : "fixed level"}};
+    if (plan_.bandwidth_hz)
+      r.conditions.emplace_back("Noise bandwidth", frequency_text(*plan_.bandwidth_hz));
+    return r;
+  }
+
+ private:
+  std::optional<double> frequency_of(const EvidenceStep& step) const {
+    if (const Condition* f = find_condition(step.conditions, kReceiverFrequency)) return f->value;
+    return named_frequency_hz(step.label);
+  }
+
+  /// At the input: through the hook-up, and with what the impedance there makes of it.
+  std::optional<Figure> level_of(const EvidenceStep& step, std::optional<double> hz,
+                                 std::vector<Remark>& own) const {
+    const Reading* typed = find_reading(step.readings, kInputReading);
+    if (typed == nullptr) return std::nullopt;
+    Figure f;
+    f.id = "input";
+    f.label = "Input";
+    f.unit = "dBm";
+    f.value = typed->value;
+    f.contributions = {{"generator", plan_.u_level_db, Scope::common}};
+    if (evidence_.hookup && !evidence_.hookup->parts.empty()) {
+      if (!hz) {
+        own.push_back({"frequency", Severity::caution,
+                       step.label + ": its frequency is not known, and the hook-up needs it.",
+                       "Type the frequency"});
+        return std::nullopt;
+      }
+      try {
+        f.value += total_gain_db(*evidence_.hookup, *hz);
+        for (Contribution& c : level_contributions(*evidence_.hookup, *hz))
+          f.contributions.push_back(std::move(c));
+      } catch (const InputError& error) {
+        own.push_back(
+            {"path", Severity::caution, step.label + ": " + error.reason + ".", error.advice});
+        return std::nullopt;
+      }
+    }
+    f.value += plan_.point.shift_db;
+    if (plan_.point.u_db > 0.0)
+      f.contributions.push_back({"impedance at the input", plan_.point.u_db, Scope::common});
+    return f;
+  }
+
+  /// Audio as it was typed; what is kept in the reading is its mean.
+  std::optional<AudioLevel> audio_of(const EvidenceStep& step, const char* quantity) const {
+    const Reading* r = find_reading(step.readings, quantity);
+    if (r == nullptr || r->bound != Bound::none) return std::nullopt;
+    AudioLevel level;
+    level.db = r->value;
+    level.u_db = r->u;
+    level.count = r->u > 0.0 ? 2 : 1;
+    return level;
+  }
+
+  const ReceiverAudio* noise_recording(const std::string& label) const {
+    for (const EvidenceStep& s : evidence_.steps)
+      if (lower_case(noise_of(s.label)) == lower_case(normalised_typing(label)))
+        if (const auto* a = dynamic_cast<const ReceiverAudio*>(s.analysis.get())) return a;
+    return nullptr;
+  }
+
+  SensitivityReading reading_of(const EvidenceStep& step, std::vector<Remark>& own) {
+    SensitivityReading in;
+    in.label = step.label;
+    in.frequency_hz = frequency_of(step);
+    in.level = level_of(step, in.frequency_hz, own);
+    in.bandwidth_hz = plan_.bandwidth_hz;
+    in.off = audio_of(step, kAudioOff);
+    in.on = audio_of(step, kAudioOn);
+    in.half = audio_of(step, kAudioHalf);
+    if (const Reading* on = find_reading(step.readings, kAudioOn))
+      in.is_deaf = on->bound == Bound::lower;
+    if (const Condition* c = find_condition(step.conditions, kBirdie)) in.birdie_db = c->value;
+    if (const Condition* c = find_condition(step.conditions, kSpecifiedSensitivity))
+      in.specified_dbm = c->value;
+    in.is_ten_db = plan_.is_ten_db && !in.is_deaf;
+    const auto* signal = dynamic_cast<const ReceiverAudio*>(step.analysis.get());
+    if (signal != nullptr) hear(step, *signal, in, own);
+    return in;
+  }
+
+  void hear(const EvidenceStep& step, const ReceiverAudio& signal, SensitivityReading& in,
+            std::vector<Remark>& own) {
+    const ReceiverAudio* noise = noise_recording(step.label);
+    if (noise == nullptr) {
+      own.push_back({"noise_missing", Severity::note,
+                     step.label + ": there is no recording of its noise alone.",
+                     "Record it with the generator off, as \u201c" + step.label + ", noise\u201d"});
+      return;
+    }
+    try {
+      HeardRatio h = heard_ratio(*noise, signal);
+      AudioLevel off;
+      off.count = 2;
+      AudioLevel on = off;
+      on.db = h.sn_n_db;
+      on.u_db = h.u_db;
+      in.off = off;
+      in.on = on;
+      in.is_ten_db = false;
+      if (!in.bandwidth_hz) in.bandwidth_hz = h.bandwidth_hz;
+      for (Remark& r : h.remarks) {
+        r.text = step.label + ": " + r.text;
+        own.push_back(r);
+      }
+      for (std::size_t i = 0; i < evidence_.steps.size(); ++i)
+        if (&evidence_.steps[i] == &step) heard_.emplace(i, std::move(h));
+    } catch (const InputError& error) {
+      own.push_back({"audio", Severity::caution, error.what_happened(), error.advice});
+    }
+  }
+
+  std::vector<Remark> remarks() const {
+    std::vector<Remark> all;
+    if (evidence_.limit && !plan_.sensitivity.limit)
+      all.push_back({"limit_unit", Severity::caution,
+                     "The limit is in " + evidence_.limit->unit + ": it judges no sensitivity.",
+                     "Choose a limit in dBm or \u00b5V"});
+    for (const SensitivityRow& r : rows_) all.insert(all.end(), r.remarks.begin(), r.remarks.end());
+    if (rows_.empty()) return all;
+    for (std::size_t k = 0; k < rows_.size(); ++k)
+      if (readings_[k].is_deaf && readings_[k].level)
+        all.push_back({"deaf", Severity::note,
+                       fmt::format("{} hears nothing, not even {} dBm.", rows_[k].label,
+                                   number_text(readings_[k].level->value, 1)),
+                       ""});
+    if (plan_.point.u_db > 0.0)
+      all.push_back({"impedance", Severity::caution,
+                     "The impedance at the input is unknown: \u00b1 3 dB covers matched and open.",
+                     "Inject at the antenna socket, or say the impedance"});
+    for (std::size_t k = 0; k < rows_.size(); ++k) {
+      const Reading* typed = find_reading(evidence_.steps[steps_[k]].readings, kInputReading);
+      if (typed == nullptr || lower_case(typed->typed).find("emf") == std::string::npos) continue;
+      const double uv = 1e6 * to_pd(to_watt(Dbm{typed->value})).value;
+      all.push_back(
+          {"emf", Severity::note,
+           fmt::format("The dial means EMF: {} \u00b5V is {} \u00b5V PD, {} dBm.",
+                       number_text(2.0 * uv, 2), number_text(uv, 2), number_text(typed->value, 1)),
+           ""});
+      break;
+    }
+    if (plan_.sensitivity.meter == AudioMeter::average)
+      for (const SensitivityRow& r : rows_)
+        if (r.read_db) {
+          all.push_back(
+              {"average", Severity::note,
+               fmt::format("{}: an average-responding meter showed {} dB; corrected to {}.",
+                           r.label, number_text(*r.read_db, 2), number_text(*r.sn_n_db, 2)),
+               ""});
+          break;
+        }
+    if (plan_.mode == "AM")
+      all.push_back({"am", Severity::note,
+                     "In AM the modulation is switched, not the carrier: noise only is the carrier "
+                     "without it.",
+                     ""});
+    return all;
+  }
+
+  ResultTable table() const {
+    ResultTable t;
+    t.title = "Sensitivity";
+    t.tab = "sensitivity";
+    t.margin_span = kSensitivitySpanDb;
+    t.columns = {{"band", "Band", CellKind::name, -1},
+                 {"input", "Input, dBm", CellKind::figure, 78},
+                 {"ratio", "(S+N)/N, dB", CellKind::figure, 80},
+                 {"sn", "S/N, dB", CellKind::figure, 66, 1440},
+                 {"level", "For 10 dB, dBm", CellKind::figure, 112},
+                 {"uv", "\u00b5V PD", CellKind::figure, 54, 1200},
+                 {"mds", "MDS, dBm", CellKind::figure, 72},
+                 {"nf", "NF, dB", CellKind::figure, 50},
+                 {"margin", "Margin", CellKind::margin, 84, 0, 76},
+                 {"verdict", "Verdict", CellKind::verdict, 96, 0, 94}};
+    for (std::size_t k = 0; k < rows_.size(); ++k) {
+      const SensitivityRow& r = rows_[k];
+      ResultTable::Row row{k, {{r.label}}};
+      const auto number = [&](const std::optional<double>& v) {
+        row.cells.push_back({v ? number_text(*v, 1) : std::string()});
+      };
+      const auto figure = [&](const std::optional<Figure>& f) {
+        row.cells.push_back({f ? number_text(f->value, 1) : std::string()});
+      };
+      row.cells.push_back(
+          {readings_[k].level ? number_text(readings_[k].level->value, 1) : std::string()});
+      number(r.sn_n_db);
+      number(r.sn_db);
+      TableCell level;
+      if (r.for_ten_db) {
+        level = {figure_cell(*r.for_ten_db, 1), std::nullopt, r.judgement.has_value(),
+                 r.for_ten_db};
+        if (readings_[k].is_deaf) row.cells.front().tag = "deaf";
+      }
+      row.cells.push_back(std::move(level));
+      const bool has = r.for_ten_db && !readings_[k].is_deaf;
+      row.cells.push_back({has ? microvolts(r.for_ten_db->value) : std::string()});
+      figure(r.mds);
+      figure(r.noise_figure);
+      row.cells.push_back(
+          {r.judgement ? number_text(r.judgement->margin, 1, true) : std::string(), r.judgement});
+      row.cells.push_back(verdict_cell(r.judgement, r.for_ten_db.has_value(),
+                                       evidence_.steps[steps_[k]].is_damaged));
+      t.rows.push_back(std::move(row));
+    }
+    t.note = "Level at the input for (S+N)/N = 10 dB; MDS: where signal and noise are equal.";
+    return t;
+  }
+
+  Plot plot() const {
+    Plot plot;
+    plot.title = "Level for 10 dB over frequency";
+    plot.x = {"Frequency", "Hz", true};
+    plot.empty_words =
+        "Nothing read yet. Set the generator to a band, read the audio without and with it at the "
+        "same volume, and type both into the grid below; or drop recordings of both.";
+    PlotPanel main{{"level for 10 dB (S+N)/N, dBm", ""}, {}};
+    double low_hz = 1e300;
+    double high_hz = 0.0;
+    double least = 1e9;
+    double most = -1e9;
+    PlotLayer levels{PlotLayer::Kind::trace, "for 10 dB", 1, false, {}};
+    PlotLayer limits{PlotLayer::Kind::limit, "limit", 1, false, {}};
+    limits.is_joined = false;
+    for (std::size_t k = 0; k < rows_.size(); ++k) {
+      const SensitivityRow& r = rows_[k];
+      if (!r.frequency_hz || !(*r.frequency_hz > 0.0)) continue;
+      low_hz = std::min(low_hz, *r.frequency_hz);
+      high_hz = std::max(high_hz, *r.frequency_hz);
+      if (r.for_ten_db) {
+        levels.points.push_back({*r.frequency_hz, r.for_ten_db->value, r.for_ten_db->expanded(),
+                                 r.for_ten_db->bound, k});
+        least = std::min(least, r.for_ten_db->value);
+        if (!readings_[k].is_deaf) most = std::max(most, r.for_ten_db->value);
+      }
+      if (r.limit) {
+        limits.points.push_back({*r.frequency_hz, r.limit->value, 0.0, Bound::none, k});
+        most = std::max(most, r.limit->value);
+        least = std::min(least, r.limit->value);
+      }
+    }
+    if (levels.points.empty()) {
+      plot.x.range = std::pair(1.5e6, 31e6);
+      main.y.range = std::pair(-140.0, -100.0);
+      plot.panels.push_back(std::move(main));
+      return plot;
+    }
+    plot.x.range = std::pair(low_hz / 1.3, high_hz * 1.3);
+    double bottom = least - 8.0;
+    if (const auto perfect = perfect_receiver_dbm()) {
+      bottom = std::min(bottom, *perfect - 4.0);
+      PlotLayer floor{PlotLayer::Kind::floor, "", 6, true, {}};
+      floor.points = {{low_hz / 1.3, *perfect}, {high_hz * 1.3, *perfect}};
+      floor.points.front().word =
+          "a perfect receiver, NF 0 dB, hears " + number_text(*perfect, 1) + " dBm";
+      main.layers.push_back(std::move(floor));
+    }
+    main.y.range = std::pair(std::floor(bottom / 2.0) * 2.0, std::ceil((most + 7.0) / 2.0) * 2.0);
+    if (!limits.points.empty()) {
+      // One for all bands is a line over all of them.
+      const double level = limits.points.front().y;
+      const auto is_same = [level](const PlotPoint& p) { return p.y == level; };
+      if (std::all_of(limits.points.begin(), limits.points.end(), is_same)) {
+        limits.is_joined = true;
+        limits.ends_at_points = true;
+        limits.points = {{low_hz / 1.2, level}, {high_hz * 1.2, level}};
+      }
+      main.layers.push_back(std::move(limits));
+    }
+    main.layers.push_back(std::move(levels));
+    plot.note = plan_.mode +
+                (plan_.bandwidth_hz ? ", " + frequency_text(*plan_.bandwidth_hz) : "") +
+                " \u00b7 " + plan_.point.place + ", " + plan_.point.impedance;
+    plot.panels.push_back(std::move(main));
+    return plot;
+  }
+
+  /// Level for 10 dB with nothing but thermal noise.
+  std::optional<double> perfect_receiver_dbm() const {
+    for (const SensitivityReading& in : readings_)
+      if (in.bandwidth_hz) return kThermalDbmHz + db_from_power_ratio(*in.bandwidth_hz) + kTenDbSn;
+    return std::nullopt;
+  }
+
+  void add_answers(Result& r) const {
+    std::vector<std::size_t> order;
+    for (std::size_t k = 0; k < rows_.size(); ++k)
+      if (rows_[k].for_ten_db) order.push_back(k);
+    if (order.empty()) return;
+    std::stable_sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) {
+      const SensitivityRow& x = rows_[a];
+      const SensitivityRow& y = rows_[b];
+      // The weakest that hears; those that hear nothing are named beside it.
+      if (readings_[a].is_deaf != readings_[b].is_deaf) return readings_[b].is_deaf;
+      if (x.judgement && y.judgement) return is_worse(*x.judgement, *y.judgement);
+      return x.for_ten_db->value > y.for_ten_db->value;
+    });
+    for (const std::size_t k : order) {
+      const SensitivityRow& row = rows_[k];
+      Answer a;
+      a.figure = *row.for_ten_db;
+      a.where = row.label;
+      a.head = (k == order.front() && order.size() > 1 ? "Weakest, " : "") + row.label;
+      a.label = readings_[k].is_deaf
+                    ? "nothing heard at this level"
+                    : microvolts(row.for_ten_db->value) + " \u00b5V PD for 10 dB (S+N)/N";
+      a.limit = row.limit;
+      a.judgement = row.judgement;
+      a.margin_span = kSensitivitySpanDb;
+      a.sentence = row.judgement ? verdict_sentence(*row.judgement, "dB")
+                                 : "No limit is chosen, so nothing is judged.";
+      a.step = k;
+      r.answers.push_back(a);
+      r.step_figures.push_back({row.label, a.figure, a.limit, a.judgement});
+      if (row.noise_figure) r.step_figures.push_back({row.label, *row.noise_figure});
+    }
+    r.figures.push_back(r.answers.front().figure);
+    r.headline_id = r.answers.front().figure.id;
+    for (std::size_t k = 0; k < rows_.size(); ++k) {
+      if (!rows_[k].half_costs_db) continue;
+      FigureCard card;
+      card.head = "Linear check, " + rows_[k].label;
+      card.value = figure_text(*rows_[k].half_costs_db, Rounding::compact);
+      card.caption = "half the input; 6.0 means linear";
+      card.step = k;
+      r.figure_cards.push_back(std::move(card));
+    }
+  }
+
+  const Evidence& evidence_;
+  ReceiverPlan plan_;
+  std::vector<std::size_t> steps_;
+  std::vector<SensitivityReading> readings_;
+  std::vector<SensitivityRow> rows_;
+  std::map<std::size_t, HeardRatio> heard_;
+};
+
+}  // namespace
+
+Result evaluate_sensitivity(const Evidence& evidence) {
+  return SensitivityResult(evidence).result();
+}
+
+}  // namespace heron

@@ -1,0 +1,50 @@
+#include "tools/demo_shack/demo_receiver.h"
+
+#include "core/method/method_table.h"
+#include "store/loaded.h"
+#include "tools/demo_shack/typed_step.h"
+
+namespace heron::demo {
+
+void add_sensitivity(Shack& shack, Id evaluation, const std::string& at) {
+  const Method& method = *find_method("sensitivity");
+  Test t;
+  t.evaluation_id = evaluation;
+  t.characteristic = method.id;
+  t.title = "Sensitivity";
+  t.conditions = "SSB 2.4 kHz, AGC off, volume not moved";
+  t.limit = Limit{"handbook", Sense::at_most, -113.0, "dBm", "PD", 20.0};
+  t.settings["sensitivity"] = method.usual_settings();
+  t.settings["sensitivity"]["level_in"] = "uv_emf";
+  t.settings["sensitivity"]["bandwidth_hz"] = 2400.0;
+  const Id test = add_test(shack, t);
+  struct Band {
+    const char* label;
+    const char* level;
+    const char* off;
+    const char* on;
+    const char* half;
+  };
+  for (const Band& b :
+       {Band{"1.85 MHz", "1.0 uV emf", "52.1 50.4 53.0 51.2 52.6 mV", "301 296 299 303 298 mV", ""},
+        Band{"3.65 MHz", "1.0 uV emf", "49.3 51.0 50.2 48.8 50.6 mV", "333 329 331 335 327 mV", ""},
+        Band{"7.1 MHz", "1.0 uV emf", "50.8 49.6 51.5 50.0 50.9 mV", "367 363 369 365 366 mV", ""},
+        Band{"10.12 MHz", "1.0 uV emf", "50.1 51.9 50.7 49.9 51.2 mV", "311 306 309 313 308 mV",
+             ""},
+        Band{"14.2 MHz", "1.0 uV emf", "49.5 50.9 48.7 50.3 49.9 mV", "387 383 389 385 386 mV",
+             "199 196 201 198 197 mV"},
+        Band{"21.2 MHz", "1 mV emf", "47.9 48.6 mV", "nothing", ""},
+        Band{"24.94 MHz", "1.0 uV emf", "48.2 50.1 46.9 51.3 48.8 mV", "126 129 125 128 127 mV",
+             "74.5 77.0 72.9 76.1 75.0 mV"},
+        Band{"28.5 MHz", "1.0 uV emf", "49.6 51.1 48.9 50.5 50.4 mV", "171 173 169 172 170 mV",
+             ""}})
+    type_step(shack, test, method, b.label,
+              {{"Level", b.level},
+               {"Noise only", b.off},
+               {"Tone and noise", b.on},
+               {"At half the input", b.half}},
+              at);
+  refresh_headline(shack, test);
+}
+
+}  // namespace heron::demo
