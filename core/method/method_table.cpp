@@ -19,6 +19,8 @@
 #include "core/method/phase_noise/noise_method.h"
 #include "core/method/phase_noise/reciprocal_method.h"
 #include "core/method/purity/purity_method.h"
+#include "core/method/receiver/conversion_method.h"
+#include "core/method/receiver/indicator_method.h"
 #include "core/method/receiver/sensitivity_method.h"
 #include "core/method/spread/spread_method.h"
 #include "core/method/touch/touch_method.h"
@@ -27,7 +29,7 @@
 namespace heron {
 
 std::span<const Characteristic> characteristics() {
-  static constexpr std::array<Characteristic, 19> table{{
+  static constexpr std::array<Characteristic, 21> table{{
       {"output", "Output", "Output power", "How much power does it deliver?", "W", 20.0, true},
       {"two_tone", "Two-tone", "Two-tone products",
        "How clean is the transmitted signal as drive rises?", "dB", 20.0, true},
@@ -65,6 +67,10 @@ std::span<const Characteristic> characteristics() {
        "dB", 20.0, true},
       {"sensitivity", "Sensitivity", "Sensitivity", "How weak a signal can it hear?", "dB", 20.0,
        true},
+      {"conversion", "IF gain", "Conversion gain",
+       "How much gain has it up to its IF, on each band?", "dB", 20.0, true},
+      {"indicator", "Indicator", "Signal indicator", "What does its reading really mean?", "dB",
+       10.0, true},
   }};
   return table;
 }
@@ -81,12 +87,13 @@ const Characteristic& first_characteristic() {
 }
 
 std::span<const Method* const> methods() {
-  static const std::array<const Method*, 19> all{
+  static const std::array<const Method*, 21> all{
       &first_power_method(), &output_method(),      &two_tone_method(),     &noise_method(),
       &purity_method(),      &bandwidth_method(),   &gain_method(),         &response_method(),
       &touch_method(),       &phase_noise_method(), &noise_family_method(), &loop_method(),
       &reciprocal_method(),  &accuracy_method(),    &drift_method(),        &stability_method(),
-      &lock_method(),        &adjust_method(),      &sensitivity_method()};
+      &lock_method(),        &adjust_method(),      &sensitivity_method(),  &conversion_method(),
+      &indicator_method()};
   return all;
 }
 

@@ -19,9 +19,10 @@ namespace {
 
 struct ReceiverWindow : OpenWindow {
   QTemporaryDir files;
-  ReceiverWindow() {
+  std::string key;
+  explicit ReceiverWindow(const char* method = "sensitivity") : key(method) {
     window->show_evaluation(made.evaluation_id);
-    TestEdits(window->session()).add_test("sensitivity", "Sensitivity", "SSB");
+    TestEdits(window->session()).add_test(method, "Receiver", "SSB");
     window->session().settle();
   }
   MethodSheet& sheet() { return *window->sheet(); }
@@ -29,9 +30,9 @@ struct ReceiverWindow : OpenWindow {
     window->session().settle();
     return *window->session().general();
   }
-  void set(const char* key, const nlohmann::json& value) {
+  void set(const char* name, const nlohmann::json& value) {
     nlohmann::json settings = window->session().settings();
-    settings["sensitivity"][key] = value;
+    settings[key][name] = value;
     TestEdits(window->session()).set_settings("a setting", settings);
     window->session().settle();
   }
@@ -108,6 +109,95 @@ class ReceiverSheetTest : public QObject {
     QVERIFY(w.shown().result.answers.front().figure.expanded() > sure + 2.0);
     w.set("impedance", "high");
     QVERIFY(std::abs(w.shown().result.answers.front().figure.value + 105.0) < 0.3);
+  }
+
+  void an_indicator_is_typed_by_band_and_reading() {
+    ReceiverWindow w("indicator");
+    QVERIFY(w.sheet().plot()->plot().empty_words.find("from below") != std::string::npos);
+    w.sheet().plan_steps();
+    QCOMPARE(w.shown().steps.size(), 7U);
+    const char* levels[] = {"-110.5", "-103.8", "-96.2", "-87.6", "-78.4", "-59.8", "-38.6"};
+    for (int i = 0; i < 7; ++i) w.type(i, "Level", levels[i]);
+    Limit limit{"own", Sense::within, 3.0, "dB", "", 10.0};
+    TestEdits(w.window->session()).set_limit(limit);
+    const Result& r = w.shown().result;
+    QCOMPARE(r.items.size(), 1U);
+    QCOMPARE(r.answers.front().judgement->verdict, Verdict::fail);
+    QVERIFY(std::abs(r.answers.front().shown->value + 78.4) < 1e-9);
+    QVERIFY2(r.answers.front().sentence.starts_with("Stingy up to S5: shows too little; generous"),
+             r.answers.front().sentence.c_str());
+    QCOMPARE(r.tables.front().rows.size(), 7U);
+    QVERIFY(std::any_of(r.remarks.begin(), r.remarks.end(),
+                        [](const Remark& m) { return m.code == "s9_trimmer"; }));
+    // The handbook's school beside it, then in its place.
+    w.set("handbook_dbm", -79.0);
+    QCOMPARE(w.shown().result.figure_cards.front().judgement->verdict, Verdict::pass);
+    w.set("school", "handbook");
+    QCOMPARE(w.shown().result.answers.front().judgement->verdict, Verdict::pass);
+    QCOMPARE(w.shown().result.figure_cards.front().judgement->verdict, Verdict::fail);
+    // A second band needs more for S9: gain, never sensitivity.
+    StepEdits(w.window->session()).add_step("28 MHz, S9");
+    StepEdits(w.window->session()).add_step("28 MHz, S9+20");
+    w.type(7, "Level", "-73");
+    w.type(8, "Level", "-53");
+    QCOMPARE(w.shown().result.items.size(), 2U);
+    QVERIFY(std::any_of(w.shown().result.remarks.begin(), w.shown().result.remarks.end(),
+                        [](const Remark& m) { return m.code == "front_end"; }));
+    // What says no reading is left out, and says so.
+    StepEdits(w.window->session()).add_step("28 MHz, loud");
+    w.type(9, "Level", "-43");
+    QVERIFY(std::any_of(w.shown().result.remarks.begin(), w.shown().result.remarks.end(),
+                        [](const Remark& m) { return m.code == "row"; }));
+  }
+
+  void segments_have_levels_and_no_scale() {
+    ReceiverWindow w("indicator");
+    for (const char* step : {"7.1 MHz, 1", "7.1 MHz, 2", "7.1 MHz, 3"})
+      StepEdits(w.window->session()).add_step(step);
+    const char* lights[] = {"-105", "-98", "-90"};
+    const char* out[] = {"-107", "-101", "-92"};
+    for (int i = 0; i < 3; ++i) {
+      w.type(i, "Level", lights[i]);
+      w.type(i, "Goes out at", out[i]);
+    }
+    w.set("dark_segments", 1.0);
+    const Result& r = w.shown().result;
+    QCOMPARE(r.tables.front().title, std::string("Segments"));
+    QCOMPARE(r.tables.front().rows[1].cells[3].text, std::string("3.0"));
+    QVERIFY(r.tables.front().rows[0].cells[5].text.starts_with("lit without signal"));
+    QVERIFY(r.answers.empty());
+    QVERIFY(w.sheet().plot()->plot().has_points());
+  }
+
+  void conversion_gain_shows_its_arithmetic_and_proves_no_compression() {
+    ReceiverWindow w("conversion");
+    for (const char* step : {"7.1 MHz", "14.2 MHz", "21.2 MHz"})
+      StepEdits(w.window->session()).add_step(step);
+    const char* out[] = {"-14.0 dBm", "-13.7 dBm", "-21.3 dBm"};
+    for (int i = 0; i < 3; ++i) {
+      w.type(i, "Input", "1 mV emf");
+      w.type(i, "At the IF", out[i]);
+    }
+    QVERIFY(std::any_of(w.shown().result.remarks.begin(), w.shown().result.remarks.end(),
+                        [](const Remark& m) { return m.code == "not_repeated"; }));
+    TestEdits(w.window->session()).set_limit(Limit{"own", Sense::at_least, 34.0, "dB", "", 20.0});
+    const Result& r = w.shown().result;
+    QVERIFY(r.answers.front().where == "21.2 MHz");
+    QVERIFY2(std::abs(r.answers.front().figure.value - 31.7) < 0.05,
+             qPrintable(QString::number(r.answers.front().figure.value)));
+    QVERIFY(r.answers.front().label.find("\u221253.0 dBm in") != std::string::npos);
+    QVERIFY(std::any_of(r.remarks.begin(), r.remarks.end(),
+                        [](const Remark& m) { return m.code == "front_end"; }));
+    // A 10:1 probe takes 20 dB off.
+    w.set("probe", 10.0);
+    QVERIFY(std::abs(w.shown().result.answers.front().figure.value - 51.7) < 0.05);
+    w.type(1, "Input, lower", "-63 dBm");
+    w.type(1, "IF, lower", "-21.7 dBm");
+    QVERIFY(std::any_of(w.shown().result.remarks.begin(), w.shown().result.remarks.end(),
+                        [](const Remark& m) { return m.code == "compressed"; }));
+    w.type(1, "IF, lower", "-23.7 dBm");
+    QVERIFY(std::none_of(w.shown().result.remarks.begin(), w.shown().result.remarks.end(),
+                         [](const Remark& m) { return m.code == "compressed"; }));
   }
 
   void recordings_of_noise_and_tone_are_one_band() {

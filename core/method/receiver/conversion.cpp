@@ -1,0 +1,261 @@
+#include "core/method/receiver/conversion.h"
+
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+
+#include "core/error.h"
+#include "core/method/measure/path_level.h"
+#include "core/method/place_name.h"
+#include "core/method/quantity_setting.h"
+#include "core/method/result_json.h"
+#include "core/quantity/format.h"
+#include "core/quantity/levels.h"
+#include "core/signal/median.h"
+
+namespace heron {
+namespace {
+
+constexpr double kConversionSpanDb = 20.0;
+constexpr double kFrontEndDb = 3.0;  ///< below the middle of all bands it is worth a word
+
+struct ConversionRow {
+  std::string label;
+  std::optional<double> frequency_hz;
+  std::optional<Figure> in;
+  std::optional<Figure> out;
+  std::optional<Figure> gain;
+  std::optional<Figure> compression;  ///< gain at the lower level less gain
+  std::optional<Judgement> judgement;
+};
+
+class ConversionResult {
+ public:
+  explicit ConversionResult(const Evidence& evidence) : evidence_(evidence) {
+    const nlohmann::json& own = own_settings(evidence.settings, kConversionSettings);
+    u_in_db_ = number_from(own, "u_in_db").value_or(0.9) / 2.0;
+    u_out_db_ = number_from(own, "u_out_db").value_or(1.0) / 2.0;
+    probe_db_ = db_from_voltage_ratio(std::max(1e-6, number_from(own, "probe").value_or(1.0)));
+    loading_db_ = number_from(own, "loading_db").value_or(0.0);
+    if (evidence.limit && evidence.limit->unit == "dB") limit_ = evidence.limit;
+    for (const EvidenceStep& step : evidence.steps) rows_.push_back(row_of(step));
+  }
+
+  Result result() const {
+    Result r;
+    r.method = "conversion";
+    r.remarks = remarks();
+    r.tables.push_back(table());
+    r.plots.push_back(plot());
+    std::vector<std::size_t> order;
+    for (std::size_t i = 0; i < rows_.size(); ++i)
+      if (rows_[i].gain) order.push_back(i);
+    std::stable_sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) {
+      if (rows_[a].judgement && rows_[b].judgement)
+        return is_worse(*rows_[a].judgement, *rows_[b].judgement);
+      return rows_[a].gain->value < rows_[b].gain->value;
+    });
+    for (const std::size_t i : order) {
+      const ConversionRow& row = rows_[i];
+      Answer a;
+      a.figure = *row.gain;
+      a.where = row.label;
+      a.head = "Conversion gain, " + row.label;
+      a.label = arithmetic(row);
+      a.limit = limit_;
+      a.judgement = row.judgement;
+      a.margin_span = kConversionSpanDb;
+      a.sentence = row.judgement ? verdict_sentence(*row.judgement, "dB")
+                                 : "No limit is chosen, so nothing is judged.";
+      a.step = i;
+      r.answers.push_back(a);
+      r.step_figures.push_back({row.label, a.figure, limit_, a.judgement});
+    }
+    if (!r.answers.empty()) {
+      r.figures.push_back(r.answers.front().figure);
+      r.headline_id = r.figures.front().id;
+    }
+    return r;
+  }
+
+ private:
+  /// "-14.1 dBm out - -53.0 dBm in", so that a slip is seen.
+  static std::string arithmetic(const ConversionRow& row) {
+    return number_text(row.out->value, 1, true) + " dBm out, " +
+           number_text(row.in->value, 1, true) + " dBm in";
+  }
+
+  std::optional<Figure> level(const EvidenceStep& step, const char* quantity, const char* label,
+                              double u_db, double shift_db) const {
+    const Reading* typed = find_reading(step.readings, quantity);
+    if (typed == nullptr) return std::nullopt;
+    Figure f;
+    f.id = quantity;
+    f.label = label;
+    f.unit = "dBm";
+    f.value = typed->value + shift_db;
+    f.contributions = {{label, u_db, Scope::common}};
+    return f;
+  }
+
+  /// Through the hook-up from the generator, where there is one.
+  double path_db(std::optional<double> hz) const {
+    if (!evidence_.hookup || evidence_.hookup->parts.empty() || !hz) return 0.0;
+    try {
+      return total_gain_db(*evidence_.hookup, *hz);
+    } catch (const InputError&) {
+      return 0.0;  // said in a remark
+    }
+  }
+
+  ConversionRow row_of(const EvidenceStep& step) const {
+    ConversionRow row;
+    row.label = step.label;
+    row.frequency_hz = named_frequency_hz(step.label);
+    const double path = path_db(row.frequency_hz);
+    const double out_shift = probe_db_ + loading_db_;
+    row.in = level(step, kConversionIn, "input level", u_in_db_, path);
+    row.out = level(step, kConversionOut, "level at the IF", u_out_db_, out_shift);
+    if (row.in && row.out) {
+      row.gain = gain_of(*row.in, *row.out);
+      if (limit_) row.judgement = judge(*row.gain, *limit_);
+    }
+    const auto low_in = level(step, kConversionLowIn, "input level", u_in_db_, path);
+    const auto low_out = level(step, kConversionLowOut, "level at the IF", u_out_db_, out_shift);
+    if (row.gain && low_in && low_out) {
+      // Both scales are the same twice: only how they are read is left.
+      constexpr double kReadDb = 0.2;
+      Figure c;
+      c.id = "compression";
+      c.label = "Compression";
+      c.unit = "dB";
+      c.value = (low_out->value - low_in->value) - row.gain->value;
+      c.contributions = {{"four readings", 2.0 * kReadDb, Scope::independent}};
+      row.compression = c;
+    }
+    return row;
+  }
+
+  static Figure gain_of(const Figure& in, const Figure& out) {
+    Figure g;
+    g.id = "conversion_gain";
+    g.label = "Conversion gain";
+    g.unit = "dB";
+    g.value = out.value - in.value;
+    g.contributions = in.contributions;
+    g.contributions.insert(g.contributions.end(), out.contributions.begin(),
+                           out.contributions.end());
+    return g;
+  }
+
+  std::vector<Remark> remarks() const {
+    std::vector<Remark> all;
+    if (evidence_.limit && !limit_)
+      all.push_back({"limit_unit", Severity::caution,
+                     "The limit is in " + evidence_.limit->unit + ": it judges no gain.",
+                     "Choose a limit in dB"});
+    std::vector<double> gains;
+    for (const ConversionRow& r : rows_)
+      if (r.gain) gains.push_back(r.gain->value);
+    for (const ConversionRow& r : rows_) {
+      if (r.compression && std::abs(r.compression->value) > r.compression->expanded())
+        all.push_back({"compressed", Severity::caution,
+                       fmt::format("{}: at the lower level its gain is {} dB more: the higher one "
+                                   "compresses, or AGC is on.",
+                                   r.label, number_text(r.compression->value, 1, true)),
+                       "Switch AGC off, and measure at the lower level"});
+      if (!r.gain || gains.size() < 3) continue;
+      std::vector<double> copy = gains;
+      const double missing = median_of(copy) - r.gain->value;
+      if (missing > kFrontEndDb)
+        all.push_back(
+            {"front_end", Severity::note,
+             fmt::format("{} has {} dB less gain than the middle of all bands: it is lost "
+                         "before the IF, which all of them share.",
+                         r.label, number_text(missing, 1)),
+             "Align its front end before a valve or transistor is blamed"});
+    }
+    const bool has_any = !gains.empty();
+    const bool is_proved = std::any_of(rows_.begin(), rows_.end(), [](const ConversionRow& r) {
+      return r.compression.has_value();
+    });
+    if (has_any && !is_proved)
+      all.push_back({"not_repeated", Severity::note,
+                     "No band was repeated 10 dB lower: compression could not have been seen.",
+                     "Repeat one band 10 dB lower"});
+    return all;
+  }
+
+  ResultTable table() const {
+    ResultTable t;
+    t.title = "Conversion gain";
+    t.tab = "gain";
+    t.margin_span = kConversionSpanDb;
+    t.columns = {{"band", "Band", CellKind::name, 130},
+                 {"in", "Input, dBm", CellKind::figure, 96},
+                 {"out", "At the IF, dBm", CellKind::figure, 106},
+                 {"gain", "Gain, dB", CellKind::figure, 116},
+                 {"compression", "10 dB lower, dB", CellKind::figure, 116},
+                 {"margin", "Margin", CellKind::margin, -1},
+                 {"verdict", "Verdict", CellKind::verdict, 108, 0, 100}};
+    for (std::size_t i = 0; i < rows_.size(); ++i) {
+      const ConversionRow& r = rows_[i];
+      ResultTable::Row row{i, {{r.label}}};
+      row.cells.push_back({r.in ? number_text(r.in->value, 1) : std::string()});
+      row.cells.push_back({r.out ? number_text(r.out->value, 1) : std::string()});
+      TableCell gain;
+      if (r.gain) gain = {figure_cell(*r.gain, 1), std::nullopt, r.judgement.has_value(), r.gain};
+      row.cells.push_back(std::move(gain));
+      row.cells.push_back({r.compression ? figure_cell(*r.compression, 1, true) : std::string()});
+      row.cells.push_back(
+          {r.judgement ? number_text(r.judgement->margin, 1, true) : std::string(), r.judgement});
+      row.cells.push_back(
+          verdict_cell(r.judgement, r.gain.has_value(), evidence_.steps[i].is_damaged));
+      t.rows.push_back(std::move(row));
+    }
+    t.note =
+        "Gain = level at the IF, probe and loading counted in, less level at the input. 10 dB "
+        "lower: how much more gain there is then; 0 means no compression.";
+    return t;
+  }
+
+  Plot plot() const {
+    Plot plot;
+    plot.title = "Conversion gain over frequency";
+    plot.x = {"Frequency", "Hz", true};
+    plot.empty_words =
+        "Nothing read yet. Put a carrier into the input, read its level at the IF with a probe, "
+        "and "
+        "type both into the grid below; once more 10 dB lower shows whether it compresses.";
+    PlotPanel main{{"gain, dB", ""}, {}};
+    PlotLayer gains{PlotLayer::Kind::trace, "gain", 1, false, {}};
+    PlotLayer limits{PlotLayer::Kind::limit, "limit", 1, false, {}};
+    limits.is_joined = false;
+    for (std::size_t i = 0; i < rows_.size(); ++i) {
+      const ConversionRow& r = rows_[i];
+      if (!r.frequency_hz || !r.gain) continue;
+      gains.points.push_back({*r.frequency_hz, r.gain->value, r.gain->expanded(), Bound::none, i});
+      if (limit_) limits.points.push_back({*r.frequency_hz, limit_->value, 0.0, Bound::none, i});
+    }
+    if (!limits.points.empty()) main.layers.push_back(std::move(limits));
+    if (!gains.points.empty()) main.layers.push_back(std::move(gains));
+    plot.panels.push_back(std::move(main));
+    return plot;
+  }
+
+  const Evidence& evidence_;
+  double u_in_db_ = 0.45;
+  double u_out_db_ = 0.5;
+  double probe_db_ = 0.0;
+  double loading_db_ = 0.0;
+  std::optional<Limit> limit_;
+  std::vector<ConversionRow> rows_;
+};
+
+}  // namespace
+
+Result evaluate_conversion(const Evidence& evidence) {
+  return ConversionResult(evidence).result();
+}
+
+}  // namespace heron
