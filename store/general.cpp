@@ -151,6 +151,24 @@ std::shared_ptr<const Evidence> evidence_of(const Shack& shack, GeneralTest& t, 
   return loaded ? std::make_shared<const Evidence>(std::move(loaded->evidence)) : nullptr;
 }
 
+/// All tests of the kinds that its method sees, in their order; damaged ones say nothing.
+std::vector<Neighbour> neighbours_of(const Shack& shack, const GeneralTest& t) {
+  std::vector<Neighbour> all;
+  for (const Test& other : tests(shack, t.test.evaluation_id)) {
+    const Method* method = find_method(other.characteristic);
+    if (method == nullptr ||
+        std::find(t.method->sees.begin(), t.method->sees.end(), method->id) == t.method->sees.end())
+      continue;
+    std::string damage;
+    auto loaded =
+        read_or_damage(damage, "test", [&] { return load_evidence(shack, other.id, *method); });
+    if (loaded)
+      all.push_back(
+          {std::string(method->id), std::make_shared<const Evidence>(std::move(loaded->evidence))});
+  }
+  return all;
+}
+
 /// What the first test of its companion kind in the same evaluation holds; a damaged one says
 /// nothing.
 std::shared_ptr<const Evidence> companion_of(const Shack& shack, const GeneralTest& t) {
@@ -236,6 +254,7 @@ GeneralTest load_general_test(const Shack& shack, Id id, const Method& method) {
   if (!method.driven_view.empty()) add_driven(shack, t);
   if (method.compares_tests) add_compared(shack, t);
   if (!method.companion.empty()) t.evidence.companion = companion_of(shack, t);
+  if (!method.sees.empty()) t.evidence.neighbours = neighbours_of(shack, t);
   if (method.shows_linear_output) t.evidence.linear_output = linear_output_of(shack, t);
   t.result = method.evaluate(t.evidence);
   return t;

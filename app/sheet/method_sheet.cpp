@@ -89,13 +89,14 @@ void MethodSheet::build() {
   stack_->addWidget(table_);
   stack_->addWidget(grid_);
   table_->setContextMenuPolicy(Qt::CustomContextMenu);
-  auto* middle = new QWidget;
-  auto* beside = new QHBoxLayout(middle);
+  middle_ = new QWidget;
+  auto* beside = new QHBoxLayout(middle_);
   beside->setContentsMargins(0, 0, 0, 0);
   beside->setSpacing(8);
   beside->addWidget(what_if_);
   beside->addWidget(plots_, 1);
-  build_frame(controls, middle, stack_, {watching_, logging_, proposals_, figure_card_, readings_});
+  build_frame(controls, middle_, stack_,
+              {watching_, logging_, proposals_, figure_card_, readings_});
 }
 
 void MethodSheet::connect_all() {
@@ -367,6 +368,8 @@ void MethodSheet::refresh() {
   what_if_->set_values(t->result.what_ifs, !session_.refusal(t->test.id).has_value());
   what_if_->setFixedWidth(WhatIfPanel::width_at(window()->width()));
   show_plot(*t);
+  // Where there is nothing to draw the table has the room.
+  middle_->setVisible(plots_->isVisibleTo(middle_) || what_if_->isVisibleTo(middle_));
   if (!plots_->isVisibleTo(this)) stack_->setMaximumHeight(QWIDGETSIZE_MAX);
   show_below(-1);
   evidence_->set_test(*t, !session_.refusal(t->test.id).has_value());

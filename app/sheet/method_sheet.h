@@ -262,6 +262,7 @@ class MethodSheet : public Sheet {
   TakingCard* watching_;
   NeedleView* needle_;
   WhatIfPanel* what_if_;
+  QWidget* middle_ = nullptr;  ///< what is slid, and the plot
   LogKeeper* log_;
   int logs_read_ = 0;  ///< files that are just being read
   TakingCard* logging_;

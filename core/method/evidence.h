@@ -93,6 +93,11 @@ struct EvidenceStep {
 };
 
 struct Evidence;
+/// A test of another kind in the same evaluation.
+struct Neighbour {
+  std::string method;
+  std::shared_ptr<const Evidence> evidence;
+};
 /// What the tested device drives, with tests of the same kind of it.
 struct DrivenDevice {
   std::string name;
@@ -115,6 +120,7 @@ struct Evidence {
   bool is_compared_on_same =
       false;  ///< both were read in the same way: what that is off by cancels
   std::shared_ptr<const Evidence> companion = nullptr;  ///< of `Method::companion`
+  std::vector<Neighbour> neighbours = {};               ///< of `Method::sees`
   std::optional<Figure> linear_output = std::nullopt;  ///< of another test, `Method::linear_output`
 };
 

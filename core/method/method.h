@@ -183,6 +183,8 @@ struct Method {
   std::string_view caution_head = "Before keying";
   std::string_view beside = {};     ///< method whose figure at a step of the same name is shown too
   std::string_view companion = {};  ///< method whose first test in the same evaluation is seen too
+  /// Methods whose tests in the same evaluation are seen too, all of them.
+  std::vector<std::string_view> sees = {};
   // Recordings, where they are evidence of it: how one is analysed, in the background, and how what
   // it said is read again (InputError if damaged).
   std::string_view record = {};         ///< what the shack calls its records

@@ -21,6 +21,7 @@
 #include "core/method/purity/purity_method.h"
 #include "core/method/receiver/conversion_method.h"
 #include "core/method/receiver/indicator_method.h"
+#include "core/method/receiver/receiver_grid.h"
 #include "core/method/receiver/sensitivity_method.h"
 #include "core/method/spread/spread_method.h"
 #include "core/method/touch/touch_method.h"
@@ -29,7 +30,7 @@
 namespace heron {
 
 std::span<const Characteristic> characteristics() {
-  static constexpr std::array<Characteristic, 21> table{{
+  static constexpr std::array<Characteristic, 22> table{{
       {"output", "Output", "Output power", "How much power does it deliver?", "W", 20.0, true},
       {"two_tone", "Two-tone", "Two-tone products",
        "How clean is the transmitted signal as drive rises?", "dB", 20.0, true},
@@ -65,6 +66,8 @@ std::span<const Characteristic> characteristics() {
        "How much does it scatter over an averaging time?", "ppb", 1.0, true},
       {"lock", "Lock", "Lock margin", "Will the external reference hold it, with how much in hand?",
        "dB", 20.0, true},
+      {"receiver", "Receiver", "Receiver grid",
+       "Which bands hear as they should, and where is the loss?", "dBm", 20.0, true},
       {"sensitivity", "Sensitivity", "Sensitivity", "How weak a signal can it hear?", "dB", 20.0,
        true},
       {"conversion", "IF gain", "Conversion gain",
@@ -87,13 +90,13 @@ const Characteristic& first_characteristic() {
 }
 
 std::span<const Method* const> methods() {
-  static const std::array<const Method*, 21> all{
-      &first_power_method(), &output_method(),      &two_tone_method(),     &noise_method(),
-      &purity_method(),      &bandwidth_method(),   &gain_method(),         &response_method(),
-      &touch_method(),       &phase_noise_method(), &noise_family_method(), &loop_method(),
-      &reciprocal_method(),  &accuracy_method(),    &drift_method(),        &stability_method(),
-      &lock_method(),        &adjust_method(),      &sensitivity_method(),  &conversion_method(),
-      &indicator_method()};
+  static const std::array<const Method*, 22> all{
+      &first_power_method(), &output_method(),       &two_tone_method(),     &noise_method(),
+      &purity_method(),      &bandwidth_method(),    &gain_method(),         &response_method(),
+      &touch_method(),       &phase_noise_method(),  &noise_family_method(), &loop_method(),
+      &reciprocal_method(),  &accuracy_method(),     &drift_method(),        &stability_method(),
+      &lock_method(),        &adjust_method(),       &sensitivity_method(),  &conversion_method(),
+      &indicator_method(),   &receiver_grid_method()};
   return all;
 }
 

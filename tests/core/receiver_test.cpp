@@ -3,10 +3,15 @@
 #include <random>
 
 #include "core/error.h"
+#include "core/method/method.h"
 #include "core/method/receiver/audio_ratio.h"
+#include "core/method/receiver/conversion_method.h"
 #include "core/method/receiver/indicator.h"
 #include "core/method/receiver/receiver_audio.h"
+#include "core/method/receiver/receiver_grid.h"
 #include "core/method/receiver/sensitivity.h"
+#include "core/method/receiver/sensitivity_method.h"
+#include "core/method/receiver/shared_parts.h"
 #include "core/quantity/levels.h"
 #include "core/signal/memory_capture.h"
 #include "tests/core/said.h"
@@ -318,6 +323,95 @@ class ReceiverTest : public QObject {
     QVERIFY(!refusal([&] { indicator_scale({ideal.back()}, kS9Hf); }).isEmpty());
     QCOMPARE(usual_s9_dbm(14e6), kS9Hf);
     QCOMPARE(usual_s9_dbm(144e6), kS9Vhf);
+  }
+
+  void what_a_deaf_band_shares_is_suspected_or_cleared() {
+    const auto parts = parse_band_parts(
+        "14.2 MHz: X5, coil D, switch 2\n21.2 MHz: X6, coil E, switch 3\n24.94 MHz: X7, coil E, "
+        "switch 3\n28.5 MHz: X8, coil E, switch 3\n");
+    QCOMPARE(parts.size(), 4U);
+    QCOMPARE(band_parts_text(parse_band_parts(band_parts_text(parts))), band_parts_text(parts));
+    QCOMPARE(band_parts_from_json(to_json(parts))[1].parts[0], std::string("X6"));
+    using H = Hearing;
+    const Suspects one = suspects_of(1, parts, {H::hears, H::deaf, H::hears, H::hears});
+    QCOMPARE(one.suspect.size(), 1U);
+    QCOMPARE(suspect_words("21.2 MHz", one),
+             std::string("X6 serves no band that hears: check it first. Coil E and switch 3 also "
+                         "serve 24.94 MHz and 28.5 MHz, which hear."));
+    // All that share it are deaf: then it is suspect, too; what was not tried clears nothing.
+    const Suspects three = suspects_of(1, parts, {H::hears, H::deaf, H::deaf, H::unknown});
+    QCOMPARE(three.suspect.size(), 3U);
+    QVERIFY(three.cleared.empty());
+    for (const char* bad : {"X6, coil E", "somewhere: X6", "21 MHz:", "21 MHz: ,"})
+      QVERIFY2(!refusal([&] { parse_band_parts(bad); }).isEmpty(), bad);
+  }
+
+  void the_grid_shows_what_the_tests_say_and_where_it_points() {
+    const auto band = [](const char* label, const char* off, const char* on, const char* level) {
+      EvidenceStep s;
+      s.label = label;
+      for (const TypedField& f : sensitivity_method().fields) {
+        if (f.head == "Level") s.readings.push_back(read_typed(f, level));
+        if (f.head == "Noise only") s.readings.push_back(read_typed(f, off));
+        if (f.head == "Tone and noise") s.readings.push_back(read_typed(f, on));
+      }
+      return s;
+    };
+    auto heard = std::make_shared<Evidence>();
+    heard->settings["sensitivity"] = sensitivity_method().usual_settings();
+    heard->limit = Limit{"own", Sense::at_most, -113.0, "dBm", "", 20.0};
+    heard->steps = {band("7.1 MHz", "50 51 49 mV", "363 361 365 mV", "-113 dBm"),
+                    band("14.2 MHz", "50 51 49 mV", "385 383 387 mV", "-113 dBm"),
+                    band("21.2 MHz", "50 51 49 mV", "nothing", "-53 dBm"),
+                    band("24.94 MHz", "50 51 49 mV", "129 128 130 mV", "-113 dBm"),
+                    band("28.5 MHz", "50 51 49 mV", "370 368 372 mV", "-113 dBm")};
+    auto gains = std::make_shared<Evidence>();
+    const std::pair<const char*, const char*> outs[] = {
+        {"7.1 MHz", "-14 dBm"}, {"14.2 MHz", "-13.7 dBm"}, {"24.95 MHz", "-22.1 dBm"}};
+    for (const auto& [label, out] : outs) {
+      EvidenceStep s;
+      s.label = label;
+      for (const TypedField& f : conversion_method().fields) {
+        if (f.head == "Input") s.readings.push_back(read_typed(f, "-53 dBm"));
+        if (f.head == "At the IF") s.readings.push_back(read_typed(f, out));
+      }
+      gains->steps.push_back(s);
+    }
+    Evidence e;
+    const Method& grid = receiver_grid_method();
+    QVERIFY(grid.evaluate(e).plots.front().empty_words.find("each band is a row") !=
+            std::string::npos);
+    e.neighbours = {{"sensitivity", heard}, {"conversion", gains}};
+    Result r = grid.evaluate(e);
+    QCOMPARE(r.items.size(), 5U);  // 24.94 and 24.95 MHz are one band
+    QCOMPARE(r.facts[0].value, std::string("4 of 5"));
+    QVERIFY(r.answers.front().head == "Weakest, 24.94 MHz");
+    QCOMPARE(r.answers.front().judgement->verdict, Verdict::fail);
+    QVERIFY(has_remark(r.remarks, "front_loss") && has_remark(r.remarks, "deaf"));
+    QVERIFY(!has_remark(r.remarks, "suspect"));  // nothing is guessed
+    const auto& row = r.tables.front().rows[3];
+    QCOMPARE(row.cells.front().text, std::string("24.94 MHz"));
+    QCOMPARE(row.cells.size(), r.tables.front().columns.size());
+    QCOMPARE(row.cells.back().judgement->verdict, Verdict::fail);
+    e.settings["receiver"] = grid.usual_settings();
+    e.settings["receiver"]["parts"] =
+        to_json(parse_band_parts("21.2 MHz: X6, coil E\n24.94 MHz: X7, coil E"));
+    r = grid.evaluate(e);
+    QVERIFY(has_remark(r.remarks, "suspect"));
+    // Weak both ways by the same points to what both share.
+    auto power = std::make_shared<Evidence>();
+    const std::pair<const char*, const char*> watts[] = {
+        {"7.1 MHz", "30 W"}, {"14.2 MHz", "30 W"}, {"24.94 MHz", "3.2 W"}, {"28.5 MHz", "29 W"}};
+    for (const auto& [label, w] : watts) {
+      EvidenceStep s;
+      s.label = label;
+      for (const TypedField& f : find_method("output")->fields)
+        if (f.head == "Cold") s.readings.push_back(read_typed(f, w, "PEP"));
+      power->steps.push_back(s);
+    }
+    e.neighbours.push_back({"output", power});
+    r = grid.evaluate(e);
+    QVERIFY(has_remark(r.remarks, "both_ways"));
   }
 };
 

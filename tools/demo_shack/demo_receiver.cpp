@@ -1,6 +1,7 @@
 #include "tools/demo_shack/demo_receiver.h"
 
 #include "core/method/method_table.h"
+#include "core/method/receiver/shared_parts.h"
 #include "store/loaded.h"
 #include "tools/demo_shack/typed_step.h"
 
@@ -44,6 +45,75 @@ void add_sensitivity(Shack& shack, Id evaluation, const std::string& at) {
                {"Tone and noise", b.on},
                {"At half the input", b.half}},
               at);
+  refresh_headline(shack, test);
+}
+
+void add_conversion(Shack& shack, Id evaluation, const std::string& at) {
+  const Method& method = *find_method("conversion");
+  Test t;
+  t.evaluation_id = evaluation;
+  t.characteristic = method.id;
+  t.title = "Conversion gain";
+  t.conditions = "AGC off, 10:1 probe at the second IF";
+  t.limit = Limit{"handbook", Sense::at_least, 34.0, "dB", "", 20.0};
+  t.settings["conversion"] = method.usual_settings();
+  t.settings["conversion"]["probe"] = 10.0;
+  const Id test = add_test(shack, t);
+  struct Band {
+    const char* label;
+    const char* out;
+    const char* low_out;
+  };
+  for (const Band& b : {Band{"7.1 MHz", "-34.0 dBm", ""}, Band{"10.12 MHz", "-38.4 dBm", ""},
+                        Band{"14.2 MHz", "-33.7 dBm", "-43.6 dBm"},
+                        Band{"24.94 MHz", "-42.1 dBm", ""}, Band{"28.5 MHz", "-36.1 dBm", ""}}) {
+    const bool is_repeated = b.low_out[0] != 0;
+    type_step(shack, test, method, b.label,
+              {{"Input", "1 mV emf"},
+               {"At the IF", b.out},
+               {"Input, lower", is_repeated ? "-63 dBm" : ""},
+               {"IF, lower", b.low_out}},
+              at);
+  }
+  refresh_headline(shack, test);
+}
+
+void add_receiver_grid(Shack& shack, Id evaluation) {
+  Test t;
+  t.evaluation_id = evaluation;
+  t.characteristic = "receiver";
+  t.title = "Receiver grid";
+  t.conditions = "After the overhaul";
+  t.settings["receiver"]["parts"] = to_json(parse_band_parts(
+      "1.85 MHz: X1, coil A, switch 1\n3.65 MHz: X2, coil B, switch 1\n7.1 MHz: X3, coil C, "
+      "switch 2\n10.12 MHz: X4, coil C, switch 2\n14.2 MHz: X5, coil D, switch 2\n21.2 MHz: X6, "
+      "coil E, switch 3\n24.94 MHz: X7, coil E, switch 3\n28.5 MHz: X8, coil E, switch 3"));
+  refresh_headline(shack, add_test(shack, t));
+}
+
+void add_indicator(Shack& shack, Id evaluation, const std::string& at) {
+  const Method& method = *find_method("indicator");
+  Test t;
+  t.evaluation_id = evaluation;
+  t.characteristic = method.id;
+  t.title = "Signal indicator";
+  t.conditions = "SSB, AGC slow, preamplifier off, read rising";
+  t.limit = Limit{"own wish", Sense::within, 3.0, "dB", "", 10.0};
+  t.settings["indicator"] = method.usual_settings();
+  t.settings["indicator"]["handbook_dbm"] = -79.0;
+  const Id test = add_test(shack, t);
+  struct Level {
+    const char* label;
+    const char* dbm;
+  };
+  for (const Level& l : {Level{"14.2 MHz, S1", "-110.5"}, Level{"14.2 MHz, S3", "-103.8"},
+                         Level{"14.2 MHz, S5", "-96.2"}, Level{"14.2 MHz, S7", "-87.6"},
+                         Level{"14.2 MHz, S9", "-78.4"}, Level{"14.2 MHz, S9+20", "-59.8"},
+                         Level{"14.2 MHz, S9+40", "-38.6"}, Level{"3.65 MHz, S5", "-97.0"},
+                         Level{"3.65 MHz, S9", "-79.4"}, Level{"3.65 MHz, S9+20", "-60.9"},
+                         Level{"28.5 MHz, S5", "-93.1"}, Level{"28.5 MHz, S9", "-75.2"},
+                         Level{"28.5 MHz, S9+20", "-56.4"}})
+    type_step(shack, test, method, l.label, {{"Level", l.dbm}}, at);
   refresh_headline(shack, test);
 }
 

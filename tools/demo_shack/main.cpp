@@ -220,6 +220,7 @@ Id add_reedling(Shack& shack, const DemoHookups& hookups) {
   demo::add_drift(shack, spring, days_ago(0.1));
   demo::add_adjust(shack, spring, days_ago(0.06));
   demo::add_stability(shack, spring, days_ago(0.05));
+  demo::add_indicator(shack, spring, days_ago(0.04));
   DemoTest planned{"Two-tone, compressor",
                    "14.200 MHz, 13.8 V, compressor on",
                    pep_limit("Marsh club", -30.0),
@@ -349,7 +350,9 @@ void add_others(Shack& shack, const DemoHookups& hookups, Id reedling_test) {
               {{"sensitivity", {"handbook", Sense::at_most, -113.0, "dBm", "PD", 20.0}}}});
   const Id overhaul = add_evaluation(shack, godwit, "After the overhaul", days_ago(1.5));
   demo::add_sensitivity(shack, overhaul, days_ago(1.5));
+  demo::add_conversion(shack, overhaul, days_ago(1.5));
   demo::add_beat_notes(shack, overhaul, days_ago(1.5));
+  demo::add_receiver_grid(shack, overhaul);
 }
 
 }  // namespace

@@ -134,10 +134,14 @@ int main(int argc, char** argv) {
   }
   show_any(window, "lock");
   ok = take(window, folder, "lock-dark") && ok;
-  show_any(window, "sensitivity");
   for (const bool dark : {true, false}) {
     window.set_dark(dark);
+    show_any(window, "sensitivity");
     ok = take(window, folder, dark ? "sensitivity-dark" : "sensitivity-light") && ok;
+    show_any(window, "receiver");
+    ok = take(window, folder, dark ? "receiver-dark" : "receiver-light") && ok;
+    show_any(window, "indicator");
+    ok = take(window, folder, dark ? "indicator-dark" : "indicator-light") && ok;
   }
   show_any(window, "lock");
   for (const bool dark : {true, false}) {

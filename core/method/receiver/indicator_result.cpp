@@ -204,14 +204,14 @@ class IndicatorResult {
     t.tab = "readings of the band";
     t.margin_span = kIndicatorSpanDb;
     t.columns = {{"reading", "Shows", CellKind::name, -1},
-                 {"level", "Level, dBm", CellKind::figure, 112},
-                 {"uv", "\u00b5V PD", CellKind::figure, 62, 1200},
-                 {"really", "Is really", CellKind::text, 78},
-                 {"ideal", "Ideal, dBm", CellKind::figure, 76, 1200},
-                 {"error", "Error, dB", CellKind::figure, 112},
-                 {"unit", "Unit or 10 dB", CellKind::figure, 88},
-                 {"margin", "Margin", CellKind::margin, 92, 0, 80},
-                 {"verdict", "Verdict", CellKind::verdict, 100, 0, 96}};
+                 {"level", "Level, dBm", CellKind::figure, 102},
+                 {"uv", "\u00b5V PD", CellKind::figure, 54, 1200},
+                 {"really", "Is really", CellKind::text, 70},
+                 {"ideal", "Ideal, dBm", CellKind::figure, 72, 1200},
+                 {"error", "Error, dB", CellKind::figure, 102},
+                 {"unit", "Unit or 10 dB", CellKind::figure, 84},
+                 {"margin", "Margin", CellKind::margin, 80, 0, 72},
+                 {"verdict", "Verdict", CellKind::verdict, 96, 0, 94}};
     if (b == nullptr) return t;
     const IndicatorScale& s = b->scale;
     for (std::size_t i = 0; i < s.points.size(); ++i) {
