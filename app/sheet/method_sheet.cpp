@@ -440,9 +440,15 @@ void MethodSheet::lay_out_controls() {
   const bool has_many_views = is_narrow && t->result.views.size() > 2;
   const bool is_crowded = has_many_views || (is_narrow && !m.conventions.empty());
   for (Chip* chip : {limit_, settings_}) chip->show_label(!has_many_views);
+  more_->show_label(true);
   more_->setVisible(!is_full && !is_crowded);
   below_->setVisible(!is_full && below_of(*t).words.size() > 1);
   if (is_full && is_grid_shown()) show_below(0);
+  // What a value means is in its tool tip, too.
+  controls_->invalidate();
+  if (controls_->minimumSize().width() > controls_->parentWidget()->width() ||
+      controls_->sizeHint().width() > controls_->parentWidget()->width())
+    for (Chip* chip : {limit_, settings_, more_}) chip->show_label(false);
   for (Chip* chip : {limit_, settings_})
     chip->setMinimumWidth(std::min(chip->sizeHint().width(), 180));
 }

@@ -174,7 +174,7 @@ void CourseModel::set_course(const std::vector<Test>& course,
     const auto name = hookups.find(groups[h].first);
     if (is_calculated) {
       head.head = tr("Calculated");
-      head.note = tr("from what was measured, nothing to connect");
+      head.note = tr("from other tests, no hook-up");
     } else {
       head.head = tr("Hook-up %1").arg(QChar(static_cast<char16_t>('A' + letter++ % 26)));
       head.note = name != hookups.end()      ? name->second

@@ -231,7 +231,7 @@ class ReceiverGrid {
           {kGridColumns[c].method, kGridColumns[c].head, CellKind::figure, 108, 0, 100});
     }
     t.columns.push_back({"margin", "Sensitivity", CellKind::margin, -1});
-    t.columns.push_back({"verdict", "Worst of all", CellKind::verdict, 112, 0, 100});
+    t.columns.push_back({"verdict", "Worst of all", CellKind::verdict, 120, 0, 112});
     for (std::size_t i = 0; i < bands_.size(); ++i) {
       const GridBand& b = bands_[i];
       ResultTable::Row row{i, {{b.name}}};
@@ -347,8 +347,8 @@ class ReceiverGrid {
       card.value = "IF gain";
       card.caption = weak->name + ": tells a loss in front from one behind";
     } else if (const GridBand* s9 = missing(1, false)) {
-      card.value = "S9";
-      card.caption = s9->name + ": a minute with the generator as it stands";
+      card.value = "Signal indicator";
+      card.caption = s9->name + ", with the generator as it stands";
     } else {
       return;
     }
