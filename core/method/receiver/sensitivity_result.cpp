@@ -41,6 +41,13 @@ class SensitivityResult {
  public:
   explicit SensitivityResult(const Evidence& evidence)
       : evidence_(evidence), plan_(receiver_plan(evidence)) {
+    // Once anything is read, what is not yet is told, too.
+    const bool is_begun =
+        std::any_of(evidence.steps.begin(), evidence.steps.end(), [](const EvidenceStep& s) {
+          return !s.readings.empty() ||
+                 dynamic_cast<const ReceiverAudio*>(s.analysis.get()) != nullptr;
+        });
+    if (!is_begun) return;
     for (std::size_t i = 0; i < evidence.steps.size(); ++i) {
       if (!noise_of(evidence.steps[i].label).empty()) continue;
       std::vector<Remark> own;
