@@ -101,11 +101,15 @@ bool PlotView::read_by_key(const QKeyEvent& event) {
     case Qt::Key_End:
       read_at(all.back().x);
       return true;
-    case Qt::Key_S: {
+    case Qt::Key_S:
+    case Qt::Key_X: {
+      // The next line, or the next place where two cross.
+      const PlotLayer::Kind wanted =
+          event.key() == Qt::Key_S ? PlotLayer::Kind::stem : PlotLayer::Kind::ring;
       double next = 0.0;
       double first = 0.0;
       for (const PlotLayer& layer : plot_.panels.front().layers) {
-        if (layer.kind != PlotLayer::Kind::stem) continue;
+        if (layer.kind != wanted) continue;
         for (const PlotPoint& p : layer.points) {
           if (first == 0.0 || p.x < first) first = p.x;
           if (p.x > now * (1.0 + kSamePlace) && (next == 0.0 || p.x < next)) next = p.x;

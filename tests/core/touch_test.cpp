@@ -9,6 +9,7 @@
 #include "core/method/touch/touch_capture.h"
 #include "core/method/touch/touch_method.h"
 #include "core/method/touch/touch_result.h"
+#include "core/method/touch/touch_trace.h"
 #include "core/quantity/levels.h"
 #include "core/signal/memory_capture.h"
 #include "tests/core/said.h"
@@ -289,6 +290,53 @@ class TouchChecks : public QObject {
     levels[7] = '?';
     bad["near"]["levels"] = levels;
     QVERIFY_THROWS_EXCEPTION(InputError, read_touch_record(bad));
+  }
+
+  void traces_are_a_first_look_side_by_side() {
+    const auto trace = [](const char* name, double line_dbc, std::uint64_t seed) {
+      SpectrumTrace t;
+      t.name = name;
+      t.rbw_hz = 30.0;
+      t.detector = TraceDetector::power_average;
+      t.averages = 20;
+      std::mt19937_64 random(seed);
+      std::gamma_distribution<double> mean(20.0, 1.0 / 20.0);
+      for (int i = 0; i <= 1000; ++i) {
+        const double hz = 10.0 * (i - 500);
+        double power = power_ratio_from_db(-70.0) * mean(random);
+        for (const auto& [at, dbc] : {std::pair(0.0, 0.0), {800.0, line_dbc}, {-800.0, line_dbc}})
+          power += power_ratio_from_db(dbc) * std::exp2(-4.0 * std::pow((hz - at) / 30.0, 2.0));
+        t.frequency_hz.push_back(1440e6 + hz);
+        t.level_dbm.push_back(-10.0 + db_from_power_ratio(power));
+      }
+      return t;
+    };
+    const TouchRecord before = touch_of_trace(trace("before", -50.0, 1));
+    QCOMPARE(before.frames, 1U);
+    const TouchTest one = touch_test(before, {}, {});
+    QCOMPARE(one.readings.size(), 1U);
+    QVERIFY2(std::abs(line_at(one.readings[0], 800.0)->level.value + 50.0) < 0.3,
+             qPrintable(QString::number(line_at(one.readings[0], 800.0)->level.value)));
+    Evidence e = evidence_of(before, "");
+    EvidenceStep after;
+    after.label = "after";
+    after.analysis = read_touch_record(to_json(touch_of_trace(trace("after", -62.0, 2))));
+    e.steps.push_back(after);
+    const Result r = evaluate_touch(e);
+    const Plot* plot = r.plot_at(0, "");
+    QCOMPARE(plot->panels.size(), 1U);  // nothing over time
+    QVERIFY(plot->note.ends_with("one trace"));
+    QCOMPARE(std::count_if(plot->panels[0].layers.begin(), plot->panels[0].layers.end(),
+                           [](const PlotLayer& l) { return l.kind == PlotLayer::Kind::curve; }),
+             2);
+    SpectrumTrace bad = trace("bad", -50.0, 3);
+    bad.rbw_hz.reset();
+    QVERIFY_THROWS_EXCEPTION(InputError, touch_of_trace(bad));
+    bad = trace("bad", -50.0, 3);
+    bad.level_dbm[500] = -75.0;
+    for (int k = -20; k <= 20; ++k) bad.level_dbm[static_cast<std::size_t>(500 + k)] = -75.0;
+    for (double& v : bad.level_dbm) v = std::min(v, -72.0);
+    QVERIFY_THROWS_EXCEPTION(InputError, touch_of_trace(bad));
   }
 
   void events_are_typed_as_people_write_them() {

@@ -44,7 +44,7 @@ class TouchFinder {
     bool has_reference = false;
     for (const TouchEvent& e : plan_.events) {
       const auto [from, to] = record_.frames_in(e.from_s, e.to_s);
-      if (to - from < kLeastFrames) {
+      if (to - from < least_frames()) {
         t.left_out.push_back(e);
         continue;
       }
@@ -81,8 +81,12 @@ class TouchFinder {
   }
 
  private:
+  /// A trace is one only.
+  std::size_t least_frames() const { return std::min(kLeastFrames, record_.frames); }
   /// Bins to each side that a line fills.
-  std::size_t lobe() const { return &band_ == &record_.near ? 2 : 1; }
+  std::size_t lobe() const {
+    return static_cast<std::size_t>(std::max(1.0, std::ceil(1.3 * ratio() - 0.35)));
+  }
   double ratio() const { return band_.rbw_hz / band_.bin_hz; }
 
   /// Before the first event; else the longest time between events, or all of it.
@@ -103,10 +107,10 @@ class TouchFinder {
     }
     if (best == nullptr) return std::nullopt;
     TouchReading r;
-    r.event = {best->first, best->second, "hands off"};
+    r.event = {best->first, best->second, record_.frames == 1 ? record_.name : "hands off"};
     std::tie(r.from, r.to) = record_.frames_in(best->first, best->second);
     r.is_reference = true;
-    return r.to - r.from < kLeastFrames ? std::nullopt : std::optional(r);
+    return r.to - r.from < least_frames() ? std::nullopt : std::optional(r);
   }
 
   Seen see(const TouchReading& r) const {

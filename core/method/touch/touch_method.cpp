@@ -3,6 +3,7 @@
 #include "core/method/touch/touch_capture.h"
 #include "core/method/touch/touch_result.h"
 #include "core/method/touch/touch_settings.h"
+#include "core/method/touch/touch_trace.h"
 
 namespace heron {
 namespace {
@@ -53,6 +54,9 @@ const Method& touch_method() {
              const std::stop_token& stop) {
             return to_json(touch_of_capture(open, progress, stop));
           },
+      .analyse_trace = [](const SpectrumTrace& trace, const TakeContext&) -> nlohmann::json {
+        return to_json(touch_of_trace(trace));
+      },
       .read_record = read_touch_record,
       .is_joint = true,
       .evidence_words = touch_evidence_words,

@@ -153,12 +153,17 @@ Plot touch_plot(const TouchRecord& record, const TouchPlan& plan, const TouchTes
       main.layers.push_back({PlotLayer::Kind::pole, "", 1, false, {p}});
   }
   main.y.range = std::pair(std::floor(least / 10.0) * 10.0 - 5.0, kHeadroomDb);
-  plot.note = fmt::format(
-      "{}{} \u00b7 {} over {} s",
-      record.rf_hz ? frequency_text(std::round(*record.rf_hz / 1e3) * 1e3) + " \u00b7 " : "",
-      touch_filter_words(band), plan.shows_mean ? "mean" : "highest",
-      number_text(record.frame_s * static_cast<double>(frames), 1));
+  plot.note =
+      (record.rf_hz ? frequency_text(std::round(*record.rf_hz / 1e3) * 1e3) + " \u00b7 " : "") +
+      touch_filter_words(band) + " \u00b7 ";
+  plot.note += record.frames == 1
+                   ? std::string("one trace")
+                   : fmt::format("{} over {} s", plan.shows_mean ? "mean" : "highest",
+                                 number_text(record.frame_s * static_cast<double>(frames), 1));
   plot.panels.push_back(std::move(main));
+  // Of a trace there is nothing over time.
+  constexpr std::size_t kLeastColumns = 4;
+  if (record.frames < kLeastColumns) return plot;
   PlotPanel over_time{{"offset, Hz", ""}, {}};
   over_time.own_x = PlotAxis{"time", "s", false, std::pair(0.0, record.length_s)};
   over_time.y.range = std::pair(0.0, span);

@@ -270,6 +270,7 @@ class TouchResult {
                               10.0) +
                " from the carrier.",
            ""});
+    if (plan_.events.empty() && shown_.record->frames == 1) return all;
     if (plan_.events.empty()) {
       all.push_back({"no_events", Severity::note,
                      "No event is noted: what changes cannot be told from what is always there.",
