@@ -36,6 +36,8 @@ class PlotView : public QCustomPlot {
   void mark_chosen(const QString& mark);
   /// To where, as somebody would type it: "24.1 W".
   void handle_moved(const QString& setting, const QString& typed);
+  /// A side of what is counted, by the key of its setting; while it is held, and when it is let go.
+  void window_moved(const QString& setting, double to, bool is_held);
   /// From where to where somebody dragged over the names of places, on x.
   void lane_dragged(double from, double to);
 
@@ -62,6 +64,15 @@ class PlotView : public QCustomPlot {
   bool read_by_key(const QKeyEvent& event);
   const PlotLayer* handle() const;
   bool is_on_handle(QPointF point) const;
+  /// A side of a window that can be dragged.
+  struct Grip {
+    std::string setting;
+    double at = 0.0;
+  };
+  std::vector<Grip> grips() const;
+  std::optional<Grip> grip_at(QPointF point) const;
+  double snapped(double x) const;  ///< to the points of the curve that is read
+  bool move_grip(int key);
   std::optional<std::size_t> lanes_at(QPointF point) const;  ///< panel whose names stand there
   void choose_event(QPointF point);
   void move_cursor(double x);
@@ -81,6 +92,7 @@ class PlotView : public QCustomPlot {
   std::optional<double> cursor_;
   std::optional<double> dragged_;  ///< where the handle is held
   bool is_dragging_ = false;
+  std::optional<Grip> gripped_;
   std::optional<std::size_t> marked_in_;  ///< panel in which a place is dragged over
   bool can_edit_ = false;
   QPoint pressed_at_;

@@ -44,6 +44,59 @@ bool PlotView::is_on_handle(QPointF point) const {
   return std::abs(point.x() - x) < kHandleReach;
 }
 
+std::vector<PlotView::Grip> PlotView::grips() const {
+  if (!can_edit_ || plot_.panels.empty()) return {};
+  for (const PlotRange& r : plot_.panels.front().ranges)
+    if (r.is_window && !r.low_setting.empty())
+      return {{r.low_setting, r.from}, {r.high_setting, r.to}};
+  return {};
+}
+
+std::optional<PlotView::Grip> PlotView::grip_at(QPointF point) const {
+  constexpr double kGripReach = 13.0;
+  if (rects_.empty() || !QRectF(rects_.front()->rect()).contains(point)) return std::nullopt;
+  std::optional<Grip> nearest;
+  double least = kGripReach;
+  for (const Grip& g : grips()) {
+    const double off =
+        std::abs(rects_.front()->axis(QCPAxis::atBottom)->coordToPixel(g.at) - point.x());
+    if (off >= least) continue;
+    least = off;
+    nearest = g;
+  }
+  return nearest;
+}
+
+double PlotView::snapped(double x) const {
+  const PlotLayer* curve = read_curve();
+  if (curve == nullptr || !(x > 0.0)) return x;
+  const PlotPoint* best = &curve->points.front();
+  for (const PlotPoint& p : curve->points)
+    if (std::abs(std::log(p.x / x)) < std::abs(std::log(best->x / x))) best = &p;
+  return best->x;
+}
+
+/// [ and ] move the side of the window that is nearer to the cursor, by a point of the curve.
+bool PlotView::move_grip(int key) {
+  const PlotLayer* curve = read_curve();
+  const std::vector<Grip> all = grips();
+  if (curve == nullptr || all.empty()) return false;
+  const double from = cursor_.value_or(all.front().at);
+  const auto distance = [from](const Grip& g) { return std::abs(std::log(g.at / from)); };
+  const Grip& grip = distance(all.back()) < distance(all.front()) ? all.back() : all.front();
+  const double now = snapped(grip.at);
+  const PlotPoint* next = nullptr;
+  for (const PlotPoint& p : curve->points) {
+    if (key == Qt::Key_BracketRight && p.x > now * (1.0 + 1e-6)) {
+      next = &p;
+      break;
+    }
+    if (key == Qt::Key_BracketLeft && p.x < now * (1.0 - 1e-6)) next = &p;
+  }
+  if (next != nullptr) emit window_moved(qt_text(grip.setting), next->x, false);
+  return true;
+}
+
 void PlotView::move_cursor(double x) {
   cursor_ = x;
   replot(rpQueuedReplot);
@@ -138,6 +191,7 @@ void PlotView::keyPressEvent(QKeyEvent* event) {
   const bool is_sideways = key == Qt::Key_Left || key == Qt::Key_Right;
   const double way = key == Qt::Key_Left ? -1.0 : 1.0;
   if (look_closer(key)) return;
+  if ((key == Qt::Key_BracketLeft || key == Qt::Key_BracketRight) && move_grip(key)) return;
   if (key == Qt::Key_X && plot_.x.can_be_either) {
     set_logarithmic(!is_logarithmic());
   } else if (key == Qt::Key_C && moment_step()) {
@@ -186,6 +240,8 @@ void PlotView::choose_event(QPointF point) {
 void PlotView::mousePressEvent(QMouseEvent* event) {
   pressed_at_ = event->pos();
   is_dragging_ = is_on_handle(event->position());
+  gripped_ = is_dragging_ ? std::nullopt : grip_at(event->position());
+  if (gripped_) return;
   marked_in_ = is_dragging_ ? std::nullopt : lanes_at(event->position());
   if (!is_dragging_ && !marked_in_) QCustomPlot::mousePressEvent(event);
 }
@@ -198,6 +254,13 @@ void PlotView::mouseMoveEvent(QMouseEvent* event) {
     replot(rpQueuedReplot);
     return;
   }
+  if (gripped_) {
+    const double to = snapped(x);
+    if (to == gripped_->at) return;
+    gripped_->at = to;
+    emit window_moved(qt_text(gripped_->setting), to, true);
+    return;
+  }
   QCustomPlot::mouseMoveEvent(event);
   const bool is_on_mark =
       pennant_at(*rects_.front(), plot_.panels.front(), event->position()).has_value();
@@ -206,10 +269,10 @@ void PlotView::mouseMoveEvent(QMouseEvent* event) {
     QToolTip::hideText();
   else
     QToolTip::showText(event->globalPosition().toPoint(), ring, this);
-  setCursor(is_on_handle(event->position())          ? Qt::SizeHorCursor
-            : is_on_mark                             ? Qt::PointingHandCursor
-            : has_curve() || read_curve() != nullptr ? Qt::CrossCursor
-                                                     : Qt::ArrowCursor);
+  setCursor(is_on_handle(event->position()) || grip_at(event->position()) ? Qt::SizeHorCursor
+            : is_on_mark                                                  ? Qt::PointingHandCursor
+            : has_curve() || read_curve() != nullptr                      ? Qt::CrossCursor
+                                                                          : Qt::ArrowCursor);
   // A picture has another axis.
   const bool is_elsewhere = event->position().y() > rects_.front()->bottom() + kBelowPx &&
                             std::any_of(plot_.panels.begin(), plot_.panels.end(),
@@ -232,6 +295,10 @@ void PlotView::mouseDoubleClickEvent(QMouseEvent*) {
 }
 
 void PlotView::mouseReleaseEvent(QMouseEvent* event) {
+  if (const auto grip = std::exchange(gripped_, std::nullopt)) {
+    emit window_moved(qt_text(grip->setting), grip->at, false);
+    return;
+  }
   if (is_dragging_) {
     is_dragging_ = false;
     const auto moved = std::exchange(dragged_, std::nullopt);

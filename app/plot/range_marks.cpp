@@ -9,6 +9,8 @@ namespace heron {
 namespace {
 
 constexpr double kLaneHeight = 16.0;
+constexpr double kGripWide = 8.0;
+constexpr double kGripHigh = 18.0;
 
 double inside(QCPAxisRect& rect, double x) {
   return std::clamp(rect.axis(QCPAxis::atBottom)->coordToPixel(x), static_cast<double>(rect.left()),
@@ -36,6 +38,11 @@ void draw_range(QCPPainter& p, QCPAxisRect& rect, const PlotRange& range, int ro
     p.fillRect(QRectF(left, r.top(), right - left, r.height()), inside_it);
     for (const double x : {left, right - 1})
       p.fillRect(QRectF(x, r.top(), 1, r.height()), theme.water);
+    if (range.low_setting.empty()) return;
+    p.setPen(QPen(theme.water, 1.2));
+    p.setBrush(theme.sheet);
+    for (const double x : {left, right - 1})
+      p.drawRoundedRect(QRectF(x - kGripWide / 2, r.top() + 32, kGripWide, kGripHigh), 4, 4);
     return;
   }
   const bool is_said = range.verdict == Verdict::pass || range.verdict == Verdict::fail;

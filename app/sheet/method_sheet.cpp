@@ -119,6 +119,7 @@ void MethodSheet::connect_all() {
   connect(driving_->menu(), &QMenu::aboutToShow, this, &MethodSheet::fill_driving);
   connect(plot_, &PlotView::lane_dragged, this, &MethodSheet::mark_place);
   connect(plot_, &PlotView::handle_moved, this, &MethodSheet::move_handle);
+  connect(plot_, &PlotView::window_moved, this, &MethodSheet::move_window);
   connect(look_->run(), &LookRun::failed, this, &Sheet::failed);
   connect(look_->run(), &LookRun::changed, this, [this] { refresh_head(); });
   connect(table_, &FigureTable::row_chosen, this, [this](int row) {

@@ -141,6 +141,8 @@ class MethodSheet : public Sheet {
   };
   /// While a slider is held only what is shown changes; let go, it is kept.
   void try_out(const WhatIfMove& move, bool is_held);
+  /// A side of what is counted; while it is held only what is shown changes.
+  void move_window(const QString& key, double to, bool is_held);
   bool name_mark(int key);
   void end_mark(double to_s);
   void follow_marks();

@@ -134,6 +134,27 @@ void MethodSheet::try_out(const WhatIfMove& move, bool is_held) {
   }
 }
 
+void MethodSheet::move_window(const QString& key, double to, bool is_held) {
+  const GeneralTest* t = session_.general();
+  if (t == nullptr) return;
+  for (const SettingField& field : t->method->settings) {
+    if (field.key != key.toStdString()) continue;
+    nlohmann::json all = t->evidence.settings;
+    nlohmann::json& own = all[std::string(t->method->settings_key)];
+    if (!own.is_object()) own = nlohmann::json::object();
+    own[std::string(field.key)] = to;
+    const bool is_refused = t->method->check != nullptr && !t->method->check(all).empty();
+    try {
+      if (is_held && !is_refused) session_.preview(all);
+    } catch (const InputError&) {
+      return;  // it stays as it was shown last
+    }
+    if (!is_held) set_setting(field, {{std::string(field.key), to}});
+    if (!is_held && is_refused) session_.reload();  // back from what was tried
+    return;
+  }
+}
+
 void MethodSheet::choose_mark(const std::string& mark) {
   plot_->choose_mark(mark);
   choose_rows();

@@ -165,6 +165,9 @@ struct PlotRange {
   bool is_caution = false;               ///< something ends there; only its beginning has a line
   Verdict verdict = Verdict::not_taken;  ///< of a tint: what is so there is good, or bad
   bool is_window = false;                ///< what is counted; its sides are lines
+  /// Of a window: the settings that its sides are, which can be dragged then.
+  std::string low_setting = {};
+  std::string high_setting = {};
 };
 /// A width between two places, with its words; of one step.
 struct PlotBracket {

@@ -168,6 +168,54 @@ class NoiseSheetTest : public QObject {
     QVERIFY(r.answers.front().head.find("In use: 1 mA") == 0);
   }
 
+  void what_is_counted_is_dragged_and_moved_by_keys() {
+    NoiseWindow w;
+    w.drop({w.table("after.csv", -60.0)});
+    w.set("phase_noise", "low_hz", 100.0);
+    w.set("phase_noise", "high_hz", 10000.0);
+    PlotView& plot = *w.sheet().plot();
+    QUndoStack& undo = w.window->session().undo_stack();
+    const int edits = undo.count();
+    const double before = w.shown().result.answers.front().figure.value;
+    const QCPAxisRect& rect = *plot.axisRects().front();
+    const auto place = [&](double hz) {
+      return QPoint(qRound(rect.axis(QCPAxis::atBottom)->coordToPixel(hz)), rect.top() + 40);
+    };
+    const auto send = [&](QEvent::Type type, QPoint at) {
+      QMouseEvent event(type, QPointF(at), plot.mapToGlobal(QPointF(at)), Qt::LeftButton,
+                        type == QEvent::MouseButtonRelease ? Qt::NoButton : Qt::LeftButton,
+                        Qt::NoModifier);
+      QApplication::sendEvent(&plot, &event);
+    };
+    // Held, the figure follows; let go, it is one step of undo.
+    send(QEvent::MouseButtonPress, place(100.0));
+    send(QEvent::MouseMove, place(1000.0));
+    const double held = w.window->session().general()->result.answers.front().figure.value;
+    QVERIFY(held < 0.9 * before);
+    QCOMPARE(undo.count(), edits);
+    send(QEvent::MouseButtonRelease, place(1000.0));
+    w.window->session().settle();
+    QCOMPARE(undo.count(), edits + 1);
+    QVERIFY(std::abs(w.window->session().settings()["phase_noise"]["low_hz"].get<double>() -
+                     1000.0) < 1.0);
+    QVERIFY(std::abs(w.shown().result.answers.front().figure.value / held - 1.0) < 1e-6);
+    // By keys: the nearer one, by a bin.
+    plot.setFocus();
+    QTest::keyClick(&plot, Qt::Key_BracketRight);
+    w.window->session().settle();
+    QVERIFY(w.window->session().settings()["phase_noise"]["low_hz"].get<double>() > 1050.0);
+    QTest::keyClick(&plot, Qt::Key_End);
+    QTest::keyClick(&plot, Qt::Key_BracketLeft);
+    w.window->session().settle();
+    QVERIFY(w.window->session().settings()["phase_noise"]["high_hz"].get<double>() < 9500.0);
+    // The low side never passes the high one.
+    send(QEvent::MouseButtonPress, place(1122.0));
+    send(QEvent::MouseMove, place(500000.0));
+    send(QEvent::MouseButtonRelease, place(500000.0));
+    w.window->session().settle();
+    QVERIFY(w.window->session().settings()["phase_noise"]["low_hz"].get<double>() < 2000.0);
+  }
+
   void a_loop_is_typed_tried_and_taken_back() {
     NoiseWindow w("loop");
     QVERIFY(!w.sheet().strip()->isVisible());

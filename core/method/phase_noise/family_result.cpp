@@ -259,6 +259,8 @@ class FamilyResult {
     if (!is_at) {
       PlotRange window{plan_.weighting.low_hz, plan_.weighting.high_hz, "", true};
       window.is_window = true;
+      window.low_setting = "low_hz";
+      window.high_setting = "high_hz";
       main.ranges.push_back(window);
     }
     if (!marks.points.empty()) main.layers.push_back(std::move(marks));

@@ -169,6 +169,8 @@ Plot noise_plot(const NoiseStates& states, const NoiseComparison* comparison,
   if (!stems.points.empty()) main.layers.push_back(std::move(stems));
   PlotRange window{counted.first, counted.second, "", true};
   window.is_window = true;
+  window.low_setting = "low_hz";
+  window.high_setting = "high_hz";
   main.ranges.push_back(window);
   main.brackets.push_back(
       {counted.first, counted.second,
