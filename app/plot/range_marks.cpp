@@ -42,7 +42,7 @@ void draw_range(QCPPainter& p, QCPAxisRect& rect, const PlotRange& range, int ro
     p.setPen(QPen(theme.water, 1.2));
     p.setBrush(theme.sheet);
     for (const double x : {left, right - 1})
-      p.drawRoundedRect(QRectF(x - kGripWide / 2, r.top() + 32, kGripWide, kGripHigh), 4, 4);
+      p.drawRoundedRect(QRectF(x - kGripWide / 2, r.top() + 3, kGripWide, kGripHigh), 4, 4);
     return;
   }
   const bool is_said = range.verdict == Verdict::pass || range.verdict == Verdict::fail;
