@@ -96,7 +96,7 @@ std::string rings(const PlotLayer& layer, const SpectrumFrame& f) {
   std::string out;
   for (const PlotPoint& p : layer.points)
     out += fmt::format("<circle cx='{:.1f}' cy='{:.1f}' r='2.7' fill='#fff' stroke='{}'/>",
-                       f.x_of(p.x), f.y_of(p.y), kInk);
+                       f.x_of(p.x), f.y_of(p.y), p.is_pale ? kSlate : kInk);
   return out;
 }
 

@@ -127,7 +127,7 @@ class PlaceMarks {
     constexpr double kRing = 2.7;
     const QPointF at(x_of(place.x), rect_.axis(QCPAxis::atLeft)->coordToPixel(place.y));
     if (!area_.contains(at)) return;
-    p_.setPen(QPen(t_.ink, 1.2));
+    p_.setPen(QPen(place.is_pale ? t_.slate : t_.ink, 1.2));
     p_.setBrush(t_.sheet);
     p_.drawEllipse(at, kRing, kRing);
   }

@@ -111,6 +111,7 @@ bool PlotView::read_by_key(const QKeyEvent& event) {
       for (const PlotLayer& layer : plot_.panels.front().layers) {
         if (layer.kind != wanted) continue;
         for (const PlotPoint& p : layer.points) {
+          if (wanted == PlotLayer::Kind::ring && p.is_pale) continue;  // no crossing
           if (first == 0.0 || p.x < first) first = p.x;
           if (p.x > now * (1.0 + kSamePlace) && (next == 0.0 || p.x < next)) next = p.x;
         }

@@ -45,7 +45,9 @@ void Sheet::refresh_head() {
                  .arg(std::min(live_->taken() + 1, live_->count()))
                  .arg(live_->count());
     consequence = live_->is_keyed() ? tr("Esc switches RF off at once")
-                                    : tr("Esc stops it; what is recorded so far is not kept");
+                  : session_.loaded()->method->event_noted != nullptr
+                      ? tr("F8 marks an event; Esc stops, nothing is kept")
+                      : tr("Esc stops it; what is recorded so far is not kept");
     is_possible = false;
   } else if (bench_->is_in_use()) {
     action = in_use_words();

@@ -40,6 +40,21 @@ class NoiseFamilyTest : public QObject {
     QCOMPARE(t.rows[2].cells.front().tag, std::string("in use"));
     QCOMPARE(t.rows[0].cells[2].text, std::string("100"));
     QCOMPARE(t.rows[4].cells[2].text, std::string("6.25"));
+    // Each crossing has a ring and a row; the unmodified state is hollow.
+    const PlotLayer* rings = r.plots.front().panels.front().find(PlotLayer::Kind::ring);
+    QVERIFY(rings != nullptr);
+    const auto pale = std::count_if(rings->points.begin(), rings->points.end(),
+                                    [](const PlotPoint& p) { return p.is_pale; });
+    QVERIFY(pale >= 6);
+    QCOMPARE(static_cast<std::size_t>(rings->points.size()) - static_cast<std::size_t>(pale), 10U);
+    const auto crossings = std::find_if(r.tables.begin(), r.tables.end(),
+                                        [](const ResultTable& x) { return x.tab == "crossings"; });
+    QVERIFY(crossings != r.tables.end());
+    QCOMPARE(crossings->rows.size(), 10U);
+    for (const auto& row : crossings->rows) {
+      QCOMPARE(row.cells.size(), crossings->columns.size());
+      QVERIFY(row.cells[2].text != row.cells[3].text);  // they change places
+    }
   }
 
   void what_counts_decides_and_too_little_gain_keeps_it() {

@@ -223,12 +223,16 @@ class FamilyResult {
       }
     }
     if (states_.floor) main.layers.push_back(floor_layer(*states_.floor, low_hz, high_hz));
+    PlotLayer rings{PlotLayer::Kind::ring, "", 1, false, {}};
     int trace = 2;
     for (const Setting& s : settings_) {
       if (&s == in_use_) continue;
       PlotLayer line = curve_layer(s.state->curve, s.name, s.is_before ? 6 : trace);
       line.is_ghost = s.is_before;
-      if (!s.is_before) trace = trace == 5 ? 2 : trace + 1;
+      if (s.is_before)
+        add_hollow(s, rings);
+      else
+        trace = trace == 5 ? 2 : trace + 1;
       main.layers.push_back(std::move(line));
     }
     if (in_use_ != nullptr) {
@@ -236,7 +240,6 @@ class FamilyResult {
       line.is_bold = true;
       main.layers.push_back(std::move(line));
     }
-    PlotLayer rings{PlotLayer::Kind::ring, "", 1, false, {}};
     for (const NoiseCrossing& c : crossings_)
       if (const auto at = curve_at(family_[c.a].curve.points, c.offset_hz)) {
         PlotPoint p{c.offset_hz, at->l_dbc_hz};
@@ -274,6 +277,21 @@ class FamilyResult {
       plot.panels.push_back(difference_panel(
           *against_, best_->name + " against " + in_use_->name + " in use, dB", 2));
     return plot;
+  }
+
+  /// What is for comparison only carries rings, two a decade.
+  static void add_hollow(const Setting& s, PlotLayer& rings) {
+    const auto first = static_cast<int>(std::ceil(2.0 * std::log10(s.state->curve.low_hz())));
+    const auto last = static_cast<int>(std::floor(2.0 * std::log10(s.state->curve.high_hz())));
+    for (int k = first; k <= last; ++k) {
+      const double hz = std::pow(10.0, 0.5 * k);
+      const auto at = curve_at(s.state->curve.points, hz);
+      if (!at) continue;
+      PlotPoint p{hz, at->l_dbc_hz};
+      p.word = s.name + ": for comparison only";
+      p.is_pale = true;
+      rings.points.push_back(std::move(p));
+    }
   }
 
   /// "1 mA and 4 mA".
