@@ -150,9 +150,7 @@ void PlotView::build_panels() {
     const int states = kStateHeight * static_cast<int>(panel.states.size());
     rect->setMargins(QMargins(kLeft, kTop + (panel.picture ? kFlagRoom : 0), right_,
                               (is_last ? kBottom : 4) + states));
-    if (panel.picture) {
-      rect->setMinimumSize(0, kPictureHeight);
-    } else if (i == 0 && has_x_words(i)) {
+    if (panel.picture || (i == 0 && is_last)) {
       rect->setMinimumSize(0, kPictureHeight);
     } else if (i > 0) {
       rect->setMinimumSize(0, kStripHeight);

@@ -82,7 +82,8 @@ double power_without(const ReceiverAudio& a, const std::vector<std::size_t>& hum
   double sum = 0.0;
   for (std::size_t k = first_bin(a); k < last_bin(a); ++k) sum += power_at(a, k);
   for (const std::size_t k : hum) {
-    if (kept && (k > *kept ? k - *kept : *kept - k) <= 2 * kLobe) continue;
+    if (kept && (k > *kept ? k - *kept : *kept - k) <= static_cast<std::size_t>(2) * kLobe)
+      continue;
     sum -= line_power(a, k);
   }
   return std::max(sum, 1e-30);

@@ -51,7 +51,7 @@ class SensitivityResult {
     for (std::size_t i = 0; i < evidence.steps.size(); ++i) {
       if (!noise_of(evidence.steps[i].label).empty()) continue;
       std::vector<Remark> own;
-      SensitivityReading in = reading_of(evidence.steps[i], own);
+      SensitivityReading in = reading_of(i, own);
       const bool is_recorded = heard_.contains(i);
       SensitivityPlan plan = plan_.sensitivity;
       if (is_recorded) plan.u_audio_db = 0.0;  // one recorder, one setting
@@ -138,7 +138,8 @@ class SensitivityResult {
     return nullptr;
   }
 
-  SensitivityReading reading_of(const EvidenceStep& step, std::vector<Remark>& own) {
+  SensitivityReading reading_of(std::size_t at, std::vector<Remark>& own) {
+    const EvidenceStep& step = evidence_.steps[at];
     SensitivityReading in;
     in.label = step.label;
     in.frequency_hz = frequency_of(step);
@@ -154,12 +155,13 @@ class SensitivityResult {
       in.specified_dbm = c->value;
     in.is_ten_db = plan_.is_ten_db && !in.is_deaf;
     const auto* signal = dynamic_cast<const ReceiverAudio*>(step.analysis.get());
-    if (signal != nullptr) hear(step, *signal, in, own);
+    if (signal != nullptr) hear(at, *signal, in, own);
     return in;
   }
 
-  void hear(const EvidenceStep& step, const ReceiverAudio& signal, SensitivityReading& in,
+  void hear(std::size_t at, const ReceiverAudio& signal, SensitivityReading& in,
             std::vector<Remark>& own) {
+    const EvidenceStep& step = evidence_.steps[at];
     const ReceiverAudio* noise = noise_recording(step.label);
     if (noise == nullptr) {
       own.push_back({"noise_missing", Severity::note,
@@ -182,8 +184,7 @@ class SensitivityResult {
         r.text = step.label + ": " + r.text;
         own.push_back(r);
       }
-      for (std::size_t i = 0; i < evidence_.steps.size(); ++i)
-        if (&evidence_.steps[i] == &step) heard_.emplace(i, std::move(h));
+      heard_.emplace(at, std::move(h));
     } catch (const InputError& error) {
       own.push_back({"audio", Severity::caution, error.what_happened(), error.advice});
     }

@@ -387,9 +387,10 @@ std::vector<float> touch_spectrum(const TouchRecord& record, const TouchReading&
   for (std::size_t f = reading.from; f < reading.to && count < frames; ++f) {
     if (!std::isfinite(band.at(f, 0))) continue;
     ++count;
-    for (int k = -side; k <= side; ++k) {
-      double& at = power[static_cast<std::size_t>(k + side)];
-      const double now = power_ratio_from_db(static_cast<double>(band.at(f, k)));
+    for (std::size_t i = 0; i < power.size(); ++i) {
+      double& at = power[i];
+      const double now =
+          power_ratio_from_db(static_cast<double>(band.at(f, static_cast<int>(i) - side)));
       at = is_mean ? at + now : std::max(at, now);
     }
   }

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <fmt/format.h>
 #include <limits>
+#include <numeric>
 
 #include "core/error.h"
 #include "core/method/phase_noise/carrier_capture.h"
@@ -144,10 +145,10 @@ class Gatherer {
     // All of it is the carrier as it would stand without what modulates it.
     const double scale = squares_ / total / (static_cast<double>(size_) * squares_);
     const auto out = fft_.output();
-    const auto n = static_cast<std::ptrdiff_t>(size_);
-    for (int k = -side_; k <= side_; ++k)
-      power_[static_cast<std::size_t>(k + side_)] +=
-          scale * static_cast<double>(std::norm(out[static_cast<std::size_t>((k + n) % n)]));
+    // From the lowest offset up; negative ones stand at the end of a transform.
+    const std::size_t first = size_ - static_cast<std::size_t>(side_);
+    for (std::size_t i = 0; i < power_.size(); ++i)
+      power_[i] += scale * static_cast<double>(std::norm(out[(first + i) % size_]));
   }
 
   void keep_frame() {
@@ -157,13 +158,12 @@ class Gatherer {
                                std::max(1e-20, times * power / static_cast<double>(known_))));
     };
     const double enbw = enbw_bins(WindowKind::hann);
-    for (int k = -near_side_; k <= near_side_; ++k)
-      near_.push_back(level(power_[static_cast<std::size_t>(k + side_)], enbw));
+    const auto carrier = power_.begin() + side_;
+    for (auto at = carrier - near_side_; at <= carrier + near_side_; ++at)
+      near_.push_back(level(*at, enbw));
     for (int b = -far_side_; far_side_ > 0 && b <= far_side_; ++b) {
-      double sum = 0.0;
-      for (int k = 0; k < kFarBins; ++k)
-        sum += power_[static_cast<std::size_t>(b * kFarBins - kFarBins / 2 + k + side_)];
-      far_.push_back(level(sum, 1.0));
+      const auto from = carrier + (b * kFarBins - kFarBins / 2);
+      far_.push_back(level(std::accumulate(from, from + kFarBins, 0.0), 1.0));
     }
   }
 

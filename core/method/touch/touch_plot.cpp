@@ -28,7 +28,8 @@ PlotLayer spectrum_layer(const TouchBand& band, std::vector<float> levels, const
   curve->x_unit = "Hz";
   curve->y_unit = "dB";
   curve->x_step = band.bin_hz;
-  curve->x_start = -band.bin_hz * static_cast<double>(levels.size() / 2);
+  const std::size_t side = levels.size() / 2;
+  curve->x_start = -band.bin_hz * static_cast<double>(side);
   curve->y = std::move(levels);
   PlotLayer layer{PlotLayer::Kind::curve, name, trace, true, {}};
   layer.curve = std::move(curve);
