@@ -50,7 +50,8 @@ class PanelSvg {
         bottom_(top + height) {}
 
   std::string drawn(bool has_x_words, const PlotAxis& x_axis) const {
-    std::string out = svg_text(4, top_ - 12, panel_.y.title, "start", "#465B69");
+    const double title = panel_.picture ? top_ - 24 : top_ - 12;
+    std::string out = svg_text(4, title, panel_.y.title, "start", "#465B69");
     for (const double tick : y_.ticks(6)) {
       out +=
           fmt::format("<path d='M{:.1f} {:.1f}H{:.1f}' stroke='#DADFD8'/>", kLeft, y(tick), kRight);
@@ -76,7 +77,10 @@ class PanelSvg {
     if (panel_.picture) out += picture(*panel_.picture);
     for (const PlotLayer& layer : panel_.layers) out += layer_behind_svg(layer, frame());
     for (const PlotRange& range : panel_.ranges) out += drawn(range);
-    for (const PlotRange& lane : panel_.lanes) out += drawn_lane(lane);
+    if (panel_.picture)
+      out += drawn_events();
+    else
+      for (const PlotRange& lane : panel_.lanes) out += drawn_lane(lane);
     double name_y = top_ + 6;
     for (const PlotLayer& layer : panel_.layers) {
       if (layer.is_empty()) continue;
@@ -308,6 +312,24 @@ class PanelSvg {
                       edge, top_, bottom_);
     if (right - left > svg_words_width(range.word))
       out += svg_text((left + right) / 2.0, bottom_ - 6, range.word, "middle", "#5A6C77");
+    return out;
+  }
+
+  /// Over a picture: a bar over its length and its name, or its number where that has no room.
+  std::string drawn_events() const {
+    std::string out;
+    for (std::size_t i = 0; i < panel_.lanes.size(); ++i) {
+      const PlotRange& event = panel_.lanes[i];
+      const double left = x(event.from);
+      const double next = i + 1 < panel_.lanes.size() ? x(panel_.lanes[i + 1].from) : kRight + 80;
+      const bool has_room = svg_words_width(event.word) + 4.0 < next - left;
+      out += fmt::format(
+          "<rect x='{:.1f}' y='{:.1f}' width='{:.1f}' height='3' fill='#1B282F'/>"
+          "<path d='M{:.1f} {:.1f}V{:.1f}' stroke='#1B282F'/>",
+          left, top_ - 4, std::max(2.0, x(event.to) - left), left, top_ - 4, bottom_);
+      out += svg_text(left, top_ - 8, has_room ? event.word : std::to_string(i + 1), "start",
+                      "#1B282F");
+    }
     return out;
   }
 
