@@ -9,15 +9,15 @@
 namespace heron {
 namespace {
 
-LimitField tolerance(const Evidence&) {
+LimitField reference_tolerance(const Evidence&) {
   return ppm_limit_field(
       "Within",
       "How far the reference may be off, either way; as the maker says, or as your use needs.",
       "0.5 ppm");
 }
 
-nlohmann::json analyse(const CaptureOpener& open, const TakeContext&, const Progress& progress,
-                       const std::stop_token& stop) {
+nlohmann::json analyse_reference_tone(const CaptureOpener& open, const TakeContext&,
+                                      const Progress& progress, const std::stop_token& stop) {
   return analyse_tone_log(open, std::nullopt, progress, stop);
 }
 
@@ -65,14 +65,14 @@ const Method& accuracy_method() {
       .setting_words = accuracy_way_words,
       .check = check_accuracy_settings,
       .bare_unit = accuracy_bare_unit,
-      .limit = tolerance,
+      .limit = reference_tolerance,
       .caution =
           "A test point may lie beside mains or high voltage: one hand, insulated probe. Local "
           "codes and licensed practice come first.",
       .caution_head = "Before you probe",
       .record = "tone_log",
       .record_format = kToneLogFormat,
-      .analyse = analyse,
+      .analyse = analyse_reference_tone,
       .read_record = read_tone_log,
       .is_typed_first = true,
       .step_hint = "USB or LSB in its name says the sideband",

@@ -13,7 +13,7 @@ LimitField enough(const Evidence&) {
   return ppm_limit_field("Enough", "How far off is near enough, either way.", "0.25 ppm");
 }
 
-LogRecipe log_recipe(const Evidence& evidence) {
+LogRecipe log_while_adjusting(const Evidence& evidence) {
   const AdjustPlan plan = adjust_plan(evidence);
   DriftReference reference;
   reference.nominal_hz = plan.nominal_hz;
@@ -55,7 +55,7 @@ const Method& adjust_method() {
           [](const CsvTable& table, const Evidence& evidence) {
             return series_of_log(table, adjust_plan(evidence).nominal_hz);
           },
-      .log = log_recipe,
+      .log = log_while_adjusting,
       .evaluate = evaluate_adjust};
   return method;
 }

@@ -9,19 +9,19 @@
 namespace heron {
 namespace {
 
-LimitField tolerance(const Evidence&) {
+LimitField drift_tolerance(const Evidence&) {
   return ppm_limit_field("Within, once settled",
                          "How far off it may be when it has settled, either way.", "0.5 ppm");
 }
 
-nlohmann::json analyse(const CaptureOpener& open, const TakeContext& context,
-                       const Progress& progress, const std::stop_token& stop) {
+nlohmann::json analyse_drift_tone(const CaptureOpener& open, const TakeContext& context,
+                                  const Progress& progress, const std::stop_token& stop) {
   Evidence evidence;
   evidence.settings = context.settings;
   return analyse_tone_log(open, drift_plan(evidence).reference.tone_hz, progress, stop);
 }
 
-LogRecipe log_recipe(const Evidence& evidence) {
+LogRecipe log_of_drift(const Evidence& evidence) {
   const DriftPlan plan = drift_plan(evidence);
   return frequency_log_recipe(plan.reference, plan.every_s, plan.length_s);
 }
@@ -39,10 +39,10 @@ const Method& drift_method() {
                              .setting_words = drift_setting_words,
                              .check = check_drift_settings,
                              .bare_unit = drift_bare_unit,
-                             .limit = tolerance,
+                             .limit = drift_tolerance,
                              .record = "tone_log",
                              .record_format = kToneLogFormat,
-                             .analyse = analyse,
+                             .analyse = analyse_drift_tone,
                              .read_record = read_tone_log,
                              .is_joint = true,
                              .evidence_words = logged_words,
@@ -53,7 +53,7 @@ const Method& drift_method() {
                                    return series_of_log(table,
                                                         drift_plan(evidence).reference.nominal_hz);
                                  },
-                             .log = log_recipe,
+                             .log = log_of_drift,
                              .evaluate = evaluate_drift};
   return method;
 }

@@ -16,14 +16,14 @@ LimitField most_scatter(const Evidence&) {
                          Sense::at_most);
 }
 
-nlohmann::json analyse(const CaptureOpener& open, const TakeContext& context,
-                       const Progress& progress, const std::stop_token& stop) {
+nlohmann::json analyse_stability_tone(const CaptureOpener& open, const TakeContext& context,
+                                      const Progress& progress, const std::stop_token& stop) {
   Evidence evidence;
   evidence.settings = context.settings;
   return analyse_tone_log(open, stability_plan(evidence).reference.tone_hz, progress, stop);
 }
 
-LogRecipe log_recipe(const Evidence& evidence) {
+LogRecipe log_of_stability(const Evidence& evidence) {
   const StabilityPlan plan = stability_plan(evidence);
   return frequency_log_recipe(plan.reference, plan.every_s, plan.length_s);
 }
@@ -43,7 +43,7 @@ const Method& stability_method() {
                              .companion = drift_method().id,
                              .record = "tone_log",
                              .record_format = kToneLogFormat,
-                             .analyse = analyse,
+                             .analyse = analyse_stability_tone,
                              .read_record = read_tone_log,
                              .is_joint = true,
                              .evidence_words = logged_words,
@@ -52,7 +52,7 @@ const Method& stability_method() {
                                    return series_of_log(
                                        table, stability_plan(evidence).reference.nominal_hz);
                                  },
-                             .log = log_recipe,
+                             .log = log_of_stability,
                              .evaluate = evaluate_stability};
   return method;
 }
