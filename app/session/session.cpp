@@ -1,5 +1,7 @@
 #include "app/session/session.h"
 
+#include <QCoreApplication>
+#include <QEventLoop>
 #include <QUndoCommand>
 #include <algorithm>
 
@@ -50,7 +52,7 @@ Session::Session(QObject* parent) : QObject(parent) {}
 
 Session::~Session() {
   blockSignals(true);
-  settle();
+  finish();
 }
 
 void Session::open(const QString& folder) {
@@ -63,7 +65,7 @@ void Session::open(const QString& folder) {
         },
         Qt::QueuedConnection);
   });
-  settle();
+  finish();
   evaluator_ = std::move(evaluator);
   shack_ = std::move(shack);
   is_waiting_ = false;
@@ -136,9 +138,20 @@ const Test* Session::waited_for() const {
   return is_waiting_ && found != course_.end() ? &*found : nullptr;
 }
 
-void Session::settle() {
+void Session::finish() {
   constexpr std::chrono::minutes kLong{10};  // it ends by itself
   if (wait_for(kLong)) tell();
+}
+
+void Session::settle() {
+  if (wait_for(patience)) tell();
+  // Meanwhile the window paints, and what was pressed waits for its turn.
+  constexpr std::chrono::milliseconds kLook{15};
+  while (evaluator_ != nullptr && evaluator_->is_busy()) {
+    QCoreApplication::processEvents(QEventLoop::ExcludeUserInputEvents);
+    if (evaluator_ != nullptr) evaluator_->wait(kLook);
+  }
+  if (evaluator_ != nullptr && receive()) tell();
 }
 
 bool Session::receive() {

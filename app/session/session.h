@@ -57,7 +57,8 @@ class Session : public QObject {
   bool is_waiting() const { return is_waiting_; }
   /// The test that is chosen, while nothing of it can be shown yet.
   const Test* waited_for() const;
-  /// Until it is there: for what may not go by anything older, such as keying.
+  /// Until it is there: for what may not go by anything older, such as keying. The window paints
+  /// meanwhile; keys and buttons wait.
   void settle();
   /// Of the shown test as they are on disk, in their present place.
   nlohmann::json settings() const;
@@ -109,6 +110,8 @@ class Session : public QObject {
   void after_change(Id test);
   /// Shows the test when it is worked out; one that was changed gets its headline then.
   void ask_for(Id test, bool is_changed);
+  /// Until all is worked out, whatever the window does.
+  void finish();
   /// Whether anything came.
   bool wait_for(std::chrono::milliseconds at_most);
   void tell();

@@ -1,6 +1,7 @@
 // What is set for a whole test on the sheet of a method; the rest of it is in method_sheet.cpp.
 #include <QActionGroup>
 #include <QFileDialog>
+#include <QFileInfo>
 #include <QKeyEvent>
 
 #include "app/session/background_job.h"
@@ -259,13 +260,21 @@ void MethodSheet::save_own_file(const SettingChoice& choice) {
       this, tr("Save it for playing"), qt_text(own.value(file + "_name", "")), tr("WAV (*.wav)"));
   if (path.isEmpty()) return;
   if (!path.endsWith(".wav", Qt::CaseInsensitive)) path += ".wav";
-  try {
-    write_wav(capture_opener(capture_path(session_.shack(), kept_file_hash(own, file))),
-              path.toStdString());
+  auto* saving = new BackgroundJob(
+      QFileInfo(path).fileName(),
+      [open = capture_opener(capture_path(session_.shack(), kept_file_hash(own, file))),
+       to = path.toStdString()](const Progress&, const std::stop_token&) { write_wav(open, to); },
+      this);
+  connect(saving, &BackgroundJob::finished, this, [this, saving, path] {
+    saving->deleteLater();
     emit told(tr("Saved %1").arg(path));
-  } catch (const InputError& error) {
-    emit failed(qt_text(error.what_happened()), qt_text(error.advice));
-  }
+  });
+  connect(saving, &BackgroundJob::failed, this,
+          [this, saving](const QString& what, const QString& advice) {
+            saving->deleteLater();
+            emit failed(what, advice);
+          });
+  saving->start();
 }
 
 /// What a key says of the chosen step; then the next one is due.

@@ -169,6 +169,11 @@ Spectrum welch_spectrum(const CaptureOpener& open, const WelchSettings& settings
   spectrum.window = settings.window;
   spectrum.averages = segments;
   spectrum.statistics = averaging_statistics(window, hop, segments);
+  double slice_variance = 0.0;
+  for (std::size_t s = 0; s < slices; ++s)
+    slice_variance +=
+        1.0 / averaging_statistics(window, hop, slice_start(s + 1) - slice_start(s)).k_eff;
+  spectrum.slice_k_eff = static_cast<double>(slices) / slice_variance;
 
   double energy = 0.0;
   for (const float w : window) energy += static_cast<double>(w) * w;

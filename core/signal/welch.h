@@ -28,6 +28,9 @@ struct Spectrum {
   /// The same, averaged over consecutive parts of the record.
   std::vector<std::vector<float>> slices;
   std::vector<std::vector<float>> max_hold_slices;  ///< of each part; empty unless asked for
+  /// Independent periodograms' worth of one slice. All of them are worth less than so many times
+  /// as much: neighbours overlap.
+  double slice_k_eff = 1.0;
 
   double bin_hz() const { return sample_rate_hz / static_cast<double>(segment); }
   double rbw_hz() const { return bin_hz() * enbw_bins(window); }

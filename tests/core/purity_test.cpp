@@ -4,6 +4,7 @@
 #include <fmt/format.h>
 #include <random>
 
+#include "core/method/purity/purity_lines.h"
 #include "core/quantity/levels.h"
 #include "core/signal/generate.h"
 #include "core/signal/memory_capture.h"
@@ -182,6 +183,12 @@ class PurityTest : public QObject {
     const PurityLine* spur = at(a, kCarrier + 61234.0);
     QVERIFY(spur != nullptr && spur->kind == LineKind::spurious);
     QVERIFY(std::abs(spur->level_dbc + 55.0) < 0.2);
+    // The pad is off by the same at both: that leaves the ratio, not the level.
+    QVERIFY(line_figure(*spur).u() < 0.15);
+    const auto u_of = [](const std::vector<Contribution>& all) {
+      return Figure{"", "", 0.0, "dBm", "", all, Bound::none}.u();
+    };
+    QVERIFY(std::abs(u_of(line_contributions(*spur, 0.0)) - std::hypot(0.5, 0.2)) < 0.03);
     // Nothing stands at the fourth: only a bound is told.
     QVERIFY(at(a, 4 * kCarrier)->is_bound);
     QCOMPARE(a.worst(), second);

@@ -77,6 +77,14 @@ const std::vector<float>& whole_trace(const Spectrum& s, Hold hold) {
   return hold == Hold::average ? s.power : s.max_hold;
 }
 
+/// By how much leaving out one of `n` alike parts understates u where they overlap: what two of
+/// them share on average is seen from what all are worth together.
+double overlap_factor(const Spectrum& s, double n) {
+  const double together = n * s.slice_k_eff / s.statistics.k_eff;  // 1 + (n - 1) of what they share
+  const double shared = std::clamp((together - 1.0) / (n - 1.0), 0.0, 0.5);
+  return std::sqrt(std::max(together, 1.0) / (1.0 - shared));
+}
+
 std::vector<double> jackknife_u(const Spectrum& s, Hold hold,
                                 const std::function<std::vector<double>(TraceView)>& figures) {
   const auto& parts = hold == Hold::average ? s.slices : s.max_hold_slices;
@@ -98,11 +106,12 @@ std::vector<double> jackknife_u(const Spectrum& s, Hold hold,
     }
     left_out.push_back(figures(rest));
   }
+  const double overlap = overlap_factor(s, static_cast<double>(n));
   std::vector<double> u;
   for (std::size_t f = 0; f < left_out.front().size(); ++f) {
     std::vector<double> values;
     for (const auto& figure : left_out) values.push_back(figure[f]);
-    u.push_back(u_of_left_out(values));
+    u.push_back(overlap * u_of_left_out(values));
   }
   return u;
 }

@@ -44,6 +44,8 @@ struct PuritySettings {
 struct LineBudget {
   std::vector<Contribution> line;     ///< its reading and the hook-up at its frequency
   std::vector<Contribution> carrier;  ///< the same of the carrier
+  /// The hook-up, where it errs at the line as at the carrier: it leaves their ratio.
+  std::vector<Contribution> same_path = {};
   Contribution scale;                 ///< the instrument's, of a level in dBm
   Contribution linearity;             ///< and between two levels
   std::optional<double> fixed_share;  ///< of the carrier, whatever the limit is in

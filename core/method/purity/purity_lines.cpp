@@ -34,19 +34,30 @@ Contribution scale_contribution(const Chain* chain) {
   return {kAssumedLevel, kAssumedU, Scope::common};
 }
 
+/// So near, as a share of the carrier's frequency, a hook-up errs at a line as it does at the
+/// carrier: what it is off by leaves their ratio.
+constexpr double kSamePathShare = 0.05;
+
+bool is_same_path(const PurityScale& scale, double frequency_hz) {
+  return scale.carrier != nullptr && scale.chain == scale.carrier_chain &&
+         std::abs(frequency_hz / scale.carrier->frequency_hz - 1.0) <= kSamePathShare;
+}
+
 LineBudget budget_of(const PurityScale& scale, const PurityReading& reading,
                      const PuritySettings& settings) {
   LineBudget budget;
   if (!reading.is_bound)
     budget.line.push_back({"noise and reading of the line", reading.u_db, Scope::independent});
+  const bool is_path_alike = is_same_path(scale, reading.frequency_hz);
   if (scale.chain != nullptr) {
+    auto& path = is_path_alike ? budget.same_path : budget.line;
     for (const Contribution& c : path_contributions(*scale.chain, reading.frequency_hz))
-      budget.line.push_back(c);
+      path.push_back(c);
   }
   if (scale.carrier != nullptr) {
     if (scale.carrier->u_db > 0.0)
       budget.carrier.push_back({"reading of the carrier", scale.carrier->u_db, Scope::independent});
-    if (scale.carrier_chain != nullptr) {
+    if (scale.carrier_chain != nullptr && !is_path_alike) {
       for (Contribution c : path_contributions(*scale.carrier_chain, scale.carrier->frequency_hz)) {
         c.source += ", at the carrier";
         budget.carrier.push_back(std::move(c));
@@ -308,6 +319,7 @@ std::vector<Contribution> line_contributions(const PurityLine& line, double carr
     if (c.u > 0.0) out.push_back(std::move(c));
   };
   for (const Contribution& c : b.carrier) add(c, share);
+  for (const Contribution& c : b.same_path) add(c, 1.0 - share);
   add(b.scale, 1.0 - share);
   add(b.linearity, share);
   std::erase_if(out,
