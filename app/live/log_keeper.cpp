@@ -1,5 +1,6 @@
 #include "app/live/log_keeper.h"
 
+#include <algorithm>
 #include <utility>
 
 #include "app/live/sound_input.h"
@@ -15,6 +16,7 @@ namespace heron {
 namespace {
 
 constexpr qint64 kShownEveryMs = 400;
+constexpr qint64 kShareOfTime = 4;  // of the time, at most a quarter goes into figures
 
 bool is_heard(const LogRecipe& recipe) {
   return !recipe.quantities.empty() && recipe.quantities.front() == kHeardTone;
@@ -76,6 +78,7 @@ void LogKeeper::start(Id test, Id step, const LogRecipe& recipe) {
   begun_at_.clear();
   seconds_ = 0.0;
   shown_.invalidate();
+  pause_ms_ = 0;
   const int number = ++number_;
   job_ = new BackgroundJob(
       tr("log"),
@@ -167,10 +170,11 @@ void LogKeeper::keep(int number, const LogSample& sample) {
     emit failed(qt_text(error.what_happened()), qt_text(error.advice));
     return;
   }
-  // Its figures follow, now and then.
-  if (shown_.isValid() && shown_.elapsed() < kShownEveryMs) return;
+  // Its figures follow, now and then; the readings of a long log come first.
+  if (session_.is_waiting() || (shown_.isValid() && shown_.elapsed() < pause_ms_)) return;
   shown_.start();
   session_.reload(test_);
+  pause_ms_ = std::max(kShownEveryMs, kShareOfTime * shown_.elapsed());
 }
 
 /// All readings of a stop together, on a step of its name.

@@ -54,6 +54,7 @@ class LogKeeper : public QObject {
   std::string begun_at_;              ///< UTC, ISO 8601; empty before the first reading
   double seconds_ = 0.0;              ///< of the last reading, since then
   QElapsedTimer shown_;               ///< since the figures were asked for last
+  qint64 pause_ms_ = 0;               ///< from then to the next time
 };
 
 }  // namespace heron

@@ -87,9 +87,14 @@ void MethodSheet::show_table(const GeneralTest& t) {
                                      : QAbstractItemView::NoEditTriggers);
     table_->setAccessibleName(qt_text(found->title));
   }
+  auto* head = static_cast<TableHead*>(table_->horizontalHeader());
+  const auto& columns = results_->table().columns;
+  const auto shared = std::find_if(columns.begin(), columns.end(),
+                                   [](const TableColumn& c) { return c.axis.has_value(); });
+  head->set_axis(static_cast<int>(shared - columns.begin()),
+                 shared != columns.end() ? shared->axis : std::nullopt);
   // Without a margin there is no gauge either.
-  static_cast<TableHead*>(table_->horizontalHeader())
-      ->set_gauge(results_->margin_column(), results_->table().margin_span);
+  head->set_gauge(results_->margin_column(), results_->table().margin_span);
 }
 
 void MethodSheet::fit_columns() {

@@ -5,6 +5,7 @@
 #include <algorithm>
 
 #include "app/paint/figure_text.h"
+#include "app/table/axis_cell.h"
 #include "app/theme/fonts.h"
 #include "app/theme/qt_text.h"
 
@@ -98,7 +99,7 @@ QVariant ResultModel::data(const QModelIndex& index, int role) const {
     return {};
   const QString text = qt_text(cell(index).text);
   if (role == Qt::ToolTipRole)
-    return kind(index.column()) == CellKind::name || kind(index.column()) == CellKind::text
+    return kind(index.column()) != CellKind::figure && kind(index.column()) != CellKind::verdict
                ? text
                : QVariant();
   if (role == Qt::AccessibleTextRole && text.isEmpty()) return tr("nothing");
@@ -181,6 +182,11 @@ void ResultDelegate::paint_cell(QPainter& p, const QRectF& cell, const QModelInd
       return;
     case CellKind::verdict:
       draw_verdict_cell(p, cell, content.judgement, qt_text(content.text), t);
+      return;
+    case CellKind::axis:
+      draw_axis_cell(p, cell,
+                     *model->table().columns[static_cast<std::size_t>(index.column())].axis,
+                     content.axis, t);
       return;
     case CellKind::figure:
       if (const double u = model->uncertainty_width(index.column());

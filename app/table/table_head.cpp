@@ -4,6 +4,7 @@
 #include <QPainter>
 
 #include "app/paint/margin_line.h"
+#include "app/table/axis_cell.h"
 #include "app/theme/fonts.h"
 #include "app/theme/qt_text.h"
 #include "app/theme/theme.h"
@@ -21,6 +22,10 @@ void TableHead::paintSection(QPainter* p, const QRect& rect, int index) const {
   const Theme& t = theme_of(this);
   p->setFont(type_font(Type::label));
   p->setPen(t.mute);
+  if (axis_ && index == axis_column_) {
+    draw_axis_head(*p, rect, *axis_, t);
+    return;
+  }
   if (index != gauge_column_) {
     const bool is_first = index == 0 && !is_first_right_;
     const bool is_of_words =

@@ -1,6 +1,9 @@
 #pragma once
 
 #include <QHeaderView>
+#include <optional>
+
+#include "core/method/result.h"
 
 namespace heron {
 
@@ -12,6 +15,12 @@ class TableHead : public QHeaderView {
     gauge_column_ = column;
     span_ = span;
     viewport()->update();
+  }
+
+  /// A column whose rows share a scale.
+  void set_axis(int column, std::optional<TableAxis> axis) {
+    axis_column_ = column;
+    axis_ = axis;
   }
 
   /// How far the last column's words stand from the edge.
@@ -27,6 +36,8 @@ class TableHead : public QHeaderView {
 
  private:
   int gauge_column_ = -1;
+  int axis_column_ = -1;
+  std::optional<TableAxis> axis_;
   int left_column_ = -1;
   int right_inset_ = 10;
   bool is_left_ = false;

@@ -46,7 +46,21 @@ struct Answer {
 
 /// What a column of a table holds; every cell has its text, a margin or verdict its judgement too;
 /// a text is words from the left.
-enum class CellKind { name, figure, margin, verdict, text };
+/// axis: a value where it lies, on a scale that all rows share; its text says the same in words.
+enum class CellKind { name, figure, margin, verdict, text, axis };
+/// The scale of a column of that kind.
+struct TableAxis {
+  double most = 1.0;                                  ///< it reaches as far below zero
+  std::optional<double> tolerance = std::nullopt;     ///< either way
+  std::optional<std::pair<double, double>> together;  ///< what all rows say together
+};
+/// What a cell of it shows.
+struct AxisCell {
+  double value = 0.0;
+  double expanded = 0.0;
+  bool is_whole = false;           ///< of all rows together
+  std::vector<double> parts = {};  ///< that add up to the value; 0 = none of that one
+};
 struct TableColumn {
   std::string id;
   std::string head;  ///< with its unit: "Droop, dB"
@@ -55,6 +69,7 @@ struct TableColumn {
   int from_px = 0;        ///< not shown in a narrower window
   int narrow = 0;         ///< px where the window is narrower than 1200; 0 = the same
   bool is_typed = false;  ///< its cells are settings that somebody types
+  std::optional<TableAxis> axis = std::nullopt;
 };
 struct TableCell {
   std::string text = {};  ///< empty = a dash
@@ -63,6 +78,7 @@ struct TableCell {
   std::optional<Figure> figure = std::nullopt;  ///< that it shows, where its ± can be looked into
   std::string mark = {};  ///< what of the plot shows the same, of `PlotPoint::mark`
   std::string tag = {};   ///< of a name: what is good about its row, "sweet spot"
+  std::optional<AxisCell> axis = std::nullopt;
 };
 /// The last cell of a row: the verdict, or why there is none.
 TableCell verdict_cell(const std::optional<Judgement>& judgement, bool is_measured,

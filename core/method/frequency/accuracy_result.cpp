@@ -17,34 +17,82 @@ std::string hz_cell(double hz) {
   return number_text(hz, std::abs(hz) < 100.0 ? 2 : 1, true);
 }
 
+/// "reference -4.6 Hz, carrier -0.8 Hz": what each oscillator makes there.
+TableCell parts_cell(const Accuracy& a, const AccuracyBand& b, const OscillatorMap& map) {
+  TableCell cell;
+  AxisCell axis{b.error.value, b.error.expanded()};
+  for (std::size_t i = 0; i < a.oscillators.errors.size(); ++i) {
+    const double hz = a.oscillators.errors[i].value * b.mapped->factor_mhz[i];
+    axis.parts.push_back(hz);
+    if (b.mapped->factor_mhz[i] == 0.0) continue;
+    cell.text += fmt::format("{}{} {} Hz", cell.text.empty() ? "" : ", ", map.oscillators[i],
+                             number_text(hz, 1, true));
+  }
+  cell.axis = std::move(axis);
+  return cell;
+}
+
+/// What rows that share a scale need of it: the limit is seen, and what lies beyond it, too.
+TableAxis axis_over(std::optional<double> tolerance, double furthest) {
+  constexpr double kRoom = 1.24;
+  return {kRoom * std::max(tolerance.value_or(0.0), furthest > 0.0 ? furthest : 1e-9), tolerance,
+          std::nullopt};
+}
+
 ResultTable reading_table(const Accuracy& a, const AccuracyPlan& plan, const Evidence& evidence) {
   ResultTable t;
   t.title = "Readings";
   t.tab = "errors";
-  t.margin_span = 0.5;
-  t.margin_unit = "ppm";
-  if (plan.limit) t.margin_span = plan.limit->span;
+  double furthest = 0.0;
+  for (const AccuracyRow& r : a.rows)
+    if (r.error) furthest = std::max(furthest, std::abs(r.error->value));
+  TableAxis axis =
+      axis_over(plan.limit ? std::optional(plan.limit->value) : std::nullopt, furthest);
+  // With several oscillators bands differ by right.
+  const bool is_one = a.error && a.oscillators.errors.empty();
+  if (is_one)
+    axis.together =
+        std::pair(a.error->value - a.error->expanded(), a.error->value + a.error->expanded());
   t.columns = {
       {"reading", "Reading", CellKind::name, 158},
       {"expected", plan.way == AccuracyWay::counter ? "Nominal" : "Carrier", CellKind::figure, 84},
       {"hz", "Error, Hz", CellKind::figure, 76},
+      {"where", "In words", CellKind::axis, -1, 0, 0, false, axis},
       {"ppm", "Error, ppm", CellKind::figure, 108},
-      {"off", "Off the others", CellKind::figure, 116, 1200},
-      {"margin", "Margin", CellKind::margin, -1},
+      {"off", "Off the others", CellKind::figure, 116, 1440},
       {"verdict", "Verdict", CellKind::verdict, 112, 0, 111}};
   for (std::size_t i = 0; i < a.rows.size(); ++i) {
     const AccuracyRow& r = a.rows[i];
     TableCell error;
-    if (r.error) error = {figure_cell(*r.error, 2, true), std::nullopt, false, r.error};
+    TableCell where;
+    if (r.error) {
+      error = {figure_cell(*r.error, 2, true), std::nullopt, false, r.error};
+      where.text = error_words(*r.error);
+      where.axis = AxisCell{r.error->value, r.error->expanded()};
+    }
     ResultTable::Row row{i, {}};
     row.cells = {
         {r.label},
         {r.expected_hz ? frequency_text(*r.expected_hz) : std::string()},
         {r.error_hz ? hz_cell(*r.error_hz) : std::string()},
+        where,
         error,
         r.off ? TableCell{figure_cell(*r.off, 2, true), std::nullopt, false, r.off} : TableCell{},
-        {r.judgement ? number_text(r.judgement->margin, 2, true) : std::string(), r.judgement},
         verdict_cell(r.judgement, r.error.has_value(), evidence.steps[i].is_damaged)};
+    t.rows.push_back(std::move(row));
+  }
+  if (is_one && std::count_if(a.rows.begin(), a.rows.end(),
+                              [](const AccuracyRow& r) { return r.error.has_value(); }) > 1) {
+    ResultTable::Row row{std::nullopt, {}};
+    TableCell where{error_words(*a.error)};
+    where.axis = AxisCell{a.error->value, a.error->expanded(), true};
+    row.cells = {{"All together"},
+                 {},
+                 {},
+                 where,
+                 {figure_cell(*a.error, 2, true), std::nullopt, true, a.error},
+                 {},
+                 verdict_cell(a.judgement, true, false)};
     t.rows.push_back(std::move(row));
   }
   t.note =
@@ -60,19 +108,30 @@ ResultTable band_table(const Accuracy& a, const AccuracyPlan& plan) {
   t.tab = "bands";
   // On one scale: the widest band's.
   double widest = 0.0;
-  for (const AccuracyBand& b : a.bands) widest = std::max(widest, b.frequency_hz);
+  double furthest = 0.0;
+  for (const AccuracyBand& b : a.bands) {
+    widest = std::max(widest, b.frequency_hz);
+    furthest = std::max(furthest, std::abs(b.error.value) + b.error.expanded());
+  }
   if (plan.limit && widest > 0.0) t.margin_span = plan.limit->span * widest / 1e6;
   t.margin_unit = "Hz";
   const bool is_mapped = !a.bands.empty() && a.bands.front().mapped != nullptr;
+  const bool is_parted = is_mapped && !a.oscillators.errors.empty();
   constexpr std::size_t kMostFactors = 4;
+  constexpr std::size_t kFewFactors = 2;
   t.columns = {{"band", "Band", CellKind::name, is_mapped ? 140 : 190}};
   const std::size_t factors =
       is_mapped ? std::min(kMostFactors, plan.map.oscillators.size()) : std::size_t{0};
   for (std::size_t i = 0; i < factors; ++i)
     t.columns.push_back({"factor" + std::to_string(i), plan.map.oscillators[i] + ", Hz/ppm",
-                         CellKind::figure, 100, 1200});
+                         CellKind::figure, 132, factors > kFewFactors ? 1440 : 1200});
+  // What each oscillator does there, and their sum.
+  if (is_parted)
+    t.columns.push_back(
+        {"parts", "Parts", CellKind::axis, -1, 0, 0, false, axis_over(std::nullopt, furthest)});
   t.columns.push_back({"hz", "Error, Hz", CellKind::figure, 120});
-  t.columns.push_back({"margin", "Margin", CellKind::margin, -1});
+  t.columns.push_back(
+      {"margin", "Margin", CellKind::margin, is_parted ? 130 : -1, is_parted ? 1440 : 0});
   t.columns.push_back({"verdict", "Verdict", CellKind::verdict, 112, 0, 111});
   for (const AccuracyBand& b : a.bands) {
     ResultTable::Row row{std::nullopt, {}};
@@ -84,12 +143,17 @@ ResultTable band_table(const Accuracy& a, const AccuracyPlan& plan) {
       const double mhz = b.mapped->factor_mhz[i];
       row.cells.push_back({mhz != 0.0 ? number_text(mhz, 3, true) : std::string()});
     }
+    if (is_parted) row.cells.push_back(parts_cell(a, b, plan.map));
     row.cells.push_back({figure_cell(b.error, 1, true), std::nullopt, false, b.error});
     row.cells.push_back(
         {b.judgement ? number_text(b.judgement->margin, 1, true) : std::string(), b.judgement});
     row.cells.push_back(verdict_cell(b.judgement, true, false));
     t.rows.push_back(std::move(row));
   }
+  if (is_parted)
+    t.note =
+        "Bars: what each oscillator does on the band, one after the other in the order of the map; "
+        "upright line: their sum.";
   return t;
 }
 
@@ -207,11 +271,24 @@ Answer answer_of(const Accuracy& a, const AccuracyPlan& plan) {
   const auto bad = std::min_element(a.bands.begin(), a.bands.end(), by_margin);
   if (!a.oscillators.errors.empty() && answer.judgement && bad != a.bands.end() && bad->judgement &&
       is_worse(*bad->judgement, *answer.judgement)) {
-    answer.judgement->verdict = bad->judgement->verdict;
-    answer.sentence = "On " + frequency_text(bad->frequency_hz) + " it is off by " +
-                      figure_text(bad->error, Rounding::compact) + ".";
+    answer.figure = relative_error(bad->error, bad->frequency_hz);
+    answer.figure.id = a.error->id;
+    answer.head = "Error on " + frequency_text(bad->frequency_hz);
+    answer.label = answer.figure.value > 0.0 ? "the dial reads low" : "the dial reads high";
+    answer.judgement = judge(answer.figure, *plan.limit);
+    answer.sentence = verdict_sentence(*answer.judgement, "ppm");
   }
   return answer;
+}
+
+/// The one that the map names first; the answer may be of a band.
+void add_oscillator_card(Result& r, const Accuracy& a) {
+  FigureCard card;
+  card.head = "Error, " + a.oscillators.errors.front().label;
+  card.value = figure_text(*a.error, Rounding::compact);
+  card.caption = error_words(*a.error);
+  card.judgement = a.judgement;
+  r.figure_cards.push_back(std::move(card));
 }
 
 }  // namespace
@@ -232,8 +309,9 @@ Result evaluate_accuracy(const Evidence& evidence) {
     std::size_t first = 0;
     while (!a.rows[first].error) ++first;
     answer_all_steps(r, answer, first, a.rows.size());
-    r.figures.push_back(*a.error);
+    r.figures.push_back(answer.figure);
     r.headline_id = a.error->id;
+    if (!a.oscillators.errors.empty()) add_oscillator_card(r, a);
     const bool is_mapped = !a.oscillators.errors.empty() && answer.judgement;
     const auto worst =
         is_mapped

@@ -62,6 +62,14 @@ Figure error_on_band(const Figure& ppm, double frequency_hz) {
   return f;
 }
 
+Figure relative_error(const Figure& hz, double frequency_hz) {
+  Figure f = hz;
+  f.unit = "ppm";
+  f.value *= kPerMillion / frequency_hz;
+  for (Contribution& c : f.contributions) c.u *= kPerMillion / frequency_hz;
+  return f;
+}
+
 Limit limit_on_band(Limit limit, double frequency_hz) {
   limit.value *= frequency_hz / kPerMillion;
   limit.span *= frequency_hz / kPerMillion;

@@ -50,6 +50,8 @@ struct BandError {
 };
 /// The same as a figure, with what it is made of; and a limit in ppm there.
 Figure error_on_band(const Figure& error_ppm, double frequency_hz);
+/// A band's error in Hz as ppm of its frequency.
+Figure relative_error(const Figure& error_hz, double frequency_hz);
 Limit limit_on_band(Limit limit_ppm, double frequency_hz);
 std::vector<BandError> errors_at(const Figure& error_ppm, const std::vector<double>& bands_hz);
 
