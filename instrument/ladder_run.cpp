@@ -107,7 +107,7 @@ void LadderRun::check_key_down(std::size_t index, double needed_s) const {
 
 void LadderRun::listen_to(const std::stop_token& stop) {
   for (ScpiSession* s : {with_.generator, with_.sampler, with_.power_meter, with_.supply,
-                         with_.thermometer, with_.analyser, with_.counter}) {
+                         with_.thermometer, with_.analyser, with_.counter, with_.voltmeter}) {
     if (s != nullptr) s->set_stop(stop);
   }
 }
@@ -150,6 +150,7 @@ double LadderRun::rest(std::size_t index, const std::stop_token& stop) {
 
 double LadderRun::length_s(const RunStep& step) const {
   if (step.levels) return kLevelsS + look_.harmonics_s();
+  if (step.listen) return step.listen->readings * (step.listen->apart_s + kLevelsS);
   return step.sweep ? step.sweep->length_s() : static_cast<double>(plan_.frames) / plan_.rate_hz;
 }
 
@@ -171,6 +172,10 @@ void LadderRun::take(std::size_t index, RfGuard& guard, const std::stop_token& s
   listen_to(stop);
   if (step.levels && step.levels->is_idle) {
     take_idle(index, guard);
+    return;
+  }
+  if (step.listen) {
+    take_heard(index, guard, stop);
     return;
   }
   const double rested_s = rest(index, stop);
@@ -233,6 +238,10 @@ void LadderRun::take(std::size_t index, RfGuard& guard, const std::stop_token& s
                           "it does not confirm that it is off", "Switch it off by hand");
 }
 
+bool LadderRun::needs_hand(std::size_t index) const {
+  return !plan_.steps[index].prompt.empty() && ready_for_ != index;
+}
+
 bool LadderRun::needs_switch(const RunStep& step) const {
   return step.levels && !step.levels->is_idle && step.levels->is_bypassed != is_bypassed_;
 }
@@ -285,7 +294,7 @@ bool LadderRun::run(const std::stop_token& stop) {
   double longest_s = 0.0;
   double timeout_s = 0.0;
   for (const RunStep& step : plan_.steps) longest_s = std::max(longest_s, length_s(step));
-  for (const ScpiSession* s : {with_.sampler, with_.power_meter, with_.analyser})
+  for (const ScpiSession* s : {with_.sampler, with_.power_meter, with_.analyser, with_.voltmeter})
     if (s != nullptr) timeout_s = std::max(timeout_s, s->profile().timeout_s);
   std::vector<ScpiSession*> sources;
   if (with_.generator != nullptr) sources.push_back(with_.generator);
@@ -301,10 +310,11 @@ bool LadderRun::run(const std::stop_token& stop) {
     halted.step = *index;
     halted.kind = RunState::Kind::paused;
     const RunStep step = plan_.steps[*index];
-    if (needs_switch(step)) {
+    if (needs_switch(step) || needs_hand(*index)) {
       halted.kind = RunState::Kind::switching;
       halted.is_asked = true;
-      halted.to_bypass = step.levels->is_bypassed;
+      halted.to_bypass = step.levels && step.levels->is_bypassed;
+      halted.prompt = step.prompt;
       if (!halt(halted, guard, stop)) {
         end.kind = RunState::Kind::stopped;
         break;
@@ -313,10 +323,12 @@ bool LadderRun::run(const std::stop_token& stop) {
       // Who skipped a step has not switched for it.
       if (due_.empty() || due_.front() != *index) continue;
       is_bypassed_ = halted.to_bypass;
+      ready_for_ = *index;
       known_.reset();  // the drive of the other one says nothing
       continue;
     }
     try {
+      if (events_.tune) events_.tune(*index, 0.0);
       take(*index, guard, stop);
       continue;
     } catch (const PauseAsked&) {

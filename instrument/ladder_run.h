@@ -49,11 +49,19 @@ class LadderRun {
   /// What runs by itself is only listened to.
   void take_unkeyed(std::size_t index, RfGuard& guard, const std::stop_token& stop);
   void take_idle(std::size_t index, RfGuard& guard);
+  /// A receiver: noise with RF off, then a level that is heard well enough, and half of it.
+  void take_heard(std::size_t index, RfGuard& guard, const std::stop_token& stop);
+  /// Looks for birdies round it, where the dial moves by itself.
+  void scan(HeardStep& heard, std::size_t index, RfGuard& guard, const std::stop_token& stop);
+  std::vector<double> hear(const RunListen& how, int readings, std::size_t index, RfGuard& guard,
+                           const std::stop_token& stop);
   void take_levels(TakenStep& taken, RfGuard& guard, const std::stop_token& stop);
   /// RF off, said why; waits until somebody goes on (true) or stops.
   bool halt(RunState halted, RfGuard& guard, const std::stop_token& stop);
   /// Whether the device stands otherwise than the step needs it.
   bool needs_switch(const RunStep& step) const;
+  /// Whether somebody has to do something for it that has not been done.
+  bool needs_hand(std::size_t index) const;
   /// The step that is next: those that must not be taken any more are left out.
   std::optional<std::size_t> next();
   /// Every source; those that do not confirm it.
@@ -97,6 +105,7 @@ class LadderRun {
   double generator_dbm_ = 0.0;
   std::map<std::size_t, double> levels_;  ///< of the generator at the steps that were taken
   bool is_bypassed_ = false;              ///< the device, as somebody has said
+  std::optional<std::size_t> ready_for_;  ///< what that step asks for is done
   std::string ended_by_;                  ///< the first objection
   LevelLook look_{plan_, with_};
   ReadAlong along_{plan_, with_};

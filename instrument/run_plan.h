@@ -36,6 +36,18 @@ struct RunLevels {
   bool is_idle = false;                ///< RF stays off; only the supply is read
 };
 
+/// A receiver's audio without a signal, with it, and with half of its voltage; nothing is recorded.
+struct RunListen {
+  double frequency_hz = 0.0;
+  double first_dbm = -107.0;  ///< of the generator; the level is then moved
+  double most_dbm = -50.0;    ///< not heard even there: it is deaf
+  /// (S+N)/N that tells something; it is brought near the middle of the two in decibels.
+  double lowest_db = 7.0;
+  double highest_db = 13.0;
+  int readings = 6;  ///< of each, so many
+  double apart_s = 0.4;
+};
+
 /// One step of an automatic ladder.
 struct RunStep {
   std::string setting;                   ///< as the ladder calls it: "10 W"
@@ -44,6 +56,9 @@ struct RunStep {
   std::optional<RunSweep> sweep;         ///< taken with the analyser
   std::optional<double> center_hz;       ///< sampled here instead of round the carrier
   std::optional<RunLevels> levels = std::nullopt;  ///< read, nothing is recorded
+  std::optional<RunListen> listen = std::nullopt;  ///< to a receiver
+  /// What somebody has to do first, RF off, in words; empty = nothing.
+  std::string prompt = {};
   /// At the generator's level of that earlier step, and only if that was taken.
   std::optional<std::size_t> after_step = std::nullopt;
   std::optional<double> most_output_dbm = std::nullopt;  ///< instead of the plan's
@@ -67,6 +82,16 @@ struct RunPlan {
   int harmonics = 1;              ///< read with levels, up to this one
 };
 
+/// What a voltmeter showed behind a receiver, V.
+struct HeardStep {
+  std::vector<double> off;
+  std::vector<double> on;
+  std::vector<double> half;
+  /// Noise beside the step's frequency, by how far the dial was moved, Hz; empty = not scanned.
+  std::vector<std::pair<double, double>> beside;
+  bool is_deaf = false;  ///< nothing rose at the level that is told
+};
+
 /// What one step gave.
 struct TakenStep {
   std::size_t index = 0;
@@ -84,6 +109,7 @@ struct TakenStep {
   std::string driven_by = {};         ///< the generator
   std::vector<double> harmonics_dbc;  ///< 2nd, 3rd, ..., at the device
   std::string harmonics_by = {};
+  std::optional<HeardStep> heard;
   double keyed_s = 0.0;
   double rested_s = 0.0;  ///< that the hook-up had to cool before
   std::vector<std::string> cautions;
@@ -98,7 +124,8 @@ struct RunState {
     checking,
     taking,
     paused,
-    switching,  ///< RF off, until somebody has taken the device out of the line or put it in
+    switching,  ///< RF off, until somebody has taken the device out of the line, put it in, or
+                ///< done what the step asks for
     done,
     stopped,
     failed
@@ -106,6 +133,7 @@ struct RunState {
   Kind kind = Kind::setting;
   bool is_asked = false;     ///< paused because somebody wanted it, not because something failed
   bool to_bypass = false;    ///< of `switching`
+  std::string prompt = {};   ///< of `switching`: what to do instead
   bool is_bypassed = false;  ///< at the end: the device still stands out of the line
   std::size_t step = 0;
   double seconds_left = 0.0;
@@ -121,6 +149,9 @@ struct RunEvents {
   std::function<void(TakenStep&&)> taken;
   /// Why a step must not be taken after what was taken; empty = it may. Then it is left out.
   std::function<std::string(std::size_t)> objection = nullptr;
+  /// RF is off: what needs no hand is tuned for a step, so many hertz beside it. Where there is no
+  /// such thing somebody has done it.
+  std::function<void(std::size_t, double)> tune = nullptr;
 };
 
 /// The instruments of a run; optional ones may be null.
@@ -132,6 +163,7 @@ struct RunInstruments {
   ScpiSession* thermometer = nullptr;
   ScpiSession* analyser = nullptr;
   ScpiSession* counter = nullptr;
+  ScpiSession* voltmeter = nullptr;
 };
 
 /// A step of the plan cannot be carried out as it is.

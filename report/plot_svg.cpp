@@ -425,6 +425,10 @@ class PanelSvg {
             "stroke-opacity='0.35'/>",
             x(p.x), y(layer, low), y(layer, high), kTraces[which]);
       const bool is_open = p.bound != Bound::none;
+      if (layer.hangs && p.before)
+        out += fmt::format("<path d='M{:.1f} {:.1f}V{:.1f}' stroke='{}' stroke-width='1.2'/>",
+                           x(p.x), std::max(top_, y(layer, *p.before)),
+                           std::max(top_, y(layer, p.y)), kTraces[which]);
       out += fmt::format("<circle cx='{:.1f}' cy='{:.1f}' r='3.4' fill='{}' stroke='{}'/>", x(p.x),
                          y(layer, p.y), is_open ? "#fff" : kTraces[which], kTraces[which]);
     }

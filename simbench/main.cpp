@@ -16,6 +16,7 @@ int main(int argc, char** argv) {
   std::string chain_file;
   bool has_amplifier = false;
   bool has_synthesizer = false;
+  bool has_receiver = false;
   options.add_option("--port", first_port, "Port of the first instrument; 0 = any free ones")
       ->check(CLI::Range(0, 65000))
       ->capture_default_str();
@@ -27,6 +28,10 @@ int main(int argc, char** argv) {
   options.add_option("--chain", chain_file, "Hook-up (chain file) from device to sampler");
   options.add_flag("--synthesizer", has_synthesizer,
                    "A synthesizer with its loop in the transmitter\u2019s place");
+  options.add_flag("--receiver", has_receiver,
+                   "A receiver behind the generator and that chain, its audio at the voltmeter");
+  options.add_flag("--average-voltmeter", config.is_voltmeter_average,
+                   "The voltmeter rectifies, scaled for a sinusoid; else it is true RMS");
   options.add_flag("--amplifier", has_amplifier, "An amplifier behind the transmitter");
   CLI11_PARSE(options, argc, argv);
 
@@ -48,6 +53,7 @@ int main(int argc, char** argv) {
       config.chain.parts.push_back(pad);
     }
     if (has_amplifier) config.amplifier.emplace();
+    if (has_receiver) config.receiver.emplace();
     if (has_synthesizer) config.synthesizer.emplace();
     const heron::sim::SimServer server(config, first_port);
     for (const std::string& name : heron::sim::SimWorld::instruments())

@@ -8,6 +8,7 @@
 #include "core/chain/chain.h"
 #include "simbench/amplifier.h"
 #include "simbench/oscillator.h"
+#include "simbench/receiver.h"
 #include "simbench/synthesizer.h"
 #include "simbench/transmitter.h"
 
@@ -21,6 +22,8 @@ struct SimConfig {
   std::optional<AmplifierDesign> amplifier;    ///< behind the transmitter
   std::optional<OscillatorDesign> oscillator;  ///< that the counter looks at while nothing is keyed
   std::optional<SynthesizerDesign> synthesizer;  ///< in place of the transmitter
+  std::optional<ReceiverDesign> receiver;        ///< at the other end of the chain, with a
+                                                 ///< generator before it and a voltmeter behind
   std::optional<double> reference_dbm;           ///< of a source, before the step attenuator
   Chain chain;                                   ///< device to sampler and analyser, as stated
   double coupler_db = -40.0;                     ///< device to power meter, as stated
@@ -31,6 +34,8 @@ struct SimConfig {
   double analyser_u_db = 0.7;
   double power_meter_u_db = 0.15;
   double attenuator_u_db = 0.1;
+  double generator_u_db = 0.45;       ///< of a level at a radio frequency
+  bool is_voltmeter_average = false;  ///< it rectifies, scaled for a sinusoid; else true RMS
   double sampler_full_scale_dbm = 0.0;
   double sampler_noise_dbfs_hz = -128.0;
   double sampler_third_order_dbfs = 22.0;  ///< third-order intercept of its input, dB re full scale
@@ -49,6 +54,7 @@ struct SimTruth {
   double sampler_error_db = 0.0;
   double analyser_error_db = 0.0;
   double power_meter_error_db = 0.0;
+  double generator_error_db = 0.0;
   double attenuator_db_per_db = 0.0;
   double timebase_ppm = 0.0;
 };

@@ -3,9 +3,15 @@
 #include <cmath>
 #include <fmt/format.h>
 
+#include "core/method/receiver/audio_ratio.h"
 #include "core/quantity/levels.h"
 
 namespace heron::sim {
+namespace {
+
+constexpr double kVoltmeterS = 0.3;  // over which it averages
+
+}  // namespace
 
 SimPowerMeter::SimPowerMeter(SharedState& state) : SimInstrument(state, "power_meter") {
   set("SENS:FREQ", [](SimState&, const Arguments& a) { number_at(a, 0, 1e3, 1e10); });
@@ -56,18 +62,40 @@ std::string SimCounter::frequency() {
 }
 
 SimVoltmeter::SimVoltmeter(SharedState& state) : SimInstrument(state, "voltmeter") {
-  ask("READ?", [](SimState& s) {
-    // What the generator puts out, and half a millivolt of hum.
-    std::normal_distribution<double> gauss(0.0, 1.0);
-    double rms = 0.0;
-    if (s.is_audio_on) {
-      const double peak_to_mean = s.audio.kind == AudioSignal::Kind::tones
-                                      ? static_cast<double>(s.audio.tones_hz.size())
-                                      : 6.9;
-      rms = to_pd(to_watt(Dbm{s.audio.pep_dbm - db_from_power_ratio(peak_to_mean)})).value;
-    }
-    return fmt::format("{:.5E}", std::hypot(rms, 5e-4) * (1.0 + 0.001 * gauss(s.random)));
+  read("READ?", [this] {
+    auto s = this->state().now();
+    s.pass(kVoltmeterS);
+    return fmt::format("{:.5E}", s->receiver ? heard_v(*s) : generated_v(*s));
   });
+}
+
+/// What the generator puts out, and half a millivolt of hum.
+double SimVoltmeter::generated_v(SimState& s) {
+  std::normal_distribution<double> gauss(0.0, 1.0);
+  double rms = 0.0;
+  if (s.is_audio_on) {
+    const double peak_to_mean = s.audio.kind == AudioSignal::Kind::tones
+                                    ? static_cast<double>(s.audio.tones_hz.size())
+                                    : 6.9;
+    rms = to_pd(to_watt(Dbm{s.audio.pep_dbm - db_from_power_ratio(peak_to_mean)})).value;
+  }
+  return std::hypot(rms, 5e-4) * (1.0 + 0.001 * gauss(s.random));
+}
+
+/// The receiver's audio: over so short a time noise is never twice the same.
+double SimVoltmeter::heard_v(SimState& s) {
+  std::normal_distribution<double> gauss(0.0, 1.0);
+  const Receiver::Audio heard = s.receiver->audio(s.received());
+  // Of an averaged power, 1 / sqrt(B t); what beats with a tone moves with both.
+  const double part = gauss(s.random) / std::sqrt(s.receiver->bandwidth_hz() * kVoltmeterS);
+  const double noise_w = heard.noise_v * heard.noise_v;
+  const double tone_w = heard.tone_v * heard.tone_v;
+  const double moved = noise_w * part + std::sqrt(2.0 * noise_w * tone_w) * gauss(s.random) /
+                                            std::sqrt(s.receiver->bandwidth_hz() * kVoltmeterS);
+  const double volts = std::sqrt(std::max(0.0, noise_w + tone_w + moved));
+  if (!s.config.is_voltmeter_average) return volts;
+  const double rise = db_from_power_ratio(1.0 + tone_w / noise_w);
+  return volts * voltage_ratio_from_db(average_of_noise_db() + average_meter_rise_db(rise) - rise);
 }
 
 SimThermometer::SimThermometer(SharedState& state) : SimInstrument(state, "thermometer") {

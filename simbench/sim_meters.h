@@ -20,10 +20,14 @@ class SimCounter : public SimInstrument {
   double gate_s_ = 1.0;  ///< changed and read while the state is held
 };
 
-/// RMS of the audio line.
+/// RMS of the audio line, or of a receiver's audio.
 class SimVoltmeter : public SimInstrument {
  public:
   explicit SimVoltmeter(SharedState& state);
+
+ private:
+  static double generated_v(SimState& s);
+  static double heard_v(SimState& s);
 };
 
 /// On the heat sink of the last device.

@@ -12,7 +12,7 @@ SimGenerator::SimGenerator(SharedState& state) : SimInstrument(state, "generator
   });
   ask("OUTP?", [](const SimState& s) { return s.is_audio_on ? "1" : "0"; });
   set("SOUR:POW", [](SimState& s, const Arguments& a) {
-    s.audio.pep_dbm = number_at(a, 0, -120.0, 10.0);
+    s.audio.pep_dbm = number_at(a, 0, -150.0, 10.0);
     s.key();
   });
   set("SOUR:FREQ", [](SimState& s, const Arguments& a) {
@@ -86,6 +86,7 @@ SimFrontPanel::SimFrontPanel(SharedState& state) : SimInstrument(state, "device"
   });
   set("FREQ", [](SimState& s, const Arguments& a) {
     s.device.settings.dial_hz = number_at(a, 0, 1.8e6, 54e6);
+    if (s.receiver) s.receiver->tune(s.device.settings.dial_hz);
   });
   set("FILT", [](SimState& s, const Arguments& a) {
     s.device.settings.filter.low_hz = number_at(a, 0, 20.0, 1e3);
@@ -96,6 +97,10 @@ SimFrontPanel::SimFrontPanel(SharedState& state) : SimInstrument(state, "device"
   });
   set("BYP", [](SimState& s, const Arguments& a) { s.is_bypassed = switch_at(a, 0); });
   ask("POW?", [](const SimState& s) { return fmt::format("{:g}", s.device.settings.power_w); });
+  // S units, and beyond 9 one more for each 6 dB shown.
+  ask("IND?", [](const SimState& s) {
+    return s.receiver ? fmt::format("{:.2f}", s.receiver->indicated(s.received())) : "0";
+  });
   ask("KEYED?", [](const SimState& s) { return s.is_keyed() ? "1" : "0"; });
 }
 

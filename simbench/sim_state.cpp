@@ -27,6 +27,7 @@ SimState::SimState(SimConfig as_stated)
     : config(std::move(as_stated)), random(config.seed), device(config.transmitter) {
   if (config.amplifier) amplifier.emplace(*config.amplifier);
   if (config.synthesizer) synthesizer.emplace(*config.synthesizer);
+  if (config.receiver) receiver.emplace(*config.receiver);
   if (config.oscillator) oscillator.emplace(*config.oscillator, config.seed);
   const auto error = [this](const char* name, double sigma) {
     return error_of(name, sigma, config.seed);
@@ -35,6 +36,7 @@ SimState::SimState(SimConfig as_stated)
   truth.coupler_error_db = error("coupler of the power meter", config.coupler_u_db);
   truth.sampler_error_db = error("the sampler's scale", config.sampler_u_db);
   truth.analyser_error_db = error("the analyser's scale", config.analyser_u_db);
+  truth.generator_error_db = error("the generator's level", config.generator_u_db);
   truth.power_meter_error_db = error("the power meter's scale", config.power_meter_u_db);
   truth.attenuator_db_per_db = error("step attenuator", config.attenuator_u_db) / 30.0;
   std::uniform_real_distribution<double> within(-1.0, 1.0);
@@ -70,6 +72,11 @@ double SimState::carrier_hz() const {
 double SimState::drive_w() const {
   if (!rf_hz) return device.mean_power_w();
   return is_audio_on ? to_watt(Dbm{audio.pep_dbm + config.driver_db}).value : 0.0;
+}
+
+std::optional<Receiver::Signal> SimState::received() const {
+  if (!rf_hz || !is_audio_on) return std::nullopt;
+  return Receiver::Signal{*rf_hz, audio.pep_dbm + truth.generator_error_db + true_gain_db(*rf_hz)};
 }
 
 Ripple SimState::ripple_of(const std::string& name, double frequency_hz) const {

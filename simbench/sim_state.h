@@ -31,6 +31,8 @@ struct SimState {
   /// What drives the amplifier: the transmitter, or the generator itself at a radio frequency.
   double drive_w() const;
   double carrier_hz() const;
+  /// What the generator puts into the receiver, through the chain.
+  std::optional<Receiver::Signal> received() const;
   bool is_keyed() const;
   void live(double seconds);
 
@@ -41,7 +43,8 @@ struct SimState {
   std::optional<Amplifier> amplifier;
   std::optional<Oscillator> oscillator;
   std::optional<Synthesizer> synthesizer;  ///< in place of the transmitter
-  AudioSignal audio;                       ///< as the generator is set
+  std::optional<Receiver> receiver;
+  AudioSignal audio;  ///< as the generator is set
   bool is_audio_on = false;
   std::optional<double> rf_hz;  ///< the generator is set to a radio frequency
   bool is_bypassed = false;     ///< the amplifier stands out of the line

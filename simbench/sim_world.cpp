@@ -86,6 +86,18 @@ void SimWorld::set_synthesizer(const std::optional<SynthesizerDesign>& design) {
   if (design) s->synthesizer.emplace(*design);
 }
 
+void SimWorld::set_receiver(const std::optional<ReceiverDesign>& design) {
+  auto s = state_.now();
+  if (s->config.receiver == design) return;
+  s->config.receiver = design;
+  s->receiver.reset();
+  if (design) s->receiver.emplace(*design);
+}
+
+std::optional<Receiver> SimWorld::receiver() {
+  return state_.held()->receiver;
+}
+
 void SimWorld::set_reference(std::optional<double> dbm) {
   state_.now()->config.reference_dbm = dbm;
 }
@@ -111,7 +123,9 @@ void SimWorld::set_loose_connector(double db) {
 }
 
 void SimWorld::set_dial(double hz) {
-  state_.now()->device.settings.dial_hz = hz;
+  auto s = state_.now();
+  s->device.settings.dial_hz = hz;
+  if (s->receiver) s->receiver->tune(hz);
 }
 
 }  // namespace heron::sim

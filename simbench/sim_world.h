@@ -44,11 +44,15 @@ class SimWorld {
   std::optional<Oscillator> oscillator();
   /// Puts a synthesizer in the transmitter's place, or takes it away.
   void set_synthesizer(const std::optional<SynthesizerDesign>& design);
+  /// Puts a receiver at the other end of the chain, or takes it away. The same one stays tuned.
+  void set_receiver(const std::optional<ReceiverDesign>& design);
+  /// A copy of it as it is now; nullopt if there is none.
+  std::optional<Receiver> receiver();
   /// Level of an outside reference before the step attenuator; nullopt = none connected.
   void set_reference(std::optional<double> dbm);
   /// Every other look of the sampler loses so much.
   void set_loose_connector(double db);
-  /// Where the transmitter's dial stands.
+  /// Where the dial of transmitter and receiver stands.
   void set_dial(double hz);
 
  private:

@@ -163,8 +163,8 @@ std::vector<Neighbour> neighbours_of(const Shack& shack, const GeneralTest& t) {
     auto loaded =
         read_or_damage(damage, "test", [&] { return load_evidence(shack, other.id, *method); });
     if (loaded)
-      all.push_back(
-          {std::string(method->id), std::make_shared<const Evidence>(std::move(loaded->evidence))});
+      all.push_back({std::string(method->id),
+                     std::make_shared<const Evidence>(std::move(loaded->evidence)), other.id});
   }
   return all;
 }

@@ -11,8 +11,9 @@ ALLOWED = {
     "report": {"report", "store", "core"},
     "instrument": {"instrument", "core"},
     "simbench": {"simbench", "core"},
+    "demo": {"demo", "store", "simbench", "core"},
     "cli": {"cli", "report", "store", "core"},
-    "app": {"app", "report", "store", "instrument", "simbench", "core"},
+    "app": {"app", "report", "store", "instrument", "simbench", "demo", "core"},
 }
 root = pathlib.Path(__file__).resolve().parent.parent
 wrong = []

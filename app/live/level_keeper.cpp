@@ -17,7 +17,7 @@ LevelKeeper::LevelKeeper(const GeneralTest& test, RunRecipe::Levels levels, std:
       is_by_meter_(is_by_meter),
       evidence_(test.evidence) {}
 
-LevelKeeper::Kept LevelKeeper::keep(const TakenStep& taken) {
+ReadingKeeper::Kept LevelKeeper::keep(const TakenStep& taken) {
   Kept kept;
   const ReadingRole role = roles_.at(taken.index);
   const auto reading = [&](const std::string& quantity, double value, const char* unit,

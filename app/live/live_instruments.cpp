@@ -145,8 +145,12 @@ bool LiveInstruments::simulates_amplifier() const {
 
 void LiveInstruments::follow_test() {
   const PlannedTest* t = session_.planned();
-  if (!server_ || t == nullptr || !t->hookup) return;
+  if (!server_ || t == nullptr) return;
   sim::SimWorld& bench = server_->bench();
+  const bool hears = is_listening(session_.loaded());
+  bench.set_receiver(hears ? std::optional(sim::ReceiverDesign{}) : std::nullopt);
+  if (hears) bench.set_chain(t->hookup ? t->hookup->chain : Chain());
+  if (!t->hookup) return;
   bench.set_chain(t->hookup->chain);
   bench.set_bypassed(false);
   bench.set_synthesizer(std::nullopt);
@@ -172,6 +176,12 @@ void LiveInstruments::follow_log(double nominal_hz, std::optional<double> refere
   design.nominal_hz = nominal_hz;
   server_->bench().set_oscillator(design);
   server_->bench().set_reference(reference_dbm);
+}
+
+std::function<void(double)> LiveInstruments::tuner() {
+  return [server = server_.get()](double hz) {
+    if (server != nullptr) server->bench().set_dial(hz);
+  };
 }
 
 void LiveInstruments::set_bypassed(bool bypassed) {

@@ -1,6 +1,7 @@
 #pragma once
 
 #include <QObject>
+#include <functional>
 #include <memory>
 #include <optional>
 #include <vector>
@@ -59,6 +60,8 @@ class LiveInstruments : public QObject {
   void follow_log(double nominal_hz, std::optional<double> reference_dbm);
   /// On a simulated bench the device is taken out of the line, or put back.
   void set_bypassed(bool bypassed);
+  /// Sets the dial of what is simulated; any thread may call it while the bench is in use.
+  std::function<void(double)> tuner();
   /// Whether it stands for an amplifier, with a transmitter before it.
   bool simulates_amplifier() const;
   /// How much faster than the clock the simulated bench lives; 1 for a real one.

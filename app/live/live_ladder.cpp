@@ -26,6 +26,7 @@ struct LiveLadder::Conversation {
   std::unique_ptr<ScpiSession> thermometer;
   std::unique_ptr<ScpiSession> analyser;
   std::unique_ptr<ScpiSession> counter;
+  std::unique_ptr<ScpiSession> voltmeter;
 };
 
 LiveLadder::LiveLadder(Session& session, LiveInstruments& bench, ImportQueue& queue,
@@ -52,7 +53,7 @@ Refusal LiveLadder::obstacle(int only) const {
       return {tr("No %1 is connected.").arg(qt_text(std::string(role_kind(role).title)).toLower()),
               tr("Connect one on the bench, or use the simulated bench")};
   }
-  if (!t->hookup || !t->test.drive || !t->planned)
+  if (!is_listening(session_.loaded()) && (!t->hookup || !t->test.drive || !t->planned))
     return {tr("This test has no hook-up with a planned drive."),
             tr("Say in the hook-up editor what is driven, and how hard")};
   if (const auto no = t->keying_obstacle()) return {qt_text(no->what), qt_text(no->what_to_do)};
@@ -71,12 +72,12 @@ void LiveLadder::start(int only) {
     emit failed(no.what, no.what_to_do);
     return;
   }
-  const LivePlan plan = live_plan(session_.loaded(), indices);
+  const LivePlan plan = live_plan(session_.loaded(), indices, !bench_.is_simulated());
   steps_ = plan.steps;
   labels_ = plan.labels;
   const Id test = session_.planned()->test.id;
-  if (plan.levels) {
-    keep_levels(plan, test);
+  if (plan.keeper) {
+    keep_readings(plan, test);
     return;
   }
   begin(plan.run, [this, number = number_ + 1, test, steps = plan.steps](TakenStep&& step) {
@@ -94,13 +95,13 @@ void LiveLadder::start(int only) {
 }
 
 /// Each is looked at in the run's own thread before the next one is keyed, and kept in this one.
-void LiveLadder::keep_levels(const LivePlan& plan, Id test) {
-  const auto keeper = plan.levels;
+void LiveLadder::keep_readings(const LivePlan& plan, Id test) {
+  const auto keeper = plan.keeper;
   begin(
       plan.run,
       [this, number = number_ + 1, test, keeper, steps = plan.steps,
        labels = plan.labels](TakenStep&& taken) {
-        auto kept = std::make_shared<LevelKeeper::Kept>(keeper->keep(taken));
+        auto kept = std::make_shared<ReadingKeeper::Kept>(keeper->keep(taken));
         const QStringList cautions = [&] {
           QStringList all;
           for (const std::string& c : taken.cautions) all << qt_text(c);
@@ -118,7 +119,17 @@ void LiveLadder::keep_levels(const LivePlan& plan, Id test) {
             },
             Qt::QueuedConnection);
       },
-      [keeper](std::size_t step) { return keeper->objection(step); });
+      [keeper](std::size_t step) { return keeper->objection(step); }, tuner(plan));
+}
+
+/// On a simulated bench the receiver is tuned from the run's own thread; a hand does it elsewhere.
+std::function<void(std::size_t, double)> LiveLadder::tuner(const LivePlan& plan) {
+  if (!bench_.is_simulated() || !is_listening(session_.loaded())) return nullptr;
+  const double beside_hz = recipe_of(session_.loaded()).listen->beside_hz;
+  return
+      [tune = bench_.tuner(), steps = plan.run.steps, beside_hz](std::size_t i, double moved_hz) {
+        tune(steps.at(i).listen->frequency_hz - beside_hz + moved_hz);
+      };
 }
 
 Refusal LiveLadder::full_output_obstacle() const {
@@ -161,7 +172,8 @@ void LiveLadder::find_full_output() {
 }
 
 void LiveLadder::begin(const RunPlan& plan, std::function<void(TakenStep&&)> taken,
-                       std::function<std::string(std::size_t)> objection) {
+                       std::function<std::string(std::size_t)> objection,
+                       std::function<void(std::size_t, double)> tune) {
   const int number = ++number_;
   taken_ = 0;
   state_ = {};
@@ -176,6 +188,7 @@ void LiveLadder::begin(const RunPlan& plan, std::function<void(TakenStep&&)> tak
   with->thermometer = bench_.open(Role::thermometer);
   with->analyser = bench_.open(Role::spectrum_analyser);
   with->counter = bench_.open(Role::counter);
+  with->voltmeter = bench_.open(Role::voltmeter);
   RunEvents events;
   events.state = [this, number](const RunState& s) {
     QMetaObject::invokeMethod(
@@ -187,11 +200,12 @@ void LiveLadder::begin(const RunPlan& plan, std::function<void(TakenStep&&)> tak
   };
   events.taken = std::move(taken);
   events.objection = std::move(objection);
+  events.tune = std::move(tune);
   run_ = std::make_shared<LadderRun>(
       plan,
       RunInstruments{with->generator.get(), with->sampler.get(), with->power_meter.get(),
                      with->supply.get(), with->thermometer.get(), with->analyser.get(),
-                     with->counter.get()},
+                     with->counter.get(), with->voltmeter.get()},
       events, BenchTime(bench_.time_factor()));
   install_last_words();
   bench_.set_in_use(true);
@@ -365,6 +379,7 @@ QString LiveLadder::words() const {
             .arg(qt_text(state_.unconfirmed.front()));
       return state_.is_asked ? tr("Paused at %1, RF is off").arg(at) : qt_text(state_.what);
     case RunState::Kind::switching:
+      if (!state_.prompt.empty()) return tr("RF is off. %1").arg(qt_text(state_.prompt));
       return state_.to_bypass
                  ? tr("RF is off. Join the cables without the device; Go on keys RF again")
                  : tr("RF is off. Put the device back in line; Go on keys RF again");

@@ -69,8 +69,10 @@ class LiveLadder : public QObject {
  private:
   struct Conversation;
   void begin(const RunPlan& plan, std::function<void(TakenStep&&)> taken,
-             std::function<std::string(std::size_t)> objection = nullptr);
-  void keep_levels(const LivePlan& plan, Id test);
+             std::function<std::string(std::size_t)> objection = nullptr,
+             std::function<void(std::size_t, double)> tune = nullptr);
+  void keep_readings(const LivePlan& plan, Id test);
+  std::function<void(std::size_t, double)> tuner(const LivePlan& plan);
   void see(const RunState& state);
   void keep(Id test, Id step, TakenStep& taken);
   void finish();

@@ -5,10 +5,13 @@
 #include <cmath>
 #include <map>
 
+#include "app/live/heard_keeper.h"
+#include "app/live/level_keeper.h"
 #include "app/theme/qt_text.h"
 #include "core/error.h"
 #include "core/method/place_name.h"
 #include "core/quantity/drive_label.h"
+#include "core/quantity/format.h"
 #include "core/quantity/parse_quantity.h"
 #include "store/clock.h"
 
@@ -173,8 +176,40 @@ void fill_levels(const GeneralTest& t, const std::vector<int>& due, const RunRec
   plan.steps.clear();
   for (const int i : steps) plan.steps.push_back(t.steps[static_cast<std::size_t>(i)].id);
   plan.labels = std::move(labels);
-  plan.levels = std::make_shared<LevelKeeper>(t, levels, std::move(steps), std::move(roles),
+  plan.keeper = std::make_shared<LevelKeeper>(t, levels, std::move(steps), std::move(roles),
                                               run.is_read_by_meter);
+}
+
+/// To a receiver, band by band; only hands tune it.
+void fill_heard(const GeneralTest& t, const std::vector<int>& due, const RunRecipe& recipe,
+                bool has_hands, LivePlan& plan) {
+  const RunRecipe::Listen& listen = *recipe.listen;
+  for (const int i : due) {
+    const Step& step = t.steps[static_cast<std::size_t>(i)];
+    const auto& place = listen.places[static_cast<std::size_t>(i)];
+    if (!place) {
+      plan.refusal = {QObject::tr("%1: its frequency is not known.").arg(qt_text(step.label)),
+                      QObject::tr("Type it, or call the step by it, such as 14.2 MHz")};
+      return;
+    }
+    RunStep one;
+    one.setting = step.label;
+    one.listen.emplace();
+    one.listen->frequency_hz = place->frequency_hz;
+    one.listen->first_dbm = place->first_dbm;
+    one.listen->most_dbm = place->most_dbm;
+    one.listen->readings = listen.readings;
+    if (has_hands)
+      one.prompt = QObject::tr(
+                       "Tune the receiver for %1, upper sideband: the dial at %2. "
+                       "The volume stays as it is")
+                       .arg(qt_text(step.label),
+                            qt_text(frequency_text(place->frequency_hz - listen.beside_hz)))
+                       .toStdString();
+    plan.run.steps.push_back(one);
+  }
+  plan.run.reads_along = false;
+  plan.keeper = std::make_shared<HeardKeeper>(listen);
 }
 
 /// What runs by itself: recorded, or swept over where the step's name says a span.
@@ -198,7 +233,7 @@ void fill_unkeyed(const GeneralTest& t, const std::vector<int>& due, const RunRe
   }
 }
 
-void fill(const GeneralTest& t, const std::vector<int>& due, LivePlan& plan) {
+void fill(const GeneralTest& t, const std::vector<int>& due, bool has_hands, LivePlan& plan) {
   if (t.method->run == nullptr) {
     plan.refusal = {QObject::tr("This test takes typed readings only."),
                     QObject::tr("Type what the meters show into the grid")};
@@ -215,6 +250,10 @@ void fill(const GeneralTest& t, const std::vector<int>& due, LivePlan& plan) {
   run.stimulus.notch_hz = recipe.notch_hz;
   if (recipe.stimulus == RunRecipe::Stimulus::tone) run.stimulus.tones_hz.first = recipe.tone_hz;
   if (recipe.tones_hz) run.stimulus.tones_hz = *recipe.tones_hz;
+  if (recipe.listen) {
+    fill_heard(t, due, recipe, has_hands, plan);
+    return;
+  }
   double most = t.test.drive->pep_dbm;
   if (recipe.stimulus == RunRecipe::Stimulus::nothing) {
     fill_unkeyed(t, due, recipe, run);
@@ -249,6 +288,10 @@ RunRecipe recipe_of(const LoadedTest& test) {
   return test && test->method->run != nullptr ? test->method->run(test->evidence) : RunRecipe();
 }
 
+bool is_listening(const LoadedTest& test) {
+  return recipe_of(test).listen.has_value();
+}
+
 bool is_read_by_meter(const LoadedTest& test) {
   if (!test || !test->hookup) return true;
   const Part* end = recorder_of(test->hookup->chain);
@@ -264,6 +307,7 @@ std::vector<Role> roles_needed(const LoadedTest& test, int only) {
         span_of_step(recipe, test->steps[static_cast<std::size_t>(due.front())]).has_value();
     return {is_swept ? Role::spectrum_analyser : Role::sampler};
   }
+  if (recipe.listen) return {Role::generator, Role::voltmeter};
   if (recipe_of(test).levels && is_read_by_meter(test)) return {Role::generator, Role::power_meter};
   return {Role::generator, Role::sampler};
 }
@@ -276,10 +320,12 @@ std::vector<int> live_due(const LoadedTest& test, int only) {
   const RunRecipe recipe = recipe_of(test);
   const auto step = [&](int i) -> const Step& { return test->steps[static_cast<std::size_t>(i)]; };
   for (int i = 0; i < static_cast<int>(test->steps.size()); ++i) {
-    const bool is_taken = recipe.levels
-                              ? find_reading(step(i).readings, recipe.levels->output) != nullptr ||
-                                    (!drive_of_label(step(i).label) && !step(i).readings.empty())
-                              : step(i).capture.has_value();
+    const bool is_taken =
+        recipe.listen ? find_reading(step(i).readings, recipe.listen->on) != nullptr ||
+                            step(i).capture.has_value()
+        : recipe.levels ? find_reading(step(i).readings, recipe.levels->output) != nullptr ||
+                              (!drive_of_label(step(i).label) && !step(i).readings.empty())
+                        : step(i).capture.has_value();
     if (!is_taken) due.push_back(i);
   }
   // Between states somebody has to change something: one at a time.
@@ -287,6 +333,7 @@ std::vector<int> live_due(const LoadedTest& test, int only) {
     if (due.size() > 1) due.resize(1);
     return due;
   }
+  if (recipe.listen) return due;
   if (recipe.levels) {
     std::stable_sort(due.begin(), due.end(), [&](int a, int b) {
       return drive_of_label(step(a).label).value_or(-1e9) <
@@ -337,16 +384,19 @@ TakingNow taking_now(const LoadedTest& test) {
   return now;
 }
 
-LivePlan live_plan(const LoadedTest& test, const std::vector<int>& due) {
+LivePlan live_plan(const LoadedTest& test, const std::vector<int>& due, bool has_hands) {
   LivePlan plan;
   const GeneralTest* t = test ? &*test : nullptr;
-  if (t == nullptr || !t->hookup || !t->test.drive || !t->planned) {
+  const bool is_planned = t != nullptr && t->hookup && t->test.drive && t->planned;
+  if (!is_planned && !is_listening(test)) {
     plan.refusal = {QObject::tr("This test has no hook-up with a planned drive."),
                     QObject::tr("Say in the hook-up editor what is driven, and how hard")};
     return plan;
   }
-  plan.run.chain = t->hookup->chain;
-  plan.run.center_hz = t->test.drive->frequency_hz;
+  if (is_planned) {
+    plan.run.chain = t->hookup->chain;
+    plan.run.center_hz = t->test.drive->frequency_hz;
+  }
   const TakingNow taking = taking_now(test);
   plan.run.most_generator_dbm = taking.most_drive_dbm;
   plan.run.settle_s = taking.settle_s;
@@ -357,7 +407,7 @@ LivePlan live_plan(const LoadedTest& test, const std::vector<int>& due) {
     plan.steps.push_back(t->steps[static_cast<std::size_t>(i)].id);
     plan.labels.push_back(qt_text(t->steps[static_cast<std::size_t>(i)].label));
   }
-  fill(*t, due, plan);
+  fill(*t, due, has_hands, plan);
   return plan;
 }
 

@@ -3,7 +3,7 @@
 #include <memory>
 #include <vector>
 
-#include "app/live/level_keeper.h"
+#include "app/live/reading_keeper.h"
 #include "app/session/session.h"
 #include "instrument/ladder_run.h"
 #include "store/taking.h"
@@ -15,8 +15,8 @@ struct LivePlan {
   RunPlan run;
   std::vector<Id> steps;  ///< one a step of the run
   std::vector<QString> labels;
-  std::shared_ptr<LevelKeeper> levels;  ///< where nothing is recorded
-  Refusal refusal;                      ///< why it cannot be; empty if it can
+  std::shared_ptr<ReadingKeeper> keeper;  ///< where nothing is recorded
+  Refusal refusal;                        ///< why it cannot be; empty if it can
 };
 
 /// What instruments do at each step of it; nothing where they can do nothing.
@@ -39,7 +39,10 @@ TakingNow taking_now(const LoadedTest& test);
 bool is_read_by_meter(const LoadedTest& test);
 /// What has to answer before it can be measured.
 std::vector<Role> roles_needed(const LoadedTest& test, int only = -1);
-/// Of a test with a hook-up and a planned drive.
-LivePlan live_plan(const LoadedTest& test, const std::vector<int>& due);
+/// Whether it listens to a receiver: a hook-up is welcome, not needed.
+bool is_listening(const LoadedTest& test);
+/// Of a test with a hook-up and a planned drive, or one that listens to a receiver. `has_hands`:
+/// somebody has to tune it.
+LivePlan live_plan(const LoadedTest& test, const std::vector<int>& due, bool has_hands = true);
 
 }  // namespace heron

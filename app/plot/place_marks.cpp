@@ -5,6 +5,7 @@
 
 #include "app/theme/fonts.h"
 #include "app/theme/qt_text.h"
+#include "core/method/plot_scale.h"
 #include "core/quantity/format.h"
 
 namespace heron {

@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "app/paint/figure_text.h"
+#include "app/paint/verdict_mark.h"
 #include "app/plot/event_flags.h"
 #include "app/plot/pennant_marks.h"
 #include "app/plot/picture_graph.h"
@@ -260,6 +261,10 @@ class PlotOverlay : public QCPAbstractItem {
     pale.setAlphaF(0.38F);
     for (const PlotPoint& point : layer.points) {
       const QPointF at(x_of(rect, point.x) + aside, y_of(rect, layer, point.y));
+      if (layer.hangs && point.before) {
+        draw_hanging(p, rect, layer, point, at);
+        continue;
+      }
       const auto [least, most] =
           point.interval.value_or(std::pair(point.y - point.expanded, point.y + point.expanded));
       if (most > least && point.bound == Bound::none) {
@@ -276,6 +281,42 @@ class PlotOverlay : public QCPAbstractItem {
         p.drawLine(at + QPointF(0, 5 * way), at + QPointF(0, 13 * way));
       }
     }
+  }
+
+  /// Down from its limit: the stem is the margin. What is off the scale points out of it.
+  void draw_hanging(QCPPainter& p, QCPAxisRect* rect, const PlotLayer& layer,
+                    const PlotPoint& point, QPointF at) const {
+    const QRectF r(rect->rect());
+    const bool is_bad = point.verdict == Verdict::fail || point.verdict == Verdict::too_close;
+    const QColor colour =
+        is_bad ? verdict_colour(theme(), point.verdict) : trace_pen(theme(), layer.trace).color();
+    const double from = y_of(rect, layer, *point.before);
+    const bool is_off = at.y() < r.top() + 6.0;
+    if (is_off) at.setY(r.top() + 10.0);
+    p.fillRect(QRectF(at.x() - (is_bad ? 1.0 : 0.8), std::min(from, at.y()), is_bad ? 2.0 : 1.6,
+                      std::abs(from - at.y())),
+               colour);
+    p.setFont(type_font(Type::figure_small));
+    p.setPen(is_bad ? colour : theme().slate);
+    const QString words = qt_text(point.word);
+    if (is_off) {
+      p.setBrush(colour);
+      p.setPen(Qt::NoPen);
+      p.drawPolygon(QPolygonF{{at.x(), r.top() + 1}, {at.x() - 5, at.y()}, {at.x() + 5, at.y()}});
+      p.setPen(colour);
+      p.drawText(QRectF(at.x() - 74, at.y() - 6, 66, 14), Qt::AlignRight | Qt::AlignVCenter, words);
+      return;
+    }
+    QColor pale = colour;
+    pale.setAlphaF(0.38F);
+    const double low = y_of(rect, layer, point.y - point.expanded);
+    const double high = y_of(rect, layer, point.y + point.expanded);
+    p.fillRect(QRectF(at.x() - 2.5, high, 5, low - high), pale);
+    draw_verdict(p, at, point.verdict == Verdict::fail ? 12.0 : 10.0, point.verdict, theme());
+    // On the far side of the head.
+    const bool is_below = at.y() >= from;
+    p.setPen(is_bad ? colour : theme().slate);
+    p.drawText(QRectF(at.x() - 30, is_below ? low + 3 : high - 17, 60, 14), Qt::AlignCenter, words);
   }
 
   /// From point to point with hooks at its ends, or a short piece at each.

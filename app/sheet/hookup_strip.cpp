@@ -133,11 +133,11 @@ void HookupStrip::add_recorder(const RecorderLoad& load) {
   if (is_clipped) recorder.verdict = Verdict::fail;
 }
 
-void HookupStrip::set_plan(const std::vector<LevelPoint>& plan) {
+void HookupStrip::set_plan(const QString& device, const std::vector<LevelPoint>& plan) {
   nodes_.clear();
   for (const LevelPoint& point : plan) {
     Node node;
-    node.name = qt_text(point.name);
+    node.name = point.name.empty() ? device : qt_text(point.name);
     node.line = qt_text(point.line);
     node.small = qt_text(point.small);
     node.verdict = point.verdict;
@@ -146,6 +146,9 @@ void HookupStrip::set_plan(const std::vector<LevelPoint>& plan) {
       node.level = dbm_text(point.level->value);
       node.level_u = u_text(point.level->expanded());
       node.figure = *point.level;
+    } else {
+      node.level = qt_text(point.said);
+      node.level_u = qt_text(point.said_under);
     }
     nodes_.push_back(node);
   }
@@ -154,7 +157,7 @@ void HookupStrip::set_plan(const std::vector<LevelPoint>& plan) {
 
 void HookupStrip::set_step(const QString& device, const StripContent& content) {
   if (content.plan != nullptr && !content.plan->empty()) {
-    set_plan(*content.plan);
+    set_plan(device, *content.plan);
     return;
   }
   nodes_.clear();

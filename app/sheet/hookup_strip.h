@@ -56,7 +56,7 @@ class HookupStrip : public PaintedButton {
     Figure figure;  ///< the level with its contributions
   };
   void add_chain(const StripContent& content);
-  void set_plan(const std::vector<LevelPoint>& plan);
+  void set_plan(const QString& device, const std::vector<LevelPoint>& plan);
   void tell_nodes(const QString& what);
   void add_words(const StripContent& content);
   void add_recorder(const RecorderLoad& load);

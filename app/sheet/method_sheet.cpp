@@ -112,6 +112,7 @@ void MethodSheet::connect_all() {
         qt_text(std::string(m.conventions[static_cast<std::size_t>(i)].id)));
   });
   connect(table_, &FigureTable::cell_chosen, this, &MethodSheet::show_cell);
+  connect(table_, &QTableView::activated, this, &MethodSheet::open_cell);
   connect(results_, &ResultModel::cell_typed, this, &MethodSheet::type_result);
   connect(table_, &QWidget::customContextMenuRequested, this, &MethodSheet::show_table_menu);
   connect(plot_, &PlotView::mark_chosen, this,

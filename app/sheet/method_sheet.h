@@ -56,8 +56,11 @@ class MethodSheet : public Sheet {
   /// A step of the test; or an item of the result, where its rows are not the steps.
   void choose(int index);
   int chosen() const { return chosen_; }
+  /// The one of that name; where there is none yet it is added, to be typed.
+  void choose_step_called(const QString& label);
   /// The steps that a test of this kind is usually made of.
   void plan_steps();
+  void save_card();
   /// One more step, taken by the analyser in one sweep.
   void take_sweep();
   /// Reads meters for the chosen step, at these times of its key-down.
@@ -171,6 +174,7 @@ class MethodSheet : public Sheet {
   void ask_full_output();
   void show_knee(bool is_over);
   void show_cell(int row, int column);
+  void open_cell(const QModelIndex& index);
   void type_result(const TypedCell& cell);
   void mark_place(double from, double to);
   /// Whether the plot would have other panels in a window as wide as this one is now.

@@ -3,6 +3,7 @@
 #include <QStackedWidget>
 #include <algorithm>
 
+#include "app/session/step_edits.h"
 #include "app/session/test_edits.h"
 #include "app/sheet/method_sheet.h"
 #include "app/table/table_head.h"
@@ -178,6 +179,35 @@ void MethodSheet::show_cell(int row, int column) {
       qt_text(results_->table().rows[static_cast<std::size_t>(row)].cells.front().text);
   show_budget_of(*cell.figure, tr("%1 at %2").arg(qt_text(cell.figure->label), where), std::nullopt,
                  table_->mapTo(window(), QPoint(table_->columnViewportPosition(column) + 60, 30)));
+}
+
+/// The sheet whose figure it is, at its step; where it is still to be measured that is added.
+void MethodSheet::open_cell(const QModelIndex& index) {
+  if (!index.isValid() || results_->is_new(index.row())) return;
+  if (const auto& link = results_->cell(index).opens)
+    emit step_asked(session_.evaluation_id(), link->test, qt_text(link->step));
+}
+
+void MethodSheet::choose_step_called(const QString& label) {
+  const GeneralTest* t = session_.general();
+  if (t == nullptr) return;
+  const auto is_it = [&](const std::string& name) {
+    return qt_text(name).compare(label, Qt::CaseInsensitive) == 0;
+  };
+  const auto step =
+      std::find_if(t->steps.begin(), t->steps.end(), [&](const Step& s) { return is_it(s.label); });
+  if (step == t->steps.end()) {
+    if (session_.refusal(t->test.id)) return;
+    StepEdits(session_).add_step(label);
+    show_grid();
+    return;
+  }
+  if (!is_joint()) {
+    choose(static_cast<int>(step - t->steps.begin()));
+    return;
+  }
+  for (std::size_t i = 0; i < t->result.items.size(); ++i)
+    if (is_it(t->result.items[i].name)) choose(static_cast<int>(i));
 }
 
 }  // namespace heron

@@ -7,6 +7,7 @@
 #include "app/theme/qt_text.h"
 #include "app/widget/fact_band.h"
 #include "app/widget/needle_view.h"
+#include "core/quantity/format.h"
 
 namespace heron {
 
@@ -56,6 +57,9 @@ void MethodSheet::refresh_strip(const GeneralTest& t) {
     }
   }
   strip.plan = &t.result.level_plan;
+  if (const auto at = static_cast<std::size_t>(std::max(0, chosen_));
+      at < t.result.item_level_plans.size())
+    strip.plan = &t.result.item_level_plans[at];
   strip_->set_step(device_name(), strip);
 }
 

@@ -1,9 +1,11 @@
 // Where all recordings of a test are one answer: its steps, how they are planned, and how an
 // analyser takes them. The rest of the sheet is in method_sheet.cpp.
+#include <QDate>
 #include <QFileDialog>
 #include <algorithm>
 #include <limits>
 
+#include "app/export/card_pdf.h"
 #include "app/live/live_instruments.h"
 #include "app/live/live_ladder.h"
 #include "app/session/step_edits.h"
@@ -11,6 +13,7 @@
 #include "app/sheet/method_sheet.h"
 #include "app/theme/qt_text.h"
 #include "app/widget/ask.h"
+#include "core/error.h"
 #include "core/method/place_name.h"
 #include "core/quantity/in_watts.h"
 
@@ -31,6 +34,9 @@ void MethodSheet::fill_joint_menu(QMenu* menu, const GeneralTest& t) {
     menu->addAction(qt_text(plan.words), this, &MethodSheet::plan_steps)
         ->setEnabled(!plan.steps.empty() && t.steps.empty());
   }
+  if (t.result.print_card)
+    menu->addAction(tr("Save its card to lie beside the device, 85 \u00d7 54 mm\u2026"), this,
+                    &MethodSheet::save_card);
   if (t.method->run != nullptr && t.method->run(t.evidence).sweep_hz)
     menu->addAction(tr("A sweep from the analyser"), this, &MethodSheet::ask_sweep)
         ->setEnabled(!live_->is_running() && bench_->answers(Role::spectrum_analyser) &&
@@ -42,6 +48,25 @@ void MethodSheet::fill_joint_menu(QMenu* menu, const GeneralTest& t) {
         menu->addMenu(qt_text(t.steps[i].label) + (has ? QString() : tr(", not measured"))), t, i);
   }
   add_record_actions(menu);
+}
+
+void MethodSheet::save_card() {
+  const GeneralTest* t = session_.general();
+  if (t == nullptr || !t->result.print_card) return;
+  const PrintCard card = *t->result.print_card;
+  QString path = QFileDialog::getSaveFileName(
+      this, tr("Save the card"), device_name() + " " + qt_text(t->test.title) + ".pdf");
+  if (path.isEmpty()) return;
+  if (!path.endsWith(".pdf", Qt::CaseInsensitive)) path += ".pdf";
+  QString date = QDate::currentDate().toString(Qt::ISODate);
+  if (t->test.headline && !t->test.headline->taken_at.empty())
+    date = qt_text(t->test.headline->taken_at.substr(0, 10));
+  try {
+    write_card_pdf(card, device_name(), date, path);
+    emit told(tr("Saved %1. Print it at its own size").arg(path));
+  } catch (const InputError& error) {
+    emit failed(qt_text(error.what_happened()), qt_text(error.advice));
+  }
 }
 
 bool MethodSheet::can_plan() const {

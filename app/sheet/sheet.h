@@ -82,6 +82,7 @@ class Sheet : public QWidget {
  signals:
   void hookup_asked();
   void test_asked(long long evaluation, long long test);
+  void step_asked(long long evaluation, long long test, const QString& step);
   void failed(const QString& what, const QString& what_to_do);
   /// Something is due of a test, whichever is shown.
   void reminded(const QString& what, long long evaluation, long long test);

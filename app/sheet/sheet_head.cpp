@@ -55,13 +55,18 @@ void Sheet::refresh_head() {
     is_possible = false;
   } else if (may_take_live()) {
     const auto due = live_->due();
-    const QString into = qt_text(t->hookup->chain.parts.front().name);
+    const QString into = t->hookup ? qt_text(t->hookup->chain.parts.front().name) : QString();
     action = is_armed_ ? tr("Press Return to transmit") : take_words();
     if (is_armed_)
       consequence = tr("Esc cancels");
     else if (only_listens())
       consequence = tr("Nothing is keyed: listens for %1 s")
                         .arg(taking_now(session_.loaded()).length_s, 0, 'f', 0);
+    else if (is_listening(session_.loaded()))
+      consequence = bench_->is_simulated()
+                        ? tr("Bands to hear: %1, from the level that is specified").arg(due.size())
+                        : tr("Asks to tune the receiver for each; never transmit into the "
+                             "generator");
     else if (recipe_of(session_.loaded()).bypasses_device())
       consequence = tr("Keys each step into %1, first with the device bypassed; RF is off while "
                        "you switch")
@@ -123,7 +128,8 @@ bool Sheet::may_take_live() const {
 /// Keying needs two presses, so that no slip of a key puts power out.
 void Sheet::arm_or_take() {
   constexpr int kArmedMs = 6000;
-  if (only_listens()) {
+  // So weak a signal hurts nothing.
+  if (only_listens() || is_listening(session_.loaded())) {
     live_->start();
     return;
   }

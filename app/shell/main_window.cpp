@@ -6,6 +6,7 @@
 #include <QSettings>
 #include <QShortcut>
 #include <QStackedWidget>
+#include <QStandardPaths>
 #include <QVBoxLayout>
 
 #include "app/live/live_ladder.h"
@@ -56,6 +57,9 @@ void MainWindow::build() {
   const auto telling = [this](const QString& what) { messages_->tell(what); };
   const auto telling_rf = [this](const QString& what) { messages_->tell(what, MessageTopic::rf); };
   pages_ = new QStackedWidget;
+  start_ = new StartView;
+  start_->set_recent(WindowFiles::recent());
+  pages_->addWidget(start_);
   shack_ = new ShackView(session_);
   page_ = new QWidget;
   auto* row = new QHBoxLayout(page_);
@@ -73,6 +77,12 @@ void MainWindow::build() {
   connect(method_, &Sheet::hookup_asked, this, [this] { show_hookup(0, session_.test_id()); });
   connect(method_, &Sheet::test_asked, this,
           [this](long long evaluation, long long test) { show_evaluation(evaluation, test); });
+  connect(method_, &Sheet::step_asked, this,
+          [this](long long evaluation, long long test, const QString& step) {
+            show_evaluation(evaluation, test);
+            session_.settle();
+            method_->choose_step_called(step);
+          });
   connect(method_, &Sheet::failed, this, of_page);
   connect(method_, &Sheet::reminded, this,
           [this](const QString& what, long long evaluation, long long test) {
@@ -103,6 +113,12 @@ void MainWindow::build() {
     queue_.cancel();
   });
   connect(files_, &WindowFiles::shack_opened, this, &MainWindow::show_shack);
+  connect(start_, &StartView::new_asked, files_, &WindowFiles::ask_for_new_shack);
+  connect(start_, &StartView::open_asked, files_, &WindowFiles::ask_for_shack);
+  connect(start_, &StartView::recent_asked, files_, &WindowFiles::open_shack);
+  connect(start_, &StartView::demo_asked, this, [this] {
+    files_->open_demo(QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/demo");
+  });
   connect(files_, &WindowFiles::evaluation_asked, this, [this](Id id) { show_evaluation(id); });
   connect(prompts_, &ShackPrompts::evaluation_asked, this, &MainWindow::show_evaluation);
   connect(header_, &HeaderBar::shack_asked, this, &MainWindow::show_shack);
@@ -162,6 +178,7 @@ void MainWindow::build() {
           [this](long long test) { TestEdits(session_).remove_test(test); });
   connect(shack_, &ShackView::evaluation_asked, this, &MainWindow::show_evaluation);
   connect(shack_, &ShackView::new_evaluation_asked, prompts_, &ShackPrompts::ask_for_evaluation);
+  connect(shack_, &ShackView::bench_asked, this, [this] { show_bench(); });
   connect(shack_, &ShackView::device_asked, prompts_, &ShackPrompts::ask_for_device);
   connect(&live_, &LiveInstruments::changed, this, &MainWindow::show_live_instruments);
   connect(&live_, &LiveInstruments::failed, this, of_rf);

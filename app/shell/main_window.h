@@ -15,6 +15,7 @@
 #include "app/shell/header_bar.h"
 #include "app/shell/message_bar.h"
 #include "app/shell/shack_view.h"
+#include "app/shell/start_view.h"
 #include "app/widget/level_desk.h"
 
 class QStackedWidget;
@@ -42,6 +43,7 @@ class MainWindow : public QWidget {
   LiveLadder* live_ladder() { return &ladder_; }
   CourseRail* rail() { return rail_; }
   ShackView* shack_view() { return shack_; }
+  StartView* start_view() { return start_; }
   MessageBar* messages() { return messages_; }
   CommandBox* command_box() { return commands_; }
   QWidget* evaluation_page() { return page_; }
@@ -90,6 +92,7 @@ class MainWindow : public QWidget {
   HeaderBar* header_ = nullptr;
   MessageBar* messages_ = nullptr;
   QStackedWidget* pages_ = nullptr;
+  StartView* start_ = nullptr;
   ShackView* shack_ = nullptr;
   QWidget* page_ = nullptr;
   CourseRail* rail_ = nullptr;

@@ -40,7 +40,9 @@ void fill_cells(const Shack& shack, ShackRow& row,
           cell.limit = t.headline_limit();
           cell.evaluation = e.id;
           cell.test = t.id;
-        } else if (!cell.before) {
+        } else if (!cell.before &&
+                   cell.headline->figure.convention == t.headline->figure.convention) {
+          // Only what is told in the same way, or was injected at the same point, is compared.
           cell.before = t.headline;
         }
       }

@@ -1,5 +1,6 @@
 #include "app/shell/window_files.h"
 
+#include <QDir>
 #include <QFileDialog>
 #include <QFileInfo>
 #include <QSettings>
@@ -12,9 +13,24 @@
 #include "app/widget/ask.h"
 #include "core/error.h"
 #include "core/signal/write_wav.h"
+#include "demo/demo_shack.h"
 #include "store/exchange.h"
 
 namespace heron {
+
+namespace {
+
+constexpr qsizetype kMostRecent = 6;
+
+void remember(const QString& folder) {
+  QStringList all = WindowFiles::recent();
+  const QString path = QFileInfo(folder).absoluteFilePath();
+  all.removeAll(path);
+  all.prepend(path);
+  QSettings().setValue("shack/recent", all.mid(0, kMostRecent));
+}
+
+}  // namespace
 
 WindowFiles::WindowFiles(Session& session, MessageBar& messages, QWidget& window)
     : QObject(&window), session_(session), messages_(messages), window_(window) {}
@@ -41,6 +57,7 @@ bool WindowFiles::open_shack(const QString& folder) {
   }
   settings.remove("shack/opening");
   settings.setValue("shack/folder", folder);
+  remember(folder);
   if (session_.shack().is_read_only())
     messages_.complain(qt_text(session_.shack().why_read_only()), {});
   else
@@ -59,7 +76,37 @@ void WindowFiles::open_last_shack(const QString& usual) {
                        tr("Open it again with Ctrl O, or another one"));
     return;
   }
-  open_or_create_shack(folder, tr("My bench"));
+  if (QFileInfo::exists(folder + "/shack.sqlite"))
+    open_shack(folder);
+  else if (folder != usual)
+    messages_.complain(tr("The shack that was open last is not there: %1").arg(folder),
+                       tr("Put its disk in and open it with Ctrl O, or begin another one"));
+}
+
+QStringList WindowFiles::recent() {
+  return QSettings().value("shack/recent").toStringList();
+}
+
+void WindowFiles::open_demo(const QString& folder) {
+  if (QFileInfo::exists(folder + "/shack.sqlite")) {
+    open_shack(folder);
+    return;
+  }
+  // Under another name until it is whole.
+  const QString part = folder + ".part";
+  QDir(part).removeRecursively();
+  QDir().mkpath(QFileInfo(folder).absolutePath());
+  work_on(
+      folder, tr("Making %1"),
+      [part](const Progress& progress, const std::stop_token& stop) {
+        demo::make_demo_shack(part.toStdString(), progress, stop);
+      },
+      [this, part, folder] {
+        if (QDir().rename(part, folder))
+          open_shack(folder);
+        else
+          messages_.complain(tr("%1 cannot be written").arg(folder), tr("Choose another folder"));
+      });
 }
 
 bool WindowFiles::open_or_create_shack(const QString& folder, const QString& place) {
@@ -72,6 +119,7 @@ bool WindowFiles::open_or_create_shack(const QString& folder, const QString& pla
     return false;
   }
   QSettings().setValue("shack/folder", folder);
+  remember(folder);
   emit shack_opened();
   return true;
 }

@@ -22,8 +22,8 @@ class WindowFiles : public QObject {
   /// Opens a shack; complains in the window if that fails, and returns false.
   bool open_shack(const QString& folder);
   bool open_or_create_shack(const QString& folder, const QString& place);
-  /// The one that was open last, else the usual one. One that could not be opened, or that the
-  /// program did not survive, is not tried again by itself.
+  /// The one that was open last, else the usual one where there is one; else none is. One that
+  /// could not be opened, or that the program did not survive, is not tried again by itself.
   void open_last_shack(const QString& usual);
   /// Writes the shown evaluation in the background; by ending: .pdf .html .csv .json .zip. False if
   /// that cannot begin.
@@ -32,6 +32,10 @@ class WindowFiles : public QObject {
   void write_signal(StimulusKind kind, const QString& path);
   /// Adds an exported evaluation in the background.
   void import_from(const QString& path);
+  /// The invented one, made there in the background where it is not yet, then opened.
+  void open_demo(const QString& folder);
+  /// Folders of shacks that were open, the last one first.
+  static QStringList recent();
   void ask_for_shack();
   void ask_for_new_shack();
   void ask_for_export(const QString& ending);

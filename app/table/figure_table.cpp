@@ -64,7 +64,7 @@ void FigureTable::lay_out() {
 void FigureTable::choose_row(int row) {
   if (model() == nullptr || row < 0 || row >= model()->rowCount()) return;
   is_quiet_ = true;
-  setCurrentIndex(model()->index(row, std::max(0, currentIndex().column())));
+  setCurrentIndex(model()->index(row, std::clamp(column_, 0, model()->columnCount() - 1)));
   is_quiet_ = false;
   viewport()->update();
 }
@@ -121,6 +121,8 @@ void FigureTable::keyPressEvent(QKeyEvent* event) {
 void FigureTable::currentChanged(const QModelIndex& current, const QModelIndex& previous) {
   QTableView::currentChanged(current, previous);
   viewport()->update();
+  // Kept when all of it is set anew.
+  if (!is_quiet_ && current.isValid()) column_ = current.column();
   if (!is_quiet_ && current.isValid() && current.row() != previous.row())
     emit row_chosen(current.row());
 }

@@ -34,6 +34,7 @@ class FigureTable : public QTableView {
   int least_slack_ = 60;
   std::vector<int> widths_;
   bool is_quiet_ = false;
+  int column_ = 0;  ///< where somebody stands in a row
 };
 
 }  // namespace heron

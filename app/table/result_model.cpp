@@ -5,6 +5,7 @@
 #include <algorithm>
 
 #include "app/paint/figure_text.h"
+#include "app/paint/verdict_mark.h"
 #include "app/table/axis_cell.h"
 #include "app/theme/fonts.h"
 #include "app/theme/qt_text.h"
@@ -148,9 +149,9 @@ void draw_name(QPainter& p, const QRectF& cell, const TableCell& content, const 
   const QRectF box(x - 2, cell.center().y() - 8.5, tag_width, 17);
   p.setRenderHint(QPainter::Antialiasing);
   p.setPen(Qt::NoPen);
-  p.setBrush(t.passTint);
+  p.setBrush(verdict_tint(t, content.tag_is));
   p.drawRoundedRect(box, 8.5, 8.5);
-  p.setPen(t.pass);
+  p.setPen(verdict_colour(t, content.tag_is));
   p.drawText(box, Qt::AlignCenter, tag);
 }
 
@@ -160,7 +161,7 @@ void ResultDelegate::paint_cell(QPainter& p, const QRectF& cell, const QModelInd
                                 bool chosen, const Theme& t) const {
   const auto* model = static_cast<const ResultModel*>(index.model());
   const TableCell& content = model->cell(index);
-  if (index.flags() & Qt::ItemIsEditable) draw_cell_frame(p, cell, index, t);
+  if ((index.flags() & Qt::ItemIsEditable) || content.opens) draw_cell_frame(p, cell, index, t);
   if (model->is_new(index.row())) {
     p.setFont(type_font(Type::body));
     p.setPen(t.mute);

@@ -97,6 +97,7 @@ struct Evidence;
 struct Neighbour {
   std::string method;
   std::shared_ptr<const Evidence> evidence;
+  long long test = 0;  ///< which it is, for who opens it
 };
 /// What the tested device drives, with tests of the same kind of it.
 struct DrivenDevice {

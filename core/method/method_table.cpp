@@ -19,6 +19,7 @@
 #include "core/method/phase_noise/noise_method.h"
 #include "core/method/phase_noise/reciprocal_method.h"
 #include "core/method/purity/purity_method.h"
+#include "core/method/receiver/band_survey.h"
 #include "core/method/receiver/conversion_method.h"
 #include "core/method/receiver/indicator_method.h"
 #include "core/method/receiver/receiver_grid.h"
@@ -30,7 +31,7 @@
 namespace heron {
 
 std::span<const Characteristic> characteristics() {
-  static constexpr std::array<Characteristic, 22> table{{
+  static constexpr std::array<Characteristic, 23> table{{
       {"output", "Output", "Output power", "How much power does it deliver?", "W", 20.0, true},
       {"two_tone", "Two-tone", "Two-tone products",
        "How clean is the transmitted signal as drive rises?", "dB", 20.0, true},
@@ -68,6 +69,8 @@ std::span<const Characteristic> characteristics() {
        "dB", 20.0, true},
       {"receiver", "Receiver", "Receiver grid",
        "Which bands hear as they should, and where is the loss?", "dBm", 20.0, true},
+      {"survey", "Survey", "Band survey", "Which bands hear at all, and what do deaf ones share?",
+       "dBm", 20.0, true, false},
       {"sensitivity", "Sensitivity", "Sensitivity", "How weak a signal can it hear?", "dB", 20.0,
        true},
       {"conversion", "IF gain", "Conversion gain",
@@ -90,13 +93,13 @@ const Characteristic& first_characteristic() {
 }
 
 std::span<const Method* const> methods() {
-  static const std::array<const Method*, 22> all{
-      &first_power_method(), &output_method(),       &two_tone_method(),     &noise_method(),
-      &purity_method(),      &bandwidth_method(),    &gain_method(),         &response_method(),
-      &touch_method(),       &phase_noise_method(),  &noise_family_method(), &loop_method(),
-      &reciprocal_method(),  &accuracy_method(),     &drift_method(),        &stability_method(),
-      &lock_method(),        &adjust_method(),       &sensitivity_method(),  &conversion_method(),
-      &indicator_method(),   &receiver_grid_method()};
+  static const std::array<const Method*, 23> all{
+      &first_power_method(), &output_method(),        &two_tone_method(),     &noise_method(),
+      &purity_method(),      &bandwidth_method(),     &gain_method(),         &response_method(),
+      &touch_method(),       &phase_noise_method(),   &noise_family_method(), &loop_method(),
+      &reciprocal_method(),  &accuracy_method(),      &drift_method(),        &stability_method(),
+      &lock_method(),        &adjust_method(),        &sensitivity_method(),  &conversion_method(),
+      &indicator_method(),   &receiver_grid_method(), &band_survey_method()};
   return all;
 }
 

@@ -71,14 +71,21 @@ struct TableColumn {
   bool is_typed = false;  ///< its cells are settings that somebody types
   std::optional<TableAxis> axis = std::nullopt;
 };
+/// Another test of the evaluation, at a step of it.
+struct CellLink {
+  long long test = 0;
+  std::string step;
+};
 struct TableCell {
   std::string text = {};  ///< empty = a dash
   std::optional<Judgement> judgement = std::nullopt;
   bool is_deciding = false;                     ///< the cell that decides its row
   std::optional<Figure> figure = std::nullopt;  ///< that it shows, where its ± can be looked into
-  std::string mark = {};  ///< what of the plot shows the same, of `PlotPoint::mark`
-  std::string tag = {};   ///< of a name: what is good about its row, "sweet spot"
+  std::string mark = {};           ///< what of the plot shows the same, of `PlotPoint::mark`
+  std::string tag = {};            ///< of a name: what is worth a word about its row, "sweet spot"
+  Verdict tag_is = Verdict::pass;  ///< good, or not
   std::optional<AxisCell> axis = std::nullopt;
+  std::optional<CellLink> opens = std::nullopt;  ///< whose figure it is, or where it is measured
 };
 /// The last cell of a row: the verdict, or why there is none.
 TableCell verdict_cell(const std::optional<Judgement>& judgement, bool is_measured,
@@ -169,6 +176,9 @@ struct PlotLayer {
   bool is_bold = false;                            ///< of a trace: what all others are held against
   bool is_ghost = false;                           ///< of a trace: how it was, or is for comparison
   bool ends_at_points = false;                     ///< of a limit: it does not hold beyond them
+  /// Of a trace that is not joined: each point hangs on a stem from its `before`, with its word and
+  /// the mark of its verdict.
+  bool hangs = false;
   bool is_empty() const { return points.empty() && curve == nullptr && dots == nullptr; }
 };
 /// A part of the x axis with a word, tinted or between lines; of one step, or of all.
@@ -293,13 +303,23 @@ struct SettingProposal {
 
 /// A place on a plan of levels that is not the hook-up of the device's output.
 struct LevelPoint {
-  std::string name;
+  std::string name;                            ///< empty = the device
   std::string line = {};                       ///< what it does: "loses 6.6 dB"
   std::string small = {};                      ///< more of it: "4-way"
   std::optional<Figure> level = std::nullopt;  ///< behind it, dBm
+  std::string said = {};                       ///< behind it, where that is no level: "127 mV"
+  std::string said_under = {};                 ///< "noise 48 mV"
   /// Of the last: where the level stands in the window that is wanted there, 0 to 1.
   std::optional<double> place = std::nullopt;
   Verdict verdict = Verdict::not_taken;
+};
+
+/// A card to lie beside the device, 85 x 54 mm: two columns of pairs.
+struct PrintCard {
+  std::string title;
+  std::pair<std::string, std::string> heads;
+  std::vector<std::pair<std::string, std::string>> rows;
+  std::string foot;
 };
 
 /// One of a row of facts that stands where a calculated sheet has no hook-up.
@@ -359,10 +379,13 @@ struct Result {
   std::vector<FigureCard> figure_cards;
   std::vector<Doubt> doubts;
   std::vector<SettingProposal> setting_proposals;
+  std::optional<PrintCard> print_card;
   std::vector<LevelPoint> level_plan;  ///< shown in place of the hook-up
-  std::vector<Fact> facts;             ///< likewise
-  std::vector<WhatIf> what_ifs;        ///< to slide, beside the plots
-  std::optional<Needle> needle;        ///< shown in place of plots where something is turned
+  /// Of an item instead, where each has its own.
+  std::vector<std::vector<LevelPoint>> item_level_plans;
+  std::vector<Fact> facts;       ///< likewise
+  std::vector<WhatIf> what_ifs;  ///< to slide, beside the plots
+  std::optional<Needle> needle;  ///< shown in place of plots where something is turned
   std::vector<std::optional<Figure>> step_outputs;  ///< at the device, one a step or none at all
   std::optional<Figure> output;  ///< at the device, where it is one for all steps
   bool is_output_typed = false;

@@ -48,6 +48,24 @@ struct RunRecipe {
     double u_db = 0.1;            ///< of a level, where the hook-up does not say the instrument's
   };
   std::optional<Levels> levels = std::nullopt;
+  /// What is heard of a receiver at each step: the generator is the source, a voltmeter reads the
+  /// audio without a signal, with one, and with half of its voltage.
+  struct Listen {
+    std::string input;  ///< readings that are kept: level of the generator, dBm
+    std::string off;    ///< and the audio, dB re 1 V
+    std::string on;
+    std::string half;
+    struct Place {
+      double frequency_hz = 0.0;
+      double first_dbm = -107.0;  ///< of the generator
+      double most_dbm = -50.0;    ///< not heard even there: deaf
+    };
+    std::vector<std::optional<Place>> places;  ///< one a step; nullopt = its frequency is not known
+    int readings = 6;                          ///< of each
+    std::string birdie = {};                   ///< condition: noise there over noise beside it, dB
+    double beside_hz = 1000.0;                 ///< the dial stands so far below: the tone
+  };
+  std::optional<Listen> listen = std::nullopt;
   /// Whether somebody has to take the device out of the line, and put it back.
   bool bypasses_device() const { return levels && !levels->drive_over_generator_db; }
   nlohmann::json settings = {};  ///< all of the test's that such a sweep needs; null = as they are

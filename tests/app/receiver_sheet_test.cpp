@@ -2,14 +2,21 @@
 // recordings.
 #include <random>
 
+#include "app/export/card_pdf.h"
+#include "app/live/live_instruments.h"
+#include "app/live/live_ladder.h"
 #include "app/plot/plot_view.h"
 #include "app/session/step_edits.h"
 #include "app/session/test_edits.h"
+#include "app/sheet/hookup_strip.h"
 #include "app/shell/message_bar.h"
 #include "app/table/figure_table.h"
 #include "app/table/typed_grid.h"
+#include "app/theme/qt_text.h"
+#include "core/method/place_name.h"
 #include "core/signal/memory_capture.h"
 #include "core/signal/write_wav.h"
+#include "simbench/receiver.h"
 #include "tests/app/open_window.h"
 
 using namespace heron;
@@ -198,6 +205,120 @@ class ReceiverSheetTest : public QObject {
     w.type(1, "IF, lower", "-23.7 dBm");
     QVERIFY(std::none_of(w.shown().result.remarks.begin(), w.shown().result.remarks.end(),
                          [](const Remark& m) { return m.code == "compressed"; }));
+  }
+
+  /// Generator and voltmeter of the simulated bench, nobody at the dial.
+  void a_receiver_is_heard_live_on_all_bands() {
+    ReceiverWindow w;
+    LiveInstruments& bench = *w.window->live_instruments();
+    bench.use_simulation(true);
+    bench.set_time_factor(400.0);
+    for (const char* step : {"7.1 MHz", "14.2 MHz", "24.94 MHz"})
+      StepEdits(w.window->session()).add_step(step);
+    w.set("bandwidth_hz", 2400.0);
+    TestEdits(w.window->session()).set_limit(Limit{"own", Sense::at_most, -113.0, "dBm", "", 20.0});
+    w.window->session().settle();
+    QTRY_COMPARE(w.sheet().primary()->text(), QString("Measure all steps"));
+    QSignalSpy told(&w.sheet(), &Sheet::failed);
+    w.sheet().primary()->click();
+    LiveLadder& run = *w.window->live_ladder();
+    QTRY_VERIFY_WITH_TIMEOUT(run.is_running(), 5000);
+    QTRY_VERIFY_WITH_TIMEOUT(!run.is_running(), 120000);
+    QVERIFY2(told.isEmpty(), qPrintable(told.isEmpty() ? "" : told.front().front().toString()));
+    QCOMPARE(bench.rf(), std::optional(RfState::confirmed_off));
+    const Result& r = w.shown().result;
+    QCOMPARE(r.answers.size(), 3U);
+    QCOMPARE(r.answers.front().where, std::string("24.94 MHz"));
+    const sim::ReceiverDesign truth;
+    for (const StepFigure& f : r.step_figures) {
+      if (f.figure.id != "noise_figure") continue;
+      const double hz = *named_frequency_hz(f.step);
+      for (const auto& band : truth.bands)
+        if (hz > band.low_hz && hz < band.high_hz)
+          QVERIFY2(
+              std::abs(f.figure.value - band.noise_figure_db) < 1.5 * f.figure.expanded() + 0.5,
+              qPrintable(QString::number(f.figure.value)));
+    }
+    // Every reading is kept as it was read, and can be typed over.
+    const Reading* on = find_reading(w.shown().evidence.steps[0].readings, "audio_on");
+    QVERIFY(on != nullptr && on->source == ReadingSource::live);
+    QCOMPARE(QString::fromStdString(on->typed).count(' '), 6);
+    QVERIFY(on->typed.ends_with("mV"));
+    // Nothing is left to do: the button signs.
+    QCOMPARE(w.sheet().primary()->text(), QString("Sign off this test"));
+    w.window->session().undo_stack().undo();
+    QCOMPARE(w.shown().result.answers.size(), 2U);
+    QCOMPARE(w.sheet().primary()->text(), QString("Measure this step"));
+  }
+
+  void its_strip_ends_at_the_receiver_and_a_card_is_saved() {
+    ReceiverWindow w("indicator");
+    w.sheet().plan_steps();
+    const char* levels[] = {"-110.5", "-103.8", "-96.2", "-87.6", "-78.4", "-59.8", "-38.6"};
+    for (int i = 0; i < 7; ++i) w.type(i, "Level", levels[i]);
+    QVERIFY(w.sheet().strip()->accessibleName().contains("Generator"));
+    const QString device = qt_text(devices(w.window->session().shack()).front().name);
+    QVERIFY2(w.sheet().strip()->accessibleName().lastIndexOf(device) >
+                 w.sheet().strip()->accessibleName().indexOf("Generator"),
+             qPrintable(w.sheet().strip()->accessibleName()));
+    const auto& card = w.shown().result.print_card;
+    QVERIFY(card.has_value());
+    const QString path = w.files.filePath("card.pdf");
+    write_card_pdf(*card, device, "2026-05-02", path);
+    QFile file(path);
+    QVERIFY(file.open(QIODevice::ReadOnly));
+    const QByteArray bytes = file.readAll();
+    QVERIFY(bytes.startsWith("%PDF"));
+    // 85 x 54 mm in points.
+    QVERIFY2(bytes.contains("MediaBox [0 0 240.9") || bytes.contains("MediaBox [0 0 241"),
+             qPrintable(QString::fromLatin1(bytes.mid(bytes.indexOf("MediaBox"), 40))));
+    QImage drawn(482, 306, QImage::Format_RGB32);
+    drawn.fill(Qt::white);
+    QPainter p(&drawn);
+    p.scale(2.0, 2.0);
+    draw_print_card(p, QRectF(0, 0, 241, 153), *card, device, "2026-05-02");
+    p.end();
+    int dark = 0;
+    for (int y = 0; y < drawn.height(); ++y)
+      for (int x = 0; x < drawn.width(); ++x)
+        if (qGray(drawn.pixel(x, y)) < 90) ++dark;
+    QVERIFY(dark > 2000 && dark < 30000);
+  }
+
+  void a_cell_of_the_grid_opens_its_sheet() {
+    ReceiverWindow w;
+    const Id sensitivity = w.shown().test.id;
+    for (const char* step : {"7.1 MHz", "14.2 MHz"}) StepEdits(w.window->session()).add_step(step);
+    for (int row = 0; row < 2; ++row) {
+      w.type(row, "Level", "-113 dBm");
+      w.type(row, "Noise only", "50 51 49 mV");
+      w.type(row, "Tone and noise", "158 157 159 mV");
+    }
+    TestEdits(w.window->session()).add_test("indicator", "Signal indicator", "");
+    w.window->session().settle();
+    const Id indicator = w.shown().test.id;
+    TestEdits(w.window->session()).add_test("receiver", "Receiver grid", "");
+    w.window->session().settle();
+    auto* table = w.sheet().table();
+    const auto press = [table, session = &w.window->session()](int row, int column) {
+      table->setCurrentIndex(table->model()->index(row, column));
+      table->setFocus();
+      QTest::keyClick(table, Qt::Key_Return);
+      session->settle();
+    };
+    const Id grid = w.shown().test.id;
+    press(1, 1);
+    QCOMPARE(w.shown().test.id, sensitivity);
+    QCOMPARE(w.shown().result.items[static_cast<std::size_t>(w.sheet().chosen())].name,
+             std::string("14.2 MHz"));
+    // One that is still to be measured is added there, to be typed.
+    w.window->show_evaluation(w.made.evaluation_id, grid);
+    w.window->session().settle();
+    QCOMPARE(table->model()->index(0, 2).data().toString(), QString("measure next"));
+    press(0, 2);
+    QCOMPARE(w.shown().test.id, indicator);
+    QCOMPARE(w.shown().steps.size(), 1U);
+    QVERIFY(w.shown().steps[0].label.starts_with("7.1 MHz"));
   }
 
   void recordings_of_noise_and_tone_are_one_band() {

@@ -47,6 +47,48 @@ class ShellTest : public QObject {
   void init() { open_ = std::make_unique<OpenWindow>(); }
   void cleanup() { open_.reset(); }
 
+  /// Who starts it for the first time has three ways on, and none is taken for them.
+  void without_a_shack_there_is_a_start_page() {
+    QSettings().clear();
+    const QString data = QStandardPaths::writableLocation(QStandardPaths::AppDataLocation);
+    QDir(data + "/demo").removeRecursively();
+    MainWindow first;
+    first.resize(1280, 800);
+    first.files()->open_last_shack(data + "/shack");
+    first.show();
+    QVERIFY(QTest::qWaitForWindowExposed(&first));
+    QVERIFY(!first.session().is_open());
+    QVERIFY(!QFileInfo::exists(data + "/shack/shack.sqlite"));
+    StartView& start = *first.start_view();
+    QVERIFY(start.isVisible() && start.make()->isVisible());
+    QVERIFY(start.make()->text().contains("Make") && start.open()->text().contains("Open"));
+    for (const PushButton* b : {start.make(), start.open(), start.demo()})
+      QVERIFY(b->accessibleDescription().size() > 30);
+    // The demo is made on the spot.
+    QTest::mouseClick(start.demo(), Qt::LeftButton);
+    QTRY_VERIFY_WITH_TIMEOUT(first.session().is_open(), 240000);
+    QVERIFY(first.shack_view()->isVisible());
+    QCOMPARE(devices(first.session().shack()).size(), 6U);
+    QVERIFY(!QFileInfo::exists(data + "/demo.part"));
+    // The next start opens it again, and the page would offer it.
+    MainWindow second;
+    second.files()->open_last_shack(data + "/shack");
+    QVERIFY(second.session().is_open());
+    QCOMPARE(WindowFiles::recent(), QStringList{data + "/demo"});
+    // One that is gone is told, and another is offered.
+    QSettings().setValue("shack/folder", data + "/gone");
+    MainWindow third;
+    third.files()->open_last_shack(data + "/shack");
+    third.show();
+    QVERIFY(!third.session().is_open());
+    QVERIFY(third.messages()->text().contains("gone"));
+    QVERIFY(third.start_view()->isVisible());
+    const auto offered = third.start_view()->findChildren<QAbstractButton*>();
+    QVERIFY(std::any_of(offered.begin(), offered.end(),
+                        [](const QAbstractButton* b) { return b->text().startsWith("demo,"); }));
+    QDir(data + "/demo").removeRecursively();
+  }
+
   void what_is_typed_stays_with_its_step_whatever_key_leads_away() {
     open_->window->show_evaluation(open_->made.evaluation_id);
     TestEdits(session()).add_test("two_tone", "Second", "7 MHz");

@@ -62,6 +62,7 @@ struct Stage {
       auto analyser = open("spectrum_analyser");
       auto counter = open("counter");
       auto supply = open("supply");
+      auto voltmeter = open("voltmeter");
       RunEvents events;
       events.state = [this](const RunState& s) {
         // In the run's own thread: a test that waits and then acts may come too late.
@@ -88,10 +89,11 @@ struct Stage {
         taken.push_back(std::move(step));
       };
       events.objection = objection;
+      events.tune = tune;
       LadderRun made(plan,
                      {generator.get(), has_sampler ? sampler.get() : nullptr, meter.get(),
                       has_supply ? supply.get() : nullptr, nullptr,
-                      has_analyser ? analyser.get() : nullptr, counter.get()},
+                      has_analyser ? analyser.get() : nullptr, counter.get(), voltmeter.get()},
                      events, BenchTime(server.bench().config().time_factor));
       run = &made;
       is_complete = made.run(stop);
@@ -145,6 +147,7 @@ struct Stage {
   RunState::Kind kind = RunState::Kind::setting;
   RunState last;
   std::function<std::string(std::size_t)> objection;
+  std::function<void(std::size_t, double)> tune;
   bool has_supply = false;
   bool has_sampler = true;
   bool has_analyser = true;

@@ -8,6 +8,7 @@
 #include "core/method/measure/path_level.h"
 #include "core/method/place_name.h"
 #include "core/method/quantity_setting.h"
+#include "core/method/receiver/receiver_way.h"
 #include "core/method/result_json.h"
 #include "core/quantity/format.h"
 #include "core/quantity/levels.h"
@@ -47,6 +48,20 @@ class ConversionResult {
     r.remarks = remarks();
     r.tables.push_back(table());
     r.plots.push_back(plot());
+    for (std::size_t i = 0; i < rows_.size(); ++i) {
+      ReceiverWay way;
+      way.frequency_hz = rows_[i].frequency_hz;
+      way.u_level_db = u_in_db_;
+      if (const Reading* in = find_reading(evidence_.steps[i].readings, kConversionIn)) {
+        way.level = in->value;
+        if (!in->typed.empty()) way.dial = in->typed + " on the dial";
+      }
+      way.point = "input to IF";
+      if (rows_[i].out) way.said = number_text(rows_[i].out->value, 1, true) + " dBm";
+      way.meter = "Meter at the IF";
+      way.meter_words = probe_db_ > 0.0 ? "behind a probe" : "in 50 \u03a9";
+      r.item_level_plans.push_back(level_plan_of(way, evidence_));
+    }
     std::vector<std::size_t> order;
     for (std::size_t i = 0; i < rows_.size(); ++i)
       if (rows_[i].gain) order.push_back(i);

@@ -7,6 +7,7 @@
 #include "core/error.h"
 #include "core/method/measure/path_level.h"
 #include "core/method/receiver/indicator_settings.h"
+#include "core/method/receiver/receiver_way.h"
 #include "core/quantity/format.h"
 #include "core/quantity/levels.h"
 #include "core/quantity/typed_number.h"
@@ -17,6 +18,8 @@ namespace {
 constexpr double kUnitToleranceDb = 6.0;
 constexpr double kIndicatorSpanDb = 10.0;
 constexpr double kWorthDb = 1.0;
+constexpr double kBetweenU = 0.2;  ///< standard: of a generator between two of its levels
+constexpr double kReadU = 0.3;     ///< standard: of the needle brought to the same place
 
 std::string microvolts_text(double level_dbm) {
   const double uv = 1e6 * to_pd(to_watt(Dbm{level_dbm})).value;
@@ -37,6 +40,21 @@ struct BandScale {
   bool has_scale() const { return refusal.empty(); }
 };
 
+/// Read with the receiver's own attenuator in.
+struct Attenuated {
+  std::string band;
+  IndicatorReading reading;
+  double nominal_db = 0.0;
+  double level_dbm = 0.0;
+  bool is_after = false;
+};
+struct Substituted {
+  std::string what;
+  std::string shows;
+  double nominal_db = 0.0;
+  Figure step;
+};
+
 class IndicatorResult {
  public:
   explicit IndicatorResult(const Evidence& evidence)
@@ -46,6 +64,7 @@ class IndicatorResult {
       std::optional<double> hz;
       IndicatorPoint point;
       std::size_t step;
+      bool is_after;
     };
     std::vector<std::pair<std::string, std::vector<Read>>> all;
     for (std::size_t i = 0; i < evidence.steps.size(); ++i) {
@@ -59,19 +78,31 @@ class IndicatorResult {
         p.level_dbm = *level;
         double unused = 0.0;
         p.goes_out_dbm = level_of(from, kGoesOut, s.frequency_hz, unused);
+        if (s.attenuator_db) {
+          attenuated_.push_back({s.band, s.reading, *s.attenuator_db, p.level_dbm, s.is_after});
+          continue;
+        }
         p.is_without_signal = s.reading.is_segments && plan_.dark_segments &&
                               s.reading.segments <= *plan_.dark_segments;
         auto band = std::find_if(all.begin(), all.end(), [&](const auto& b) {
           return lower_case(b.first) == lower_case(s.band);
         });
         if (band == all.end()) band = all.insert(all.end(), {s.band, {}});
-        band->second.push_back({s.band, s.frequency_hz, p, i});
+        band->second.push_back({s.band, s.frequency_hz, p, i, s.is_after});
       } catch (const InputError& error) {
         remarks_.push_back({"row", Severity::caution,
                             from.label + ": " + error.reason + "; it is left out.", error.advice});
       }
     }
+    const auto is_after = [](const Read& read) { return read.is_after; };
+    const bool was_moved = std::any_of(all.begin(), all.end(), [&](const auto& band) {
+      return std::any_of(band.second.begin(), band.second.end(), is_after);
+    });
     for (auto& [name, reads] : all) {
+      if (was_moved && std::any_of(reads.begin(), reads.end(), is_after))
+        std::erase_if(reads, [&](const Read& read) { return !read.is_after; });
+      else if (was_moved)
+        not_again_.push_back(name.empty() ? "the band" : name);
       std::stable_sort(reads.begin(), reads.end(), [](const Read& a, const Read& b) {
         return a.point.level_dbm < b.point.level_dbm;
       });
@@ -97,6 +128,8 @@ class IndicatorResult {
         remarks_.push_back({r.code, r.severity, b.name + ": " + r.text, r.action});
       bands_.push_back(std::move(b));
     }
+    was_moved_ = was_moved;
+    for (const Attenuated& a : attenuated_) substitute(a);
   }
 
   Result result() const {
@@ -120,7 +153,11 @@ class IndicatorResult {
       r.plots.push_back(std::move(p));
     }
     if (bands_.size() > 1) r.tables.push_back(band_table());
+    if (!substituted_.empty()) r.tables.push_back(attenuator_table());
+    if (auto card = correction_card(bands_.front())) r.print_card = std::move(card);
+    r.level_plan = way();
     add_answers(r);
+    for (const Substituted& s : substituted_) r.step_figures.push_back({s.what, s.step});
     r.conditions = {
         {"S9 is", plan_.is_handbook && plan_.handbook_dbm
                       ? "the handbook\u2019s, " + number_text(*plan_.handbook_dbm, 1) + " dBm"
@@ -173,6 +210,18 @@ class IndicatorResult {
                        number_text(std::abs(off->scale.s9_error->value), 1),
                        off->scale.s9_error->value > 0.0 ? "early" : "late", off->name),
            "After it is moved, read every band again, and one sensitivity"});
+    if (plan_.change_db)
+      for (const BandScale& b : bands_)
+        if (b.has_scale() && !b.scale.is_segments) all.push_back(change_remark(b));
+    if (was_moved_) {
+      if (!not_again_.empty())
+        all.push_back({"again", Severity::caution,
+                       "S9 was moved: " + joined(not_again_) + " were read before only.",
+                       "Read every band again, as \u201c14.2 MHz, S9, after\u201d"});
+      all.push_back({"one_sensitivity", Severity::note,
+                     "S9 was moved: one sensitivity repeated shows that nothing else was.",
+                     "Repeat a band there as \u201c14.2 MHz, after\u201d"});
+    }
     if (lowest != nullptr && lowest != highest) {
       const Figure d = difference(*highest->scale.s9, *lowest->scale.s9);
       if (d.value > kWorthDb)
@@ -187,6 +236,114 @@ class IndicatorResult {
                      number_text(*plan_.dark_segments, 0) +
                          " segments are lit without signal: they are not judged.",
                      ""});
+    return all;
+  }
+
+  /// By the level that the same indication needs with the attenuator in.
+  void substitute(const Attenuated& a) {
+    const auto band = std::find_if(bands_.begin(), bands_.end(), [&](const BandScale& b) {
+      return lower_case(b.name) == lower_case(a.band) || (a.band.empty() && b.name == "the band");
+    });
+    const std::string shows = a.reading.is_segments ? fmt::format("{:g}", a.reading.segments)
+                                                    : indicator_text(a.reading.db);
+    const IndicatorPoint* without = nullptr;
+    if (band != bands_.end())
+      for (const IndicatorPoint& p : band->scale.points)
+        if (p.reading.is_segments == a.reading.is_segments && p.reading.db == a.reading.db &&
+            p.reading.segments == a.reading.segments)
+          without = &p;
+    if (without == nullptr) {
+      remarks_.push_back({"attenuator", Severity::note,
+                          fmt::format("{}, attenuator {:g} dB: it was not read without, at {}.",
+                                      a.band.empty() ? "It" : a.band, a.nominal_db, shows),
+                          "Read the same indication with the attenuator out"});
+      return;
+    }
+    Figure step;
+    step.id = "attenuator_step";
+    step.label = fmt::format("Attenuator {:g} dB", a.nominal_db);
+    step.unit = "dB";
+    step.value = a.level_dbm - without->level_dbm;
+    // The same needle twice: what the generator's scale is off between the two, and how it is read.
+    step.contributions = {{"generator, between two levels", kBetweenU, Scope::independent},
+                          {"two readings", std::sqrt(2.0) * kReadU, Scope::independent}};
+    substituted_.push_back(
+        {fmt::format("{}{:g} dB", a.band.empty() ? "" : a.band + ", ", a.nominal_db), shows,
+         a.nominal_db, step});
+    if (std::abs(step.value - a.nominal_db) > step.expanded())
+      remarks_.push_back({"attenuator_off", Severity::note,
+                          fmt::format("The {:g} dB of the attenuator are {} dB{}.", a.nominal_db,
+                                      figure_cell(step, 1), a.band.empty() ? "" : " at " + a.band),
+                          ""});
+  }
+
+  ResultTable attenuator_table() const {
+    ResultTable t;
+    t.title = "Attenuator, by substitution";
+    t.tab = "attenuator";
+    t.columns = {{"what", "Switched in", CellKind::name, -1},
+                 {"shows", "Both show", CellKind::figure, 90},
+                 {"step", "Really, dB", CellKind::figure, 130},
+                 {"off", "Off by, dB", CellKind::figure, 110}};
+    for (const Substituted& s : substituted_) {
+      ResultTable::Row row{std::nullopt, {{s.what}}};
+      row.cells.push_back({s.shows});
+      row.cells.push_back({figure_cell(s.step, 1), std::nullopt, true, s.step});
+      row.cells.push_back({number_text(s.step.value - s.nominal_db, 1, true)});
+      t.rows.push_back(std::move(row));
+    }
+    t.note = "The generator is raised until the indicator shows the same as without.";
+    return t;
+  }
+
+  /// Ten readings and what they are, to lie beside the receiver.
+  static std::optional<PrintCard> correction_card(const BandScale& b) {
+    if (!b.has_scale() || b.scale.is_segments || b.scale.points.size() < 2) return std::nullopt;
+    PrintCard card;
+    card.title = "Signal indicator, " + b.name;
+    card.heads = {"shows", "is, dBm"};
+    constexpr double kS1 = -48.0;
+    std::vector<double> wanted{-36.0, -24.0, -18.0, -12.0, -6.0, 0.0, 10.0, 20.0, 30.0, 40.0};
+    if (b.scale.points.front().reading.db <= kS1) wanted.insert(wanted.begin(), kS1);
+    double u = 0.0;
+    for (const double db : wanted) {
+      const auto level = level_of_reading(b.scale, db);
+      if (!level || card.rows.size() >= 10) continue;
+      card.rows.emplace_back(indicator_text(db), number_text(*level, 0, true));
+      for (const IndicatorPoint& p : b.scale.points) u = std::max(u, p.u_db);
+    }
+    if (card.rows.size() < 2) return std::nullopt;
+    card.foot = "\u00b1 " + number_text(std::max(1.0, 2.0 * u), 0) + " dB, in 50 \u03a9";
+    return card;
+  }
+
+  std::vector<LevelPoint> way() const {
+    ReceiverWay way;
+    way.dial = "a level for each reading";
+    way.u_level_db = plan_.u_db;
+    way.point = "indicator read by eye";
+    return level_plan_of(way, evidence_);
+  }
+
+  /// What somebody read off it as a change is that by the measured scale, with its \u00b1.
+  Remark change_remark(const BandScale& b) const {
+    const auto& [from, to] = *plan_.change_db;
+    const std::string read = indicator_text(from) + " to " + indicator_text(to);
+    const auto truth = true_change(b.scale, from, to);
+    if (!truth)
+      return {"change", Severity::note,
+              b.name + ": " + read + " is beyond what was read of its scale.",
+              "Read the scale as far as that"};
+    return {"change", Severity::note,
+            fmt::format("{}: {} reads {} dB and truly is {} dB.", b.name, read,
+                        number_text(to - from, 0), figure_cell(*truth, 1)),
+            ""};
+  }
+
+  static std::string joined(const std::vector<std::string>& names) {
+    std::string all;
+    for (std::size_t i = 0; i < names.size(); ++i)
+      all += (i == 0 ? "" : i + 1 == names.size() ? " and " : ", ") + names[i];
     return all;
   }
 
@@ -471,6 +628,10 @@ class IndicatorResult {
     r.headline_id = r.answers.front().figure.id;
   }
 
+  std::vector<Attenuated> attenuated_;
+  std::vector<Substituted> substituted_;
+  std::vector<std::string> not_again_;  ///< bands that were read before S9 was moved only
+  bool was_moved_ = false;
   const Evidence& evidence_;
   IndicatorPlan plan_;
   std::vector<Remark> remarks_;

@@ -21,6 +21,8 @@ IndicatorPlan indicator_plan(const Evidence& evidence) {
     plan.is_handbook = from.value("school", "50uv") == "handbook";
     plan.handbook_dbm = number_from(from, "handbook_dbm");
     plan.dark_segments = number_from(from, "dark_segments");
+    if (const auto change = from.find("change"); change != from.end() && change->is_array())
+      plan.change_db = std::pair(change->at(0).get<double>(), change->at(1).get<double>());
     if (const auto expanded = number_from(from, "u_db")) plan.u_db = *expanded / 2.0;
   } catch (const json::exception& error) {
     refuse_damaged(error);
@@ -32,21 +34,61 @@ IndicatorPlan indicator_plan(const Evidence& evidence) {
 IndicatorStep indicator_step(const std::string& label) {
   IndicatorStep s;
   std::string reading = label;
-  if (const auto comma = label.rfind(','); comma != std::string::npos) {
-    s.band = normalised_typing(label.substr(0, comma));
-    reading = label.substr(comma + 1);
+  const auto last_part = [&] {
+    const auto comma = reading.rfind(',');
+    return comma == std::string::npos ? std::string()
+                                      : lower_case(normalised_typing(reading.substr(comma + 1)));
+  };
+  const auto drop_last = [&] { reading.resize(reading.rfind(',')); };
+  if (last_part() == "after") {
+    s.is_after = true;
+    drop_last();
+  }
+  if (const std::string words = last_part(); words.starts_with("att")) {
+    const auto digits = words.find_first_of("0123456789");
+    const auto number = leading_number(digits == std::string::npos ? "" : words.substr(digits));
+    if (!number)
+      throw InputError(label, "", "it does not say how much is switched in",
+                       "Call it \u201c14.2 MHz, S9, attenuator 20 dB\u201d");
+    s.attenuator_db = number->value;
+    drop_last();
+  }
+  if (const auto comma = reading.rfind(','); comma != std::string::npos) {
+    s.band = normalised_typing(reading.substr(0, comma));
+    reading = reading.substr(comma + 1);
   }
   s.frequency_hz = named_frequency_hz(s.band);
   s.reading = parse_indicator(reading);
   return s;
 }
 
+namespace {
+
+/// "S5 to S9+10"; nothing typed is null. InputError with what works.
+json change_from_words(const std::string& text) {
+  if (normalised_typing(text).empty()) return nullptr;
+  const auto at = lower_case(text).find(" to ");
+  if (at == std::string::npos)
+    throw InputError("\u201c" + text + "\u201d", "", "it is no change", "Type it like S5 to S9+10");
+  const IndicatorReading from = parse_indicator(text.substr(0, at));
+  const IndicatorReading to = parse_indicator(text.substr(at + 4));
+  if (from.is_segments || to.is_segments)
+    throw InputError("\u201c" + text + "\u201d", "", "segments have no scale",
+                     "Type it like S5 to S9+10");
+  return {from.db, to.db};
+}
+
+std::string change_words(const json& kept) {
+  return kept.is_array() && kept.size() == 2
+             ? indicator_text(kept[0]) + " to " + indicator_text(kept[1])
+             : std::string();
+}
+
+}  // namespace
+
 json usual_indicator_settings() {
-  return {{"school", "50uv"},
-          {"handbook_dbm", nullptr},
-          {"level_in", "dbm"},
-          {"u_db", nullptr},
-          {"dark_segments", nullptr}};
+  return {{"school", "50uv"}, {"handbook_dbm", nullptr},  {"level_in", "dbm"},
+          {"u_db", nullptr},  {"dark_segments", nullptr}, {"change", nullptr}};
 }
 
 std::string check_indicator_settings(const json& settings) {
@@ -87,25 +129,31 @@ std::vector<TypedField> indicator_fields() {
 
 std::vector<SettingField> indicator_setting_fields() {
   using Kind = SettingField::Kind;
-  return {{.kind = Kind::choice,
-           .key = "school",
-           .head = "S9 is",
-           .hint = "Both are always told; this one judges.",
-           .choices = {{"50uv", "50 \u00b5V PD (5 \u00b5V from 30 MHz)"},
-                       {"handbook", "the handbook\u2019s figure"}}},
-          quantity_setting("handbook_dbm", "", "The handbook calls S9",
-                           "In any unit; many mean EMF, twice the matched voltage.",
-                           Quantity::level, "dBm", "Nothing", "50 uV emf"),
-          {.kind = Kind::choice,
-           .key = "level_in",
-           .head = "A bare level means",
-           .hint = "What stands on the generator\u2019s dial.",
-           .choices = {{"dbm", "dBm"}, {"uv_emf", "\u00b5V EMF"}, {"uv_pd", "\u00b5V PD"}}},
-          quantity_setting("u_db", "", "\u00b1 of a level and its reading", "Expanded, k = 2.",
-                           Quantity::uncertainty, "dB", "\u00b1 0.7 dB, as usual", "1 dB"),
-          quantity_setting("dark_segments", "", "Segments lit without signal",
-                           "Noise lights them: they are not judged.", Quantity::number, "", "None",
-                           "1")};
+  return {
+      {.kind = Kind::choice,
+       .key = "school",
+       .head = "S9 is",
+       .hint = "Both are always told; this one judges.",
+       .choices = {{"50uv", "50 \u00b5V PD (5 \u00b5V from 30 MHz)"},
+                   {"handbook", "the handbook\u2019s figure"}}},
+      quantity_setting("handbook_dbm", "", "The handbook calls S9",
+                       "In any unit; many mean EMF, twice the matched voltage.", Quantity::level,
+                       "dBm", "Nothing", "50 uV emf"),
+      {.kind = Kind::choice,
+       .key = "level_in",
+       .head = "A bare level means",
+       .hint = "What stands on the generator\u2019s dial.",
+       .choices = {{"dbm", "dBm"}, {"uv_emf", "\u00b5V EMF"}, {"uv_pd", "\u00b5V PD"}}},
+      quantity_setting("u_db", "", "\u00b1 of a level and its reading", "Expanded, k = 2.",
+                       Quantity::uncertainty, "dB", "\u00b1 0.7 dB, as usual", "1 dB"),
+      {.kind = Kind::text,
+       .key = "change",
+       .head = "A change that was read off it",
+       .hint = "\u201cS5 to S9+10\u201d: what it truly is, by the scale as it was measured.",
+       .text = {.parse = change_from_words, .written = change_words, .understood = change_words}},
+      quantity_setting("dark_segments", "", "Segments lit without signal",
+                       "Noise lights them: they are not judged.", Quantity::number, "", "None",
+                       "1")};
 }
 
 LimitField indicator_limit(const Evidence&) {

@@ -16,17 +16,21 @@ struct IndicatorPlan {
   double u_db = 0.35;                   ///< standard, of a level and of how it is read
   std::optional<double> dark_segments;  ///< so many are lit without signal
   std::optional<Limit> limit;           ///< within so many dB
+  std::optional<std::pair<double, double>> change_db;  ///< that was read off it, re S9
   double s9_dbm(double frequency_hz) const {
     return is_handbook && handbook_dbm ? *handbook_dbm : usual_s9_dbm(frequency_hz);
   }
 };
 IndicatorPlan indicator_plan(const Evidence& evidence);
 
-/// One reading that was typed, by its band: "14.2 MHz, S9", "S9+20" where there is one band only.
+/// One reading that was typed, by its band: "14.2 MHz, S9", "S9+20" where there is one band only;
+/// "14.2 MHz, S9, after" once S9 was moved, "14.2 MHz, S9, attenuator 20 dB" by substitution.
 struct IndicatorStep {
   std::string band;
   std::optional<double> frequency_hz;
   IndicatorReading reading;
+  bool is_after = false;                ///< S9 was moved before it
+  std::optional<double> attenuator_db;  ///< of the receiver's own, switched in for it
 };
 /// InputError where the name says no reading.
 IndicatorStep indicator_step(const std::string& label);

@@ -132,6 +132,24 @@ std::optional<std::size_t> tone_bin(const ReceiverAudio& signal, const ReceiverA
   return best;
 }
 
+/// The strongest line in noise alone that is no hum: something inside that oscillates, or a
+/// station.
+std::optional<std::size_t> birdie_bin(const ReceiverAudio& noise,
+                                      const std::vector<std::size_t>& hum) {
+  std::optional<std::size_t> best;
+  double most = 0.0;
+  for (std::size_t k = first_bin(noise) + kLobe; k + kLobe < last_bin(noise); ++k) {
+    const bool is_hum = std::any_of(hum.begin(), hum.end(), [&](std::size_t h) {
+      return (h > k ? h - k : k - h) <= static_cast<std::size_t>(2) * kLobe;
+    });
+    if (is_hum || power_at(noise, k) <= most) continue;
+    if (power_at(noise, k) < beside(noise, k) * power_ratio_from_db(kToneDb)) continue;
+    most = power_at(noise, k);
+    best = k;
+  }
+  return best;
+}
+
 double tone_place_hz(const ReceiverAudio& a, std::size_t k) {
   double sum = 0.0;
   double moment = 0.0;
@@ -244,6 +262,13 @@ HeardRatio heard_ratio(const ReceiverAudio& noise, const ReceiverAudio& signal) 
         fmt::format("Mains hum, {} dB re the noise, is left out of both.",
                     number_text(h.hum_db, 1, true)),
         "Look at ground loops between receiver and recorder");
+  }
+  if (const auto birdie = birdie_bin(noise, hum)) {
+    const double over = db_from_power_ratio(std::max(1e-30, line_power(noise, *birdie)) / quiet);
+    say("birdie", Severity::caution,
+        fmt::format("A line at {} Hz, {} dB re the noise, is in the noise alone: a birdie.",
+                    number_text(tone_place_hz(noise, *birdie), 0), number_text(over, 1, true)),
+        "Move the test frequency by some kHz, and record both again");
   }
   if (tone) {
     h.tone_hz = tone_place_hz(signal, *tone);

@@ -5,6 +5,7 @@
 #include <cmath>
 #include <fmt/format.h>
 
+#include "core/method/frequency/reference_error.h"
 #include "core/method/place_name.h"
 #include "core/method/quantity_setting.h"
 #include "core/method/receiver/sensitivity_settings.h"
@@ -31,19 +32,25 @@ struct GridColumn {
   const char* head;
   const char* what;  ///< "S9"
   double factor;     ///< of what is shown
+  int minutes;       ///< that one band takes
+  int hookup;        ///< those of one number need no change between them
 };
 constexpr std::array<GridColumn, 5> kGridColumns{
-    {{"sensitivity", "sensitivity", "", "For 10 dB, dBm", "Sensitivity", 1.0},
-     {"indicator", "s9_level", "s9_error", "S9 at, dBm", "S9", 1.0},
-     {"reference", "", "", "Dial, ppm", "Dial", 1.0},
-     {"conversion", "conversion_gain", "", "IF gain, dB", "Conversion gain", 1.0},
-     {"output", "output", "", "Output, dBm", "Output power", 1.0}}};
+    {{"sensitivity", "sensitivity", "", "For 10 dB, dBm", "Sensitivity", 1.0, 3, 1},
+     {"indicator", "s9_level", "s9_error", "S9 at, dBm", "S9", 1.0, 2, 1},
+     {"reference", "", "", "Dial, ppm", "Dial", 1.0, 1, 1},
+     {"conversion", "conversion_gain", "", "IF gain, dB", "Conversion gain", 1.0, 2, 2},
+     {"output", "output", "", "Output, dBm", "Output power", 1.0, 1, 3}}};
 
 constexpr std::size_t kDialColumn = 2;
+constexpr std::size_t kGainColumn = 3;
+constexpr int kChangeMinutes = 4;  ///< of a hook-up
+constexpr const char* kFillBy = "fill_by";
 
 struct GridCell {
   std::optional<Figure> figure;
   std::optional<Judgement> judgement;
+  std::optional<CellLink> from;
 };
 struct GridBand {
   std::string name;
@@ -70,6 +77,9 @@ class ReceiverGrid {
         for (std::size_t c = 0; c < kGridColumns.size(); ++c)
           if (n.method == kGridColumns[c].method && (c != kDialColumn) == adds_bands)
             read(n, c, adds_bands);
+    // The pitch of its recordings tells the dial where no test of its own does.
+    for (const Neighbour& n : evidence.neighbours)
+      if (n.method == kGridColumns[0].method) read_dial(n);
     std::stable_sort(bands_.begin(), bands_.end(), [](const GridBand& a, const GridBand& b) {
       return a.frequency_hz < b.frequency_hz;
     });
@@ -114,6 +124,7 @@ class ReceiverGrid {
     const GridColumn& c = kGridColumns[column];
     const Result of = method->evaluate(*n.evidence);
     has_test_[column] = true;
+    tests_[column] = n.test;
     for (const StepFigure& f : of.step_figures) {
       const auto hz = named_frequency_hz(f.step);
       if (!hz) continue;
@@ -123,8 +134,27 @@ class ReceiverGrid {
       GridBand* band = band_at(*hz, adds_bands);
       if (band == nullptr) continue;
       GridCell& cell = band->cells[column];
-      if (is_shown) cell.figure = f.figure;
+      if (is_shown) {
+        // A band's own error is told in hertz.
+        cell.figure = column == kDialColumn && f.figure.unit == "Hz" ? relative_error(f.figure, *hz)
+                                                                     : f.figure;
+        cell.from = CellLink{n.test, f.step};
+      }
       if (is_judged) cell.judgement = f.judgement;
+    }
+  }
+
+  void read_dial(const Neighbour& n) {
+    const Method* method = find_method(n.method);
+    if (method == nullptr || n.evidence == nullptr) return;
+    for (const StepFigure& f : method->evaluate(*n.evidence).step_figures) {
+      const auto hz = named_frequency_hz(f.step);
+      if (f.figure.id != "dial_error" || !hz) continue;
+      GridBand* band = band_at(*hz, false);
+      if (band == nullptr || band->cells[kDialColumn].figure) continue;
+      band->cells[kDialColumn].figure = f.figure;
+      band->cells[kDialColumn].from = CellLink{n.test, f.step};
+      has_test_[kDialColumn] = true;
     }
   }
 
@@ -158,24 +188,13 @@ class ReceiverGrid {
 
   void tell_deaf(const GridBand& b, std::vector<Remark>& all) const {
     std::vector<Hearing> hears;
-    std::optional<std::size_t> own;
-    for (std::size_t k = 0; k < parts_.size(); ++k) {
+    for (const BandParts& p : parts_) {
       Hearing h = Hearing::unknown;
       for (const GridBand& other : bands_)
-        if (is_same_band(other.frequency_hz, parts_[k].frequency_hz)) h = other.hearing();
+        if (is_same_band(other.frequency_hz, p.frequency_hz)) h = other.hearing();
       hears.push_back(h);
-      if (is_same_band(b.frequency_hz, parts_[k].frequency_hz)) own = k;
     }
-    if (!own) {
-      // Without a table of what it uses nothing is guessed.
-      all.push_back({"deaf", Severity::note, b.name + " hears nothing.",
-                     "Enter what the bands share, to see what it alone uses"});
-      return;
-    }
-    all.push_back(
-        {"suspect", Severity::note,
-         b.name + " hears nothing. " + suspect_words(b.name, suspects_of(*own, parts_, hears)),
-         "Check these parts, then read the band again"});
+    all.push_back(deaf_remark(b.name, b.frequency_hz, parts_, hears));
   }
 
   /// Weak both ways by the same points to what both use; weak one way to that way.
@@ -232,22 +251,35 @@ class ReceiverGrid {
     }
     t.columns.push_back({"margin", "Sensitivity", CellKind::margin, -1});
     t.columns.push_back({"verdict", "Worst of all", CellKind::verdict, 120, 0, 112});
+    const auto next = next_cell();
     for (std::size_t i = 0; i < bands_.size(); ++i) {
       const GridBand& b = bands_[i];
       ResultTable::Row row{i, {{b.name}}};
-      if (b.hearing() == Hearing::deaf) row.cells.front().tag = "deaf";
+      if (b.hearing() == Hearing::deaf) {
+        row.cells.front().tag = "deaf";
+        row.cells.front().tag_is = Verdict::fail;
+      }
       std::optional<Judgement> worst;
       bool is_whole = true;
       for (std::size_t c = 0; c < kGridColumns.size(); ++c) {
         if (c > 1 && !has_test_[c]) continue;
         const GridCell& cell = b.cells[c];
         if (!cell.figure) {
-          row.cells.push_back({});
+          TableCell missing;
+          if (is_to_do(i, c)) {
+            const bool is_next = next == std::pair(i, c);
+            missing.text = is_next ? "measure next" : "to do";
+            missing.is_deciding = is_next;
+            missing.opens = CellLink{tests_[c], b.name};
+          }
+          row.cells.push_back(std::move(missing));
           is_whole = false;
           continue;
         }
         const bool is_bad = cell.judgement && cell.judgement->verdict != Verdict::pass;
-        row.cells.push_back({figure_cell(*cell.figure, 1), std::nullopt, is_bad, cell.figure});
+        TableCell shown{figure_cell(*cell.figure, 1), std::nullopt, is_bad, cell.figure};
+        if (cell.from && cell.from->test != 0) shown.opens = cell.from;
+        row.cells.push_back(std::move(shown));
         if (cell.judgement && (!worst || is_worse(*cell.judgement, *worst))) worst = cell.judgement;
       }
       row.cells.push_back({b.cells[0].judgement ? number_text(b.cells[0].judgement->margin, 1, true)
@@ -259,9 +291,65 @@ class ReceiverGrid {
       t.rows.push_back(std::move(row));
     }
     t.note =
-        "Each figure is that of its own test; what is not right stands out. Worst of all: of "
-        "all that was measured on the band.";
+        "Each figure is that of its own test: Return opens it there. Worst of all: of all that was "
+        "measured on the band.";
     return t;
+  }
+
+  /// Of a deaf band nothing more can be measured before it hears.
+  bool is_to_do(std::size_t band, std::size_t column) const {
+    const GridBand& b = bands_[band];
+    return has_test_[column] && tests_[column] != 0 && !b.cells[column].figure &&
+           (b.hearing() != Hearing::deaf || kGridColumns[column].hookup == 3);
+  }
+
+  /// In the direction that is filled: a test over all bands, or a band in all tests.
+  std::optional<std::pair<std::size_t, std::size_t>> next_cell() const {
+    for (std::size_t band = 0; band < bands_.size(); ++band)
+      if (is_to_do(band, kGainColumn) && decides(band, kGainColumn))
+        return std::pair(band, kGainColumn);
+    const bool is_by_band = fills_by_band();
+    const std::size_t outer = is_by_band ? bands_.size() : kGridColumns.size();
+    const std::size_t inner = is_by_band ? kGridColumns.size() : bands_.size();
+    for (std::size_t o = 0; o < outer; ++o)
+      for (std::size_t n = 0; n < inner; ++n) {
+        const std::size_t band = is_by_band ? o : n;
+        const std::size_t column = is_by_band ? n : o;
+        if (is_to_do(band, column)) return std::pair(band, column);
+      }
+    return std::nullopt;
+  }
+
+  bool fills_by_band() const {
+    return own_settings(evidence_.settings, kGridSettings).value(kFillBy, "test") == "band";
+  }
+
+  /// Minutes and changes of the hook-up for what is to do, in an order.
+  std::pair<int, int> cost(bool is_by_band) const {
+    int minutes = 0;
+    int changes = 0;
+    int hookup = 0;
+    const auto take = [&](std::size_t band, std::size_t column) {
+      if (!is_to_do(band, column)) return;
+      const GridColumn& c = kGridColumns[column];
+      if (hookup != 0 && hookup != c.hookup) ++changes;
+      hookup = c.hookup;
+      minutes += c.minutes;
+    };
+    if (is_by_band)
+      for (std::size_t b = 0; b < bands_.size(); ++b)
+        for (std::size_t c = 0; c < kGridColumns.size(); ++c) take(b, c);
+    else
+      for (std::size_t c = 0; c < kGridColumns.size(); ++c)
+        for (std::size_t b = 0; b < bands_.size(); ++b) take(b, c);
+    return {minutes + changes * kChangeMinutes, changes};
+  }
+
+  std::string cost_words() const {
+    const auto by_test = cost(false);
+    const auto by_band = cost(true);
+    if (by_test.first == 0) return "";
+    return fmt::format("by test {} min, by band {} min", by_test.first, by_band.first);
   }
 
   std::size_t count(Hearing which) const {
@@ -328,31 +416,35 @@ class ReceiverGrid {
     r.headline_id = r.figures.front().id;
   }
 
-  /// What would decide most: a weak band without what tells loss in front from loss behind.
+  /// With what it would decide, or what either order costs.
   void add_next(Result& r) const {
-    const auto missing = [&](std::size_t column, bool only_weak) -> const GridBand* {
-      for (const GridBand& b : bands_) {
-        const bool is_weak = b.cells[0].judgement && b.cells[0].judgement->verdict != Verdict::pass;
-        if (!b.cells[column].figure && b.hearing() != Hearing::deaf && (is_weak || !only_weak))
-          return &b;
-      }
-      return nullptr;
-    };
     FigureCard card;
     card.head = "Measure next";
-    if (const GridBand* b = missing(0, false)) {
-      card.value = "Sensitivity";
-      card.caption = b->name + ": whether it hears at all";
-    } else if (const GridBand* weak = missing(3, true)) {
-      card.value = "IF gain";
-      card.caption = weak->name + ": tells a loss in front from one behind";
-    } else if (const GridBand* s9 = missing(1, false)) {
-      card.value = "Signal indicator";
-      card.caption = s9->name + ", with the generator as it stands";
+    if (const auto next = next_cell()) {
+      const auto& [band, column] = *next;
+      card.value = fmt::format("{}, {}", kGridColumns[column].what, bands_[band].name);
+      card.caption = decides(band, column) ? "tells a loss in front from one behind" : cost_words();
+    } else if (const auto missing = missing_test()) {
+      card.value = kGridColumns[*missing].what;
+      card.caption = "no test of it yet";
     } else {
       return;
     }
     r.figure_cards.push_back(std::move(card));
+  }
+
+  /// Gain of a weak band, where loss in front and loss behind are to be told apart.
+  bool decides(std::size_t band, std::size_t column) const {
+    const GridBand& b = bands_[band];
+    return column == kGainColumn && b.cells[0].judgement &&
+           b.cells[0].judgement->verdict != Verdict::pass;
+  }
+
+  /// Of the three that tell where a receiver loses.
+  std::optional<std::size_t> missing_test() const {
+    for (const std::size_t c : {std::size_t{0}, kGainColumn, std::size_t{1}})
+      if (!has_test_[c]) return c;
+    return std::nullopt;
   }
 
   static constexpr double kBetweenDb = 0.5;  ///< standard, what bands of one set differ by anyhow
@@ -360,6 +452,7 @@ class ReceiverGrid {
   std::vector<BandParts> parts_;
   std::vector<GridBand> bands_;
   std::array<bool, kGridColumns.size()> has_test_{};
+  std::array<long long, kGridColumns.size()> tests_{};  ///< the last of each
 };
 
 Result evaluate_grid(const Evidence& evidence) {
@@ -367,13 +460,11 @@ Result evaluate_grid(const Evidence& evidence) {
 }
 
 json usual_grid_settings() {
-  return {{kParts, json::array()}};
+  return {{kParts, json::array()}, {kFillBy, "test"}};
 }
 
 std::string parts_words(const Evidence& evidence) {
-  const json& own = own_settings(evidence.settings, kGridSettings);
-  const std::size_t n = own.contains(kParts) ? own.at(kParts).size() : 0;
-  return n == 0 ? "not entered" : std::to_string(n) + (n == 1 ? " band" : " bands");
+  return band_parts_words(own_settings(evidence.settings, kGridSettings), kParts);
 }
 
 }  // namespace
@@ -383,20 +474,12 @@ const Method& receiver_grid_method() {
       .id = "receiver",
       .step_head = "Band",
       .settings_key = kGridSettings,
-      .settings =
-          {{.kind = SettingField::Kind::text,
-            .key = kParts,
-            .head = "What the bands share",
-            .hint = "A line each: \u201c21.2 MHz: X6, coil E, switch 3\u201d. A part that no "
-                    "band with a response uses is suspect when a band is deaf.",
-            .text = {
-                .parse = [](const std::string& text) { return to_json(parse_band_parts(text)); },
-                .written =
-                    [](const json& kept) { return band_parts_text(band_parts_from_json(kept)); },
-                .understood =
-                    [](const json& kept) {
-                      return std::to_string(kept.size()) + (kept.size() == 1 ? " band" : " bands");
-                    }}}},
+      .settings = {band_parts_setting(kParts),
+                   {.kind = SettingField::Kind::choice,
+                    .key = kFillBy,
+                    .head = "Filled by",
+                    .hint = "Which cell is next: one test on all bands, or all tests on one band.",
+                    .choices = {{"test", "test, over all bands"}, {"band", "band, in all tests"}}}},
       .usual_settings = usual_grid_settings,
       .setting_words = parts_words,
       .sees = {"sensitivity", "indicator", "reference", "conversion", "output"},

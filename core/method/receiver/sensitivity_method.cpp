@@ -1,5 +1,6 @@
 #include "core/method/receiver/sensitivity_method.h"
 
+#include "core/method/receiver/listen_run.h"
 #include "core/method/receiver/receiver_audio.h"
 #include "core/method/receiver/sensitivity_result.h"
 #include "core/method/receiver/sensitivity_settings.h"
@@ -62,8 +63,9 @@ const Method& sensitivity_method() {
       .evidence_words = heard_words,
       .step_hint =
           "The band by its frequency; \u201c14.2 MHz, noise\u201d is a recording without "
-          "the signal",
+          "the signal, \u201c14.2 MHz, after\u201d the same band once more",
       .plan = plan_bands,
+      .run = listen_run,
       .evaluate = evaluate_sensitivity};
   return method;
 }

@@ -8,8 +8,11 @@
 #include "core/error.h"
 #include "core/method/measure/path_level.h"
 #include "core/method/place_name.h"
+#include "core/method/receiver/heard_dial.h"
 #include "core/method/receiver/receiver_audio.h"
+#include "core/method/receiver/receiver_way.h"
 #include "core/method/receiver/sensitivity_settings.h"
+#include "core/method/receiver/shared_parts.h"
 #include "core/quantity/format.h"
 #include "core/quantity/levels.h"
 #include "core/quantity/parse_quantity.h"
@@ -19,6 +22,8 @@ namespace heron {
 namespace {
 
 constexpr double kSensitivitySpanDb = 20.0;
+constexpr const char* kUsualPoint = "socket, 50";
+constexpr double kQuietSetUpDb = 15.0;  // it adds 0.14 dB to the noise then
 
 std::string microvolts(double level_dbm) {
   const double uv = 1e6 * to_pd(to_watt(Dbm{level_dbm})).value;
@@ -35,6 +40,15 @@ std::string noise_of(const std::string& label) {
   return word == "noise" || word == "noise only" || word == "off"
              ? normalised_typing(label.substr(0, comma))
              : std::string();
+}
+
+/// "14.2 MHz" of "14.2 MHz, after"; empty if it is none.
+std::string before_of(const std::string& label) {
+  const auto comma = label.rfind(',');
+  if (comma == std::string::npos ||
+      lower_case(normalised_typing(label.substr(comma + 1))) != "after")
+    return {};
+  return normalised_typing(label.substr(0, comma));
 }
 
 class SensitivityResult {
@@ -68,13 +82,23 @@ class SensitivityResult {
     Result r;
     r.method = "sensitivity";
     r.remarks = remarks();
-    for (std::size_t k = 0; k < rows_.size(); ++k) r.items.push_back({rows_[k].label, steps_[k]});
+    for (std::size_t k = 0; k < rows_.size(); ++k) {
+      r.items.push_back({rows_[k].label, steps_[k]});
+      r.item_level_plans.push_back(level_plan_of(way_of(k), evidence_));
+    }
+    if (rows_.empty()) r.level_plan = level_plan_of(way_of(std::nullopt), evidence_);
     r.tables.push_back(table());
+    if (!dials_.empty()) r.tables.push_back(dial_table(dials_, dial_items_));
     r.plots.push_back(plot());
     add_answers(r);
+    for (const HeardDial& d : dials_)
+      if (d.error) r.step_figures.push_back({d.band, *d.error});
     r.conditions = {{"Injected at", plan_.point.place + ", " + plan_.point.impedance},
                     {"Mode", plan_.mode},
                     {"Procedure", plan_.is_ten_db ? "level set for 10 dB (S+N)/N" : "fixed level"}};
+    if (plan_.mode == "AM")
+      r.conditions.emplace_back("Modulation", fmt::format("{} %, {}", number_text(plan_.depth, 0),
+                                                          frequency_text(plan_.modulation_hz)));
     if (plan_.bandwidth_hz)
       r.conditions.emplace_back("Noise bandwidth", frequency_text(*plan_.bandwidth_hz));
     return r;
@@ -83,7 +107,8 @@ class SensitivityResult {
  private:
   std::optional<double> frequency_of(const EvidenceStep& step) const {
     if (const Condition* f = find_condition(step.conditions, kReceiverFrequency)) return f->value;
-    return named_frequency_hz(step.label);
+    const std::string before = before_of(step.label);
+    return named_frequency_hz(before.empty() ? step.label : before);
   }
 
   /// At the input: through the hook-up, and with what the impedance there makes of it.
@@ -153,7 +178,8 @@ class SensitivityResult {
     if (const Condition* c = find_condition(step.conditions, kBirdie)) in.birdie_db = c->value;
     if (const Condition* c = find_condition(step.conditions, kSpecifiedSensitivity))
       in.specified_dbm = c->value;
-    in.is_ten_db = plan_.is_ten_db && !in.is_deaf;
+    // What was heard says more than what it should have been.
+    in.is_ten_db = plan_.is_ten_db && !in.is_deaf && !(in.off && in.on);
     const auto* signal = dynamic_cast<const ReceiverAudio*>(step.analysis.get());
     if (signal != nullptr) hear(at, *signal, in, own);
     return in;
@@ -180,6 +206,11 @@ class SensitivityResult {
       in.on = on;
       in.is_ten_db = false;
       if (!in.bandwidth_hz) in.bandwidth_hz = h.bandwidth_hz;
+      if (const Condition* dial = find_condition(step.conditions, kReceiverDial);
+          dial != nullptr && h.tone_hz && in.frequency_hz) {
+        dials_.push_back(heard_dial(step.label, *in.frequency_hz, dial->value, *h.tone_hz, plan_));
+        dial_items_.push_back(steps_.size());
+      }
       for (Remark& r : h.remarks) {
         r.text = step.label + ": " + r.text;
         own.push_back(r);
@@ -190,6 +221,36 @@ class SensitivityResult {
     }
   }
 
+  ReceiverWay way_of(std::optional<std::size_t> k) const {
+    ReceiverWay way;
+    way.u_level_db = plan_.u_level_db;
+    way.point = plan_.point.place + ", " + plan_.point.impedance;
+    way.meter = "Audio meter";
+    way.meter_words = plan_.reads_db                                   ? "shows dB"
+                      : plan_.sensitivity.meter == AudioMeter::average ? "average-responding"
+                                                                       : "true RMS";
+    if (!k) return way;
+    const EvidenceStep& step = evidence_.steps[steps_[*k]];
+    way.frequency_hz = readings_[*k].frequency_hz;
+    if (const Reading* in = find_reading(step.readings, kInputReading)) {
+      way.level = in->value;
+      if (!in->typed.empty()) way.dial = in->typed + " on the dial";
+    }
+    if (heard_.contains(steps_[*k])) {
+      way.meter = "Recorder";
+      way.meter_words = "two recordings";
+      return way;
+    }
+    const auto words = [&](const std::optional<AudioLevel>& level) {
+      return !level           ? std::string()
+             : plan_.reads_db ? number_text(level->db, 1) + " dB"
+                              : engineering_text(std::pow(10.0, level->db / 20.0), "V", 3);
+    };
+    way.said = readings_[*k].is_deaf ? "nothing" : words(readings_[*k].on);
+    if (readings_[*k].off) way.said_under = "noise " + words(readings_[*k].off);
+    return way;
+  }
+
   std::vector<Remark> remarks() const {
     std::vector<Remark> all;
     if (evidence_.limit && !plan_.sensitivity.limit)
@@ -198,6 +259,9 @@ class SensitivityResult {
                      "Choose a limit in dBm or \u00b5V"});
     for (const SensitivityRow& r : rows_) all.insert(all.end(), r.remarks.begin(), r.remarks.end());
     if (rows_.empty()) return all;
+    for (Remark& r : dial_remarks(dials_)) all.push_back(std::move(r));
+    tell_repeats(all);
+    tell_baseline(all);
     for (std::size_t k = 0; k < rows_.size(); ++k)
       if (readings_[k].is_deaf && readings_[k].level)
         all.push_back({"deaf", Severity::note,
@@ -231,10 +295,52 @@ class SensitivityResult {
         }
     if (plan_.mode == "AM")
       all.push_back({"am", Severity::note,
-                     "In AM the modulation is switched, not the carrier: noise only is the carrier "
-                     "without it.",
+                     fmt::format("In AM the modulation is switched, not the carrier: {} % at {}.",
+                                 number_text(plan_.depth, 0), frequency_text(plan_.modulation_hz)),
                      ""});
     return all;
+  }
+
+  /// What the set-up picks up by itself is in both readings, and makes every ratio look worse.
+  void tell_baseline(std::vector<Remark>& all) const {
+    for (std::size_t k = 0; k < rows_.size(); ++k) {
+      const Reading* zero = find_reading(evidence_.steps[steps_[k]].readings, kAudioZero);
+      if (zero == nullptr || !readings_[k].off) continue;
+      const double under = readings_[k].off->db - zero->value;
+      if (under > kQuietSetUpDb) continue;
+      all.push_back({"baseline", Severity::caution,
+                     fmt::format("{}: with the volume down the set-up still gives {} dB less than "
+                                 "the noise: it counts as noise.",
+                                 rows_[k].label, number_text(under, 1)),
+                     "Turn the volume up, and look for hum and ground loops"});
+    }
+  }
+
+  /// "14.2 MHz, after" is the same band once more, after something was moved.
+  void tell_repeats(std::vector<Remark>& all) const {
+    for (std::size_t k = 0; k < rows_.size(); ++k) {
+      const std::string before = before_of(rows_[k].label);
+      if (before.empty() || !rows_[k].for_ten_db || readings_[k].is_deaf) continue;
+      const auto was = std::find_if(rows_.begin(), rows_.end(), [&](const SensitivityRow& r) {
+        return lower_case(normalised_typing(r.label)) == lower_case(before);
+      });
+      if (was == rows_.end() || !was->for_ten_db || was->for_ten_db->bound != Bound::none) {
+        all.push_back({"no_before", Severity::note,
+                       rows_[k].label + " has nothing to be compared with.",
+                       "Read \u201c" + before + "\u201d first, as it was"});
+        continue;
+      }
+      // One generator, one path: only what was read anew is left.
+      const Figure d = difference(*rows_[k].for_ten_db, *was->for_ten_db);
+      const bool is_same = is_no_difference(d);
+      all.push_back(
+          {"after", is_same ? Severity::note : Severity::caution,
+           fmt::format("{}: {} dB against before{}.", rows_[k].label, figure_cell(d, 1, true),
+                       is_same         ? ": no difference"
+                       : d.value > 0.0 ? ": it hears less"
+                                       : ": it hears more"),
+           ""});
+    }
   }
 
   ResultTable table() const {
@@ -245,31 +351,43 @@ class SensitivityResult {
     t.columns = {{"band", "Band", CellKind::name, -1},
                  {"input", "Input, dBm", CellKind::figure, 78},
                  {"ratio", "(S+N)/N, dB", CellKind::figure, 80},
-                 {"sn", "S/N, dB", CellKind::figure, 66, 1440},
+                 {"sn", "S/N, dB", CellKind::figure, 66, heard_.empty() ? 1440 : 1280},
                  {"level", "For 10 dB, dBm", CellKind::figure, 112},
                  {"uv", "\u00b5V PD", CellKind::figure, 54, 1200},
                  {"mds", "MDS, dBm", CellKind::figure, 72},
                  {"nf", "NF, dB", CellKind::figure, 50},
                  {"margin", "Margin", CellKind::margin, 84, 0, 76},
                  {"verdict", "Verdict", CellKind::verdict, 96, 0, 94}};
+    const auto sinad = t.columns.begin() + 4;
+    if (!heard_.empty())
+      t.columns.insert(sinad, {"sinad", "SINAD, dB", CellKind::figure, 78, 1200});
     for (std::size_t k = 0; k < rows_.size(); ++k) {
       const SensitivityRow& r = rows_[k];
       ResultTable::Row row{k, {{r.label}}};
       const auto number = [&](const std::optional<double>& v) {
         row.cells.push_back({v ? number_text(*v, 1) : std::string()});
       };
+      // A press tells their \u00b1.
       const auto figure = [&](const std::optional<Figure>& f) {
-        row.cells.push_back({f ? number_text(f->value, 1) : std::string()});
+        row.cells.push_back(f ? TableCell{number_text(f->value, 1), std::nullopt, false, f}
+                              : TableCell{});
       };
       row.cells.push_back(
           {readings_[k].level ? number_text(readings_[k].level->value, 1) : std::string()});
       number(r.sn_n_db);
       number(r.sn_db);
+      if (!heard_.empty()) {
+        const auto heard = heard_.find(steps_[k]);
+        number(heard == heard_.end() ? std::nullopt : heard->second.sinad_db);
+      }
       TableCell level;
       if (r.for_ten_db) {
         level = {figure_cell(*r.for_ten_db, 1), std::nullopt, r.judgement.has_value(),
                  r.for_ten_db};
-        if (readings_[k].is_deaf) row.cells.front().tag = "deaf";
+        if (readings_[k].is_deaf) {
+          row.cells.front().tag = "deaf";
+          row.cells.front().tag_is = Verdict::fail;
+        }
       }
       row.cells.push_back(std::move(level));
       const bool has = r.for_ten_db && !readings_[k].is_deaf;
@@ -301,14 +419,20 @@ class SensitivityResult {
     PlotLayer levels{PlotLayer::Kind::trace, "for 10 dB", 1, false, {}};
     PlotLayer limits{PlotLayer::Kind::limit, "limit", 1, false, {}};
     limits.is_joined = false;
+    levels.hangs = true;
     for (std::size_t k = 0; k < rows_.size(); ++k) {
       const SensitivityRow& r = rows_[k];
       if (!r.frequency_hz || !(*r.frequency_hz > 0.0)) continue;
       low_hz = std::min(low_hz, *r.frequency_hz);
       high_hz = std::max(high_hz, *r.frequency_hz);
       if (r.for_ten_db) {
-        levels.points.push_back({*r.frequency_hz, r.for_ten_db->value, r.for_ten_db->expanded(),
-                                 r.for_ten_db->bound, k});
+        PlotPoint p{*r.frequency_hz, r.for_ten_db->value, r.for_ten_db->expanded(),
+                    r.for_ten_db->bound, k};
+        p.word = number_text(p.y, p.bound == Bound::none ? 1 : 0);
+        if (p.bound != Bound::none) p.word = "> " + p.word;
+        if (r.limit) p.before = r.limit->value;
+        if (r.judgement) p.verdict = r.judgement->verdict;
+        levels.points.push_back(std::move(p));
         least = std::min(least, r.for_ten_db->value);
         if (!readings_[k].is_deaf) most = std::max(most, r.for_ten_db->value);
       }
@@ -351,7 +475,45 @@ class SensitivityResult {
                 (plan_.bandwidth_hz ? ", " + frequency_text(*plan_.bandwidth_hz) : "") +
                 " \u00b7 " + plan_.point.place + ", " + plan_.point.impedance;
     plot.panels.push_back(std::move(main));
+    if (auto edges = edge_panel()) plot.panels.push_back(std::move(*edges));
     return plot;
+  }
+
+  /// Over the band of which most frequencies were read, where that is a curve.
+  std::optional<PlotPanel> edge_panel() const {
+    constexpr std::size_t kCurve = 3;
+    std::vector<std::size_t> best;
+    for (std::size_t i = 0; i < rows_.size(); ++i) {
+      std::vector<std::size_t> same;
+      for (std::size_t k = 0; k < rows_.size(); ++k)
+        if (rows_[i].frequency_hz && rows_[k].frequency_hz && rows_[k].for_ten_db &&
+            before_of(rows_[k].label).empty() &&
+            is_same_band(*rows_[i].frequency_hz, *rows_[k].frequency_hz))
+          same.push_back(k);
+      if (same.size() >= kCurve && same.size() > best.size()) best = std::move(same);
+    }
+    if (best.empty()) return std::nullopt;
+    std::sort(best.begin(), best.end(), [&](std::size_t a, std::size_t b) {
+      return *rows_[a].frequency_hz < *rows_[b].frequency_hz;
+    });
+    PlotPanel panel{{"over the band, dBm", ""}, {}};
+    PlotLayer curve{PlotLayer::Kind::trace, "", 1, true, {}};
+    double least = 1e9;
+    double most = -1e9;
+    for (const std::size_t k : best) {
+      const Figure& f = *rows_[k].for_ten_db;
+      curve.points.push_back(
+          {*rows_[k].frequency_hz / 1e6, f.value, 2.0 * f.independent_u(), f.bound, k});
+      least = std::min(least, f.value);
+      most = std::max(most, f.value);
+    }
+    const double width = curve.points.back().x - curve.points.front().x;
+    panel.own_x = PlotAxis{"MHz", "", false,
+                           std::pair(curve.points.front().x - 0.1 * width - 1e-3,
+                                     curve.points.back().x + 0.1 * width + 1e-3)};
+    panel.y.range = std::pair(least - 3.0, most + 3.0);
+    panel.layers.push_back(std::move(curve));
+    return panel;
   }
 
   /// Level for 10 dB with nothing but thermal noise.
@@ -378,6 +540,8 @@ class SensitivityResult {
       const SensitivityRow& row = rows_[k];
       Answer a;
       a.figure = *row.for_ten_db;
+      // Another point than usual goes along: it is compared with its like only.
+      if (plan_.point.id != kUsualPoint) a.figure.convention = "at " + plan_.point.id;
       a.where = row.label;
       a.head = (k == order.front() && order.size() > 1 ? "Weakest, " : "") + row.label;
       a.label = readings_[k].is_deaf
@@ -412,6 +576,8 @@ class SensitivityResult {
   std::vector<SensitivityReading> readings_;
   std::vector<SensitivityRow> rows_;
   std::map<std::size_t, HeardRatio> heard_;
+  std::vector<HeardDial> dials_;
+  std::vector<std::size_t> dial_items_;
 };
 
 }  // namespace

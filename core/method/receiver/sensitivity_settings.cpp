@@ -84,6 +84,11 @@ ReceiverPlan receiver_plan(const Evidence& evidence) {
     if (from.value("meter", "true_rms") == "average") plan.sensitivity.meter = AudioMeter::average;
     plan.is_ten_db = from.value("procedure", "fixed_level") == "fixed_ratio";
     plan.mode = named_or_first(kModes, from.value("mode", "")).words;
+    plan.depth = number_from(from, "depth").value_or(plan.depth);
+    plan.modulation_hz = number_from(from, "modulation_hz").value_or(plan.modulation_hz);
+    plan.listen_s = number_from(from, "listen_s").value_or(plan.listen_s);
+    plan.generator_ppm = number_from(from, "generator_ppm");
+    plan.dial_step_hz = number_from(from, "dial_step_hz");
     if (const auto expanded = number_from(from, "u_level_db")) plan.u_level_db = *expanded / 2.0;
     if (const auto expanded = number_from(from, "u_audio_db"))
       plan.sensitivity.u_audio_db = *expanded / 2.0;
@@ -107,7 +112,12 @@ json usual_sensitivity_settings() {
           {"mode", "ssb"},
           {"bandwidth_hz", nullptr},
           {"u_level_db", nullptr},
-          {"u_audio_db", nullptr}};
+          {"u_audio_db", nullptr},
+          {"listen_s", nullptr},
+          {"depth", nullptr},
+          {"modulation_hz", nullptr},
+          {"generator_ppm", nullptr},
+          {"dial_step_hz", nullptr}};
 }
 
 std::string check_sensitivity_settings(const json& settings) {
@@ -128,7 +138,8 @@ std::string_view bare_receiver_unit(const TypedField& field, const json& setting
     const std::string in = own.value("level_in", "dbm");
     return in == "uv_emf" ? "uV emf" : in == "uv_pd" ? "uV pd" : "dBm";
   }
-  if (field.quantity == kAudioOff || field.quantity == kAudioOn || field.quantity == kAudioHalf)
+  if (field.quantity == kAudioOff || field.quantity == kAudioOn || field.quantity == kAudioHalf ||
+      field.quantity == kAudioZero)
     return reads_db(own) ? "dB" : "mV";
   return field.typed_unit.empty() ? field.unit : field.typed_unit;
 }
@@ -171,6 +182,8 @@ std::vector<TypedField> sensitivity_fields() {
             "Audio with the signal, same volume; \u201cnothing\u201d if none is heard", 132),
       audio(kAudioHalf, "At half the input",
             "Audio with half the input voltage (6.02 dB less): tells whether it is linear", 116),
+      audio(kAudioZero, "Volume down",
+            "Audio with the volume turned down: what the set-up picks up by itself", 96),
       {.kind = Kind::condition,
        .quantity = kBirdie,
        .head = "Birdie, dB",
@@ -178,6 +191,16 @@ std::vector<TypedField> sensitivity_fields() {
        .asked = Quantity::gain,
        .unit = "dB",
        .width = 72},
+      {.kind = Kind::condition,
+       .quantity = kReceiverDial,
+       .head = "Dial",
+       .hint = "Where the receiver\u2019s dial stands: the pitch in a recording then tells how "
+               "far off it is",
+       .asked = Quantity::frequency,
+       .unit = "Hz",
+       .typed_unit = "MHz",
+       .width = 84,
+       .csv = "dial_hz"},
       {.kind = Kind::condition,
        .quantity = kSpecifiedSensitivity,
        .head = "Specified",
@@ -192,6 +215,7 @@ std::vector<SettingField> sensitivity_setting_fields() {
   constexpr const char* kInput = "Input";
   constexpr const char* kAudio = "Audio";
   constexpr const char* kReceiver = "Receiver";
+  constexpr const char* kDial = "Dial";
   return {
       {.kind = Kind::choice,
        .key = "input",
@@ -238,16 +262,28 @@ std::vector<SettingField> sensitivity_setting_fields() {
                    {"db", "meter that shows dB"}}},
       quantity_setting("u_audio_db", kAudio, "\u00b1 of an audio difference", "Expanded, k = 2.",
                        Quantity::uncertainty, "dB", "\u00b1 0.2 dB, as usual", "0.3 dB"),
+      quantity_setting("listen_s", kAudio, "Listens for",
+                       "To each state, where a voltmeter answers.", Quantity::duration, "s",
+                       "4 s, as usual", "10 s"),
       {.kind = Kind::choice,
        .key = "mode",
        .group = kReceiver,
        .head = "Mode",
        .hint = "AM: switch the modulation on and off, not the carrier.",
        .choices = {{"ssb", "SSB"}, {"cw", "CW"}, {"am", "AM"}, {"fm", "FM"}}},
+      quantity_setting("depth", kReceiver, "Depth of the modulation, %", "In AM.", Quantity::number,
+                       "", "30, as usual", "30"),
+      frequency_setting("modulation_hz", kReceiver, "Its tone", "In AM.", "1 kHz, as usual",
+                        "400 Hz", "Hz"),
       frequency_setting("bandwidth_hz", kReceiver, "Noise bandwidth",
                         "Of the receiver; a recording of its noise tells it. Only the noise "
                         "figure needs it.",
-                        "Not known", "2.4 kHz", "Hz")};
+                        "Not known", "2.4 kHz", "Hz"),
+      quantity_setting("generator_ppm", kDial, "Generator\u2019s frequency within",
+                       "With it the pitch in a recording judges the dial.", Quantity::relative,
+                       "ppm", "Not known", "0.1 ppm"),
+      frequency_setting("dial_step_hz", kDial, "Step of the dial", "Half of it either way.",
+                        "10 Hz, as usual", "1 Hz", "Hz")};
 }
 
 LimitField sensitivity_limit(const Evidence&) {

@@ -11,8 +11,10 @@ inline constexpr const char* kInputReading = "input";
 inline constexpr const char* kAudioOff = "audio_off";
 inline constexpr const char* kAudioOn = "audio_on";
 inline constexpr const char* kAudioHalf = "audio_half";
+inline constexpr const char* kAudioZero = "audio_zero";
 inline constexpr const char* kBirdie = "birdie";
 inline constexpr const char* kSpecifiedSensitivity = "specified";
+inline constexpr const char* kReceiverDial = "dial";
 
 /// Where the signal goes in, and what that does to a level that is stated for 50 ohm.
 struct InjectionPoint {
@@ -32,6 +34,11 @@ struct ReceiverPlan {
   bool reads_db = false;     ///< audio is read in dB
   bool is_ten_db = false;    ///< the level is set to 10 dB
   std::string mode;
+  double depth = 30.0;  ///< of the modulation, %, in AM
+  double modulation_hz = 1000.0;
+  std::optional<double> generator_ppm;  ///< limit of its frequency's error
+  std::optional<double> dial_step_hz;
+  double listen_s = 4.0;  ///< to each state, live
 };
 ReceiverPlan receiver_plan(const Evidence& evidence);
 

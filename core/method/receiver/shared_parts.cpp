@@ -128,4 +128,43 @@ std::string suspect_words(const std::string& band, const Suspects& s) {
   return words;
 }
 
+Remark deaf_remark(const std::string& band, std::optional<double> frequency_hz,
+                   const std::vector<BandParts>& all, const std::vector<Hearing>& hears) {
+  const auto own = std::find_if(all.begin(), all.end(), [&](const BandParts& p) {
+    return frequency_hz && is_same_band(*frequency_hz, p.frequency_hz);
+  });
+  if (own == all.end())
+    return {"deaf", Severity::note, band + " hears nothing.",
+            "Enter what the bands share, to see what it alone uses"};
+  const auto at = static_cast<std::size_t>(own - all.begin());
+  return {"suspect", Severity::note,
+          band + " hears nothing. " + suspect_words(band, suspects_of(at, all, hears)),
+          "Check these parts, then read the band again"};
+}
+
+SettingField band_parts_setting(std::string_view key) {
+  return {.kind = SettingField::Kind::text,
+          .key = key,
+          .head = "What the bands share",
+          .hint =
+              "A line each: \u201c21.2 MHz: X6, coil E, switch 3\u201d. A part that no "
+              "band with a response uses is suspect when a band is deaf.",
+          .text = {.parse = [](const std::string& text) { return to_json(parse_band_parts(text)); },
+                   .written =
+                       [](const nlohmann::json& kept) {
+                         return band_parts_text(band_parts_from_json(kept));
+                       },
+                   .understood =
+                       [](const nlohmann::json& kept) {
+                         return std::to_string(kept.size()) +
+                                (kept.size() == 1 ? " band" : " bands");
+                       }}};
+}
+
+std::string band_parts_words(const nlohmann::json& own, std::string_view key) {
+  const auto found = own.find(key);
+  const std::size_t n = found == own.end() ? 0 : found->size();
+  return n == 0 ? "not entered" : std::to_string(n) + (n == 1 ? " band" : " bands");
+}
+
 }  // namespace heron

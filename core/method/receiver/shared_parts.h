@@ -1,8 +1,11 @@
 #pragma once
 
 #include <nlohmann/json.hpp>
+#include <optional>
 #include <string>
 #include <vector>
+
+#include "core/method/method.h"
 
 namespace heron {
 
@@ -34,5 +37,13 @@ Suspects suspects_of(std::size_t deaf, const std::vector<BandParts>& all,
                      const std::vector<Hearing>& hears);
 /// "X6 serves 21.2 MHz alone: check it first. E and 3 also serve 24.94 MHz, which hears."
 std::string suspect_words(const std::string& band, const Suspects& suspects);
+
+/// What is said of a deaf band. Without a table of what it uses nothing is guessed.
+Remark deaf_remark(const std::string& band, std::optional<double> frequency_hz,
+                   const std::vector<BandParts>& all, const std::vector<Hearing>& hears);
+
+/// The setting that holds the table, and how much of it there is.
+SettingField band_parts_setting(std::string_view key);
+std::string band_parts_words(const nlohmann::json& own, std::string_view key);
 
 }  // namespace heron

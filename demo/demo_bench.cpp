@@ -1,4 +1,4 @@
-#include "tools/demo_shack/demo_bench.h"
+#include "demo/demo_bench.h"
 
 #include <cmath>
 #include <complex>

@@ -1,10 +1,11 @@
-#include "tools/demo_shack/demo_frequency.h"
+#include "demo/demo_frequency.h"
 
 #include <cmath>
 #include <random>
 
 #include "core/method/live_quantity.h"
 #include "core/method/method.h"
+#include "demo/typed_step.h"
 #include "store/clock.h"
 #include "store/evaluation.h"
 #include "store/event.h"
@@ -12,7 +13,6 @@
 #include "store/reading.h"
 #include "store/series.h"
 #include "store/step.h"
-#include "tools/demo_shack/typed_step.h"
 
 namespace heron::demo {
 

@@ -9,6 +9,9 @@ namespace heron::demo {
 /// Godwit, band by band: one is deaf, one is too weak, one too close to call.
 void add_sensitivity(Shack& shack, Id evaluation, const std::string& at);
 
+/// The same before its overhaul, by ear.
+void add_survey(Shack& shack, Id evaluation, const std::string& at);
+
 /// Its gain to the IF, one band repeated 10 dB lower.
 void add_conversion(Shack& shack, Id evaluation, const std::string& at);
 

@@ -1,13 +1,13 @@
-#include "tools/demo_shack/demo_amplifier.h"
+#include "demo/demo_amplifier.h"
 
 #include <cmath>
 #include <fmt/format.h>
 
 #include "core/method/method.h"
 #include "core/quantity/levels.h"
+#include "demo/typed_step.h"
 #include "store/evaluation.h"
 #include "store/loaded.h"
-#include "tools/demo_shack/typed_step.h"
 
 namespace heron::demo {
 namespace {

@@ -1,4 +1,4 @@
-#include "tools/demo_shack/demo_touch.h"
+#include "demo/demo_touch.h"
 
 #include <cmath>
 #include <numbers>

@@ -1,9 +1,9 @@
-#include "tools/demo_shack/demo_output.h"
+#include "demo/demo_output.h"
 
 #include "core/method/method.h"
+#include "demo/typed_step.h"
 #include "store/evaluation.h"
 #include "store/loaded.h"
-#include "tools/demo_shack/typed_step.h"
 
 namespace heron::demo {
 namespace {

@@ -1,4 +1,4 @@
-#include "tools/demo_shack/demo_purity.h"
+#include "demo/demo_purity.h"
 
 #include <algorithm>
 #include <cmath>

@@ -1,4 +1,4 @@
-#include "tools/demo_shack/ladder_recording.h"
+#include "demo/ladder_recording.h"
 
 #include <cmath>
 #include <fmt/format.h>

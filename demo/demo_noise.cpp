@@ -1,4 +1,4 @@
-#include "tools/demo_shack/demo_noise.h"
+#include "demo/demo_noise.h"
 
 #include <cmath>
 #include <fmt/format.h>
@@ -13,10 +13,10 @@
 #include "core/signal/memory_capture.h"
 #include "core/signal/shaped_noise.h"
 #include "core/signal/trace_csv.h"
+#include "demo/typed_step.h"
 #include "store/capture_files.h"
 #include "store/loaded.h"
 #include "store/result_record.h"
-#include "tools/demo_shack/typed_step.h"
 
 namespace heron::demo {
 namespace {

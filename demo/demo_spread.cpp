@@ -1,4 +1,4 @@
-#include "tools/demo_shack/demo_spread.h"
+#include "demo/demo_spread.h"
 
 #include <cmath>
 #include <fmt/format.h>

@@ -1,4 +1,4 @@
-#include "tools/demo_shack/typed_step.h"
+#include "demo/typed_step.h"
 
 #include "store/reading.h"
 #include "store/step.h"

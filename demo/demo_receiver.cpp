@@ -1,9 +1,9 @@
-#include "tools/demo_shack/demo_receiver.h"
+#include "demo/demo_receiver.h"
 
 #include "core/method/method_table.h"
 #include "core/method/receiver/shared_parts.h"
+#include "demo/typed_step.h"
 #include "store/loaded.h"
-#include "tools/demo_shack/typed_step.h"
 
 namespace heron::demo {
 
@@ -44,6 +44,48 @@ void add_sensitivity(Shack& shack, Id evaluation, const std::string& at) {
                {"Noise only", b.off},
                {"Tone and noise", b.on},
                {"At half the input", b.half}},
+              at);
+  refresh_headline(shack, test);
+}
+
+void add_survey(Shack& shack, Id evaluation, const std::string& at) {
+  const Method& method = *find_method("survey");
+  Test t;
+  t.evaluation_id = evaluation;
+  t.characteristic = method.id;
+  t.title = "First hearing";
+  t.conditions = "As it came, brought up slowly";
+  t.settings["survey"] = method.usual_settings();
+  t.settings["survey"]["parts"] = to_json(parse_band_parts(
+      "14.2 MHz: X5, coil D, switch 2\n21.2 MHz: X6, coil E, switch 3\n24.94 MHz: X7, coil E, "
+      "switch 3\n28.5 MHz: X8, coil E, switch 3"));
+  const Id test = add_test(shack, t);
+  struct Band {
+    const char* label;
+    const char* dial;
+    const char* lowest;
+    const char* shows;
+    const char* position;
+    const char* provisional;
+    const char* notes;
+  };
+  for (const Band& b :
+       {Band{"1.85 MHz", "1.8501 MHz", "0.3 uV", "S1", "SSB, wide", "", ""},
+        Band{"3.65 MHz", "3.6502 MHz", "0.2 uV", "S2", "SSB, wide", "", ""},
+        Band{"7.1 MHz", "7.1003 MHz", "0.2 uV", "S2", "SSB, wide", "",
+             "dial slips when turned fast"},
+        Band{"14.2 MHz", "14.1999 MHz", "0.2 uV", "S3", "SSB, wide", "", ""},
+        Band{"21.2 MHz", "", "nothing at -53 dBm", "S0", "SSB, wide", "",
+             "silent, no noise either"},
+        Band{"24.94 MHz", "24.9404 MHz", "2 uV", "S0", "SSB, wide", "cold, drifting", ""},
+        Band{"28.5 MHz", "28.5006 MHz", "0.8 uV", "S0", "SSB, wide", "", "switch crackles"}})
+    type_step(shack, test, method, b.label,
+              {{"Dial there", b.dial},
+               {"Lowest heard", b.lowest},
+               {"Shows", b.shows},
+               {"Mode or filter", b.position},
+               {"Provisional", b.provisional},
+               {"Notes", b.notes}},
               at);
   refresh_headline(shack, test);
 }

@@ -1,0 +1,61 @@
+#include "core/method/receiver/listen_run.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "core/error.h"
+#include "core/method/place_name.h"
+#include "core/method/receiver/sensitivity_settings.h"
+
+namespace heron {
+namespace {
+
+constexpr double kUsualDbm = -107.0;
+constexpr double kReadingS = 0.7;  ///< with the pause before it
+constexpr double kMostReadings = 60.0;
+constexpr double kDeafDbm = -53.0;  ///< 20 dB over S9
+
+double path_gain_db(const Evidence& evidence, double frequency_hz) {
+  if (!evidence.hookup || evidence.hookup->parts.empty()) return 0.0;
+  try {
+    return total_gain_db(*evidence.hookup, frequency_hz);
+  } catch (const InputError&) {
+    return 0.0;  // the figure refuses it, with its reason
+  }
+}
+
+}  // namespace
+
+RunRecipe listen_run(const Evidence& evidence) {
+  const ReceiverPlan plan = receiver_plan(evidence);
+  RunRecipe recipe;
+  recipe.stimulus = RunRecipe::Stimulus::carrier;
+  RunRecipe::Listen listen{kInputReading, kAudioOff, kAudioOn, kAudioHalf, {}};
+  listen.birdie = kBirdie;
+  listen.readings =
+      static_cast<int>(std::clamp(std::round(plan.listen_s / kReadingS), 2.0, kMostReadings));
+  for (const EvidenceStep& step : evidence.steps) {
+    auto& place = listen.places.emplace_back();
+    const Condition* own = find_condition(step.conditions, kReceiverFrequency);
+    const auto hz = own != nullptr ? std::optional(own->value) : named_frequency_hz(step.label);
+    if (!hz || !(*hz > 0.0)) continue;
+    const Condition* specified = find_condition(step.conditions, kSpecifiedSensitivity);
+    const double wanted = specified != nullptr     ? specified->value
+                          : plan.sensitivity.limit ? plan.sensitivity.limit->value
+                                                   : kUsualDbm;
+    // Of the generator: what the path takes away, and what the input makes of it.
+    const double before = -path_gain_db(evidence, *hz) - plan.point.shift_db;
+    place = {*hz, wanted + before, std::max(kDeafDbm, wanted) + before};
+  }
+  recipe.listen = std::move(listen);
+  if (plan.mode == "AM" || plan.mode == "FM") {
+    recipe.refusal = "In " + plan.mode + " the modulation has to be switched, not the carrier.";
+    recipe.what_to_do = "Read the meter without and with it, and type both";
+  } else if (plan.reads_db) {
+    recipe.refusal = "The voltmeter reads volts, the test expects decibels.";
+    recipe.what_to_do = "Choose a true RMS or an average-responding meter";
+  }
+  return recipe;
+}
+
+}  // namespace heron

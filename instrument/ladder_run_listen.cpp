@@ -1,0 +1,139 @@
+// How a run listens to a receiver: the generator is the source, a voltmeter reads the audio.
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+
+#include "core/method/receiver/audio_ratio.h"
+#include "core/quantity/format.h"
+#include "instrument/ladder_run.h"
+
+namespace heron {
+namespace {
+
+constexpr int kMostTries = 12;
+constexpr int kLooks = 2;           // of each try
+constexpr double kHalfDb = 6.0206;  // half of the voltage
+constexpr double kHeardDb = 1.0;    // less than that may be the noise itself
+constexpr double kUpDb = 20.0;      // where nothing is heard yet
+constexpr double kLeastDbm = -150.0;
+constexpr double kScanHz = 3000.0;
+constexpr double kScanStepHz = 500.0;
+
+double rise_db(const std::vector<double>& on, const std::vector<double>& off) {
+  return audio_level(on, false).db - audio_level(off, false).db;
+}
+
+}  // namespace
+
+std::vector<double> LadderRun::hear(const RunListen& how, int readings, std::size_t index,
+                                    RfGuard& guard, const std::stop_token& stop) {
+  std::vector<double> volts;
+  for (int i = 0; i < readings; ++i) {
+    time_.wait(how.apart_s, [&](double) { stay_alive(guard, stop); });
+    const double v = with_.voltmeter->ask_number(Role::voltmeter, "read");
+    if (!(v > 0.0))
+      throw step_refused(plan_.steps[index].setting,
+                         fmt::format("{} shows {} V", with_.voltmeter->name(), number_text(v, 3)),
+                         "Turn the volume up, and look whether audio reaches it");
+    volts.push_back(v);
+  }
+  return volts;
+}
+
+void LadderRun::scan(HeardStep& heard, std::size_t index, RfGuard& guard,
+                     const std::stop_token& stop) {
+  if (!events_.tune) return;
+  for (double beside = -kScanHz; beside <= kScanHz + 1.0; beside += kScanStepHz) {
+    events_.tune(index, beside);
+    const auto volts = hear(*plan_.steps[index].listen, kLooks, index, guard, stop);
+    heard.beside.emplace_back(beside, std::pow(10.0, audio_level(volts, false).db / 20.0));
+  }
+  events_.tune(index, 0.0);
+}
+
+void LadderRun::take_heard(std::size_t index, RfGuard& guard, const std::stop_token& stop) {
+  const RunStep step = plan_.steps[index];
+  const RunListen& how = *step.listen;
+  ScpiSession& generator = *with_.generator;
+  show(RunState::Kind::setting, index);
+  // Noise first: only a source that says it is off leaves it alone.
+  const bool was_off = switch_off(guard).empty();
+  if (!was_off)
+    throw InstrumentError(InstrumentFault::lost, generator.name(), "",
+                          "it does not confirm that it is off", "Switch it off by hand");
+  listen_to(stop);
+  RunStimulus carrier;
+  carrier.kind = RunStimulus::Kind::carrier;
+  carrier.carrier_hz = how.frequency_hz;
+  tell_stimulus(generator, carrier);
+  const double most = std::min(how.most_dbm, plan_.most_generator_dbm);
+  generator_dbm_ = std::clamp(how.first_dbm, kLeastDbm, most);
+  tell_level(generator, generator_dbm_);
+  generator.settle();
+  TakenStep taken;
+  taken.index = index;
+  taken.heard.emplace();
+  HeardStep& heard = *taken.heard;
+  time_.wait(plan_.settle_s, [&](double left) {
+    stay_alive(guard, stop);
+    show(RunState::Kind::settling, index, left);
+  });
+  show(RunState::Kind::taking, index, length_s(step));
+  scan(heard, index, guard, stop);
+  heard.off = hear(how, how.readings, index, guard, stop);
+
+  rf_ = RfState::on;
+  const double keyed_at_s = time_.now_s();
+  generator.tell(Role::generator, "output_on");
+  generator.settle();
+  const auto set = [&](double dbm) {
+    generator_dbm_ = dbm;
+    tell_level(generator, dbm);
+    generator.settle();
+    time_.wait(plan_.settle_s, [&](double left) {
+      stay_alive(guard, stop);
+      show(RunState::Kind::settling, index, left);
+    });
+  };
+  for (int i = 0;; ++i) {
+    show(RunState::Kind::checking, index);
+    const double rise = rise_db(hear(how, kLooks, index, guard, stop), heard.off);
+    if (rise >= how.lowest_db && rise <= how.highest_db) break;
+    const bool is_heard = rise >= kHeardDb;
+    heard.is_deaf = !is_heard && generator_dbm_ >= most;
+    if (heard.is_deaf) break;
+    const auto sn = sn_of_sn_n(rise);
+    const double wanted = *sn_of_sn_n(0.5 * (how.lowest_db + how.highest_db));
+    const double missing = is_heard && sn ? wanted - *sn : kUpDb;
+    const double next = std::clamp(generator_dbm_ + missing, kLeastDbm, most);
+    if (i + 1 == kMostTries || next == generator_dbm_)
+      throw step_refused(
+          step.setting,
+          fmt::format("(S+N)/N stays at {} dB, whatever the level", number_text(rise, 1)),
+          "Switch the AGC off, and look for a birdie or another station there");
+    set(next);
+  }
+  show(RunState::Kind::taking, index, length_s(step));
+  taken.generator_dbm = generator_dbm_;
+  heard.on = hear(how, how.readings, index, guard, stop);
+  if (!heard.is_deaf) {
+    set(taken.generator_dbm - kHalfDb);
+    show(RunState::Kind::taking, index, length_s(step));
+    heard.half = hear(how, how.readings, index, guard, stop);
+  }
+  stay_alive(guard, stop);
+  const bool is_confirmed = switch_off(guard).empty();
+  taken.keyed_s = time_.now_s() - keyed_at_s;
+  taken.shown_by = with_.voltmeter->name();
+  taken.driven_by = generator.name();
+  events_.taken(std::move(taken));
+  {
+    const std::scoped_lock lock(mutex_);
+    leave(index);
+  }
+  if (!is_confirmed)
+    throw InstrumentError(InstrumentFault::lost, generator.name(), "",
+                          "it does not confirm that it is off", "Switch it off by hand");
+}
+
+}  // namespace heron

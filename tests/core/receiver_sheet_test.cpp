@@ -1,0 +1,394 @@
+// What the sheets of a receiver say of evidence as it is typed, recorded or heard live.
+#include <QtTest>
+#include <random>
+
+#include "core/method/method.h"
+#include "core/method/receiver/band_survey.h"
+#include "core/method/receiver/indicator_method.h"
+#include "core/method/receiver/listen_run.h"
+#include "core/method/receiver/receiver_audio.h"
+#include "core/method/receiver/receiver_grid.h"
+#include "core/method/receiver/sensitivity_method.h"
+#include "core/method/receiver/sensitivity_settings.h"
+#include "core/method/receiver/shared_parts.h"
+#include "core/signal/memory_capture.h"
+#include "tests/core/said.h"
+
+using namespace heron;
+using namespace heron::testing;
+
+namespace {
+
+/// A step as somebody types it: heads of the method's fields and what stands under them.
+EvidenceStep typed(const Method& method, const char* label,
+                   const std::vector<std::pair<const char*, const char*>>& cells) {
+  EvidenceStep s;
+  s.label = label;
+  for (const auto& [head, text] : cells) {
+    const auto field = std::find_if(method.fields.begin(), method.fields.end(),
+                                    [&, h = head](const TypedField& f) { return f.head == h; });
+    if (field == method.fields.end()) qFatal("no field %s", head);
+    if (field->kind == TypedField::Kind::condition)
+      s.conditions.push_back(condition_typed(*field, text));
+    else
+      s.readings.push_back(read_typed(*field, text));
+  }
+  return s;
+}
+
+Evidence evidence_of(const Method& method) {
+  Evidence e;
+  e.settings[std::string(method.settings_key)] = method.usual_settings();
+  return e;
+}
+
+Part pad(double loss_db) {
+  Part p;
+  p.name = "pad";
+  p.kind = "attenuator";
+  p.gain = Gain(-loss_db);
+  p.u_db = 0.1;
+  return p;
+}
+
+const Remark* find_remark(const Result& r, const std::string& code) {
+  const auto found = std::find_if(r.remarks.begin(), r.remarks.end(),
+                                  [&](const Remark& m) { return m.code == code; });
+  return found == r.remarks.end() ? nullptr : &*found;
+}
+
+/// Six seconds of white noise with one or two tones.
+std::shared_ptr<const ReceiverAudio> recorded(double tone_hz, double tone, double other_hz,
+                                              double other, std::uint64_t seed) {
+  constexpr double kRate = 8000.0;
+  std::vector<float> x(static_cast<std::size_t>(6.0 * kRate));
+  std::mt19937_64 random(seed);
+  std::normal_distribution<double> normal(0.0, 0.05);
+  for (std::size_t i = 0; i < x.size(); ++i) {
+    const double t = 2.0 * 3.14159265358979 * static_cast<double>(i) / kRate;
+    x[i] = static_cast<float>(normal(random) + tone * std::sin(tone_hz * t) +
+                              other * std::sin(other_hz * t));
+  }
+  return std::make_shared<const ReceiverAudio>(
+      receiver_audio(memory_capture(std::move(x), kRate, "audio.wav")));
+}
+
+}  // namespace
+
+class ReceiverSheetsTest : public QObject {
+  Q_OBJECT
+
+ private slots:
+  void a_live_run_begins_where_it_is_specified() {
+    const Method& m = sensitivity_method();
+    Evidence e = evidence_of(m);
+    e.limit = Limit{"own", Sense::at_most, -113.0, "dBm", "", 20.0};
+    e.steps = {typed(m, "14.2 MHz", {}), typed(m, "21.2 MHz", {{"Specified", "-107 dBm"}}),
+               typed(m, "somewhere", {})};
+    e.hookup.emplace();
+    e.hookup->parts = {pad(20.0)};
+    RunRecipe recipe = m.run(e);
+    QVERIFY(recipe.refusal.empty() && recipe.listen);
+    QCOMPARE(recipe.listen->places.size(), 3U);
+    QCOMPARE(recipe.listen->places[0]->first_dbm, -93.0);
+    QCOMPARE(recipe.listen->places[1]->first_dbm, -87.0);
+    QCOMPARE(recipe.listen->places[0]->most_dbm, -33.0);
+    QCOMPARE(recipe.listen->places[0]->frequency_hz, 14.2e6);
+    QVERIFY(!recipe.listen->places[2]);
+    // At a high impedance the same level at the dial is twice the voltage.
+    e.settings["sensitivity"]["impedance"] = "high";
+    QVERIFY(std::abs(m.run(e).listen->places[0]->first_dbm + 99.02) < 0.01);
+    e.settings["sensitivity"]["mode"] = "am";
+    QVERIFY(m.run(e).refusal.find("modulation") != std::string::npos);
+  }
+
+  void the_way_of_the_signal_ends_at_the_receiver() {
+    const Method& m = sensitivity_method();
+    Evidence e = evidence_of(m);
+    QCOMPARE(m.evaluate(e).level_plan.size(), 3U);
+    e.hookup.emplace();
+    e.hookup->parts = {pad(20.0)};
+    e.steps = {typed(m, "14.2 MHz",
+                     {{"Level", "100 uV emf"},
+                      {"Noise only", "48 50 49 mV"},
+                      {"Tone and noise", "127 126 128 mV"}})};
+    const auto plans = m.evaluate(e).item_level_plans;
+    QCOMPARE(plans.size(), 1U);
+    const auto& plan = plans.front();
+    QCOMPARE(plan.size(), 4U);
+    QCOMPARE(plan[0].line, std::string("100 \u00b5V EMF on the dial"));
+    // 100 uV EMF are 50 uV PD, -73 dBm; the pad takes 20 dB.
+    QVERIFY(std::abs(plan[0].level->value + 73.01) < 0.01);
+    QVERIFY(std::abs(plan[1].level->value + 93.01) < 0.01);
+    QVERIFY(plan[1].level->expanded() > plan[0].level->expanded());
+    QVERIFY(plan[2].name.empty());  // the device
+    QCOMPARE(plan[2].said, std::string("127 mV"));
+    QVERIFY(plan[2].said_under.find("noise 49") == 0);
+  }
+
+  void a_band_once_more_tells_whether_anything_changed() {
+    const Method& m = sensitivity_method();
+    Evidence e = evidence_of(m);
+    const auto band = [&](const char* label, const char* on) {
+      return typed(
+          m, label,
+          {{"Level", "-113 dBm"}, {"Noise only", "50 51 49 50 mV"}, {"Tone and noise", on}});
+    };
+    e.steps = {band("14.2 MHz", "158 157 159 158 mV"),
+               band("14.2 MHz, after", "157 158 159 157 mV")};
+    Result r = m.evaluate(e);
+    QVERIFY(find_remark(r, "after") != nullptr);
+    QVERIFY2(find_remark(r, "after")->text.find("no difference") != std::string::npos,
+             find_remark(r, "after")->text.c_str());
+    e.steps[1] = band("14.2 MHz, after", "110 111 109 110 mV");
+    r = m.evaluate(e);
+    QVERIFY(find_remark(r, "after")->text.find("hears less") != std::string::npos);
+    QCOMPARE(find_remark(r, "after")->severity, Severity::caution);
+    e.steps.erase(e.steps.begin());
+    QVERIFY(find_remark(m.evaluate(e), "no_before") != nullptr);
+  }
+
+  void what_the_set_up_picks_up_is_told() {
+    const Method& m = sensitivity_method();
+    Evidence e = evidence_of(m);
+    const auto with = [&](const char* zero) {
+      e.steps = {typed(m, "14.2 MHz",
+                       {{"Level", "-113 dBm"},
+                        {"Noise only", "50 51 49 mV"},
+                        {"Tone and noise", "158 157 159 mV"},
+                        {"Volume down", zero}})};
+      return m.evaluate(e);
+    };
+    QVERIFY(find_remark(with("2 mV"), "baseline") == nullptr);
+    QVERIFY(find_remark(with("20 mV"), "baseline") != nullptr);
+  }
+
+  void frequencies_of_one_band_make_a_curve_over_it() {
+    const Method& m = sensitivity_method();
+    Evidence e = evidence_of(m);
+    const std::pair<const char*, const char*> bands[] = {{"7.1 MHz", "158 157 159 mV"},
+                                                         {"14.0 MHz", "140 141 139 mV"},
+                                                         {"14.175 MHz", "158 157 159 mV"},
+                                                         {"14.35 MHz", "139 140 141 mV"}};
+    for (const auto& [label, on] : bands)
+      e.steps.push_back(
+          typed(m, label,
+                {{"Level", "-113 dBm"}, {"Noise only", "50 51 49 mV"}, {"Tone and noise", on}}));
+    const Plot plot = m.evaluate(e).plots.front();
+    QCOMPARE(plot.panels.size(), 2U);
+    const PlotLayer& curve = plot.panels[1].layers.front();
+    QCOMPARE(curve.points.size(), 3U);
+    QCOMPARE(curve.points[1].x, 14.175);
+    // It falls towards both edges.
+    QVERIFY(curve.points[0].y > curve.points[1].y + 0.5);
+    QVERIFY(curve.points[2].y > curve.points[1].y + 0.5);
+    e.steps.pop_back();
+    QCOMPARE(m.evaluate(e).plots.front().panels.size(), 1U);
+  }
+
+  void a_recorded_pitch_tells_the_dial_and_noise_its_birdie() {
+    const Method& m = sensitivity_method();
+    Evidence e = evidence_of(m);
+    EvidenceStep noise = typed(m, "14.2 MHz, noise", {});
+    noise.analysis = recorded(0.0, 0.0, 0.0, 0.0, 1);
+    EvidenceStep signal = typed(m, "14.2 MHz", {{"Level", "-113 dBm"}, {"Dial", "14.199 MHz"}});
+    signal.analysis = recorded(912.0, 0.2, 0.0, 0.0, 2);
+    e.steps = {noise, signal};
+    Result r = m.evaluate(e);
+    const auto& heads = r.tables.front().columns;
+    QVERIFY(std::any_of(heads.begin(), heads.end(),
+                        [](const TableColumn& c) { return c.id == "sinad"; }));
+    for (const auto& row : r.tables.front().rows) QCOMPARE(row.cells.size(), heads.size());
+    QVERIFY(find_remark(r, "dial") != nullptr);  // nobody knows how good the generator is
+    e.settings["sensitivity"]["generator_ppm"] = 0.5;
+    r = m.evaluate(e);
+    QVERIFY(find_remark(r, "dial") == nullptr);
+    const auto figure =
+        std::find_if(r.step_figures.begin(), r.step_figures.end(),
+                     [](const StepFigure& f) { return f.figure.id == "dial_error"; });
+    QVERIFY(figure != r.step_figures.end());
+    // 14.2 MHz less 14.199 MHz less 912 Hz: 88 Hz high.
+    QVERIFY(std::abs(figure->figure.value - 88.0 / 14.2) < 0.05);
+    QVERIFY(figure->figure.expanded() > 0.57 && figure->figure.expanded() < 0.9);
+    // The grid reads it where no test of its own does.
+    Evidence grid = evidence_of(receiver_grid_method());
+    grid.neighbours = {{"sensitivity", std::make_shared<const Evidence>(e), 7}};
+    const ResultTable t = receiver_grid_method().evaluate(grid).tables.front();
+    const auto dial = std::find_if(t.columns.begin(), t.columns.end(),
+                                   [](const TableColumn& c) { return c.id == "reference"; });
+    QVERIFY(dial != t.columns.end());
+    const TableCell& cell =
+        t.rows.front().cells[static_cast<std::size_t>(dial - t.columns.begin())];
+    QVERIFY(cell.figure && cell.opens && cell.opens->test == 7);
+    QVERIFY(find_remark(r, "birdie") == nullptr);
+    e.steps[0].analysis = recorded(0.0, 0.0, 1734.0, 0.06, 3);
+    const Remark* birdie = find_remark(r = m.evaluate(e), "birdie");
+    QVERIFY(birdie != nullptr && birdie->text.find("1734 Hz") != std::string::npos);
+  }
+
+  void an_attenuator_is_measured_by_substitution() {
+    const Method& m = indicator_method();
+    Evidence e = evidence_of(m);
+    const auto read = [&](const char* label, const char* level) {
+      return typed(m, label, {{"Level", level}});
+    };
+    e.steps = {read("14.2 MHz, S5", "-96"), read("14.2 MHz, S9", "-73.0"),
+               read("14.2 MHz, S9, attenuator 20 dB", "-55.6"),
+               read("14.2 MHz, S7, att 10 dB", "-70")};
+    const Result r = m.evaluate(e);
+    const auto figure =
+        std::find_if(r.step_figures.begin(), r.step_figures.end(),
+                     [](const StepFigure& f) { return f.figure.id == "attenuator_step"; });
+    QVERIFY(figure != r.step_figures.end());
+    QVERIFY(std::abs(figure->figure.value - 17.4) < 1e-9);
+    QVERIFY(figure->figure.expanded() > 0.8 && figure->figure.expanded() < 1.1);
+    QVERIFY(find_remark(r, "attenuator_off") != nullptr);
+    QVERIFY(find_remark(r, "attenuator") != nullptr);  // S7 was not read without it
+    QVERIFY(std::any_of(r.tables.begin(), r.tables.end(),
+                        [](const ResultTable& t) { return t.tab == "attenuator"; }));
+    // It is no point of the scale.
+    QCOMPARE(r.plots.front().panels.front().layers.back().points.size(), 2U);
+  }
+
+  void once_s9_was_moved_every_band_is_read_again() {
+    const Method& m = indicator_method();
+    Evidence e = evidence_of(m);
+    e.limit = Limit{"one unit", Sense::within, 6.0, "dB", "", 10.0};
+    const auto read = [&](const char* label, const char* level) {
+      e.steps.push_back(typed(m, label, {{"Level", level}}));
+    };
+    for (const char* band : {"7.1 MHz", "14.2 MHz"}) {
+      read((std::string(band) + ", S7").c_str(), "-90");
+      read((std::string(band) + ", S9").c_str(), "-80");
+    }
+    QVERIFY(find_remark(m.evaluate(e), "again") == nullptr);
+    read("14.2 MHz, S7, after", "-84");
+    read("14.2 MHz, S9, after", "-73.4");
+    const Result r = m.evaluate(e);
+    QVERIFY(find_remark(r, "again") != nullptr);
+    QVERIFY(find_remark(r, "again")->text.find("7.1 MHz") != std::string::npos);
+    QVERIFY(find_remark(r, "again")->text.find("14.2 MHz") == std::string::npos);
+    QVERIFY(find_remark(r, "one_sensitivity") != nullptr);
+    const auto s9 = std::find_if(
+        r.step_figures.begin(), r.step_figures.end(),
+        [](const StepFigure& f) { return f.figure.id == "s9_level" && f.step == "14.2 MHz"; });
+    QVERIFY(s9 != r.step_figures.end());
+    QVERIFY(std::abs(s9->figure.value + 73.4) < 1e-9);  // as it is now
+  }
+
+  void a_change_that_was_read_off_it_is_what_its_scale_makes_of_it() {
+    const Method& m = indicator_method();
+    Evidence e = evidence_of(m);
+    const std::pair<const char*, const char*> all[] = {
+        {"S5", "-96.2"}, {"S9", "-78.4"}, {"S9+20", "-59.8"}};
+    for (const auto& [reading, level] : all)
+      e.steps.push_back(
+          typed(m, (std::string("14.2 MHz, ") + reading).c_str(), {{"Level", level}}));
+    const auto field = std::find_if(m.settings.begin(), m.settings.end(),
+                                    [](const SettingField& f) { return f.key == "change"; });
+    QVERIFY(field != m.settings.end());
+    e.settings["indicator"]["change"] = field->text.parse("S5 to S9+20");
+    QCOMPARE(field->text.written(e.settings["indicator"]["change"]), std::string("S5 to S9+20"));
+    const Result r = m.evaluate(e);
+    // It reads 24 + 20 dB; 17.8 + 18.6 dB it is.
+    QVERIFY2(
+        find_remark(r, "change")->text.find("reads 44 dB and truly is 36 \u00b1 1 dB") != std::string::npos,
+        find_remark(r, "change")->text.c_str());
+    e.settings["indicator"]["change"] = field->text.parse("S1 to S9");
+    QVERIFY(find_remark(m.evaluate(e), "change")->text.find("beyond") != std::string::npos);
+    for (const char* bad : {"S5", "S5 to loud", "3 to 5"})
+      QVERIFY2(!refusal([&] { field->text.parse(bad); }).isEmpty(), bad);
+  }
+
+  void a_card_says_what_readings_are() {
+    const Method& m = indicator_method();
+    Evidence e = evidence_of(m);
+    const std::pair<const char*, const char*> all[] = {
+        {"S1", "-110.5"}, {"S5", "-96.2"}, {"S9", "-78.4"}, {"S9+20", "-59.8"}};
+    for (const auto& [reading, level] : all)
+      e.steps.push_back(
+          typed(m, (std::string("14.2 MHz, ") + reading).c_str(), {{"Level", level}}));
+    const auto card = m.evaluate(e).print_card;
+    QVERIFY(card.has_value());
+    QCOMPARE(card->rows.front(), std::pair(std::string("S1"), std::string("\u2212110")));
+    QVERIFY(std::find(card->rows.begin(), card->rows.end(),
+                      std::pair(std::string("S9"), std::string("\u221278"))) != card->rows.end());
+    QVERIFY(card->rows.size() <= 10U);
+    QVERIFY(card->foot.find("\u00b1 1 dB") == 0);
+    e.steps.resize(1);
+    QVERIFY(!m.evaluate(e).print_card);
+  }
+
+  void a_first_hearing_says_what_hears_and_guesses_nothing() {
+    const Method& m = band_survey_method();
+    Evidence e = evidence_of(m);
+    QVERIFY(m.evaluate(e).plots.front().empty_words.find("Nothing heard yet") == 0);
+    e.steps = {typed(m, "14.2 MHz",
+                     {{"Dial there", "14.2012 MHz"},
+                      {"Lowest heard", "-118 dBm"},
+                      {"Shows", "S2"},
+                      {"Mode or filter", "SSB, wide"},
+                      {"Notes", "crackles when tapped"}}),
+               typed(m, "21.2 MHz", {{"Lowest heard", "nothing at -40 dBm"}}),
+               typed(m, "24.94 MHz", {{"Lowest heard", "2 uV"}, {"Provisional", "cold"}}),
+               typed(m, "28.5 MHz", {})};
+    Result r = m.evaluate(e);
+    QCOMPARE(r.answers.size(), 3U);
+    QVERIFY(r.answers.front().where == "24.94 MHz");  // the weakest that hears
+    QCOMPARE(r.answers.back().figure.value, -40.0);
+    QCOMPARE(r.answers.back().figure.bound, Bound::lower);
+    QVERIFY(r.answers.front().sentence.find("2 of 3 bands hear") == 0);
+    QVERIFY(!r.answers.front().judgement);
+    QCOMPARE(r.tables.front().rows[0].cells[2].text, std::string("\u22121200"));
+    QVERIFY(r.tables.front().rows[0].cells[6].text.find("crackles") == 0);
+    QVERIFY(r.tables.front().rows[2].cells[6].text.find("provisional: cold") == 0);
+    QVERIFY(find_remark(r, "deaf") != nullptr && find_remark(r, "suspect") == nullptr);
+    QVERIFY(find_remark(r, "provisional") != nullptr);
+    e.settings["survey"]["parts"] =
+        to_json(parse_band_parts("21.2 MHz: X6, coil E\n24.94 MHz: X7, coil E"));
+    r = m.evaluate(e);
+    QVERIFY(find_remark(r, "suspect") != nullptr);
+    QVERIFY(find_remark(r, "suspect")->text.find("X6") != std::string::npos);
+  }
+
+  void the_grid_says_what_is_next_and_what_either_order_costs() {
+    const Method& grid = receiver_grid_method();
+    const Method& s = sensitivity_method();
+    auto heard = std::make_shared<Evidence>(evidence_of(s));
+    const auto band = [&](const char* label) {
+      return typed(s, label,
+                   {{"Level", "-113 dBm"},
+                    {"Noise only", "50 51 49 mV"},
+                    {"Tone and noise", "158 157 159 mV"}});
+    };
+    heard->steps = {band("7.1 MHz"), band("14.2 MHz")};
+    const Method& conversion = *find_method("conversion");
+    auto gains = std::make_shared<Evidence>(evidence_of(conversion));
+    auto shown = std::make_shared<Evidence>(evidence_of(indicator_method()));
+    Evidence e = evidence_of(grid);
+    e.neighbours = {{"sensitivity", heard, 1}, {"indicator", shown, 2}, {"conversion", gains, 3}};
+    const auto next = [&](const Result& r) {
+      for (const auto& row : r.tables.front().rows)
+        for (std::size_t c = 0; c < row.cells.size(); ++c)
+          if (row.cells[c].text == "measure next")
+            return row.cells.front().text + ", " + r.tables.front().columns[c].id;
+      return std::string();
+    };
+    Result r = grid.evaluate(e);
+    // S9 on both bands, then gain on both: 4 + 4 minutes and one change; by band two more.
+    QCOMPARE(next(r), std::string("7.1 MHz, indicator"));
+    QCOMPARE(r.figure_cards.front().value, std::string("S9, 7.1 MHz"));
+    QCOMPARE(r.figure_cards.front().caption, std::string("by test 12 min, by band 20 min"));
+    QCOMPARE(r.tables.front().rows[0].cells[2].opens->test, 2);
+    QCOMPARE(r.tables.front().rows[0].cells[1].opens->test, 1);
+    for (const char* reading : {"7.1 MHz, S9", "7.1 MHz, S7"})
+      shown->steps.push_back(
+          typed(indicator_method(), reading, {{"Level", reading[10] == '9' ? "-73" : "-85"}}));
+    QCOMPARE(next(grid.evaluate(e)), std::string("14.2 MHz, indicator"));
+    e.settings["receiver"]["fill_by"] = "band";
+    QCOMPARE(next(grid.evaluate(e)), std::string("7.1 MHz, conversion"));
+  }
+};
+
+QTEST_APPLESS_MAIN(ReceiverSheetsTest)
+#include "receiver_sheet_test.moc"

@@ -1,0 +1,170 @@
+#include <cmath>
+
+#include "core/method/receiver/audio_ratio.h"
+#include "core/quantity/levels.h"
+#include "tests/instrument/run_stage.h"
+
+using namespace heron;
+using namespace heron::testing;
+
+/// A receiver between a generator and a voltmeter, band by band.
+class ListenRunTest : public QObject {
+  Q_OBJECT
+
+  static sim::SimConfig receiver_bench(sim::ReceiverDesign design = {}) {
+    sim::SimConfig c;
+    c.time_factor = 400.0;
+    Part pad;
+    pad.name = "pad";
+    pad.kind = "attenuator";
+    pad.gain = Gain(-20.0);
+    c.chain.parts.push_back(pad);
+    c.receiver = std::move(design);
+    return c;
+  }
+  static void plan_bands(Stage& stage, const std::vector<double>& bands_hz) {
+    stage.plan.steps.clear();
+    stage.plan.chain = {};
+    stage.plan.most_generator_dbm = -10.0;
+    for (const double hz : bands_hz) {
+      RunStep s;
+      s.setting = QString("%1 MHz").arg(hz / 1e6).toStdString();
+      s.listen = RunListen{hz, -93.0, -33.0};
+      stage.plan.steps.push_back(s);
+    }
+    stage.tune = [&stage](std::size_t i, double moved_hz) {
+      stage.was_keyed_at_switch = stage.was_keyed_at_switch || stage.server.bench().is_keyed();
+      stage.server.bench().set_dial(stage.plan.steps[i].listen->frequency_hz - 1000.0 + moved_hz);
+    };
+  }
+  static double rise_db(const HeardStep& heard) {
+    return audio_level(heard.on, false).db - audio_level(heard.off, false).db;
+  }
+
+ private slots:
+  void each_band_is_heard_at_a_level_that_tells() {
+    Stage stage(receiver_bench());
+    plan_bands(stage, {3.65e6, 7.1e6, 14.2e6, 24.94e6});
+    stage.start();
+    stage.go_on_to_the_end();
+    QVERIFY2(stage.is_complete, stage.what.c_str());
+    QVERIFY(!stage.server.bench().is_keyed());
+    QVERIFY(!stage.was_keyed_at_switch);
+    QCOMPARE(stage.pauses_met, 0);
+    QCOMPARE(stage.taken.size(), std::size_t{4});
+    const sim::SimTruth hidden = stage.server.bench().truth();
+    for (const TakenStep& taken : stage.taken) {
+      const HeardStep& heard = *taken.heard;
+      QCOMPARE(heard.off.size(), std::size_t{6});
+      QCOMPARE(heard.on.size(), std::size_t{6});
+      QCOMPARE(heard.half.size(), std::size_t{6});
+      QVERIFY(!heard.is_deaf);
+      const double hz = stage.plan.steps[taken.index].listen->frequency_hz;
+      sim::Receiver truth{sim::ReceiverDesign{}};
+      truth.tune(hz - 1000.0);
+      const auto at = truth.audio(
+          sim::Receiver::Signal{hz, taken.generator_dbm - 20.0 + hidden.generator_error_db});
+      const double true_rise = db_from_power_ratio(1.0 + std::pow(at.tone_v / at.noise_v, 2.0));
+      QVERIFY2(true_rise > 6.0 && true_rise < 14.0, qPrintable(QString::number(true_rise)));
+      // Six readings of each, with 0.16 dB of scatter.
+      QVERIFY2(std::abs(rise_db(heard) - true_rise) < 0.6,
+               qPrintable(QString("%1 against %2").arg(rise_db(heard)).arg(true_rise)));
+      const double half = audio_level(heard.half, false).db - audio_level(heard.off, false).db;
+      QVERIFY(std::abs(*sn_of_sn_n(rise_db(heard)) - *sn_of_sn_n(half) - 6.02) < 1.5);
+    }
+    // Nothing whistles there.
+    for (const TakenStep& taken : stage.taken) {
+      QCOMPARE(taken.heard->beside.size(), std::size_t{13});
+      for (const auto& [moved_hz, volts] : taken.heard->beside) {
+        const double over = 20.0 * std::log10(volts) - audio_level(taken.heard->off, false).db;
+        QVERIFY(std::abs(over) < 1.2);
+      }
+    }
+    // The weakest band needed the most.
+    QVERIFY(stage.taken[3].generator_dbm > stage.taken[2].generator_dbm + 5.0);
+  }
+
+  void a_dead_band_is_told_and_the_run_goes_on() {
+    sim::ReceiverDesign design;
+    design.bands[4].is_dead = true;
+    Stage stage(receiver_bench(design));
+    plan_bands(stage, {14.2e6, 7.1e6});
+    stage.start();
+    stage.go_on_to_the_end();
+    QVERIFY2(stage.is_complete, stage.what.c_str());
+    QVERIFY(stage.taken[0].heard->is_deaf);
+    QVERIFY(stage.taken[0].heard->half.empty());
+    QCOMPARE(stage.taken[0].generator_dbm, -33.0);
+    QVERIFY(!stage.taken[1].heard->is_deaf);
+  }
+
+  void a_birdie_is_met_on_its_way() {
+    Stage stage(receiver_bench());
+    plan_bands(stage, {10.12e6});
+    stage.start();
+    stage.go_on_to_the_end();
+    QVERIFY2(stage.is_complete, stage.what.c_str());
+    const HeardStep& heard = *stage.taken.front().heard;
+    // At 10.1213 MHz: a pitch of 2300 Hz at the step, out of the filter at both ends of the scan.
+    QVERIFY(audio_level(heard.off, false).db - 20.0 * std::log10(heard.beside.front().second) >
+            6.0);
+    QVERIFY(audio_level(heard.off, false).db - 20.0 * std::log10(heard.beside.back().second) > 6.0);
+  }
+
+  /// Where a station stands beside, no level helps: it pauses and says what may be wrong.
+  void a_ratio_that_stays_is_told() {
+    sim::ReceiverDesign design;
+    design.agc_from_dbm = -140.0;  // regulates its own noise away
+    Stage stage(receiver_bench(design));
+    plan_bands(stage, {14.2e6});
+    stage.start();
+    QTRY_VERIFY_WITH_TIMEOUT(stage.is_waiting() || stage.is_over, 30000);
+    QCOMPARE(stage.now(), RunState::Kind::paused);
+    QVERIFY2(stage.what.find("AGC") != std::string::npos || stage.what.find("(S+N)/N") == 0,
+             stage.what.c_str());
+    QVERIFY(!stage.server.bench().is_keyed());
+    stage.run_thread.request_stop();
+    QTRY_VERIFY_WITH_TIMEOUT(stage.is_over, 20000);
+  }
+
+  void somebody_is_asked_to_tune_with_rf_off() {
+    Stage stage(receiver_bench());
+    plan_bands(stage, {7.1e6, 14.2e6});
+    stage.tune = nullptr;
+    for (RunStep& s : stage.plan.steps) s.prompt = "Tune to " + s.setting;
+    stage.start();
+    for (const double hz : {7.1e6, 14.2e6}) {
+      QTRY_VERIFY_WITH_TIMEOUT(stage.now() == RunState::Kind::switching, 30000);
+      QVERIFY(stage.last.prompt.find("Tune to ") == 0);
+      QVERIFY(!stage.server.bench().is_keyed());
+      stage.server.bench().set_dial(hz - 1000.0);
+      {
+        const std::scoped_lock lock(stage.mutex);
+        stage.kind = RunState::Kind::setting;
+      }
+      stage.run.load()->resume();
+    }
+    QTRY_VERIFY_WITH_TIMEOUT(stage.is_over, 30000);
+    QVERIFY2(stage.is_complete, stage.what.c_str());
+    QCOMPARE(stage.taken.size(), std::size_t{2});
+  }
+
+  void a_voltmeter_that_fails_switches_rf_off() {
+    Stage stage(receiver_bench());
+    plan_bands(stage, {7.1e6, 14.2e6});
+    stage.pulled_while_taking = "voltmeter";
+    stage.pulled_at_step = 1;
+    stage.start();
+    QTRY_VERIFY_WITH_TIMEOUT(stage.is_waiting() || stage.is_over, 30000);
+    QCOMPARE(stage.now(), RunState::Kind::paused);
+    QCOMPARE(stage.instrument, std::string("voltmeter"));
+    QVERIFY(!stage.server.bench().is_keyed());
+    QCOMPARE(stage.count(), std::size_t{1});  // what was heard is kept
+    stage.run_thread.request_stop();
+    QTRY_VERIFY_WITH_TIMEOUT(stage.is_over, 20000);
+    QVERIFY(!stage.server.bench().is_keyed());
+  }
+};
+
+QTEST_GUILESS_MAIN(ListenRunTest)
+#include "listen_run_test.moc"
