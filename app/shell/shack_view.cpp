@@ -12,6 +12,7 @@
 #include "app/table/table_head.h"
 #include "app/theme/qt_text.h"
 #include "app/widget/card.h"
+#include "app/widget/offer_card.h"
 #include "app/widget/words.h"
 #include "core/error.h"
 #include "core/quantity/format.h"
@@ -95,7 +96,11 @@ ShackView::ShackView(Session& session, QWidget* parent)
   matrix_->keep_slack(60);
   static_cast<TableHead*>(matrix_->horizontalHeader())->set_left(true);
   inside->addWidget(matrix_, 1);
+  matrix_card_ = card;
   column->addWidget(card, 1);
+  first_steps_ = make_first_steps();
+  column->addWidget(first_steps_, 1);
+  first_steps_->hide();
 
   auto* cards = new QHBoxLayout;
   cards->setSpacing(8);
@@ -132,12 +137,45 @@ ShackView::ShackView(Session& session, QWidget* parent)
   connect(recent_, &ShackList::chosen, this, &ShackView::evaluation_asked);
 }
 
+QWidget* ShackView::make_first_steps() {
+  auto* all = new QWidget;
+  auto* column = new QVBoxLayout(all);
+  column->setContentsMargins(0, 6, 0, 6);
+  column->setSpacing(10);
+  auto* device = new PushButton(tr("Add a device"), ButtonRank::primary);
+  connect(device, &QAbstractButton::clicked, this, &ShackView::device_asked);
+  column->addWidget(new OfferCard(
+      device, tr("1  What do you want to measure?"),
+      tr("A transceiver, an amplifier, a receiver, a synthesizer: its name and kind are enough to "
+         "begin with. Its kind says which tests it usually gets.")));
+  auto* bench = new PushButton(tr("Go to the bench"), ButtonRank::secondary);
+  connect(bench, &QAbstractButton::clicked, this, &ShackView::bench_asked);
+  column->addWidget(new OfferCard(
+      bench, tr("2  What stands between it and you?"),
+      tr("Pads, loads, couplers and instruments, each with its loss, its rating and its \u00b1. "
+         "They can come later: then figures are told without what the hook-up adds.")));
+  auto* type = new PushButton(tr("Add a device first"), ButtonRank::secondary);
+  type->setEnabled(false);
+  column->addWidget(new OfferCard(
+      type, tr("3  Measure"),
+      tr("Type what meters show, drop a recording on the sheet, or let instruments do it. Each "
+         "figure says how sure it is, and whether it is good enough.")));
+  column->addStretch(1);
+  return all;
+}
+
 void ShackView::refresh() {
   if (!session_.is_open()) return;
   const int row = std::max(0, matrix_->chosen_row());
   model_->load(session_.shack(), static_cast<ShackModel::Filter>(filter_->current()));
   matrix_->choose_row(std::min(row, model_->rowCount() - 1));
   const auto count = model_->all_rows().size();
+  matrix_card_->setVisible(count > 0);
+  first_steps_->setVisible(count == 0);
+  start_->setVisible(count > 0);
+  add_device_->setVisible(count > 0);
+  due_->setVisible(count > 0);
+  recent_->setVisible(count > 0);
   if (count == 0) {
     summary_->setText(tr("Nothing here yet: add the first device."));
   } else {

@@ -26,6 +26,7 @@ class ShackView : public QWidget {
   void evaluation_asked(long long evaluation, long long test);
   void new_evaluation_asked(long long device);
   void device_asked();
+  void bench_asked();
   void device_edit_asked(long long device);
   void device_removal_asked(long long device);
 
@@ -36,12 +37,15 @@ class ShackView : public QWidget {
   void open_row(int row, int column);
   void show_row_menu(const QPoint& at);
   void lay_out_columns();
+  QWidget* make_first_steps();
   Session& session_;
   QLabel* summary_;
   PushButton* start_;
   PushButton* add_device_;
   Segmented* filter_;
   FigureTable* matrix_;
+  QWidget* matrix_card_ = nullptr;
+  QWidget* first_steps_ = nullptr;  ///< in its place while there is no device
   ShackModel* model_;
   class ShackList* due_;
   class ShackList* recent_;
