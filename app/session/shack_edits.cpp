@@ -8,19 +8,19 @@
 namespace heron {
 namespace {
 
-/// Every evaluation begins with one test, so that there is something to do on it.
-void add_first_test(Shack& shack, Id evaluation) {
+/// As somebody would add it, to be filled.
+void add_planned_test(Shack& shack, Id evaluation, const Characteristic& first) {
   Test t;
   t.evaluation_id = evaluation;
-  const Characteristic& first = first_characteristic();
   t.characteristic = first.id;
-  t.title = first.title;
+  t.title = first.test;
   for (const SpecLine& line :
        device(shack, heron::evaluation(shack, evaluation).device_id).specification) {
     if (line.characteristic == t.characteristic) t.limit = line.limit;
   }
   const Id test = add_test(shack, t);
-  const std::string step(find_method(first.id)->first_step);
+  const Method* method = find_method(first.id);
+  const std::string step(method != nullptr ? method->first_step : std::string_view());
   if (!step.empty()) add_step(shack, test, step);
 }
 
@@ -40,7 +40,7 @@ Id ShackEdits::add_device(const Device& device, const QString& first_evaluation)
         *id = heron::add_device(s.shack(), device);
         if (title.empty()) return;
         *evaluation = heron::add_evaluation(s.shack(), *id, title);
-        add_first_test(s.shack(), *evaluation);
+        add_planned_test(s.shack(), *evaluation, first_characteristic());
       },
       [&s, id] { set_device_removed(s.shack(), *id, true); });
   return *evaluation;
@@ -63,18 +63,22 @@ void ShackEdits::remove_device(Id id) {
       [&s, id] { set_device_removed(s.shack(), id, false); });
 }
 
-Id ShackEdits::add_evaluation(Id device, const QString& title) {
+Id ShackEdits::add_evaluation(Id device, const QString& title,
+                              const std::vector<std::string>& characteristics) {
   Session& s = session_;
   auto id = std::make_shared<Id>(0);
   s.change_shack(
       s.tr("evaluation %1").arg(title),
-      [&s, id, device, title] {
+      [&s, id, device, title, characteristics] {
         if (*id != 0) {
           set_evaluation_removed(s.shack(), *id, false);
           return;
         }
         *id = heron::add_evaluation(s.shack(), device, title.toStdString());
-        add_first_test(s.shack(), *id);
+        for (const std::string& name : characteristics)
+          if (const Characteristic* c = find_characteristic(name))
+            add_planned_test(s.shack(), *id, *c);
+        if (characteristics.empty()) add_planned_test(s.shack(), *id, first_characteristic());
       },
       [&s, id] { set_evaluation_removed(s.shack(), *id, true); });
   return *id;

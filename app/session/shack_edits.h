@@ -16,8 +16,10 @@ class ShackEdits {
   Id add_device(const Device& device, const QString& first_evaluation = {});
   void set_device(Id id, const Device& device);
   void remove_device(Id id);
-  /// With a first test in it.
-  Id add_evaluation(Id device, const QString& title);
+  /// With these tests in it, each with the limit that the device's specification has for it; else
+  /// with a first one.
+  Id add_evaluation(Id device, const QString& title,
+                    const std::vector<std::string>& characteristics = {});
   void rename_evaluation(Id id, const QString& title);
   void remove_evaluation(Id id);
   /// An exported one, with what has to be made for it. Returns it, or 0.

@@ -5,6 +5,7 @@
 
 #include "app/session/shack_edits.h"
 #include "app/session/test_edits.h"
+#include "app/shell/plan_dialog.h"
 #include "app/theme/qt_text.h"
 #include "app/widget/ask.h"
 #include "core/error.h"
@@ -59,8 +60,13 @@ void ShackPrompts::ask_for_device() {
   if (!session_.is_open()) return;
   const auto device = ask_device(&window_, tr("Add a device"), tr("Add it"), {});
   if (!device) return;
-  const Id evaluation = ShackEdits(session_).add_device(*device, tr("Evaluation"));
-  if (evaluation != 0) emit evaluation_asked(evaluation, 0);
+  ShackEdits(session_).add_device(*device);
+  // What is measured first follows from its kind; who leaves that has the device all the same.
+  for (const Device& d : devices(session_.shack()))
+    if (d.name == device->name && evaluations(session_.shack(), d.id).empty()) {
+      ask_for_evaluation(d.id);
+      return;
+    }
 }
 
 void ShackPrompts::ask_to_edit_device(Id id) {
@@ -121,12 +127,10 @@ void ShackPrompts::ask_to_clean_up() {
 
 void ShackPrompts::ask_for_evaluation(Id id) {
   const Device d = device(session_.shack(), id);
-  const auto title = ask(&window_, tr("Start an evaluation of %1").arg(qt_text(d.name)),
-                         tr("One job on one device: its plan begins with a two-tone test."),
-                         tr("Title"), tr("Evaluation"), tr("Start"), not_empty_name);
-  if (!title) return;
-  if (const Id evaluation = ShackEdits(session_).add_evaluation(id, *title); evaluation != 0)
-    emit evaluation_asked(evaluation, 0);
+  PlanDialog dialog(qt_text(d.name), find_device_kind(d.kind), &window_);
+  if (dialog.exec() != QDialog::Accepted) return;
+  const Id made = ShackEdits(session_).add_evaluation(id, dialog.title(), dialog.tests());
+  if (made != 0) emit evaluation_asked(made, 0);
 }
 
 /// What can be added, where the button stands.

@@ -8,6 +8,7 @@
 #include <QtTest>
 
 #include "app/shell/main_window.h"
+#include "app/shell/plan_dialog.h"
 #include "app/shell/window_files.h"
 #include "app/theme/dress.h"
 #include "app/widget/ask.h"
@@ -83,6 +84,19 @@ inline void answer_fields(const QStringList& texts, QString* hint = nullptr,
 inline void answer_next(const QString& text, QString* hint = nullptr,
                         const std::function<void()>& then = {}) {
   answer_fields({text}, hint, then);
+}
+
+/// What somebody does with the plan that is asked for next.
+inline void plan_next(const std::function<void(PlanDialog&)>& act) {
+  QTimer::singleShot(80, qApp, [act] {
+    auto* dialog = qobject_cast<PlanDialog*>(QApplication::activeModalWidget());
+    if (dialog == nullptr) {
+      plan_next(act);
+      return;
+    }
+    act(*dialog);
+    if (dialog->isVisible()) dialog->reject();
+  });
 }
 
 /// Writes the shown evaluation, and waits until that is done; false if nothing is there then.

@@ -5,6 +5,7 @@
 #include <QStandardPaths>
 #include <QtTest>
 
+#include "app/session/shack_edits.h"
 #include "app/session/test_edits.h"
 #include "app/shell/main_window.h"
 #include "app/shell/shack_list.h"
@@ -17,6 +18,7 @@ using namespace heron;
 using heron::testing::answer_fields;
 using heron::testing::answer_next;
 using heron::testing::OpenWindow;
+using heron::testing::plan_next;
 using heron::testing::write_wav;
 
 namespace {
@@ -179,16 +181,62 @@ class ShellTest : public QObject {
     for (const QLabel* label : open_->window->shack_view()->findChildren<QLabel*>())
       told = told || label->text().contains("add the first device");
     QVERIFY(told);
-    answer_fields({"Dunlin 6", "transverter", "no. 7", ""});
+    answer_fields({"Dunlin 6", "transverter", "no. 7", ""}, nullptr,
+                  [] { plan_next([](PlanDialog& dialog) { dialog.accept(); }); });
     emit open_->window->shack_view()->device_asked();
     QCOMPARE(devices(session().shack()).size(), 1U);
     const Device d = devices(session().shack())[0];
     QCOMPARE(d.kind, std::string("transverter"));
     QCOMPARE(d.serial, std::string("no. 7"));
-    QCOMPARE(session().course().size(), 1U);
+    // What a transverter usually gets, the cold start first.
+    QCOMPARE(session().course().size(), 6U);
+    QCOMPARE(session().course().front().characteristic, std::string("drift"));
     QVERIFY(open_->window->evaluation_page()->isVisible());
     open_->window->show_shack();
     QCOMPARE(model->rowCount(), 1);
+  }
+
+  void an_evaluation_begins_with_what_its_kind_gets() {
+    Device amplifier;
+    amplifier.name = "Sluice 100";
+    amplifier.kind = "HF linear amplifier";
+    amplifier.specification = {{"gain", {"maker", Sense::at_least, 18.0, "dB", "", 20.0}}};
+    ShackEdits(session()).add_device(amplifier);
+    const Id device = devices(session().shack()).back().id;
+    plan_next([](PlanDialog& dialog) {
+      const auto offered = dialog.tests();
+      QCOMPARE(offered.front(), std::string("first_power"));
+      QCOMPARE(offered.size(), 5U);
+      // All others can be taken, too, and every row says why it stands there.
+      QVERIFY(dialog.list()->count() > 20);
+      for (int i = 0; i < dialog.list()->count(); ++i)
+        QVERIFY(dialog.list()->item(i)->data(Qt::AccessibleTextRole).toString().size() > 15);
+      // Its first test is left out, the second one is moved down, all by the keyboard.
+      dialog.list()->setFocus();
+      dialog.list()->setCurrentRow(0);
+      QTest::keyClick(dialog.list(), Qt::Key_Space);
+      QCOMPARE(dialog.tests().front(), std::string("gain"));
+      dialog.list()->setCurrentRow(1);
+      QTest::keyClick(dialog.list(), Qt::Key_Down, Qt::AltModifier);
+      QCOMPARE(dialog.list()->currentRow(), 2);
+      QCOMPARE(dialog.tests().front(), std::string("response"));
+      dialog.title_edit()->setText("");
+      QTest::keyClick(dialog.title_edit(), Qt::Key_Return);
+      QVERIFY(dialog.isVisible());  // it needs a name
+      dialog.title_edit()->setText("After the repair");
+      QTest::keyClick(dialog.title_edit(), Qt::Key_Return);
+    });
+    emit open_->window->shack_view()->new_evaluation_asked(device);
+    const auto& course = session().course();
+    QCOMPARE(course.size(), 4U);
+    QCOMPARE(course[0].characteristic, std::string("response"));
+    QCOMPARE(course[1].characteristic, std::string("gain"));
+    // Its limit is that of the specification.
+    QVERIFY(course[1].limit && course[1].limit->value == 18.0);
+    QVERIFY(!course[0].limit);
+    QCOMPARE(evaluations(session().shack(), device).front().title, std::string("After the repair"));
+    session().undo_stack().undo();
+    QVERIFY(evaluations(session().shack(), device).empty());
   }
 
   void leaving_a_question_changes_nothing() {

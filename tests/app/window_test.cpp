@@ -353,7 +353,13 @@ class WindowTest : public QObject {
   }
 
   void a_new_device_gets_a_test_of_its_own() {
-    answer_next("Evaluation one");
+    heron::testing::plan_next([](PlanDialog& dialog) {
+      for (int i = 0; i < dialog.list()->count(); ++i) {
+        QListWidgetItem& item = *dialog.list()->item(i);
+        item.setCheckState(item.text() == "Two-tone products" ? Qt::Checked : Qt::Unchecked);
+      }
+      dialog.accept();
+    });
     emit open_->window->shack_view()->new_evaluation_asked(open_->made.device_id);
     QCOMPARE(open_->window->session().course().size(), 1U);
     QVERIFY(verdict().contains("Not measured"));

@@ -6,6 +6,7 @@
 
 #include "core/method/method.h"
 #include "core/method/spread/spread_analysis.h"
+#include "core/method/usual_tests.h"
 #include "tests/core/made_chain.h"
 #include "tests/core/said.h"
 
@@ -284,6 +285,36 @@ class MethodTableTest : public QObject {
     QCOMPARE(limit_of(m.limit(usual), -30.0, "-30").value, 30.0);
     QCOMPARE(limit_of(m.limit(speech), -35.0, "-35").value, -35.0);
     QCOMPARE(limit_of(method("bandwidth").limit(speech), 2700.0, "2.7 kHz").span, 900.0);
+  }
+
+  void a_kind_of_device_gets_its_tests_in_their_order() {
+    for (const DeviceKind& kind : device_kinds()) {
+      QVERIFY(find_device_kind(kind.name) == &kind);
+      std::set<std::string_view> seen;
+      for (const UsualTest& t : kind.tests) {
+        const Characteristic* c = find_characteristic(t.characteristic);
+        QVERIFY2(c != nullptr && c->has_method, std::string(t.characteristic).c_str());
+        QVERIFY(seen.insert(t.characteristic).second);
+        QVERIFY(!t.reason.empty());
+      }
+      // What needs a cold start does not come after what warms it up.
+      const auto at = [&](std::string_view id) {
+        return std::find_if(kind.tests.begin(), kind.tests.end(),
+                            [&](const UsualTest& t) { return t.characteristic == id; });
+      };
+      if (at("drift") != kind.tests.end()) QVERIFY(at("drift") < at("reference"));
+      if (at("output") != kind.tests.end()) QVERIFY(at("drift") < at("output"));
+    }
+    const std::pair<const char*, const char*> typed[] = {
+        {"HF transceiver", "Transceiver"},         {"Amplifier, 1296 MHz", "Amplifier"},
+        {"General-coverage receiver", "Receiver"}, {"Synthesizer, 1440 MHz", "Synthesizer"},
+        {"Transverter, 50 MHz", "Transverter"},    {"beacon", "Transmitter"},
+        {"10 MHz OCXO", "Frequency reference"}};
+    for (const auto& [words, name] : typed) {
+      QVERIFY2(find_device_kind(words) != nullptr, words);
+      QCOMPARE(find_device_kind(words)->name, std::string_view(name));
+    }
+    QVERIFY(find_device_kind("kettle") == nullptr && find_device_kind("") == nullptr);
   }
 };
 
