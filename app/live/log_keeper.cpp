@@ -7,6 +7,7 @@
 #include "app/session/background_job.h"
 #include "app/session/log_edits.h"
 #include "app/theme/qt_text.h"
+#include "core/error.h"
 #include "core/method/live_quantity.h"
 #include "instrument/live_reading.h"
 #include "store/clock.h"

@@ -4,6 +4,7 @@
 
 #include "app/theme/qt_text.h"
 #include "app/widget/ask.h"
+#include "core/error.h"
 #include "core/quantity/format.h"
 
 namespace heron {

@@ -6,6 +6,7 @@
 #include "app/sheet/method_sheet.h"
 #include "app/theme/qt_text.h"
 #include "app/widget/ask.h"
+#include "core/error.h"
 #include "core/quantity/format.h"
 #include "core/quantity/levels.h"
 

@@ -5,6 +5,7 @@
 #include "app/session/step_edits.h"
 #include "app/sheet/method_sheet.h"
 #include "app/theme/qt_text.h"
+#include "core/error.h"
 #include "core/method/typed_table.h"
 #include "core/read_text.h"
 

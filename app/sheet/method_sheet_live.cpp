@@ -10,6 +10,7 @@
 #include "app/sheet/method_sheet.h"
 #include "app/theme/qt_text.h"
 #include "app/widget/ask.h"
+#include "core/error.h"
 #include "core/method/measure/path_level.h"
 #include "core/quantity/in_watts.h"
 #include "core/quantity/levels.h"

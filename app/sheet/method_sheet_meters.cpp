@@ -8,6 +8,7 @@
 #include "app/session/step_edits.h"
 #include "app/sheet/method_sheet.h"
 #include "app/theme/qt_text.h"
+#include "core/error.h"
 #include "core/method/live_quantity.h"
 #include "core/method/meter_reading.h"
 #include "core/method/method_table.h"

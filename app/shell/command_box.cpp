@@ -6,8 +6,10 @@
 #include <QPainter>
 #include <QStyledItemDelegate>
 #include <QVBoxLayout>
+#include <algorithm>
 
 #include "app/paint/figure_text.h"
+#include "app/shell/command_words.h"
 #include "app/theme/fonts.h"
 #include "app/theme/theme.h"
 
@@ -88,14 +90,16 @@ void CommandBox::open(std::vector<Command> commands) {
 }
 
 void CommandBox::filter(const QString& words) {
-  const QStringList parts = words.split(' ', Qt::SkipEmptyParts);
   list_->clear();
-  for (std::size_t i = 0; i < commands_.size(); ++i) {
+  // Those first of which words begin as typed: "no limit" is not "another limit".
+  std::vector<std::size_t> fitting;
+  for (std::size_t i = 0; i < commands_.size(); ++i)
+    if (answers_to(commands_[i].name + " " + commands_[i].kind, words)) fitting.push_back(i);
+  std::stable_partition(fitting.begin(), fitting.end(), [&](std::size_t i) {
+    return begins_as(commands_[i].name + " " + commands_[i].kind, words);
+  });
+  for (const std::size_t i : fitting) {
     const QString all = commands_[i].name + " " + commands_[i].kind;
-    const bool fits = std::all_of(parts.begin(), parts.end(), [&](const QString& part) {
-      return all.contains(part, Qt::CaseInsensitive);
-    });
-    if (!fits) continue;
     auto* item = new QListWidgetItem(list_);
     item->setData(kCommandRole, static_cast<int>(i));
     item->setData(Qt::AccessibleTextRole, all);

@@ -23,7 +23,7 @@ class HomeButton : public PaintedButton {
     setAccessibleName(tr("Even Heron, menu"));
     setToolTip(tr("Menu"));
     setFocusPolicy(Qt::StrongFocus);
-    resize(136, 40);
+    resize(152, 40);
   }
 
  protected:
@@ -40,6 +40,8 @@ class HomeButton : public PaintedButton {
     p.setFont(type_font(Type::wordmark));
     p.setPen(t.ink);
     p.drawText(QRectF(44, 0, 100, 40), Qt::AlignVCenter, "Even Heron");
+    p.setPen(QPen(t.slate, 1.5, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+    p.drawPolyline(QPolygonF{{138, 18}, {142, 22}, {146, 18}});
     if (shows_focus()) draw_focus_ring(p, rect(), 6, t);
   }
 };
@@ -209,7 +211,7 @@ void HeaderBar::show_evaluation(const QString& device, const QString& evaluation
 }
 
 void HeaderBar::lay_out() {
-  shack_->move(158, 11);
+  shack_->move(176, 11);
   static_cast<BenchPill*>(bench_)->show_bench(is_simulated_, answering_, width() < 1440);
   device_->resize(std::min(device_->sizeHint().width(), width() < 1200 ? 200 : 290), 26);
   device_->move(shack_->geometry().right() + 18, 11);
@@ -231,7 +233,7 @@ void HeaderBar::paintEvent(QPaintEvent*) {
   const Theme& t = theme_of(this);
   p.fillRect(rect(), t.paper);
   p.fillRect(QRectF(0, 47, width(), 1), t.hair);
-  p.fillRect(QRectF(150, 12, 1, 24), t.hairStrong);
+  p.fillRect(QRectF(167, 12, 1, 24), t.hairStrong);
   p.setFont(type_font(Type::question));
   p.setPen(t.hairStrong);
   const double crumbs_end = bench_->x() - 12;

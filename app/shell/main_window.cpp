@@ -231,6 +231,7 @@ void MainWindow::add_shortcuts() {
     connect(new QShortcut(keys, this), &QShortcut::activated, this, action);
   };
   key(QKeySequence("Ctrl+K"), [this] { commands_->open(commands()); });
+  key(QKeySequence(Qt::Key_F1), [this] { show_keys(); });
   key(QKeySequence("Ctrl+T"), [this] { set_dark(!is_dark()); });
   key(QKeySequence::Undo, [this] { undo(); });
   key(QKeySequence("Ctrl+Shift+Z"), [this] { redo(); });

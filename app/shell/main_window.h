@@ -75,6 +75,8 @@ class MainWindow : public QWidget {
   void redo();
   void ask_for_export(const QString& ending);
   void show_about();
+  void show_keys();
+  void add_menu_commands(std::vector<Command>& list);
   bool pages_is_evaluation() const;
   bool is_in_hookup() const;
   void show_sheet();

@@ -2,11 +2,13 @@
 #include <QApplication>
 
 #include "app/session/shack_edits.h"
+#include "app/shell/key_help.h"
 #include "app/shell/main_window.h"
 #include "app/shell/shack_prompts.h"
 #include "app/shell/window_files.h"
 #include "app/theme/qt_text.h"
 #include "app/widget/ask.h"
+#include "app/widget/list_card.h"
 #include "core/method/method_table.h"
 
 namespace heron {
@@ -43,6 +45,7 @@ void MainWindow::fill_menus() {
   add(tr("Level converter"), "Ctrl+L", [this] { open_level_desk(); });
   add(tr("Find or run\u2026"), "Ctrl+K", [this] { commands_->open(commands()); });
   menu->addSeparator();
+  add(tr("Keys of this view"), "F1", [this] { show_keys(); });
   add(tr("About Even Heron"), "", [this] { show_about(); });
   add(tr("Quit"), "Ctrl+Q", [this] { close(); });
   QMenu* exports = rail_->export_menu();
@@ -73,6 +76,8 @@ std::vector<Command> MainWindow::commands() {
     list.push_back({tr("New shack"), tr("do"), {}, [this] { files_->ask_for_new_shack(); }});
     list.push_back(
         {tr("Dark theme on or off"), tr("do"), "Ctrl T", [this] { set_dark(!is_dark()); }});
+    list.push_back({tr("Keys of this view"), tr("do"), "F1", [this] { show_keys(); }});
+    list.push_back({tr("Make the demo"), tr("do"), {}, [this] { emit start_->demo_asked(); }});
     list.push_back({tr("Quit"), tr("do"), "Ctrl Q", [this] { close(); }});
     return list;
   }
@@ -154,8 +159,65 @@ std::vector<Command> MainWindow::commands() {
           QString(ending) == "pdf" ? "Ctrl E" : "", [this, ending] { ask_for_export(ending); });
     }
   }
+  add(tr("Keys of this view"), "F1", [this] { show_keys(); });
+  add(tr("About Even Heron"), {}, [this] { show_about(); });
   add(tr("Quit"), "Ctrl Q", [this] { close(); });
+  if (in_evaluation && !is_in_hookup()) add_menu_commands(list);
   return list;
+}
+
+namespace {
+
+/// Its entries and those of its menus within, by their whole way.
+void add_entries(const QMenu& menu, const QString& way,
+                 std::vector<std::pair<QString, QAction*>>& entries) {
+  for (QAction* action : menu.actions()) {
+    if (action->isSeparator() || !action->isEnabled()) continue;
+    const QString name = way + ": " + action->text().section('\t', 0, 0);
+    if (action->menu() != nullptr)
+      add_entries(*action->menu(), name, entries);
+    else
+      entries.emplace_back(name, action);
+  }
+}
+
+std::vector<std::pair<QString, QAction*>> entries_of(Chip& chip) {
+  emit chip.menu()->aboutToShow();  // some are filled then
+  std::vector<std::pair<QString, QAction*>> entries;
+  add_entries(*chip.menu(), chip.accessibleName().section(',', 0, 0), entries);
+  return entries;
+}
+
+}  // namespace
+
+/// Everything that a menu of the shown sheet has. Menus are filled anew all the time: what is run
+/// is looked up again.
+void MainWindow::add_menu_commands(std::vector<Command>& list) {
+  for (Chip* chip : method_->findChildren<Chip*>()) {
+    if (!chip->isVisible()) continue;
+    for (const auto& entry : entries_of(*chip))
+      list.push_back({entry.first, tr("menu"), {}, [chip, name = entry.first] {
+                        for (const auto& now : entries_of(*chip))
+                          if (now.first == name) {
+                            now.second->trigger();
+                            return;
+                          }
+                      }});
+  }
+}
+
+void MainWindow::show_keys() {
+  const KeyPlace place = !session_.is_open()                 ? KeyPlace::start
+                         : is_in_hookup()                    ? KeyPlace::hookup
+                         : pages_is_evaluation()             ? KeyPlace::sheet
+                         : pages_->currentWidget() == bench_ ? KeyPlace::bench
+                                                             : KeyPlace::shack;
+  QStringList rows;
+  for (const auto& [key, what] : keys_of(place))
+    rows << key + QString::fromUtf8("  \u2013  ") + what;
+  auto* card = new ListCard(tr("Keys of this view"), tr("Everything can be done without a mouse."),
+                            rows, this);
+  card->open_at(QPoint((width() - card->width()) / 2, 90));
 }
 
 void MainWindow::undo() {
