@@ -15,7 +15,7 @@ namespace {
 constexpr double kPointsPerMm = 72.0 / 25.4;
 constexpr double kInset = 9.0;
 constexpr double kRow = 17.5;
-constexpr int kRows = 5;  // in each of two columns
+constexpr std::size_t kRows = 5;  // in each of two columns
 
 }  // namespace
 
@@ -31,9 +31,9 @@ void draw_print_card(QPainter& p, const QRectF& box, const PrintCard& card, cons
              device + ", " + qt_text(card.title));
   const double half = in.width() / 2.0;
   p.setFont(report_face(8, 500));
-  for (int column = 0; column < 2; ++column) {
-    if (static_cast<std::size_t>(column * kRows) >= card.rows.size()) break;
-    const double x = in.left() + column * half;
+  for (std::size_t column = 0; column < 2; ++column) {
+    if (column * kRows >= card.rows.size()) break;
+    const double x = in.left() + static_cast<double>(column) * half;
     p.drawText(QRectF(x, in.top() + 15, half / 2.0, 12), Qt::AlignLeft | Qt::AlignVCenter,
                qt_text(card.heads.first));
     p.drawText(QRectF(x + half / 2.0, in.top() + 15, half / 2.0 - 12, 12),
@@ -41,7 +41,7 @@ void draw_print_card(QPainter& p, const QRectF& box, const PrintCard& card, cons
   }
   p.drawLine(QPointF(in.left(), in.top() + 28), QPointF(in.right(), in.top() + 28));
   p.setFont(report_face(12, 500));
-  for (std::size_t i = 0; i < card.rows.size() && i < 2U * kRows; ++i) {
+  for (std::size_t i = 0; i < card.rows.size() && i < 2 * kRows; ++i) {
     const double x = in.left() + (i < kRows ? 0.0 : half);
     const double y = in.top() + 31 + static_cast<double>(i % kRows) * kRow;
     p.drawText(QRectF(x, y, half / 2.0, kRow), Qt::AlignLeft | Qt::AlignVCenter,

@@ -54,9 +54,11 @@ std::vector<std::pair<QString, QString>> keys_of(KeyPlace place) {
       {tr("Ctrl O, Ctrl Q"), tr("open a shack, quit")},
       {tr("F1"), tr("these keys")}};
   // Nothing transmits, and nothing can be undone, before a shack is open.
-  const std::size_t from = place == KeyPlace::start ? 2 : 0;
+  const std::size_t from = place == KeyPlace::start ? 2 : 1;
   for (std::size_t i = from; i < std::size(everywhere); ++i)
     if (place != KeyPlace::start || (i != 3 && i != 4)) keys.push_back(everywhere[i]);
+  // What takes RF away is read first.
+  if (place != KeyPlace::start) keys.insert(keys.begin(), everywhere[0]);
   return keys;
 }
 

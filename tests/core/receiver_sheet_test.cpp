@@ -163,6 +163,30 @@ class ReceiverSheetsTest : public QObject {
     QVERIFY(find_remark(with("20 mV"), "baseline") != nullptr);
   }
 
+  void what_was_read_is_seen_beside_what_a_linear_one_shows() {
+    const Method& m = sensitivity_method();
+    Evidence e = evidence_of(m);
+    e.steps = {typed(m, "14.2 MHz",
+                     {{"Level", "-113 dBm"},
+                      {"Noise only", "50 51 49 mV"},
+                      {"Tone and noise", "158 157 159 mV"},
+                      {"At half the input", "90 89 91 mV"}})};
+    const Result r = m.evaluate(e);
+    QCOMPARE(r.plots.size(), 2U);
+    QVERIFY(r.plots[1].step == 0U);
+    const PlotPanel& panel = r.plots[1].panels.back();
+    const auto layer = [&](const std::string& name) -> const PlotLayer& {
+      return *std::find_if(panel.layers.begin(), panel.layers.end(),
+                           [&](const PlotLayer& l) { return l.name == name; });
+    };
+    QCOMPARE(layer("noise only").points.size(), 3U);
+    QCOMPARE(layer("tone and noise").points.size(), 3U);
+    // (S+N)/N of 9.99 dB is S/N of 9.53 dB; half of it 3.51 dB, 5.1 dB over the noise.
+    QVERIFY(std::abs(layer("if linear").points.front().y - 5.11) < 0.03);
+    QVERIFY(std::abs(layer("half the input").points.front().y - 5.11) < 0.05);
+    QVERIFY(panel.own_x.has_value());
+  }
+
   void frequencies_of_one_band_make_a_curve_over_it() {
     const Method& m = sensitivity_method();
     Evidence e = evidence_of(m);
@@ -291,9 +315,9 @@ class ReceiverSheetsTest : public QObject {
     QCOMPARE(field->text.written(e.settings["indicator"]["change"]), std::string("S5 to S9+20"));
     const Result r = m.evaluate(e);
     // It reads 24 + 20 dB; 17.8 + 18.6 dB it is.
-    QVERIFY2(
-        find_remark(r, "change")->text.find("reads 44 dB and truly is 36 \u00b1 1 dB") != std::string::npos,
-        find_remark(r, "change")->text.c_str());
+    QVERIFY2(find_remark(r, "change")->text.find("reads 44 dB and truly is 36 \u00b1 1 dB") !=
+                 std::string::npos,
+             find_remark(r, "change")->text.c_str());
     e.settings["indicator"]["change"] = field->text.parse("S1 to S9");
     QVERIFY(find_remark(m.evaluate(e), "change")->text.find("beyond") != std::string::npos);
     for (const char* bad : {"S5", "S5 to loud", "3 to 5"})

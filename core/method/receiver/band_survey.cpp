@@ -251,7 +251,7 @@ class Survey {
       row.cells.push_back({r.position});
       std::string notes = r.notes;
       if (!r.provisional.empty())
-        notes = "provisional: " + r.provisional + (notes.empty() ? "" : "; " + notes);
+        notes = fmt::format("provisional: {}{}{}", r.provisional, notes.empty() ? "" : "; ", notes);
       row.cells.push_back({notes});
       row.cells.push_back(
           verdict_cell(std::nullopt, r.lowest.has_value(), evidence_.steps[i].is_damaged));

@@ -11,6 +11,7 @@
 #include "core/method/receiver/heard_dial.h"
 #include "core/method/receiver/receiver_audio.h"
 #include "core/method/receiver/receiver_way.h"
+#include "core/method/receiver/sensitivity_evidence.h"
 #include "core/method/receiver/sensitivity_settings.h"
 #include "core/method/receiver/shared_parts.h"
 #include "core/quantity/format.h"
@@ -89,7 +90,7 @@ class SensitivityResult {
     if (rows_.empty()) r.level_plan = level_plan_of(way_of(std::nullopt), evidence_);
     r.tables.push_back(table());
     if (!dials_.empty()) r.tables.push_back(dial_table(dials_, dial_items_));
-    r.plots.push_back(plot());
+    add_plots(r);
     add_answers(r);
     for (const HeardDial& d : dials_)
       if (d.error) r.step_figures.push_back({d.band, *d.error});
@@ -402,6 +403,26 @@ class SensitivityResult {
     }
     t.note = "Level at the input for (S+N)/N = 10 dB; MDS: where signal and noise are equal.";
     return t;
+  }
+
+  /// All bands, and below what was read on the chosen one.
+  void add_plots(Result& r) const {
+    const Plot all = plot();
+    r.plots.push_back(all);
+    for (std::size_t k = 0; k < rows_.size(); ++k) {
+      std::optional<PlotPanel> evidence;
+      const EvidenceStep& step = evidence_.steps[steps_[k]];
+      if (heard_.contains(steps_[k]))
+        evidence = audio_panel(*noise_recording(step.label),
+                               dynamic_cast<const ReceiverAudio&>(*step.analysis));
+      else
+        evidence = readings_panel(step, readings_[k], rows_[k]);
+      if (!evidence) continue;
+      Plot own = all;
+      own.step = k;
+      own.panels.push_back(std::move(*evidence));
+      r.plots.push_back(std::move(own));
+    }
   }
 
   Plot plot() const {
