@@ -51,6 +51,10 @@ class LadderRun {
   void take_idle(std::size_t index, RfGuard& guard);
   /// A receiver: noise with RF off, then a level that is heard well enough, and half of it.
   void take_heard(std::size_t index, RfGuard& guard, const std::stop_token& stop);
+  /// Moves the level, RF on, until (S+N)/N tells something, or nothing is heard at the most.
+  void find_heard_level(std::size_t index, HeardStep& heard, double most, RfGuard& guard,
+                        const std::stop_token& stop);
+  void set_heard_level(double dbm, std::size_t index, RfGuard& guard, const std::stop_token& stop);
   /// Looks for birdies round it, where the dial moves by itself.
   void scan(HeardStep& heard, std::size_t index, RfGuard& guard, const std::stop_token& stop);
   std::vector<double> hear(const RunListen& how, int readings, std::size_t index, RfGuard& guard,

@@ -51,6 +51,40 @@ void LadderRun::scan(HeardStep& heard, std::size_t index, RfGuard& guard,
   events_.tune(index, 0.0);
 }
 
+void LadderRun::set_heard_level(double dbm, std::size_t index, RfGuard& guard,
+                                const std::stop_token& stop) {
+  generator_dbm_ = dbm;
+  tell_level(*with_.generator, dbm);
+  with_.generator->settle();
+  time_.wait(plan_.settle_s, [&](double left) {
+    stay_alive(guard, stop);
+    show(RunState::Kind::settling, index, left);
+  });
+}
+
+void LadderRun::find_heard_level(std::size_t index, HeardStep& heard, double most, RfGuard& guard,
+                                 const std::stop_token& stop) {
+  const RunListen& how = *plan_.steps[index].listen;
+  const double wanted = *sn_of_sn_n(0.5 * (how.lowest_db + how.highest_db));
+  for (int i = 1;; ++i) {
+    show(RunState::Kind::checking, index);
+    const double rise = rise_db(hear(how, kLooks, index, guard, stop), heard.off);
+    if (rise >= how.lowest_db && rise <= how.highest_db) return;
+    const bool is_heard = rise >= kHeardDb;
+    heard.is_deaf = !is_heard && generator_dbm_ >= most;
+    if (heard.is_deaf) return;
+    const auto sn = sn_of_sn_n(rise);
+    const double missing = is_heard && sn ? wanted - *sn : kUpDb;
+    const double next = std::clamp(generator_dbm_ + missing, kLeastDbm, most);
+    if (i == kMostTries || next == generator_dbm_)
+      throw step_refused(
+          plan_.steps[index].setting,
+          fmt::format("(S+N)/N stays at {} dB, whatever the level", number_text(rise, 1)),
+          "Switch the AGC off, and look for a birdie or another station there");
+    set_heard_level(next, index, guard, stop);
+  }
+}
+
 void LadderRun::take_heard(std::size_t index, RfGuard& guard, const std::stop_token& stop) {
   const RunStep step = plan_.steps[index];
   const RunListen& how = *step.listen;
@@ -86,38 +120,12 @@ void LadderRun::take_heard(std::size_t index, RfGuard& guard, const std::stop_to
   const double keyed_at_s = time_.now_s();
   generator.tell(Role::generator, "output_on");
   generator.settle();
-  const auto set = [&](double dbm) {
-    generator_dbm_ = dbm;
-    tell_level(generator, dbm);
-    generator.settle();
-    time_.wait(plan_.settle_s, [&](double left) {
-      stay_alive(guard, stop);
-      show(RunState::Kind::settling, index, left);
-    });
-  };
-  for (int i = 0;; ++i) {
-    show(RunState::Kind::checking, index);
-    const double rise = rise_db(hear(how, kLooks, index, guard, stop), heard.off);
-    if (rise >= how.lowest_db && rise <= how.highest_db) break;
-    const bool is_heard = rise >= kHeardDb;
-    heard.is_deaf = !is_heard && generator_dbm_ >= most;
-    if (heard.is_deaf) break;
-    const auto sn = sn_of_sn_n(rise);
-    const double wanted = *sn_of_sn_n(0.5 * (how.lowest_db + how.highest_db));
-    const double missing = is_heard && sn ? wanted - *sn : kUpDb;
-    const double next = std::clamp(generator_dbm_ + missing, kLeastDbm, most);
-    if (i + 1 == kMostTries || next == generator_dbm_)
-      throw step_refused(
-          step.setting,
-          fmt::format("(S+N)/N stays at {} dB, whatever the level", number_text(rise, 1)),
-          "Switch the AGC off, and look for a birdie or another station there");
-    set(next);
-  }
+  find_heard_level(index, heard, most, guard, stop);
   show(RunState::Kind::taking, index, length_s(step));
   taken.generator_dbm = generator_dbm_;
   heard.on = hear(how, how.readings, index, guard, stop);
   if (!heard.is_deaf) {
-    set(taken.generator_dbm - kHalfDb);
+    set_heard_level(taken.generator_dbm - kHalfDb, index, guard, stop);
     show(RunState::Kind::taking, index, length_s(step));
     heard.half = hear(how, how.readings, index, guard, stop);
   }

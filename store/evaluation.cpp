@@ -185,6 +185,22 @@ Id add_test(Shack& shack, const Test& t) {
 void set_test_removed(Shack& shack, Id id, bool removed) {
   set_removed(shack, "test", id, removed);
 }
+void set_test_title(Shack& shack, Id id, const std::string& title) {
+  set_column(shack, "test", "title", id, title);
+}
+
+void set_test_order(Shack& shack, const std::vector<Id>& order) {
+  shack.write([&](SQLite::Database& db) {
+    SQLite::Statement update(db, "UPDATE test SET position = ? WHERE id = ?");
+    for (std::size_t i = 0; i < order.size(); ++i) {
+      update.bind(1, static_cast<int64_t>(i + 1));
+      update.bind(2, static_cast<int64_t>(order[i]));
+      update.exec();
+      update.reset();
+    }
+  });
+}
+
 void set_test_note(Shack& shack, Id id, const std::string& note) {
   set_column(shack, "test", "note", id, note);
 }

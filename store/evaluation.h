@@ -73,6 +73,9 @@ Test test(const Shack& shack, Id id);
 /// Appended to the course; position and id of `test` are ignored.
 Id add_test(Shack& shack, const Test& test);
 void set_test_removed(Shack& shack, Id id, bool removed);
+void set_test_title(Shack& shack, Id id, const std::string& title);
+/// Tests of one evaluation, in the order in which they shall stand.
+void set_test_order(Shack& shack, const std::vector<Id>& order);
 void set_test_note(Shack& shack, Id id, const std::string& note);
 void set_test_hookup(Shack& shack, Id id, const std::string& hookup);
 void set_test_conditions(Shack& shack, Id id, const std::string& conditions);

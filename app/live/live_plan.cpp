@@ -200,11 +200,9 @@ void fill_heard(const GeneralTest& t, const std::vector<int>& due, const RunReci
     one.listen->most_dbm = place->most_dbm;
     one.listen->readings = listen.readings;
     if (has_hands)
-      one.prompt = QObject::tr(
-                       "Tune the receiver for %1, upper sideband: the dial at %2. "
-                       "The volume stays as it is")
-                       .arg(qt_text(step.label),
-                            qt_text(frequency_text(place->frequency_hz - listen.beside_hz)))
+      one.prompt = QObject::tr("Dial to %1 USB, or %2 LSB")
+                       .arg(qt_text(frequency_text(place->frequency_hz - listen.beside_hz)),
+                            qt_text(frequency_text(place->frequency_hz + listen.beside_hz)))
                        .toStdString();
     plan.run.steps.push_back(one);
   }

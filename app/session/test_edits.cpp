@@ -1,5 +1,7 @@
 #include "app/session/test_edits.h"
 
+#include <algorithm>
+
 #include "app/theme/qt_text.h"
 #include "core/method/method_table.h"
 #include "store/clock.h"
@@ -173,6 +175,64 @@ void TestEdits::remove_test(Id test) {
       s, s.tr("removal of a test"),
       [test](Shack& shack, Id) { set_test_removed(shack, test, true); },
       [test](Shack& shack, Id) { set_test_removed(shack, test, false); }, {.even_if_signed = true});
+}
+
+void TestEdits::rename_test(Id test, const QString& title) {
+  Session& s = session_;
+  const std::string before = heron::test(s.shack(), test).title;
+  s.change_test(
+      test, s.tr("name of %1").arg(qt_text(before)),
+      [&s, test, title] { set_test_title(s.shack(), test, title.toStdString()); },
+      [&s, test, before] { set_test_title(s.shack(), test, before); });
+}
+
+namespace {
+
+std::vector<Id> order_of(const Session& s) {
+  std::vector<Id> order;
+  for (const Test& t : s.course()) order.push_back(t.id);
+  return order;
+}
+
+}  // namespace
+
+void TestEdits::duplicate_test(Id test, const QString& title) {
+  Session& s = session_;
+  Test copy = heron::test(s.shack(), test);
+  copy.title = title.toStdString();
+  copy.note.clear();
+  std::vector<std::string> labels;
+  for (const Step& step : steps(s.shack(), test)) labels.push_back(step.label);
+  const std::vector<Id> before = order_of(s);
+  auto id = std::make_shared<Id>(0);
+  s.change_shack(
+      s.tr("test %1").arg(title),
+      [&s, id, copy, labels, before, test] {
+        if (*id != 0) {
+          set_test_removed(s.shack(), *id, false);
+          return;
+        }
+        *id = heron::add_test(s.shack(), copy);
+        for (const std::string& label : labels) heron::add_step(s.shack(), *id, label);
+        std::vector<Id> order = before;
+        order.insert(std::find(order.begin(), order.end(), test) + 1, *id);
+        set_test_order(s.shack(), order);
+      },
+      [&s, id] { set_test_removed(s.shack(), *id, true); });
+  if (*id != 0) s.show_test(*id);
+}
+
+void TestEdits::swap_tests(Id test, Id beside) {
+  Session& s = session_;
+  const std::vector<Id> before = order_of(s);
+  std::vector<Id> after = before;
+  const auto a = std::find(after.begin(), after.end(), test);
+  const auto b = std::find(after.begin(), after.end(), beside);
+  if (a == after.end() || b == after.end()) return;
+  std::iter_swap(a, b);
+  s.change_shack(
+      s.tr("order of the test plan"), [&s, after] { set_test_order(s.shack(), after); },
+      [&s, before] { set_test_order(s.shack(), before); });
 }
 
 }  // namespace heron

@@ -24,6 +24,13 @@ class TestEdits {
   /// Another test of the shown evaluation, and shows it.
   void add_test(const std::string& characteristic, const QString& title, const QString& conditions);
   void remove_test(Id test);
+  void rename_test(Id test, const QString& title);
+  /// The same once more right behind it, for another band or setting: hook-up, limit, settings and
+  /// the names of its steps, nothing that was measured. Shows it.
+  void duplicate_test(Id test, const QString& title);
+  /// Before the one that stands before it in the plan's own list, or behind the next: `beside` is
+  /// that one.
+  void swap_tests(Id test, Id beside);
 
  private:
   Session& session_;

@@ -277,14 +277,49 @@ CourseRail::CourseRail(QWidget* parent)
             if (now.isValid() && !model_->row(now.row()).is_head)
               emit test_chosen(model_->row(now.row()).test.id);
           });
-  connect(list_, &QWidget::customContextMenuRequested, this, [this](const QPoint& at) {
-    const QModelIndex index = list_->indexAt(at);
-    if (!index.isValid() || model_->row(index.row()).is_head) return;
-    QMenu menu(this);
-    const Id id = model_->row(index.row()).test.id;
-    menu.addAction(tr("Remove this test"), this, [this, id] { emit removal_asked(id); });
-    menu.exec(list_->viewport()->mapToGlobal(at));
-  });
+  list_->installEventFilter(this);
+  connect(list_, &QWidget::customContextMenuRequested, this, &CourseRail::show_menu);
+}
+
+Id CourseRail::beside(int row, int by) const {
+  const int other = row + by;
+  return row < 0 || other < 0 || other >= model_->rowCount() || model_->row(other).is_head
+             ? 0
+             : model_->row(other).test.id;
+}
+
+void CourseRail::show_menu(const QPoint& at) {
+  const QModelIndex index = list_->indexAt(at).isValid() ? list_->indexAt(at) : list_->currentIndex();
+  if (!index.isValid() || model_->row(index.row()).is_head) return;
+  QMenu menu(this);
+  const Id id = model_->row(index.row()).test.id;
+  menu.addAction(tr("Rename this test\u2026\tF2"), this, [this, id] { emit rename_asked(id); });
+  menu.addAction(tr("The same for another band or setting\u2026"), this,
+                 [this, id] { emit duplicate_asked(id); });
+  const auto move = [&](const QString& words, int by) {
+    const Id other = beside(index.row(), by);
+    menu.addAction(words, this, [this, id, other] { emit swap_asked(id, other); })
+        ->setEnabled(other != 0);
+  };
+  move(tr("Move up\tAlt+Up"), -1);
+  move(tr("Move down\tAlt+Down"), 1);
+  menu.addSeparator();
+  menu.addAction(tr("Remove this test"), this, [this, id] { emit removal_asked(id); });
+  menu.exec(list_->viewport()->mapToGlobal(at));
+}
+
+bool CourseRail::press(int key, Qt::KeyboardModifiers modifiers) {
+  const QModelIndex index = list_->currentIndex();
+  if (!index.isValid() || model_->row(index.row()).is_head) return false;
+  const Id id = model_->row(index.row()).test.id;
+  if (key == Qt::Key_F2 && modifiers == Qt::NoModifier) {
+    emit rename_asked(id);
+    return true;
+  }
+  if (modifiers != Qt::AltModifier || (key != Qt::Key_Up && key != Qt::Key_Down)) return false;
+  if (const Id other = beside(index.row(), key == Qt::Key_Up ? -1 : 1); other != 0)
+    emit swap_asked(id, other);
+  return true;
 }
 
 void CourseRail::set_in_hookup(bool in_hookup) {
@@ -297,6 +332,10 @@ void CourseRail::set_in_hookup(bool in_hookup) {
 }
 
 bool CourseRail::eventFilter(QObject* watched, QEvent* event) {
+  if (watched == list_ && event->type() == QEvent::KeyPress) {
+    const auto* key = static_cast<QKeyEvent*>(event);
+    return press(key->key(), key->modifiers());
+  }
   if (event->type() == QEvent::MouseButtonRelease) {
     const QModelIndex index = list_->indexAt(static_cast<QMouseEvent*>(event)->pos());
     if (index.isValid() && model_->row(index.row()).is_head) {

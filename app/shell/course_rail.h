@@ -60,12 +60,20 @@ class CourseRail : public QWidget {
   void test_asked();
   void hookup_asked(long long test);
   void removal_asked(long long test);
+  void rename_asked(long long test);
+  void duplicate_asked(long long test);
+  /// It shall change places with that one.
+  void swap_asked(long long test, long long beside);
 
  protected:
   void paintEvent(QPaintEvent* event) override;
   bool eventFilter(QObject* watched, QEvent* event) override;
 
  private:
+  /// The test next to a row in its group, up (-1) or down; 0 = there is none.
+  Id beside(int row, int by) const;
+  void show_menu(const QPoint& at);
+  bool press(int key, Qt::KeyboardModifiers modifiers);
   CourseModel* model_;
   QListView* list_;
   QLabel* count_;

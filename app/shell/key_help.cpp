@@ -19,6 +19,7 @@ std::vector<std::pair<QString, QString>> keys_of(KeyPlace place) {
       keys = {{tr("Ctrl Return"), tr("what the orange button says: add, measure")},
               {tr("Ctrl 1 to 9"), tr("test of the plan")},
               {tr("F6"), tr("next part: plan, plot, table, right column")},
+              {tr("F2, Alt Up, Alt Down"), tr("in the plan: renames a test, moves it")},
               {tr("Up, Down"), tr("row of the table; Return opens what a cell refers to")},
               {tr("Return, F2"), tr("types into a cell of the readings")},
               {tr("+, \u2212, 0"), tr("zoom of the plot, and all of it")},

@@ -174,6 +174,12 @@ void MainWindow::build() {
   connect(rail_, &CourseRail::test_asked, this, [this] {
     prompts_->choose_test_kind(rail_->mapToGlobal(QPoint(8, rail_->height() - 44)));
   });
+  connect(rail_, &CourseRail::rename_asked, prompts_, &ShackPrompts::ask_to_rename_test);
+  connect(rail_, &CourseRail::duplicate_asked, prompts_, &ShackPrompts::ask_to_duplicate_test);
+  connect(rail_, &CourseRail::swap_asked, this, [this](long long test, long long beside) {
+    method_->flush();
+    TestEdits(session_).swap_tests(test, beside);
+  });
   connect(rail_, &CourseRail::removal_asked, this,
           [this](long long test) { TestEdits(session_).remove_test(test); });
   connect(shack_, &ShackView::evaluation_asked, this, &MainWindow::show_evaluation);

@@ -153,4 +153,24 @@ void ShackPrompts::ask_for_test(const Characteristic& kind) {
                                  *conditions);
 }
 
+void ShackPrompts::ask_to_rename_test(Id id) {
+  if (const auto no = session_.refusal(id)) {
+    messages_.complain(no->what, no->what_to_do);
+    return;
+  }
+  const auto title = ask(&window_, tr("Rename this test"), {}, tr("Title"),
+                         qt_text(test(session_.shack(), id).title), tr("Save"), not_empty_name);
+  if (title) TestEdits(session_).rename_test(id, *title);
+}
+
+void ShackPrompts::ask_to_duplicate_test(Id id) {
+  const auto title = ask(
+      &window_, tr("The same for another band or setting"),
+      tr("A new test with its hook-up, limit, settings and steps; nothing that was measured goes "
+         "along."),
+      tr("Title"), qt_text(test(session_.shack(), id).title) + tr(", again"), tr("Add it"),
+      not_empty_name);
+  if (title) TestEdits(session_).duplicate_test(id, *title);
+}
+
 }  // namespace heron

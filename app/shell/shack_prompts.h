@@ -20,6 +20,8 @@ class ShackPrompts : public QObject {
   void ask_to_remove_device(heron::Id device);
   void ask_for_evaluation(heron::Id device);
   void ask_to_rename_evaluation();
+  void ask_to_rename_test(Id test);
+  void ask_to_duplicate_test(Id test);
   /// What kinds of test can be added, as a menu that ends at this point of the screen.
   void choose_test_kind(const QPoint& at);
   void ask_for_test(const Characteristic& kind);

@@ -5,6 +5,7 @@
 #include "app/export/card_pdf.h"
 #include "app/live/live_instruments.h"
 #include "app/live/live_ladder.h"
+#include "app/live/live_plan.h"
 #include "app/plot/plot_view.h"
 #include "app/session/step_edits.h"
 #include "app/session/test_edits.h"
@@ -249,6 +250,25 @@ class ReceiverSheetTest : public QObject {
     w.window->session().undo_stack().undo();
     QCOMPARE(w.shown().result.answers.size(), 2U);
     QCOMPARE(w.sheet().primary()->text(), QString("Measure this step"));
+  }
+
+  void on_a_real_bench_somebody_is_asked_to_tune() {
+    ReceiverWindow w;
+    for (const char* step : {"14.2 MHz", "somewhere"})
+      StepEdits(w.window->session()).add_step(step);
+    w.shown();
+    const LoadedTest& test = w.window->session().loaded();
+    QVERIFY(roles_needed(test) == (std::vector<Role>{Role::generator, Role::voltmeter}));
+    const LivePlan plan = live_plan(test, {0});
+    QVERIFY2(plan.refusal.what.isEmpty(), qPrintable(plan.refusal.what));
+    QCOMPARE(plan.run.steps.front().prompt,
+             std::string("Dial to 14.199 MHz USB, or 14.201 MHz LSB"));
+    // Where the dial moves by itself nobody is asked.
+    QVERIFY(live_plan(test, {0}, false).run.steps.front().prompt.empty());
+    // A place that nobody knows is not heard.
+    QVERIFY(live_plan(test, {1}).refusal.what.contains("somewhere"));
+    w.set("mode", "am");
+    QVERIFY(live_plan(w.window->session().loaded(), {0}).refusal.what.contains("modulation"));
   }
 
   void its_strip_ends_at_the_receiver_and_a_card_is_saved() {

@@ -283,6 +283,47 @@ class ShellTest : public QObject {
     session().undo_stack().undo();
   }
 
+  void tests_of_a_plan_are_renamed_moved_and_done_again() {
+    open_->window->show_evaluation(open_->made.evaluation_id);
+    TestEdits(session()).add_test("drift", "Drift", "cold");
+    TestEdits(session()).add_test("output", "Output", "20 m");
+    const auto titles = [&] {
+      QStringList all;
+      for (const Test& t : session().course()) all << qt_text(t.title);
+      return all;
+    };
+    const QStringList before = titles();
+    QCOMPARE(before.size(), 3);
+    QListView* list = open_->window->rail()->list();
+    list->setFocus();
+    // The chosen one is the last; it goes up, and is still the chosen one.
+    const Id output = session().test_id();
+    QTest::keyClick(list, Qt::Key_Up, Qt::AltModifier);
+    QCOMPARE(titles(), (QStringList{before[0], before[2], before[1]}));
+    QCOMPARE(session().test_id(), output);
+    session().undo_stack().undo();
+    QCOMPARE(titles(), before);
+    answer_next("Output, 15 m");
+    QTest::keyClick(list, Qt::Key_F2);
+    QCOMPARE(titles().last(), QString("Output, 15 m"));
+    // Once more for another band: what was set goes along, what was measured does not.
+    session().show_test(open_->made.test_id);
+    session().settle();
+    const auto first = heron::testing::two_tone_of(session());
+    answer_next("Two-tone, 80 m");
+    emit open_->window->rail()->duplicate_asked(open_->made.test_id);
+    session().settle();
+    const auto again = heron::testing::two_tone_of(session());
+    QCOMPARE(qt_text(again->test.title), QString("Two-tone, 80 m"));
+    QCOMPARE(titles()[1], QString("Two-tone, 80 m"));
+    QCOMPARE(again->steps.size(), first->steps.size());
+    QVERIFY(again->test.limit.has_value() && again->test.limit->value == first->test.limit->value);
+    QVERIFY(!again->test.headline.has_value());
+    for (const Step& step : again->steps) QVERIFY(!step.capture && step.readings.empty());
+    session().undo_stack().undo();
+    QCOMPARE(titles().size(), 3);
+  }
+
   void f1_lists_the_keys_of_where_one_stands() {
     const auto rows = [&] {
       QTest::keyClick(open_->window.get(), Qt::Key_F1);
