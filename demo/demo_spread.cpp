@@ -16,7 +16,7 @@ namespace {
 
 constexpr double kDialHz = 14.2e6;
 constexpr double kSpreadRateHz = 48000.0;
-constexpr std::size_t kSpreadFrames = 8 * 48000;
+constexpr std::size_t kSpreadFrames = 8U * std::size_t{48000};
 constexpr double kFullScaleW = 120.0;
 
 struct SpreadStep {

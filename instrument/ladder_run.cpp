@@ -323,7 +323,7 @@ bool LadderRun::run(const std::stop_token& stop) {
       // Who skipped a step has not switched for it.
       if (due_.empty() || due_.front() != *index) continue;
       is_bypassed_ = halted.to_bypass;
-      ready_for_ = *index;
+      ready_for_ = index;
       known_.reset();  // the drive of the other one says nothing
       continue;
     }

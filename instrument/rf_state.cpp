@@ -22,7 +22,7 @@ RfOff switch_rf_off(ScpiSession& source) {
       if (state != RfState::on)
         return state == RfState::confirmed_off ? RfOff::confirmed : RfOff::told;
     } catch (const InputError&) {
-      // Once more, over a new line.
+      continue;  // once more, over a new line
     }
   }
   return RfOff::failed;

@@ -33,7 +33,7 @@ struct AmplifierDesign {
 /// An amplifier without memory: soft compression (Rapp), phase turned by it, harmonics, heat.
 class Amplifier {
  public:
-  explicit Amplifier(AmplifierDesign design = {}) : design_(std::move(design)) {
+  explicit Amplifier(const AmplifierDesign& design = {}) : design_(design) {
     sink_.kelvin_per_watt = 0.35;
     sink_.time_constant_s = 420.0;
   }
