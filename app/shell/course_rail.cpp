@@ -289,7 +289,8 @@ Id CourseRail::beside(int row, int by) const {
 }
 
 void CourseRail::show_menu(const QPoint& at) {
-  const QModelIndex index = list_->indexAt(at).isValid() ? list_->indexAt(at) : list_->currentIndex();
+  const QModelIndex index =
+      list_->indexAt(at).isValid() ? list_->indexAt(at) : list_->currentIndex();
   if (!index.isValid() || model_->row(index.row()).is_head) return;
   QMenu menu(this);
   const Id id = model_->row(index.row()).test.id;
