@@ -11,7 +11,7 @@ constexpr std::size_t kLongestLine = 65536;
 SimLine::SimLine(asio::ip::tcp::socket socket, Heard heard)
     : socket_(std::move(socket)), heard_(std::move(heard)) {
   asio::error_code ignored;  // who has gone already is noticed when reading
-  static_cast<void>(socket_.set_option(asio::ip::tcp::no_delay(true), ignored));
+  ignored = socket_.set_option(asio::ip::tcp::no_delay(true), ignored);
 }
 
 void SimLine::read() {
@@ -44,7 +44,7 @@ void SimLine::close_after() {
 
 void SimLine::close() {
   asio::error_code ignored;
-  static_cast<void>(socket_.close(ignored));
+  ignored = socket_.close(ignored);
 }
 
 void SimLine::take(std::size_t size) {
