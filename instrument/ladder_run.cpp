@@ -58,6 +58,19 @@ void LadderRun::leave(std::size_t step) {
   if (!due_.empty() && due_.front() == step) due_.pop_front();
 }
 
+void LadderRun::hand_over(TakenStep taken) {
+  const std::size_t index = taken.index;
+  events_.taken(std::move(taken));
+  const std::scoped_lock lock(mutex_);
+  leave(index);
+}
+
+void LadderRun::demand_off(bool is_confirmed) const {
+  if (!is_confirmed)
+    throw InstrumentError(InstrumentFault::lost, with_.generator->name(), "",
+                          "it does not confirm that it is off", "Switch it off by hand");
+}
+
 double LadderRun::first_level_dbm(const RunStep& step) const {
   if (step.after_step) return levels_.at(*step.after_step);
   if (step.generator_dbm) return *step.generator_dbm;
@@ -227,15 +240,8 @@ void LadderRun::take(std::size_t index, RfGuard& guard, const std::stop_token& s
   taken.driven_by = generator.name();
   taken.full_scale_dbm = look_.full_scale_dbm();
   levels_[index] = generator_dbm_;
-  events_.taken(std::move(taken));
-  {
-    const std::scoped_lock lock(mutex_);
-    leave(index);
-  }
-  // What was taken is kept; nothing more is keyed before somebody has looked.
-  if (!is_confirmed)
-    throw InstrumentError(InstrumentFault::lost, generator.name(), "",
-                          "it does not confirm that it is off", "Switch it off by hand");
+  hand_over(std::move(taken));
+  demand_off(is_confirmed);
 }
 
 bool LadderRun::needs_hand(std::size_t index) const {

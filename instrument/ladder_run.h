@@ -83,7 +83,10 @@ class LadderRun {
   double steady_pep_dbm(double first_dbm, std::size_t index, RfGuard& guard,
                         const std::stop_token& stop);
   void compare_full_scale(TakenStep& taken) const;
-  void leave(std::size_t step);  ///< mutex held
+  void leave(std::size_t step);     ///< mutex held
+  void hand_over(TakenStep taken);  ///< and leave it
+  /// Nothing more is keyed before somebody has looked.
+  void demand_off(bool is_confirmed) const;
   double first_level_dbm(const RunStep& step) const;
   void listen_to(const std::stop_token& stop);
   void show(RunState::Kind kind, std::size_t step, double seconds_left = 0.0,

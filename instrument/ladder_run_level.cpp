@@ -119,9 +119,7 @@ void LadderRun::take_unkeyed(std::size_t index, RfGuard& guard, const std::stop_
   else
     take_samples(plan_, step, *with_.sampler, taken, guard, time_.factor());
   stay_alive(guard, stop);
-  events_.taken(std::move(taken));
-  const std::scoped_lock lock(mutex_);
-  leave(index);
+  hand_over(std::move(taken));
 }
 
 /// Quiescent: what the supply gives with RF off.
@@ -132,12 +130,8 @@ void LadderRun::take_idle(std::size_t index, RfGuard& guard) {
   const bool is_confirmed = switch_off(guard).empty();
   if (is_confirmed) along_.read_supply(taken, ReadingRole::at, guard);
   guard.rearm();
-  if (!is_confirmed)
-    throw InstrumentError(InstrumentFault::lost, with_.generator->name(), "",
-                          "it does not confirm that it is off", "Switch it off by hand");
-  events_.taken(std::move(taken));
-  const std::scoped_lock lock(mutex_);
-  leave(index);
+  demand_off(is_confirmed);
+  hand_over(std::move(taken));
 }
 
 double LadderRun::find_level(const RunStep& step, std::size_t index, RfGuard& guard,

@@ -91,10 +91,7 @@ void LadderRun::take_heard(std::size_t index, RfGuard& guard, const std::stop_to
   ScpiSession& generator = *with_.generator;
   show(RunState::Kind::setting, index);
   // Noise first: only a source that says it is off leaves it alone.
-  const bool was_off = switch_off(guard).empty();
-  if (!was_off)
-    throw InstrumentError(InstrumentFault::lost, generator.name(), "",
-                          "it does not confirm that it is off", "Switch it off by hand");
+  demand_off(switch_off(guard).empty());
   listen_to(stop);
   RunStimulus carrier;
   carrier.kind = RunStimulus::Kind::carrier;
@@ -134,14 +131,8 @@ void LadderRun::take_heard(std::size_t index, RfGuard& guard, const std::stop_to
   taken.keyed_s = time_.now_s() - keyed_at_s;
   taken.shown_by = with_.voltmeter->name();
   taken.driven_by = generator.name();
-  events_.taken(std::move(taken));
-  {
-    const std::scoped_lock lock(mutex_);
-    leave(index);
-  }
-  if (!is_confirmed)
-    throw InstrumentError(InstrumentFault::lost, generator.name(), "",
-                          "it does not confirm that it is off", "Switch it off by hand");
+  hand_over(std::move(taken));
+  demand_off(is_confirmed);
 }
 
 }  // namespace heron

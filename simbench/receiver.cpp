@@ -42,7 +42,7 @@ const ReceiverDesign::Band* Receiver::band() const {
   return found == design_.bands.end() ? nullptr : &*found;
 }
 
-/// A single tuned circuit: half as much again of the edge's loss at 1.2 times the distance.
+/// A single tuned circuit: what is lost grows with the square of the distance from its middle.
 double Receiver::front_end_loss_db(double hz) const {
   const ReceiverDesign::Band* b = band();
   if (b == nullptr) return kOffBandDb;

@@ -2,11 +2,11 @@
 
 #include <SQLiteCpp/SQLiteCpp.h>
 #include <algorithm>
-#include <cctype>
 #include <nlohmann/json.hpp>
 
 #include "core/error.h"
 #include "core/method/result_json.h"
+#include "core/quantity/typed_number.h"
 #include "store/clock.h"
 #include "store/rows.h"
 
@@ -44,10 +44,7 @@ void insert_line(SQLite::Database& db, Id device, const SpecLine& line) {
 }  // namespace
 
 bool is_amplifier(const Device& device) {
-  std::string kind = device.kind;
-  std::transform(kind.begin(), kind.end(), kind.begin(),
-                 [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
-  return kind.find("amplifier") != std::string::npos;
+  return lower_case(device.kind).find("amplifier") != std::string::npos;
 }
 
 std::vector<Device> devices(const Shack& shack) {

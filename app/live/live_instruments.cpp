@@ -149,9 +149,8 @@ void LiveInstruments::follow_test() {
   sim::SimWorld& bench = server_->bench();
   const bool hears = is_listening(session_.loaded());
   bench.set_receiver(hears ? std::optional(sim::ReceiverDesign{}) : std::nullopt);
-  if (hears) bench.set_chain(t->hookup ? t->hookup->chain : Chain());
+  if (hears || t->hookup) bench.set_chain(t->hookup ? t->hookup->chain : Chain());
   if (!t->hookup) return;
-  bench.set_chain(t->hookup->chain);
   bench.set_bypassed(false);
   bench.set_synthesizer(std::nullopt);
   bench.set_meter_at_end(is_read_by_meter(session_.loaded()));

@@ -192,6 +192,12 @@ void fill_heard(const GeneralTest& t, const std::vector<int>& due, const RunReci
                       QObject::tr("Type it, or call the step by it, such as 14.2 MHz")};
       return;
     }
+    if (place->is_noise) {
+      plan.refusal = {QObject::tr("%1 is a recording without the signal: there is nothing to set.")
+                          .arg(qt_text(step.label)),
+                      QObject::tr("Measure its band itself")};
+      return;
+    }
     RunStep one;
     one.setting = step.label;
     one.listen.emplace();
@@ -324,7 +330,9 @@ std::vector<int> live_due(const LoadedTest& test, int only) {
         : recipe.levels ? find_reading(step(i).readings, recipe.levels->output) != nullptr ||
                               (!drive_of_label(step(i).label) && !step(i).readings.empty())
                         : step(i).capture.has_value();
-    if (!is_taken) due.push_back(i);
+    const bool is_noise = recipe.listen && recipe.listen->places[static_cast<std::size_t>(i)] &&
+                          recipe.listen->places[static_cast<std::size_t>(i)]->is_noise;
+    if (!is_taken && !is_noise) due.push_back(i);
   }
   // Between states somebody has to change something: one at a time.
   if (recipe.stimulus == RunRecipe::Stimulus::nothing) {

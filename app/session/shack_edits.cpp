@@ -26,24 +26,19 @@ void add_planned_test(Shack& shack, Id evaluation, const Characteristic& first) 
 
 }  // namespace
 
-Id ShackEdits::add_device(const Device& device, const QString& first_evaluation) {
+Id ShackEdits::add_device(const Device& device) {
   Session& s = session_;
   auto id = std::make_shared<Id>(0);
-  auto evaluation = std::make_shared<Id>(0);
   s.change_shack(
       s.tr("device %1").arg(qt_text(device.name)),
-      [&s, id, evaluation, device, title = first_evaluation.toStdString()] {
-        if (*id != 0) {
+      [&s, id, device] {
+        if (*id != 0)
           set_device_removed(s.shack(), *id, false);
-          return;
-        }
-        *id = heron::add_device(s.shack(), device);
-        if (title.empty()) return;
-        *evaluation = heron::add_evaluation(s.shack(), *id, title);
-        add_planned_test(s.shack(), *evaluation, first_characteristic());
+        else
+          *id = heron::add_device(s.shack(), device);
       },
       [&s, id] { set_device_removed(s.shack(), *id, true); });
-  return *evaluation;
+  return *id;
 }
 
 void ShackEdits::set_device(Id id, const Device& device) {

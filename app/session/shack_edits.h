@@ -12,8 +12,7 @@ struct UnpackedEvaluation;
 class ShackEdits {
  public:
   explicit ShackEdits(Session& session) : session_(session) {}
-  /// With its first evaluation, where a title is given. Returns that evaluation, else 0.
-  Id add_device(const Device& device, const QString& first_evaluation = {});
+  Id add_device(const Device& device);
   void set_device(Id id, const Device& device);
   void remove_device(Id id);
   /// With these tests in it, each with the limit that the device's specification has for it; else

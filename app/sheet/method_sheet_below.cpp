@@ -194,20 +194,25 @@ void MethodSheet::choose_step_called(const QString& label) {
   const auto is_it = [&](const std::string& name) {
     return qt_text(name).compare(label, Qt::CaseInsensitive) == 0;
   };
+  if (is_joint())
+    for (std::size_t i = 0; i < t->result.items.size(); ++i)
+      if (is_it(t->result.items[i].name)) {
+        choose(static_cast<int>(i));
+        return;
+      }
   const auto step =
       std::find_if(t->steps.begin(), t->steps.end(), [&](const Step& s) { return is_it(s.label); });
-  if (step == t->steps.end()) {
-    if (session_.refusal(t->test.id)) return;
-    StepEdits(session_).add_step(label);
-    show_grid();
+  if (step != t->steps.end()) {
+    // Nothing was read of it yet where it is no item.
+    if (is_joint())
+      show_grid();
+    else
+      choose(static_cast<int>(step - t->steps.begin()));
     return;
   }
-  if (!is_joint()) {
-    choose(static_cast<int>(step - t->steps.begin()));
-    return;
-  }
-  for (std::size_t i = 0; i < t->result.items.size(); ++i)
-    if (is_it(t->result.items[i].name)) choose(static_cast<int>(i));
+  if (label.isEmpty() || session_.refusal(t->test.id)) return;
+  StepEdits(session_).add_step(label);
+  show_grid();
 }
 
 }  // namespace heron

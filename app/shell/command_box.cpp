@@ -12,6 +12,7 @@
 #include "app/shell/command_words.h"
 #include "app/theme/fonts.h"
 #include "app/theme/theme.h"
+#include "app/widget/float_frame.h"
 
 namespace heron {
 namespace {
@@ -142,9 +143,7 @@ bool CommandBox::eventFilter(QObject* watched, QEvent* event) {
 void CommandBox::paintEvent(QPaintEvent*) {
   QPainter p(this);
   const Theme& t = theme_of(this);
-  p.fillRect(rect(), t.raised);
-  p.setPen(t.hairStrong);
-  p.drawRect(QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5));
+  draw_float_frame(p, *this);
   if (list_->count() == 0) {
     p.setFont(type_font(Type::body));
     p.setPen(t.slate);

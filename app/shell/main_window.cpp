@@ -116,9 +116,7 @@ void MainWindow::build() {
   connect(start_, &StartView::new_asked, files_, &WindowFiles::ask_for_new_shack);
   connect(start_, &StartView::open_asked, files_, &WindowFiles::ask_for_shack);
   connect(start_, &StartView::recent_asked, files_, &WindowFiles::open_shack);
-  connect(start_, &StartView::demo_asked, this, [this] {
-    files_->open_demo(QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/demo");
-  });
+  connect(start_, &StartView::demo_asked, files_, &WindowFiles::open_demo);
   connect(files_, &WindowFiles::evaluation_asked, this, [this](Id id) { show_evaluation(id); });
   connect(prompts_, &ShackPrompts::evaluation_asked, this, &MainWindow::show_evaluation);
   connect(header_, &HeaderBar::shack_asked, this, &MainWindow::show_shack);

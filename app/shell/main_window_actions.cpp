@@ -21,6 +21,26 @@ std::vector<std::pair<StimulusKind, QString>> test_signals() {
           {StimulusKind::speech_noise, MainWindow::tr("speech-shaped noise")}};
 }
 
+/// Its entries and those of its menus within, by their whole way.
+void add_entries(const QMenu& menu, const QString& way,
+                 std::vector<std::pair<QString, QAction*>>& entries) {
+  for (QAction* action : menu.actions()) {
+    if (action->isSeparator() || !action->isEnabled()) continue;
+    const QString name = way + ": " + action->text().section('\t', 0, 0);
+    if (action->menu() != nullptr)
+      add_entries(*action->menu(), name, entries);
+    else
+      entries.emplace_back(name, action);
+  }
+}
+
+std::vector<std::pair<QString, QAction*>> entries_of(Chip& chip) {
+  emit chip.menu()->aboutToShow();  // some are filled then
+  std::vector<std::pair<QString, QAction*>> entries;
+  add_entries(*chip.menu(), chip.accessibleName().section(',', 0, 0), entries);
+  return entries;
+}
+
 }  // namespace
 
 void MainWindow::fill_menus() {
@@ -30,6 +50,7 @@ void MainWindow::fill_menus() {
   };
   add(tr("Open a shack\u2026"), "Ctrl+O", [this] { files_->ask_for_shack(); });
   add(tr("New shack\u2026"), "", [this] { files_->ask_for_new_shack(); });
+  add(tr("Open the demo"), "", [this] { files_->open_demo(); });
   add(tr("Import an evaluation\u2026"), "", [this] { files_->ask_for_import(); });
   QMenu* signals_menu = menu->addMenu(tr("Write a test signal"));
   for (const auto& [kind, name] : test_signals())
@@ -77,7 +98,7 @@ std::vector<Command> MainWindow::commands() {
     list.push_back(
         {tr("Dark theme on or off"), tr("do"), "Ctrl T", [this] { set_dark(!is_dark()); }});
     list.push_back({tr("Keys of this view"), tr("do"), "F1", [this] { show_keys(); }});
-    list.push_back({tr("Make the demo"), tr("do"), {}, [this] { emit start_->demo_asked(); }});
+    list.push_back({tr("Make the demo"), tr("do"), {}, [this] { files_->open_demo(); }});
     list.push_back({tr("Quit"), tr("do"), "Ctrl Q", [this] { close(); }});
     return list;
   }
@@ -165,30 +186,6 @@ std::vector<Command> MainWindow::commands() {
   if (in_evaluation && !is_in_hookup()) add_menu_commands(list);
   return list;
 }
-
-namespace {
-
-/// Its entries and those of its menus within, by their whole way.
-void add_entries(const QMenu& menu, const QString& way,
-                 std::vector<std::pair<QString, QAction*>>& entries) {
-  for (QAction* action : menu.actions()) {
-    if (action->isSeparator() || !action->isEnabled()) continue;
-    const QString name = way + ": " + action->text().section('\t', 0, 0);
-    if (action->menu() != nullptr)
-      add_entries(*action->menu(), name, entries);
-    else
-      entries.emplace_back(name, action);
-  }
-}
-
-std::vector<std::pair<QString, QAction*>> entries_of(Chip& chip) {
-  emit chip.menu()->aboutToShow();  // some are filled then
-  std::vector<std::pair<QString, QAction*>> entries;
-  add_entries(*chip.menu(), chip.accessibleName().section(',', 0, 0), entries);
-  return entries;
-}
-
-}  // namespace
 
 /// Everything that a menu of the shown sheet has. Menus are filled anew all the time: what is run
 /// is looked up again.

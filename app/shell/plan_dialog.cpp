@@ -11,6 +11,7 @@
 #include "app/paint/figure_text.h"
 #include "app/paint/focus_ring.h"
 #include "app/theme/qt_text.h"
+#include "app/widget/float_frame.h"
 #include "app/widget/painted_button.h"
 #include "app/widget/push_button.h"
 #include "app/widget/words.h"
@@ -194,10 +195,7 @@ std::vector<std::string> PlanDialog::tests() const {
 
 void PlanDialog::paintEvent(QPaintEvent*) {
   QPainter p(this);
-  const Theme& t = theme_of(this);
-  p.fillRect(rect(), t.raised);
-  p.setPen(t.hairStrong);
-  p.drawRect(QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5));
+  draw_float_frame(p, *this);
 }
 
 }  // namespace heron

@@ -60,13 +60,9 @@ void ShackPrompts::ask_for_device() {
   if (!session_.is_open()) return;
   const auto device = ask_device(&window_, tr("Add a device"), tr("Add it"), {});
   if (!device) return;
-  ShackEdits(session_).add_device(*device);
+  const Id added = ShackEdits(session_).add_device(*device);
   // What is measured first follows from its kind; who leaves that has the device all the same.
-  for (const Device& d : devices(session_.shack()))
-    if (d.name == device->name && evaluations(session_.shack(), d.id).empty()) {
-      ask_for_evaluation(d.id);
-      return;
-    }
+  if (added != 0) ask_for_evaluation(added);
 }
 
 void ShackPrompts::ask_to_edit_device(Id id) {

@@ -87,7 +87,9 @@ QStringList WindowFiles::recent() {
   return QSettings().value("shack/recent").toStringList();
 }
 
-void WindowFiles::open_demo(const QString& folder) {
+void WindowFiles::open_demo() {
+  const QString folder =
+      QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/demo";
   if (QFileInfo::exists(folder + "/shack.sqlite")) {
     open_shack(folder);
     return;
@@ -99,7 +101,12 @@ void WindowFiles::open_demo(const QString& folder) {
   work_on(
       folder, tr("Making %1"),
       [part](const Progress& progress, const std::stop_token& stop) {
-        demo::make_demo_shack(part.toStdString(), progress, stop);
+        try {
+          demo::make_demo_shack(part.toStdString(), progress, stop);
+        } catch (...) {
+          QDir(part).removeRecursively();  // a part of it is of no use
+          throw;
+        }
       },
       [this, part, folder] {
         if (QDir().rename(part, folder))

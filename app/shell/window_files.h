@@ -32,8 +32,8 @@ class WindowFiles : public QObject {
   void write_signal(StimulusKind kind, const QString& path);
   /// Adds an exported evaluation in the background.
   void import_from(const QString& path);
-  /// The invented one, made there in the background where it is not yet, then opened.
-  void open_demo(const QString& folder);
+  /// The invented one, made in the background where it is not there yet, then opened.
+  void open_demo();
   /// Folders of shacks that were open, the last one first.
   static QStringList recent();
   void ask_for_shack();

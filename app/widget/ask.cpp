@@ -6,6 +6,7 @@
 #include <QVBoxLayout>
 
 #include "app/paint/verdict_mark.h"
+#include "app/widget/float_frame.h"
 #include "app/widget/push_button.h"
 #include "app/widget/words.h"
 
@@ -99,9 +100,7 @@ void AskDialog::try_accept() {
 void AskDialog::paintEvent(QPaintEvent*) {
   QPainter p(this);
   const Theme& t = theme_of(this);
-  p.fillRect(rect(), t.raised);
-  p.setPen(t.hairStrong);
-  p.drawRect(QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5));
+  draw_float_frame(p, *this);
   if (error_->isVisible())
     draw_verdict(p, {12.0, error_->geometry().top() + 8.0}, 8, Verdict::fail, t);
 }

@@ -59,6 +59,7 @@ struct RunRecipe {
       double frequency_hz = 0.0;
       double first_dbm = -107.0;  ///< of the generator
       double most_dbm = -50.0;    ///< not heard even there: deaf
+      bool is_noise = false;      ///< for a recording without the signal: nothing to listen to
     };
     std::vector<std::optional<Place>> places;  ///< one a step; nullopt = its frequency is not known
     int readings = 6;                          ///< of each

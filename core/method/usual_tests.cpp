@@ -1,9 +1,9 @@
 #include "core/method/usual_tests.h"
 
-#include <algorithm>
 #include <array>
-#include <cctype>
 #include <string>
+
+#include "core/quantity/typed_number.h"
 
 namespace heron {
 namespace {
@@ -81,9 +81,7 @@ std::span<const DeviceKind> device_kinds() {
 }
 
 const DeviceKind* find_device_kind(std::string_view typed) {
-  std::string kind(typed);
-  std::transform(kind.begin(), kind.end(), kind.begin(),
-                 [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
+  const std::string kind = lower_case(std::string(typed));
   for (const DeviceKind& k : kKinds) {
     std::string_view words = k.words;
     while (!words.empty()) {

@@ -339,6 +339,19 @@ class ReceiverSheetTest : public QObject {
     QCOMPARE(w.shown().test.id, indicator);
     QCOMPARE(w.shown().steps.size(), 1U);
     QVERIFY(w.shown().steps[0].label.starts_with("7.1 MHz"));
+    // It is read there; then its figure opens the band and adds nothing.
+    StepEdits(w.window->session()).add_step("7.1 MHz, S7");
+    w.type(0, "Level", "-74 dBm");
+    w.type(1, "Level", "-87 dBm");
+    QVERIFY(w.shown().result.remarks.empty() || w.shown().result.remarks.front().code != "row");
+    w.window->show_evaluation(w.made.evaluation_id, grid);
+    w.window->session().settle();
+    QVERIFY(table->model()->index(0, 2).data().toString().contains("74"));
+    press(0, 2);
+    QCOMPARE(w.shown().test.id, indicator);
+    QCOMPARE(w.shown().steps.size(), 2U);
+    QCOMPARE(w.shown().result.items[static_cast<std::size_t>(w.sheet().chosen())].name,
+             std::string("7.1 MHz"));
   }
 
   void recordings_of_noise_and_tone_are_one_band() {

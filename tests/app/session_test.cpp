@@ -267,11 +267,12 @@ class SessionTest : public QObject {
       QCOMPARE(session.undo_stack().count(), states.size() - 1);
       QVERIFY(!session.undo_stack().undoText().isEmpty());
     };
-    const Id first =
-        ShackEdits(session).add_device({0, "Bittern", "synthesizer", "", "", {}}, "As received");
-    QVERIFY(first != 0);
+    const Id bittern = ShackEdits(session).add_device({0, "Bittern", "synthesizer", "", "", {}});
     did("device");
-    const Id bittern = evaluation(session.shack(), first).device_id;
+    const Id first = ShackEdits(session).add_evaluation(bittern, "As received");
+    QVERIFY(first != 0);
+    did("first evaluation");
+    QCOMPARE(evaluation(session.shack(), first).device_id, bittern);
     ShackEdits(session).set_device(bittern,
                                    {0, "Bittern II", "synthesizer", "no. 2", "noisy supply", {}});
     did("edit");
@@ -330,8 +331,7 @@ class SessionTest : public QObject {
         switch (random() % 9) {
           case 0:
             ShackEdits(session).add_device(
-                {0, "Device " + std::to_string(i), "amplifier", "", "", {}},
-                i % 2 == 0 ? QString("First look") : QString());
+                {0, "Device " + std::to_string(i), "amplifier", "", "", {}});
             break;
           case 1:
             if (one != 0)

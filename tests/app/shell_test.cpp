@@ -1,8 +1,6 @@
 // The frame round the sheet: shack, header, command box, messages, and what happens between tests.
 #include <QPlainTextEdit>
-#include <QSettings>
 #include <QSignalSpy>
-#include <QStandardPaths>
 #include <QtTest>
 
 #include "app/session/shack_edits.h"
@@ -14,13 +12,10 @@
 #include "tests/app/made_wav.h"
 #include "tests/app/open_window.h"
 #include "tests/app/two_tone_session.h"
-#include "tests/draws.h"
 
 using namespace heron;
 using heron::testing::answer_fields;
-using heron::testing::answer_next;
 using heron::testing::OpenWindow;
-using heron::testing::plan_next;
 using heron::testing::write_wav;
 
 namespace {
@@ -50,49 +45,6 @@ class ShellTest : public QObject {
   void initTestCase() { QVERIFY(heron::testing::prepare_window_tests("even-heron-shell-test")); }
   void init() { open_ = std::make_unique<OpenWindow>(); }
   void cleanup() { open_.reset(); }
-
-  /// Who starts it for the first time has three ways on, and none is taken for them.
-  void without_a_shack_there_is_a_start_page() {
-    QSettings().clear();
-    const QString data = QStandardPaths::writableLocation(QStandardPaths::AppDataLocation);
-    QDir(data + "/demo").removeRecursively();
-    MainWindow first;
-    first.resize(1280, 800);
-    first.files()->open_last_shack(data + "/shack");
-    first.show();
-    QVERIFY(QTest::qWaitForWindowExposed(&first));
-    QVERIFY(!first.session().is_open());
-    QVERIFY(!QFileInfo::exists(data + "/shack/shack.sqlite"));
-    StartView& start = *first.start_view();
-    QVERIFY(start.isVisible() && start.make()->isVisible());
-    QVERIFY(start.make()->text().contains("Make") && start.open()->text().contains("Open"));
-    for (const PushButton* b : {start.make(), start.open(), start.demo()})
-      QVERIFY(b->accessibleDescription().size() > 30);
-    // The demo is made on the spot; under the sanitizers that takes minutes, so one is there.
-    if (heron::testing::kFewDraws) Shack::create((data + "/demo").toStdString(), "Skerry Point");
-    QTest::mouseClick(start.demo(), Qt::LeftButton);
-    QTRY_VERIFY_WITH_TIMEOUT(first.session().is_open(), 240000);
-    QVERIFY(first.shack_view()->isVisible());
-    QCOMPARE(devices(first.session().shack()).size(), heron::testing::kFewDraws ? 0U : 6U);
-    QVERIFY(!QFileInfo::exists(data + "/demo.part"));
-    // The next start opens it again, and the page would offer it.
-    MainWindow second;
-    second.files()->open_last_shack(data + "/shack");
-    QVERIFY(second.session().is_open());
-    QCOMPARE(WindowFiles::recent(), QStringList{data + "/demo"});
-    // One that is gone is told, and another is offered.
-    QSettings().setValue("shack/folder", data + "/gone");
-    MainWindow third;
-    third.files()->open_last_shack(data + "/shack");
-    third.show();
-    QVERIFY(!third.session().is_open());
-    QVERIFY(third.messages()->text().contains("gone"));
-    QVERIFY(third.start_view()->isVisible());
-    const auto offered = third.start_view()->findChildren<QAbstractButton*>();
-    QVERIFY(std::any_of(offered.begin(), offered.end(),
-                        [](const QAbstractButton* b) { return b->text().startsWith("demo,"); }));
-    QDir(data + "/demo").removeRecursively();
-  }
 
   void what_is_typed_stays_with_its_step_whatever_key_leads_away() {
     open_->window->show_evaluation(open_->made.evaluation_id);
@@ -175,73 +127,6 @@ class ShellTest : public QObject {
     QVERIFY(recent->accessibleName().contains("later evaluation"));
   }
 
-  void a_first_device_in_an_empty_shack() {
-    QTemporaryDir fresh;
-    QVERIFY(open_->window->files()->open_or_create_shack(fresh.filePath("s"), "Skerry Point"));
-    const auto* model = open_->window->shack_view()->matrix()->model();
-    QCOMPARE(model->rowCount(), 0);
-    bool told = false;
-    for (const QLabel* label : open_->window->shack_view()->findChildren<QLabel*>())
-      told = told || label->text().contains("add the first device");
-    QVERIFY(told);
-    answer_fields({"Dunlin 6", "transverter", "no. 7", ""}, nullptr,
-                  [] { plan_next([](PlanDialog& dialog) { dialog.accept(); }); });
-    emit open_->window->shack_view()->device_asked();
-    QCOMPARE(devices(session().shack()).size(), 1U);
-    const Device d = devices(session().shack())[0];
-    QCOMPARE(d.kind, std::string("transverter"));
-    QCOMPARE(d.serial, std::string("no. 7"));
-    // What a transverter usually gets, the cold start first.
-    QCOMPARE(session().course().size(), 6U);
-    QCOMPARE(session().course().front().characteristic, std::string("drift"));
-    QVERIFY(open_->window->evaluation_page()->isVisible());
-    open_->window->show_shack();
-    QCOMPARE(model->rowCount(), 1);
-  }
-
-  void an_evaluation_begins_with_what_its_kind_gets() {
-    Device amplifier;
-    amplifier.name = "Sluice 100";
-    amplifier.kind = "HF linear amplifier";
-    amplifier.specification = {{"gain", {"maker", Sense::at_least, 18.0, "dB", "", 20.0}}};
-    ShackEdits(session()).add_device(amplifier);
-    const Id device = devices(session().shack()).back().id;
-    plan_next([](PlanDialog& dialog) {
-      const auto offered = dialog.tests();
-      QCOMPARE(offered.front(), std::string("first_power"));
-      QCOMPARE(offered.size(), 5U);
-      // All others can be taken, too, and every row says why it stands there.
-      QVERIFY(dialog.list()->count() > 20);
-      for (int i = 0; i < dialog.list()->count(); ++i)
-        QVERIFY(dialog.list()->item(i)->data(Qt::AccessibleTextRole).toString().size() > 15);
-      // Its first test is left out, the second one is moved down, all by the keyboard.
-      dialog.list()->setFocus();
-      dialog.list()->setCurrentRow(0);
-      QTest::keyClick(dialog.list(), Qt::Key_Space);
-      QCOMPARE(dialog.tests().front(), std::string("gain"));
-      dialog.list()->setCurrentRow(1);
-      QTest::keyClick(dialog.list(), Qt::Key_Down, Qt::AltModifier);
-      QCOMPARE(dialog.list()->currentRow(), 2);
-      QCOMPARE(dialog.tests().front(), std::string("response"));
-      dialog.title_edit()->setText("");
-      QTest::keyClick(dialog.title_edit(), Qt::Key_Return);
-      QVERIFY(dialog.isVisible());  // it needs a name
-      dialog.title_edit()->setText("After the repair");
-      QTest::keyClick(dialog.title_edit(), Qt::Key_Return);
-    });
-    emit open_->window->shack_view()->new_evaluation_asked(device);
-    const auto& course = session().course();
-    QCOMPARE(course.size(), 4U);
-    QCOMPARE(course[0].characteristic, std::string("response"));
-    QCOMPARE(course[1].characteristic, std::string("gain"));
-    // Its limit is that of the specification.
-    QVERIFY(course[1].limit && course[1].limit->value == 18.0);
-    QVERIFY(!course[0].limit);
-    QCOMPARE(evaluations(session().shack(), device).front().title, std::string("After the repair"));
-    session().undo_stack().undo();
-    QVERIFY(evaluations(session().shack(), device).empty());
-  }
-
   void leaving_a_question_changes_nothing() {
     escape_next();
     emit open_->window->shack_view()->device_asked();
@@ -281,47 +166,6 @@ class ShellTest : public QObject {
     session().settle();
     QVERIFY(!heron::testing::two_tone_of(session())->test.limit.has_value());
     session().undo_stack().undo();
-  }
-
-  void tests_of_a_plan_are_renamed_moved_and_done_again() {
-    open_->window->show_evaluation(open_->made.evaluation_id);
-    TestEdits(session()).add_test("drift", "Drift", "cold");
-    TestEdits(session()).add_test("output", "Output", "20 m");
-    const auto titles = [&] {
-      QStringList all;
-      for (const Test& t : session().course()) all << qt_text(t.title);
-      return all;
-    };
-    const QStringList before = titles();
-    QCOMPARE(before.size(), 3);
-    QListView* list = open_->window->rail()->list();
-    list->setFocus();
-    // The chosen one is the last; it goes up, and is still the chosen one.
-    const Id output = session().test_id();
-    QTest::keyClick(list, Qt::Key_Up, Qt::AltModifier);
-    QCOMPARE(titles(), (QStringList{before[0], before[2], before[1]}));
-    QCOMPARE(session().test_id(), output);
-    session().undo_stack().undo();
-    QCOMPARE(titles(), before);
-    answer_next("Output, 15 m");
-    QTest::keyClick(list, Qt::Key_F2);
-    QCOMPARE(titles().last(), QString("Output, 15 m"));
-    // Once more for another band: what was set goes along, what was measured does not.
-    session().show_test(open_->made.test_id);
-    session().settle();
-    const auto first = heron::testing::two_tone_of(session());
-    answer_next("Two-tone, 80 m");
-    emit open_->window->rail()->duplicate_asked(open_->made.test_id);
-    session().settle();
-    const auto again = heron::testing::two_tone_of(session());
-    QCOMPARE(qt_text(again->test.title), QString("Two-tone, 80 m"));
-    QCOMPARE(titles()[1], QString("Two-tone, 80 m"));
-    QCOMPARE(again->steps.size(), first->steps.size());
-    QVERIFY(again->test.limit.has_value() && again->test.limit->value == first->test.limit->value);
-    QVERIFY(!again->test.headline.has_value());
-    for (const Step& step : again->steps) QVERIFY(!step.capture && step.readings.empty());
-    session().undo_stack().undo();
-    QCOMPARE(titles().size(), 3);
   }
 
   void f1_lists_the_keys_of_where_one_stands() {

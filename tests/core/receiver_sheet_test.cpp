@@ -274,6 +274,89 @@ class ReceiverSheetsTest : public QObject {
     QCOMPARE(r.plots.front().panels.front().layers.back().points.size(), 2U);
   }
 
+  void an_attenuator_is_compared_with_its_own_side_of_the_trimmer() {
+    const Method& m = indicator_method();
+    Evidence e = evidence_of(m);
+    const auto read = [&](const char* label, const char* level) {
+      e.steps.push_back(typed(m, label, {{"Level", level}}));
+    };
+    read("14.2 MHz, S7", "-91");
+    read("14.2 MHz, S9", "-80");
+    read("14.2 MHz, S9, attenuator 20 dB", "-60.5");
+    read("14.2 MHz, S7, after", "-84");
+    const auto step = [&] {
+      const Result r = m.evaluate(e);
+      const auto figure =
+          std::find_if(r.step_figures.begin(), r.step_figures.end(),
+                       [](const StepFigure& f) { return f.figure.id == "attenuator_step"; });
+      return figure == r.step_figures.end() ? std::nullopt : std::optional(figure->figure.value);
+    };
+    // Moving S9 afterwards changes nothing of what was compared before.
+    QVERIFY(step() && std::abs(*step() - 19.5) < 1e-9);
+    read("14.2 MHz, S9, after", "-73");
+    QVERIFY(step() && std::abs(*step() - 19.5) < 1e-9);
+    // One that was read after that has nothing to do with the S9 before.
+    e.steps[2] = typed(m, "14.2 MHz, S9, attenuator 20 dB, after", {{"Level", "-60.5"}});
+    QVERIFY(!step() || std::abs(*step() - 12.5) < 1e-9);
+    e.steps.pop_back();
+    QVERIFY(!step());
+    const Remark* missing = nullptr;
+    const Result r = m.evaluate(e);
+    QVERIFY((missing = find_remark(r, "attenuator")) != nullptr);
+    QVERIFY(missing->text.find("after S9 was moved") != std::string::npos);
+  }
+
+  /// Where the hook-up is not known at a frequency there is no figure, and its reason is told.
+  void what_the_hook_up_does_not_know_is_no_figure() {
+    Part cable = pad(0.0);
+    cable.name = "cable";
+    cable.gain = Gain({{1e6, -3.0}, {20e6, -5.0}}, "cable");
+    struct Case {
+      const char* method;
+      std::vector<std::pair<const char*, const char*>> cells;
+    };
+    for (const auto& [id, cells] :
+         {Case{"conversion", {{"Input", "-53 dBm"}, {"At the IF", "-14 dBm"}}},
+          Case{"survey", {{"Lowest heard", "-110 dBm"}}},
+          Case{"sensitivity",
+               {{"Level", "-100 dBm"}, {"Noise only", "50 mV"}, {"Tone and noise", "158 mV"}}}}) {
+      const Method& m = *find_method(id);
+      Evidence e = evidence_of(m);
+      e.steps = {typed(m, "14.2 MHz", cells), typed(m, "28.5 MHz", cells)};
+      const auto value = [](const Result& r, const char* step) {
+        const auto f = std::find_if(r.step_figures.begin(), r.step_figures.end(),
+                                    [&](const StepFigure& one) { return one.step == step; });
+        return f == r.step_figures.end() ? std::nullopt : std::optional(f->figure);
+      };
+      const auto bare = value(m.evaluate(e), "14.2 MHz");
+      QVERIFY2(bare && value(m.evaluate(e), "28.5 MHz"), id);
+      e.hookup.emplace();
+      e.hookup->parts = {cable};
+      const Result r = m.evaluate(e);
+      const auto through = value(r, "14.2 MHz");
+      QVERIFY2(through.has_value(), id);
+      QVERIFY2(!value(r, "28.5 MHz"), id);
+      const Remark* why = find_remark(r, "path");
+      QVERIFY2(why != nullptr && why->text.find("28.5 MHz") != std::string::npos, id);
+      // -3 dB at 1 MHz, -5 dB at 20 MHz: -4.389 dB there, and the cable's own +-.
+      const double lost = 3.0 + 2.0 * 13.2 / 19.0;
+      const double expected = std::string(id) == "conversion" ? lost : -lost;
+      QVERIFY2(std::abs(through->value - bare->value - expected) < 1e-6, id);
+      QVERIFY2(through->u() > bare->u(), id);
+    }
+  }
+
+  void a_recording_of_noise_is_not_listened_to() {
+    const Method& m = sensitivity_method();
+    Evidence e = evidence_of(m);
+    e.steps = {typed(m, "14.2 MHz, noise", {}), typed(m, "14.2 MHz", {}), typed(m, "dead end", {})};
+    const auto places = listen_run(e).listen->places;
+    QCOMPARE(places.size(), 3U);
+    QVERIFY(places[0] && places[0]->is_noise);
+    QVERIFY(places[1] && !places[1]->is_noise && places[1]->frequency_hz == 14.2e6);
+    QVERIFY(!places[2]);
+  }
+
   void once_s9_was_moved_every_band_is_read_again() {
     const Method& m = indicator_method();
     Evidence e = evidence_of(m);
@@ -405,6 +488,9 @@ class ReceiverSheetsTest : public QObject {
     QCOMPARE(r.figure_cards.front().caption, std::string("by test 12 min, by band 20 min"));
     QCOMPARE(r.tables.front().rows[0].cells[2].opens->test, 2);
     QCOMPARE(r.tables.front().rows[0].cells[1].opens->test, 1);
+    // A row that the test can read: S9 of that band.
+    QCOMPARE(r.tables.front().rows[0].cells[2].opens->step, std::string("7.1 MHz, S9"));
+    QCOMPARE(r.tables.front().rows[0].cells[1].opens->step, std::string("7.1 MHz"));
     for (const char* reading : {"7.1 MHz, S9", "7.1 MHz, S7"})
       shown->steps.push_back(
           typed(indicator_method(), reading, {{"Level", reading[10] == '9' ? "-73" : "-85"}}));

@@ -5,9 +5,8 @@
 #include <fmt/format.h>
 
 #include "core/error.h"
-#include "core/method/measure/path_level.h"
-#include "core/method/place_name.h"
 #include "core/method/quantity_setting.h"
+#include "core/method/receiver/receiver_step.h"
 #include "core/method/receiver/receiver_way.h"
 #include "core/method/receiver/shared_parts.h"
 #include "core/method/result_json.h"
@@ -23,7 +22,6 @@ using nlohmann::json;
 
 constexpr const char* kSurveySettings = "survey";
 constexpr const char* kSurveyParts = "parts";
-constexpr const char* kSurveyFrequency = "frequency";
 constexpr const char* kSurveyDial = "dial";
 constexpr const char* kLowest = "lowest";
 constexpr const char* kIndication = "indication";
@@ -97,13 +95,14 @@ std::vector<TypedField> survey_fields() {
   lowest.unit = "dBm";
   lowest.width = 110;
   lowest.read = read_lowest;
-  return {place(kSurveyFrequency, "Generator", "Nothing is needed where the step is called by it"),
-          place(kSurveyDial, "Dial there", "Where the dial stands at the signal"),
-          lowest,
-          words(kIndication, "Shows", "What the indicator shows at that level, or without", 76),
-          words(kPosition, "Mode or filter", "As it stood", 110),
-          words(kProvisional, "Provisional", "Why it is to be read again; empty if it is not", 110),
-          words(kNotes, "Notes", "What was seen, heard or smelt", 150)};
+  return {
+      place(kReceiverFrequency, "Generator", "Nothing is needed where the step is called by it"),
+      place(kSurveyDial, "Dial there", "Where the dial stands at the signal"),
+      lowest,
+      words(kIndication, "Shows", "What the indicator shows at that level, or without", 76),
+      words(kPosition, "Mode or filter", "As it stood", 110),
+      words(kProvisional, "Provisional", "Why it is to be read again; empty if it is not", 110),
+      words(kNotes, "Notes", "What was seen, heard or smelt", 150)};
 }
 
 struct SurveyRow {
@@ -111,6 +110,7 @@ struct SurveyRow {
   std::optional<double> frequency_hz;
   std::optional<double> dial_hz;
   std::optional<Figure> lowest;
+  std::optional<Remark> unknown_way;  ///< why there is no level at the receiver
   Hearing hearing = Hearing::unknown;
   std::string indication;
   std::string position;
@@ -146,9 +146,7 @@ class Survey {
   SurveyRow row_of(const EvidenceStep& step) const {
     SurveyRow row;
     row.label = step.label;
-    row.frequency_hz = named_frequency_hz(step.label);
-    if (const Condition* f = find_condition(step.conditions, kSurveyFrequency))
-      row.frequency_hz = f->value;
+    row.frequency_hz = receiver_frequency_hz(step);
     if (const Condition* d = find_condition(step.conditions, kSurveyDial)) row.dial_hz = d->value;
     const auto words = [&](const char* quantity) {
       const Reading* r = find_reading(step.readings, quantity);
@@ -165,16 +163,12 @@ class Survey {
     f.id = "lowest_heard";
     f.unit = "dBm";
     f.contributions = {{"by ear", heard->u, Scope::independent}};
-    if (evidence_.hookup && !evidence_.hookup->parts.empty() && row.frequency_hz) {
-      try {
-        f.value += total_gain_db(*evidence_.hookup, *row.frequency_hz);
-        for (Contribution& c : level_contributions(*evidence_.hookup, *row.frequency_hz))
-          f.contributions.push_back(std::move(c));
-      } catch (const InputError&) {
-        return row;  // the strip says which part is not known there
-      }
+    try {
+      row.lowest = at_receiver(std::move(f), evidence_, row.frequency_hz);
+    } catch (const InputError& error) {
+      row.unknown_way =
+          Remark{"path", Severity::caution, step.label + ": " + error.reason + ".", error.advice};
     }
-    row.lowest = std::move(f);
     return row;
   }
 
@@ -196,18 +190,15 @@ class Survey {
 
   std::vector<Remark> remarks() const {
     std::vector<Remark> all;
-    std::vector<Hearing> hears;
-    for (const BandParts& p : parts_) {
-      Hearing h = Hearing::unknown;
-      for (const SurveyRow& r : rows_)
-        if (r.frequency_hz && is_same_band(*r.frequency_hz, p.frequency_hz)) h = r.hearing;
-      hears.push_back(h);
-    }
+    std::vector<TriedBand> tried;
+    for (const SurveyRow& r : rows_)
+      if (r.frequency_hz) tried.push_back({*r.frequency_hz, r.hearing});
     std::size_t provisional = 0;
     for (const SurveyRow& r : rows_) {
       if (!r.provisional.empty()) ++provisional;
+      if (r.unknown_way) all.push_back(*r.unknown_way);
       if (r.hearing == Hearing::deaf)
-        all.push_back(deaf_remark(r.label, r.frequency_hz, parts_, hears));
+        all.push_back(deaf_remark(r.label, r.frequency_hz, parts_, tried));
     }
     if (provisional > 0)
       all.push_back({"provisional", Severity::note,
@@ -328,13 +319,6 @@ class Survey {
   std::vector<SurveyRow> rows_;
 };
 
-StepPlan plan_survey(const Evidence& evidence) {
-  return {"Plan the bands from 1.8 to 28 MHz",
-          {"1.85 MHz", "3.65 MHz", "7.1 MHz", "10.12 MHz", "14.2 MHz", "18.1 MHz", "21.2 MHz",
-           "24.94 MHz", "28.5 MHz"},
-          evidence.settings};
-}
-
 std::string survey_parts_words(const Evidence& evidence) {
   return band_parts_words(own_settings(evidence.settings, kSurveySettings), kSurveyParts);
 }
@@ -356,7 +340,7 @@ const Method& band_survey_method() {
           "old capacitors burst and insulation fails. Mains and high voltage are inside; local "
           "codes and licensed practice come first.",
       .caution_head = "Before its first power",
-      .plan = plan_survey,
+      .plan = plan_receiver_bands,
       .evaluate = [](const Evidence& evidence) { return Survey(evidence).result(); }};
   return method;
 }

@@ -5,9 +5,9 @@
 #include <fmt/format.h>
 
 #include "core/error.h"
-#include "core/method/measure/path_level.h"
 #include "core/method/place_name.h"
 #include "core/method/quantity_setting.h"
+#include "core/method/receiver/receiver_step.h"
 #include "core/method/receiver/receiver_way.h"
 #include "core/method/result_json.h"
 #include "core/quantity/format.h"
@@ -52,10 +52,7 @@ class ConversionResult {
       ReceiverWay way;
       way.frequency_hz = rows_[i].frequency_hz;
       way.u_level_db = u_in_db_;
-      if (const Reading* in = find_reading(evidence_.steps[i].readings, kConversionIn)) {
-        way.level = in->value;
-        if (!in->typed.empty()) way.dial = in->typed + " on the dial";
-      }
+      way.set_source(find_reading(evidence_.steps[i].readings, kConversionIn));
       way.point = "input to IF";
       if (rows_[i].out) way.said = number_text(rows_[i].out->value, 1, true) + " dBm";
       way.meter = "Meter at the IF";
@@ -101,43 +98,52 @@ class ConversionResult {
   }
 
   std::optional<Figure> level(const EvidenceStep& step, const char* quantity, const char* label,
-                              double u_db, double shift_db) const {
+                              double u_db) const {
     const Reading* typed = find_reading(step.readings, quantity);
     if (typed == nullptr) return std::nullopt;
     Figure f;
     f.id = quantity;
     f.label = label;
     f.unit = "dBm";
-    f.value = typed->value + shift_db;
+    f.value = typed->value;
     f.contributions = {{label, u_db, Scope::common}};
     return f;
   }
 
   /// Through the hook-up from the generator, where there is one.
-  double path_db(std::optional<double> hz) const {
-    if (!evidence_.hookup || evidence_.hookup->parts.empty() || !hz) return 0.0;
+  std::optional<Figure> level_in(const EvidenceStep& step, const char* quantity,
+                                 std::optional<double> hz) {
+    auto in = level(step, quantity, "input level", u_in_db_);
+    if (!in) return std::nullopt;
     try {
-      return total_gain_db(*evidence_.hookup, *hz);
-    } catch (const InputError&) {
-      return 0.0;  // said in a remark
+      return at_receiver(std::move(*in), evidence_, hz);
+    } catch (const InputError& error) {
+      unknown_ways_.push_back(
+          {"path", Severity::caution, step.label + ": " + error.reason + ".", error.advice});
+      return std::nullopt;
     }
   }
 
-  ConversionRow row_of(const EvidenceStep& step) const {
+  std::optional<Figure> level_at_if(const EvidenceStep& step, const char* quantity) const {
+    auto out = level(step, quantity, "level at the IF", u_out_db_);
+    if (out) out->value += probe_db_ + loading_db_;
+    return out;
+  }
+
+  ConversionRow row_of(const EvidenceStep& step) {
     ConversionRow row;
     row.label = step.label;
     row.frequency_hz = named_frequency_hz(step.label);
-    const double path = path_db(row.frequency_hz);
-    const double out_shift = probe_db_ + loading_db_;
-    row.in = level(step, kConversionIn, "input level", u_in_db_, path);
-    row.out = level(step, kConversionOut, "level at the IF", u_out_db_, out_shift);
+    row.in = level_in(step, kConversionIn, row.frequency_hz);
+    row.out = level_at_if(step, kConversionOut);
     if (row.in && row.out) {
       row.gain = gain_of(*row.in, *row.out);
       if (limit_) row.judgement = judge(*row.gain, *limit_);
     }
-    const auto low_in = level(step, kConversionLowIn, "input level", u_in_db_, path);
-    const auto low_out = level(step, kConversionLowOut, "level at the IF", u_out_db_, out_shift);
-    if (row.gain && low_in && low_out) {
+    if (!row.gain) return row;
+    const auto low_in = level_in(step, kConversionLowIn, row.frequency_hz);
+    const auto low_out = level_at_if(step, kConversionLowOut);
+    if (low_in && low_out) {
       // Both scales are the same twice: only how they are read is left.
       constexpr double kReadDb = 0.2;
       Figure c;
@@ -164,7 +170,7 @@ class ConversionResult {
   }
 
   std::vector<Remark> remarks() const {
-    std::vector<Remark> all;
+    std::vector<Remark> all = unknown_ways_;
     if (evidence_.limit && !limit_)
       all.push_back({"limit_unit", Severity::caution,
                      "The limit is in " + evidence_.limit->unit + ": it judges no gain.",
@@ -265,6 +271,7 @@ class ConversionResult {
   double loading_db_ = 0.0;
   std::optional<Limit> limit_;
   std::vector<ConversionRow> rows_;
+  std::vector<Remark> unknown_ways_;
 };
 
 }  // namespace

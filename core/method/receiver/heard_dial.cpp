@@ -17,7 +17,7 @@ constexpr double kDialStepHz = 10.0;  // as most dials show
 
 HeardDial heard_dial(const std::string& band, double frequency_hz, double dial_hz, double tone_hz,
                      const ReceiverPlan& plan) {
-  HeardDial d{band, frequency_hz, dial_hz, tone_hz, 0.0, std::nullopt};
+  HeardDial d{band, frequency_hz, dial_hz, tone_hz};
   BeatNote beat;
   beat.carrier_hz = frequency_hz;
   beat.dial_hz = dial_hz;
@@ -35,7 +35,7 @@ HeardDial heard_dial(const std::string& band, double frequency_hz, double dial_h
   return d;
 }
 
-ResultTable dial_table(const std::vector<HeardDial>& all, const std::vector<std::size_t>& items) {
+ResultTable dial_table(const std::vector<HeardDial>& all) {
   ResultTable t;
   t.title = "Dial";
   t.tab = "dial";
@@ -43,9 +43,8 @@ ResultTable dial_table(const std::vector<HeardDial>& all, const std::vector<std:
       {"band", "Band", CellKind::name, -1},         {"dial", "Dial", CellKind::figure, 130},
       {"tone", "Tone, Hz", CellKind::figure, 90},   {"hz", "Error, Hz", CellKind::figure, 90},
       {"ppm", "Error, ppm", CellKind::figure, 120}, {"words", "", CellKind::text, 190, 1200}};
-  for (std::size_t k = 0; k < all.size(); ++k) {
-    const HeardDial& d = all[k];
-    ResultTable::Row row{items[k], {{d.band}}};
+  for (const HeardDial& d : all) {
+    ResultTable::Row row{d.item, {{d.band}}};
     row.cells.push_back({frequency_text(d.dial_hz)});
     row.cells.push_back({number_text(d.tone_hz, 1)});
     row.cells.push_back({number_text(d.error_hz, 1, true)});

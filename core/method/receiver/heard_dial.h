@@ -15,11 +15,13 @@ struct HeardDial {
   double dial_hz = 0.0;
   double tone_hz = 0.0;
   double error_hz = 0.0;
-  std::optional<Figure> error;  ///< ppm; nullopt where nobody knows how good the generator is
+  std::size_t item = 0;  ///< of the result
+  std::optional<Figure> error =
+      std::nullopt;  ///< ppm; nullopt where nobody knows how good the generator is
 };
 HeardDial heard_dial(const std::string& band, double frequency_hz, double dial_hz, double tone_hz,
                      const ReceiverPlan& plan);
-ResultTable dial_table(const std::vector<HeardDial>& all, const std::vector<std::size_t>& items);
+ResultTable dial_table(const std::vector<HeardDial>& all);
 /// Why none of them is judged; empty if they are.
 std::vector<Remark> dial_remarks(const std::vector<HeardDial>& all);
 

@@ -5,131 +5,51 @@
 #include <fmt/format.h>
 
 #include "core/error.h"
-#include "core/method/measure/path_level.h"
+#include "core/method/receiver/indicator_plot.h"
 #include "core/method/receiver/indicator_settings.h"
+#include "core/method/receiver/indicator_substitution.h"
+#include "core/method/receiver/receiver_step.h"
 #include "core/method/receiver/receiver_way.h"
 #include "core/quantity/format.h"
-#include "core/quantity/levels.h"
 #include "core/quantity/typed_number.h"
 
 namespace heron {
 namespace {
 
-constexpr double kUnitToleranceDb = 6.0;
 constexpr double kIndicatorSpanDb = 10.0;
 constexpr double kWorthDb = 1.0;
-constexpr double kBetweenU = 0.2;  ///< standard: of a generator between two of its levels
-constexpr double kReadU = 0.3;     ///< standard: of the needle brought to the same place
-
-std::string microvolts_text(double level_dbm) {
-  const double uv = 1e6 * to_pd(to_watt(Dbm{level_dbm})).value;
-  const double unit = std::pow(10.0, std::floor(std::log10(uv)) - 1.0);
-  const double rounded = std::round(uv / unit) * unit;
-  return number_text(rounded, rounded >= 10.0 ? 0 : rounded >= 1.0 ? 1 : 2);
-}
-
-/// One band with its scale against either S9.
-struct BandScale {
-  std::string name;
-  std::optional<double> frequency_hz;
-  std::vector<std::size_t> steps;  ///< of the test, in the order of the scale's points
-  IndicatorScale scale;
-  double s9_dbm = kS9Hf;
-  std::optional<Judgement> judgement;
-  std::string refusal;
-  bool has_scale() const { return refusal.empty(); }
-};
-
-/// Read with the receiver's own attenuator in.
-struct Attenuated {
-  std::string band;
-  IndicatorReading reading;
-  double nominal_db = 0.0;
-  double level_dbm = 0.0;
-  bool is_after = false;
-};
-struct Substituted {
-  std::string what;
-  std::string shows;
-  double nominal_db = 0.0;
-  Figure step;
-};
 
 class IndicatorResult {
  public:
   explicit IndicatorResult(const Evidence& evidence)
       : evidence_(evidence), plan_(indicator_plan(evidence)) {
-    struct Read {
-      std::string band;
-      std::optional<double> hz;
-      IndicatorPoint point;
-      std::size_t step;
-      bool is_after;
-    };
-    std::vector<std::pair<std::string, std::vector<Read>>> all;
+    std::vector<IndicatorRead> all;
     for (std::size_t i = 0; i < evidence.steps.size(); ++i) {
       const EvidenceStep& from = evidence.steps[i];
       try {
-        const IndicatorStep s = indicator_step(from.label);
-        IndicatorPoint p;
-        p.reading = s.reading;
-        const auto level = level_of(from, kIndicatorLevel, s.frequency_hz, p.u_db);
-        if (!level) continue;
-        p.level_dbm = *level;
-        double unused = 0.0;
-        p.goes_out_dbm = level_of(from, kGoesOut, s.frequency_hz, unused);
-        if (s.attenuator_db) {
-          attenuated_.push_back({s.band, s.reading, *s.attenuator_db, p.level_dbm, s.is_after});
-          continue;
+        if (auto read = read_of(from)) {
+          read->step = i;
+          all.push_back(std::move(*read));
         }
-        p.is_without_signal = s.reading.is_segments && plan_.dark_segments &&
-                              s.reading.segments <= *plan_.dark_segments;
-        auto band = std::find_if(all.begin(), all.end(), [&](const auto& b) {
-          return lower_case(b.first) == lower_case(s.band);
-        });
-        if (band == all.end()) band = all.insert(all.end(), {s.band, {}});
-        band->second.push_back({s.band, s.frequency_hz, p, i, s.is_after});
       } catch (const InputError& error) {
         remarks_.push_back({"row", Severity::caution,
                             from.label + ": " + error.reason + "; it is left out.", error.advice});
       }
     }
-    const auto is_after = [](const Read& read) { return read.is_after; };
-    const bool was_moved = std::any_of(all.begin(), all.end(), [&](const auto& band) {
-      return std::any_of(band.second.begin(), band.second.end(), is_after);
-    });
-    for (auto& [name, reads] : all) {
-      if (was_moved && std::any_of(reads.begin(), reads.end(), is_after))
-        std::erase_if(reads, [&](const Read& read) { return !read.is_after; });
-      else if (was_moved)
-        not_again_.push_back(name.empty() ? "the band" : name);
-      std::stable_sort(reads.begin(), reads.end(), [](const Read& a, const Read& b) {
-        return a.point.level_dbm < b.point.level_dbm;
-      });
-      BandScale b;
-      b.name = name.empty() ? "the band" : name;
-      std::vector<IndicatorPoint> points;
-      for (const Read& r : reads) {
-        b.frequency_hz = r.hz ? r.hz : b.frequency_hz;
-        points.push_back(r.point);
-        b.steps.push_back(r.step);
-      }
-      b.s9_dbm = plan_.s9_dbm(b.frequency_hz.value_or(0.0));
-      try {
-        b.scale = indicator_scale(points, b.s9_dbm);
-        if (b.scale.s9_error && plan_.limit) b.judgement = judge(*b.scale.s9_error, *plan_.limit);
-      } catch (const InputError& error) {
-        b.refusal = error.reason;
-        b.scale.points = points;
-        remarks_.push_back(
-            {"band", Severity::note, b.name + ": " + error.reason + ".", error.advice});
-      }
-      for (const Remark& r : b.scale.remarks)
-        remarks_.push_back({r.code, r.severity, b.name + ": " + r.text, r.action});
-      bands_.push_back(std::move(b));
+    Substitution by_attenuator = attenuator_steps(all);
+    substituted_ = std::move(by_attenuator.steps);
+    std::erase_if(all, [](const IndicatorRead& r) { return r.attenuator_db.has_value(); });
+    was_moved_ =
+        std::any_of(all.begin(), all.end(), [](const IndicatorRead& r) { return r.is_after; });
+    while (!all.empty()) {
+      const std::string key = lower_case(all.front().band);
+      const auto others =
+          std::stable_partition(all.begin(), all.end(),
+                                [&](const IndicatorRead& r) { return lower_case(r.band) == key; });
+      add_band({all.begin(), others});
+      all.erase(all.begin(), others);
     }
-    was_moved_ = was_moved;
-    for (const Attenuated& a : attenuated_) substitute(a);
+    for (Remark& r : by_attenuator.remarks) remarks_.push_back(std::move(r));
   }
 
   Result result() const {
@@ -140,7 +60,7 @@ class IndicatorResult {
       r.items.push_back({b.name, b.steps.empty() ? std::nullopt : std::optional(b.steps.front())});
     if (bands_.empty()) {
       r.tables.push_back(reading_table(nullptr));
-      r.plots.push_back(empty_plot());
+      r.plots.push_back(nothing_read_plot());
       return r;
     }
     for (std::size_t i = 0; i < bands_.size(); ++i) {
@@ -148,12 +68,12 @@ class IndicatorResult {
           bands_[i].scale.is_segments ? segment_table(bands_[i]) : reading_table(&bands_[i]);
       t.step = i;
       r.tables.push_back(std::move(t));
-      Plot p = bands_[i].scale.is_segments ? segment_plot(bands_[i]) : scale_plot(i);
+      Plot p = indicator_plot(bands_, i, plan_);
       p.step = i;
       r.plots.push_back(std::move(p));
     }
     if (bands_.size() > 1) r.tables.push_back(band_table());
-    if (!substituted_.empty()) r.tables.push_back(attenuator_table());
+    if (!substituted_.empty()) r.tables.push_back(attenuator_table(substituted_));
     if (auto card = correction_card(bands_.front())) r.print_card = std::move(card);
     r.level_plan = way();
     add_answers(r);
@@ -166,22 +86,65 @@ class IndicatorResult {
   }
 
  private:
-  std::optional<double> level_of(const EvidenceStep& step, const char* quantity,
-                                 std::optional<double> hz, double& u_db) const {
+  /// Of the generator as it arrives; nullopt where it was not read.
+  std::optional<Figure> level_of(const EvidenceStep& step, const char* quantity,
+                                 std::optional<double> hz) const {
     const Reading* typed = find_reading(step.readings, quantity);
     if (typed == nullptr) return std::nullopt;
-    u_db = plan_.u_db;
-    double level = typed->value;
-    if (evidence_.hookup && !evidence_.hookup->parts.empty()) {
-      if (!hz)
-        throw InputError(step.label, "", "its band is not known, and the hook-up needs it",
-                         "Call it by its band, too: 14.2 MHz, S9");
-      level += total_gain_db(*evidence_.hookup, *hz);
-      double square = u_db * u_db;
-      for (const Contribution& c : level_contributions(*evidence_.hookup, *hz)) square += c.u * c.u;
-      u_db = std::sqrt(square);
+    Figure f;
+    f.label = step.label;
+    f.value = typed->value;
+    f.contributions = {{"level and reading", plan_.u_db, Scope::common}};
+    return at_receiver(std::move(f), evidence_, hz);
+  }
+
+  std::optional<IndicatorRead> read_of(const EvidenceStep& from) const {
+    const IndicatorStep s = indicator_step(from.label);
+    const auto level = level_of(from, kIndicatorLevel, s.frequency_hz);
+    if (!level) return std::nullopt;
+    IndicatorPoint p;
+    p.reading = s.reading;
+    p.level_dbm = level->value;
+    p.u_db = level->u();
+    if (const auto out = level_of(from, kGoesOut, s.frequency_hz)) p.goes_out_dbm = out->value;
+    p.is_without_signal =
+        s.reading.is_segments && plan_.dark_segments && s.reading.segments <= *plan_.dark_segments;
+    return IndicatorRead{s.band, s.frequency_hz, p, 0, s.is_after, s.attenuator_db};
+  }
+
+  /// Once S9 was moved, only what was read after that counts.
+  void add_band(std::vector<IndicatorRead> reads) {
+    BandScale b;
+    b.name = reads.front().band.empty() ? "the band" : reads.front().band;
+    const auto is_before = [](const IndicatorRead& r) { return !r.is_after; };
+    if (std::all_of(reads.begin(), reads.end(), is_before)) {
+      if (was_moved_) not_again_.push_back(b.name);
+    } else {
+      std::erase_if(reads, is_before);
     }
-    return level;
+    std::stable_sort(reads.begin(), reads.end(),
+                     [](const IndicatorRead& x, const IndicatorRead& y) {
+                       return x.point.level_dbm < y.point.level_dbm;
+                     });
+    std::vector<IndicatorPoint> points;
+    for (const IndicatorRead& r : reads) {
+      b.frequency_hz = r.frequency_hz ? r.frequency_hz : b.frequency_hz;
+      points.push_back(r.point);
+      b.steps.push_back(r.step);
+    }
+    b.s9_dbm = plan_.s9_dbm(b.frequency_hz.value_or(0.0));
+    try {
+      b.scale = indicator_scale(points, b.s9_dbm);
+      if (b.scale.s9_error && plan_.limit) b.judgement = judge(*b.scale.s9_error, *plan_.limit);
+    } catch (const InputError& error) {
+      b.refusal = error.reason;
+      b.scale.points = points;
+      remarks_.push_back(
+          {"band", Severity::note, b.name + ": " + error.reason + ".", error.advice});
+    }
+    for (const Remark& r : b.scale.remarks)
+      remarks_.push_back({r.code, r.severity, b.name + ": " + r.text, r.action});
+    bands_.push_back(std::move(b));
   }
 
   std::vector<Remark> remarks() const {
@@ -237,63 +200,6 @@ class IndicatorResult {
                          " segments are lit without signal: they are not judged.",
                      ""});
     return all;
-  }
-
-  /// By the level that the same indication needs with the attenuator in.
-  void substitute(const Attenuated& a) {
-    const auto band = std::find_if(bands_.begin(), bands_.end(), [&](const BandScale& b) {
-      return lower_case(b.name) == lower_case(a.band) || (a.band.empty() && b.name == "the band");
-    });
-    const std::string shows = a.reading.is_segments ? fmt::format("{:g}", a.reading.segments)
-                                                    : indicator_text(a.reading.db);
-    const IndicatorPoint* without = nullptr;
-    if (band != bands_.end())
-      for (const IndicatorPoint& p : band->scale.points)
-        if (p.reading.is_segments == a.reading.is_segments && p.reading.db == a.reading.db &&
-            p.reading.segments == a.reading.segments)
-          without = &p;
-    if (without == nullptr) {
-      remarks_.push_back({"attenuator", Severity::note,
-                          fmt::format("{}, attenuator {:g} dB: it was not read without, at {}.",
-                                      a.band.empty() ? "It" : a.band, a.nominal_db, shows),
-                          "Read the same indication with the attenuator out"});
-      return;
-    }
-    Figure step;
-    step.id = "attenuator_step";
-    step.label = fmt::format("Attenuator {:g} dB", a.nominal_db);
-    step.unit = "dB";
-    step.value = a.level_dbm - without->level_dbm;
-    // The same needle twice: what the generator's scale is off between the two, and how it is read.
-    step.contributions = {{"generator, between two levels", kBetweenU, Scope::independent},
-                          {"two readings", std::sqrt(2.0) * kReadU, Scope::independent}};
-    substituted_.push_back(
-        {fmt::format("{}{:g} dB", a.band.empty() ? "" : a.band + ", ", a.nominal_db), shows,
-         a.nominal_db, step});
-    if (std::abs(step.value - a.nominal_db) > step.expanded())
-      remarks_.push_back({"attenuator_off", Severity::note,
-                          fmt::format("The {:g} dB of the attenuator are {} dB{}.", a.nominal_db,
-                                      figure_cell(step, 1), a.band.empty() ? "" : " at " + a.band),
-                          ""});
-  }
-
-  ResultTable attenuator_table() const {
-    ResultTable t;
-    t.title = "Attenuator, by substitution";
-    t.tab = "attenuator";
-    t.columns = {{"what", "Switched in", CellKind::name, -1},
-                 {"shows", "Both show", CellKind::figure, 90},
-                 {"step", "Really, dB", CellKind::figure, 130},
-                 {"off", "Off by, dB", CellKind::figure, 110}};
-    for (const Substituted& s : substituted_) {
-      ResultTable::Row row{std::nullopt, {{s.what}}};
-      row.cells.push_back({s.shows});
-      row.cells.push_back({figure_cell(s.step, 1), std::nullopt, true, s.step});
-      row.cells.push_back({number_text(s.step.value - s.nominal_db, 1, true)});
-      t.rows.push_back(std::move(row));
-    }
-    t.note = "The generator is raised until the indicator shows the same as without.";
-    return t;
   }
 
   /// Ten readings and what they are, to lie beside the receiver.
@@ -381,7 +287,7 @@ class IndicatorResult {
       level.contributions = {{"level and reading", p.u_db, Scope::common}};
       ResultTable::Row row{std::nullopt, {{indicator_text(p.reading.db)}}};
       row.cells.push_back({figure_cell(level, 1), std::nullopt, false, level});
-      row.cells.push_back({microvolts_text(p.level_dbm)});
+      row.cells.push_back({microvolt_text(p.level_dbm)});
       if (!b->has_scale() || s.errors_db.size() <= i) {
         row.cells.resize(t.columns.size());
         t.rows.push_back(std::move(row));
@@ -426,7 +332,7 @@ class IndicatorResult {
       row.cells.push_back({p.goes_out_dbm ? number_text(*p.goes_out_dbm, 1) : std::string()});
       row.cells.push_back(
           {p.goes_out_dbm ? number_text(p.level_dbm - *p.goes_out_dbm, 1) : std::string()});
-      row.cells.push_back({microvolts_text(p.level_dbm)});
+      row.cells.push_back({microvolt_text(p.level_dbm)});
       row.cells.push_back({p.is_without_signal ? "lit without signal: not judged" : ""});
       t.rows.push_back(std::move(row));
     }
@@ -450,7 +356,7 @@ class IndicatorResult {
       ResultTable::Row row{i, {{b.name}}};
       if (b.scale.s9) {
         row.cells.push_back({figure_cell(*b.scale.s9, 1), std::nullopt, false, b.scale.s9});
-        row.cells.push_back({microvolts_text(b.scale.s9->value)});
+        row.cells.push_back({microvolt_text(b.scale.s9->value)});
         row.cells.push_back({figure_cell(*b.scale.s9_error, 1, true), std::nullopt,
                              b.judgement.has_value(), b.scale.s9_error});
         row.cells.push_back({plan_.handbook_dbm
@@ -465,117 +371,6 @@ class IndicatorResult {
       t.rows.push_back(std::move(row));
     }
     return t;
-  }
-
-  static Plot empty_plot() {
-    Plot plot;
-    plot.title = "What the indicator shows";
-    plot.x = {"dBm", "", false, std::pair(-125.0, -25.0)};
-    plot.empty_words =
-        "Nothing read yet. Raise the generator from below until the indicator shows S1, S3 and so "
-        "on, and type the level of each; call the rows by band and reading, such as \u201c14.2 "
-        "MHz, "
-        "S9\u201d, or by the number of segments.";
-    PlotPanel main{{"reading, dB re S9", ""}, {}};
-    main.y.range = std::pair(-54.0, 40.0);
-    plot.panels.push_back(std::move(main));
-    return plot;
-  }
-
-  static PlotLayer trace_of(const BandScale& b, int trace) {
-    PlotLayer layer{PlotLayer::Kind::trace, b.name, trace, true, {}};
-    for (const IndicatorPoint& p : b.scale.points)
-      layer.points.push_back({p.level_dbm, p.reading.db});
-    return layer;
-  }
-
-  Plot scale_plot(std::size_t which) const {
-    const BandScale& b = bands_[which];
-    Plot plot = empty_plot();
-    plot.panels.clear();
-    plot.note = "S1 to S9: 6 dB each, then dB over S9";
-    PlotPanel main{{"reading, dB re S9", ""}, {}};
-    double low = 1e9;
-    double high = -1e9;
-    double least = -54.0;
-    double most = 10.0;
-    for (const IndicatorPoint& p : b.scale.points) {
-      low = std::min(low, p.level_dbm);
-      high = std::max(high, p.level_dbm);
-      least = std::min(least, p.reading.db - 3.0);
-      most = std::max(most, p.reading.db + 6.0);
-    }
-    low = std::floor((low - 5.0) / 5.0) * 5.0;
-    high = std::ceil((high + 5.0) / 5.0) * 5.0;
-    plot.x.range = std::pair(low, high);
-    const auto ideal = [&](const std::string& name, double s9_dbm, PlotLayer::Kind kind) {
-      PlotLayer line{kind, name, 1, true, {}};
-      const double from = std::max(low, s9_dbm + least);
-      const double to = std::min(high, s9_dbm + most);
-      if (to > from) line.points = {{from, from - s9_dbm}, {to, to - s9_dbm}};
-      line.ends_at_points = true;
-      return line;
-    };
-    if (plan_.handbook_dbm && !plan_.is_handbook)
-      main.layers.push_back(
-          ideal("handbook\u2019s S9", *plan_.handbook_dbm, PlotLayer::Kind::guide));
-    main.layers.push_back(ideal("ideal", b.s9_dbm, PlotLayer::Kind::limit));
-    for (std::size_t i = 0; i < bands_.size(); ++i) {
-      if (i == which || bands_[i].scale.is_segments || !bands_[i].has_scale()) continue;
-      PlotLayer other = trace_of(bands_[i], 6);
-      other.has_marks = false;
-      other.is_ghost = true;
-      main.layers.push_back(std::move(other));
-    }
-    PlotLayer own = trace_of(b, 1);
-    main.layers.push_back(std::move(own));
-    main.y.range = std::pair(least, most);
-    plot.panels.push_back(std::move(main));
-    if (b.scale.errors_db.empty()) return plot;
-    PlotPanel strip{{"error, dB: shown less true", ""}, {}};
-    PlotLayer error{PlotLayer::Kind::trace, "", 1, true, {}};
-    double widest = kUnitToleranceDb + 2.0;
-    for (std::size_t i = 0; i < b.scale.points.size(); ++i) {
-      error.points.push_back(
-          {b.scale.points[i].level_dbm, b.scale.errors_db[i], 2.0 * b.scale.points[i].u_db});
-      widest = std::max(widest, std::abs(b.scale.errors_db[i]) + 2.0);
-    }
-    for (const double edge : {-kUnitToleranceDb, kUnitToleranceDb}) {
-      PlotLayer line{PlotLayer::Kind::guide, "", 1, true, {{low, edge}, {high, edge}}};
-      line.ends_at_points = true;
-      strip.layers.push_back(std::move(line));
-    }
-    strip.layers.push_back(std::move(error));
-    strip.y.range = std::pair(-widest, widest);
-    plot.panels.push_back(std::move(strip));
-    return plot;
-  }
-
-  /// Where each lights going up, and goes out coming down.
-  static Plot segment_plot(const BandScale& b) {
-    Plot plot = empty_plot();
-    plot.panels.clear();
-    PlotPanel main{{"segments", ""}, {}};
-    PlotLayer lights{PlotLayer::Kind::trace, "lights", 1, true, {}};
-    PlotLayer goes_out{PlotLayer::Kind::trace, "goes out", 2, true, {}};
-    double low = 1e9;
-    double high = -1e9;
-    double most = 1.0;
-    for (const IndicatorPoint& p : b.scale.points) {
-      PlotPoint point{p.level_dbm, p.reading.segments};
-      if (p.is_without_signal) point.bound = Bound::upper;
-      lights.points.push_back(point);
-      if (p.goes_out_dbm) goes_out.points.push_back({*p.goes_out_dbm, p.reading.segments});
-      low = std::min({low, p.level_dbm, p.goes_out_dbm.value_or(p.level_dbm)});
-      high = std::max(high, p.level_dbm);
-      most = std::max(most, p.reading.segments);
-    }
-    plot.x.range = std::pair(low - 5.0, high + 5.0);
-    main.y.range = std::pair(0.0, most + 1.0);
-    main.layers.push_back(std::move(lights));
-    if (!goes_out.points.empty()) main.layers.push_back(std::move(goes_out));
-    plot.panels.push_back(std::move(main));
-    return plot;
   }
 
   void add_answers(Result& r) const {
@@ -595,7 +390,7 @@ class IndicatorResult {
       a.shown = b.scale.s9;
       a.where = b.name;
       a.head = "S9 point, " + b.name;
-      a.label = microvolts_text(b.scale.s9->value) + " \u00b5V PD, " +
+      a.label = microvolt_text(b.scale.s9->value) + " \u00b5V PD, " +
                 number_text(std::abs(b.scale.s9_error->value), 1) + " dB " +
                 (b.scale.s9_error->value >= 0.0 ? "generous" : "stingy");
       a.limit = plan_.limit;
@@ -628,7 +423,6 @@ class IndicatorResult {
     r.headline_id = r.answers.front().figure.id;
   }
 
-  std::vector<Attenuated> attenuated_;
   std::vector<Substituted> substituted_;
   std::vector<std::string> not_again_;  ///< bands that were read before S9 was moved only
   bool was_moved_ = false;

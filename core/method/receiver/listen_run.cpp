@@ -4,7 +4,6 @@
 #include <cmath>
 
 #include "core/error.h"
-#include "core/method/place_name.h"
 #include "core/method/receiver/sensitivity_settings.h"
 
 namespace heron {
@@ -15,12 +14,12 @@ constexpr double kReadingS = 0.7;  ///< with the pause before it
 constexpr double kMostReadings = 60.0;
 constexpr double kDeafDbm = -53.0;  ///< 20 dB over S9
 
+/// What the path takes away; the figure refuses one that is not known, with its reason.
 double path_gain_db(const Evidence& evidence, double frequency_hz) {
-  if (!evidence.hookup || evidence.hookup->parts.empty()) return 0.0;
   try {
-    return total_gain_db(*evidence.hookup, frequency_hz);
+    return at_receiver({}, evidence, frequency_hz).value;
   } catch (const InputError&) {
-    return 0.0;  // the figure refuses it, with its reason
+    return 0.0;
   }
 }
 
@@ -36,8 +35,12 @@ RunRecipe listen_run(const Evidence& evidence) {
       static_cast<int>(std::clamp(std::round(plan.listen_s / kReadingS), 2.0, kMostReadings));
   for (const EvidenceStep& step : evidence.steps) {
     auto& place = listen.places.emplace_back();
-    const Condition* own = find_condition(step.conditions, kReceiverFrequency);
-    const auto hz = own != nullptr ? std::optional(own->value) : named_frequency_hz(step.label);
+    if (receiver_step_name(step.label).is_noise) {
+      place.emplace();
+      place->is_noise = true;
+      continue;
+    }
+    const auto hz = receiver_frequency_hz(step);
     if (!hz || !(*hz > 0.0)) continue;
     const Condition* specified = find_condition(step.conditions, kSpecifiedSensitivity);
     const double wanted = specified != nullptr     ? specified->value
@@ -45,7 +48,7 @@ RunRecipe listen_run(const Evidence& evidence) {
                                                    : kUsualDbm;
     // Of the generator: what the path takes away, and what the input makes of it.
     const double before = -path_gain_db(evidence, *hz) - plan.point.shift_db;
-    place = {*hz, wanted + before, std::max(kDeafDbm, wanted) + before};
+    place = RunRecipe::Listen::Place{*hz, wanted + before, std::max(kDeafDbm, wanted) + before};
   }
   recipe.listen = std::move(listen);
   if (plan.mode == "AM" || plan.mode == "FM") {

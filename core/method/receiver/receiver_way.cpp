@@ -18,6 +18,12 @@ std::string as_written(std::string typed) {
 
 }  // namespace
 
+void ReceiverWay::set_source(const Reading* generator) {
+  if (generator == nullptr) return;
+  level = generator->value;
+  if (!generator->typed.empty()) dial = generator->typed + " on the dial";
+}
+
 std::vector<LevelPoint> level_plan_of(const ReceiverWay& way, const Evidence& evidence) {
   std::vector<LevelPoint> plan;
   LevelPoint source{"Generator", as_written(way.dial)};

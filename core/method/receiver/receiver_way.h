@@ -20,6 +20,9 @@ struct ReceiverWay {
   std::string said_under;   ///< "noise 48 mV"
   std::string meter;        ///< what stands there; empty = nothing
   std::string meter_words;  ///< what it is
+
+  /// Its level, and its dial as somebody typed it.
+  void set_source(const Reading* generator);
 };
 /// From the generator over the parts of the hook-up to the receiver, with the level behind each.
 std::vector<LevelPoint> level_plan_of(const ReceiverWay& way, const Evidence& evidence);

@@ -8,13 +8,6 @@
 namespace heron {
 namespace {
 
-StepPlan plan_bands(const Evidence& evidence) {
-  return {"Plan the bands from 1.8 to 28 MHz",
-          {"1.85 MHz", "3.65 MHz", "7.1 MHz", "10.12 MHz", "14.2 MHz", "18.1 MHz", "21.2 MHz",
-           "24.94 MHz", "28.5 MHz"},
-          evidence.settings};
-}
-
 std::string heard_words(const Evidence& evidence) {
   std::size_t recordings = 0;
   std::size_t typed = 0;
@@ -64,7 +57,7 @@ const Method& sensitivity_method() {
       .step_hint =
           "The band by its frequency; \u201c14.2 MHz, noise\u201d is a recording without "
           "the signal, \u201c14.2 MHz, after\u201d the same band once more",
-      .plan = plan_bands,
+      .plan = plan_receiver_bands,
       .run = listen_run,
       .evaluate = evaluate_sensitivity};
   return method;

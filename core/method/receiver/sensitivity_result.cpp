@@ -6,17 +6,14 @@
 #include <map>
 
 #include "core/error.h"
-#include "core/method/measure/path_level.h"
-#include "core/method/place_name.h"
 #include "core/method/receiver/heard_dial.h"
 #include "core/method/receiver/receiver_audio.h"
 #include "core/method/receiver/receiver_way.h"
 #include "core/method/receiver/sensitivity_evidence.h"
+#include "core/method/receiver/sensitivity_plot.h"
 #include "core/method/receiver/sensitivity_settings.h"
-#include "core/method/receiver/shared_parts.h"
 #include "core/quantity/format.h"
 #include "core/quantity/levels.h"
-#include "core/quantity/parse_quantity.h"
 #include "core/quantity/typed_number.h"
 
 namespace heron {
@@ -25,32 +22,6 @@ namespace {
 constexpr double kSensitivitySpanDb = 20.0;
 constexpr const char* kUsualPoint = "socket, 50";
 constexpr double kQuietSetUpDb = 15.0;  // it adds 0.14 dB to the noise then
-
-std::string microvolts(double level_dbm) {
-  const double uv = 1e6 * to_pd(to_watt(Dbm{level_dbm})).value;
-  // Two significant digits say as much as is known.
-  const int decimals = uv >= 10.0 ? 0 : uv >= 1.0 ? 1 : 2;
-  return number_text(uv, decimals);
-}
-
-/// "14 MHz" of "14 MHz, noise"; empty if it is no recording of noise alone.
-std::string noise_of(const std::string& label) {
-  const auto comma = label.rfind(',');
-  if (comma == std::string::npos) return {};
-  const std::string word = lower_case(normalised_typing(label.substr(comma + 1)));
-  return word == "noise" || word == "noise only" || word == "off"
-             ? normalised_typing(label.substr(0, comma))
-             : std::string();
-}
-
-/// "14.2 MHz" of "14.2 MHz, after"; empty if it is none.
-std::string before_of(const std::string& label) {
-  const auto comma = label.rfind(',');
-  if (comma == std::string::npos ||
-      lower_case(normalised_typing(label.substr(comma + 1))) != "after")
-    return {};
-  return normalised_typing(label.substr(0, comma));
-}
 
 class SensitivityResult {
  public:
@@ -64,7 +35,8 @@ class SensitivityResult {
         });
     if (!is_begun) return;
     for (std::size_t i = 0; i < evidence.steps.size(); ++i) {
-      if (!noise_of(evidence.steps[i].label).empty()) continue;
+      ReceiverStepName name = receiver_step_name(evidence.steps[i].label);
+      if (name.is_noise) continue;
       std::vector<Remark> own;
       SensitivityReading in = reading_of(i, own);
       const bool is_recorded = heard_.contains(i);
@@ -73,9 +45,7 @@ class SensitivityResult {
       if (is_recorded) plan.meter = AudioMeter::true_rms;
       SensitivityRow row = sensitivity_of(in, plan);
       row.remarks.insert(row.remarks.begin(), own.begin(), own.end());
-      steps_.push_back(i);
-      readings_.push_back(std::move(in));
-      rows_.push_back(std::move(row));
+      bands_.push_back({i, std::move(name), std::move(in), std::move(row)});
     }
   }
 
@@ -83,13 +53,13 @@ class SensitivityResult {
     Result r;
     r.method = "sensitivity";
     r.remarks = remarks();
-    for (std::size_t k = 0; k < rows_.size(); ++k) {
-      r.items.push_back({rows_[k].label, steps_[k]});
+    for (std::size_t k = 0; k < bands_.size(); ++k) {
+      r.items.push_back({bands_[k].row.label, bands_[k].step});
       r.item_level_plans.push_back(level_plan_of(way_of(k), evidence_));
     }
-    if (rows_.empty()) r.level_plan = level_plan_of(way_of(std::nullopt), evidence_);
+    if (bands_.empty()) r.level_plan = level_plan_of(way_of(std::nullopt), evidence_);
     r.tables.push_back(table());
-    if (!dials_.empty()) r.tables.push_back(dial_table(dials_, dial_items_));
+    if (!dials_.empty()) r.tables.push_back(dial_table(dials_));
     add_plots(r);
     add_answers(r);
     for (const HeardDial& d : dials_)
@@ -106,12 +76,6 @@ class SensitivityResult {
   }
 
  private:
-  std::optional<double> frequency_of(const EvidenceStep& step) const {
-    if (const Condition* f = find_condition(step.conditions, kReceiverFrequency)) return f->value;
-    const std::string before = before_of(step.label);
-    return named_frequency_hz(before.empty() ? step.label : before);
-  }
-
   /// At the input: through the hook-up, and with what the impedance there makes of it.
   std::optional<Figure> level_of(const EvidenceStep& step, std::optional<double> hz,
                                  std::vector<Remark>& own) const {
@@ -123,22 +87,12 @@ class SensitivityResult {
     f.unit = "dBm";
     f.value = typed->value;
     f.contributions = {{"generator", plan_.u_level_db, Scope::common}};
-    if (evidence_.hookup && !evidence_.hookup->parts.empty()) {
-      if (!hz) {
-        own.push_back({"frequency", Severity::caution,
-                       step.label + ": its frequency is not known, and the hook-up needs it.",
-                       "Type the frequency"});
-        return std::nullopt;
-      }
-      try {
-        f.value += total_gain_db(*evidence_.hookup, *hz);
-        for (Contribution& c : level_contributions(*evidence_.hookup, *hz))
-          f.contributions.push_back(std::move(c));
-      } catch (const InputError& error) {
-        own.push_back(
-            {"path", Severity::caution, step.label + ": " + error.reason + ".", error.advice});
-        return std::nullopt;
-      }
+    try {
+      f = at_receiver(std::move(f), evidence_, hz);
+    } catch (const InputError& error) {
+      own.push_back(
+          {"path", Severity::caution, step.label + ": " + error.reason + ".", error.advice});
+      return std::nullopt;
     }
     f.value += plan_.point.shift_db;
     if (plan_.point.u_db > 0.0)
@@ -158,9 +112,11 @@ class SensitivityResult {
   }
 
   const ReceiverAudio* noise_recording(const std::string& label) const {
-    for (const EvidenceStep& s : evidence_.steps)
-      if (lower_case(noise_of(s.label)) == lower_case(normalised_typing(label)))
+    for (const EvidenceStep& s : evidence_.steps) {
+      const ReceiverStepName name = receiver_step_name(s.label);
+      if (name.is_noise && lower_case(name.band) == lower_case(normalised_typing(label)))
         if (const auto* a = dynamic_cast<const ReceiverAudio*>(s.analysis.get())) return a;
+    }
     return nullptr;
   }
 
@@ -168,7 +124,7 @@ class SensitivityResult {
     const EvidenceStep& step = evidence_.steps[at];
     SensitivityReading in;
     in.label = step.label;
-    in.frequency_hz = frequency_of(step);
+    in.frequency_hz = receiver_frequency_hz(step);
     in.level = level_of(step, in.frequency_hz, own);
     in.bandwidth_hz = plan_.bandwidth_hz;
     in.off = audio_of(step, kAudioOff);
@@ -210,7 +166,7 @@ class SensitivityResult {
       if (const Condition* dial = find_condition(step.conditions, kReceiverDial);
           dial != nullptr && h.tone_hz && in.frequency_hz) {
         dials_.push_back(heard_dial(step.label, *in.frequency_hz, dial->value, *h.tone_hz, plan_));
-        dial_items_.push_back(steps_.size());
+        dials_.back().item = bands_.size();
       }
       for (Remark& r : h.remarks) {
         r.text = step.label + ": " + r.text;
@@ -231,13 +187,10 @@ class SensitivityResult {
                       : plan_.sensitivity.meter == AudioMeter::average ? "average-responding"
                                                                        : "true RMS";
     if (!k) return way;
-    const EvidenceStep& step = evidence_.steps[steps_[*k]];
-    way.frequency_hz = readings_[*k].frequency_hz;
-    if (const Reading* in = find_reading(step.readings, kInputReading)) {
-      way.level = in->value;
-      if (!in->typed.empty()) way.dial = in->typed + " on the dial";
-    }
-    if (heard_.contains(steps_[*k])) {
+    const EvidenceStep& step = evidence_.steps[bands_[*k].step];
+    way.frequency_hz = bands_[*k].reading.frequency_hz;
+    way.set_source(find_reading(step.readings, kInputReading));
+    if (heard_.contains(bands_[*k].step)) {
       way.meter = "Recorder";
       way.meter_words = "two recordings";
       return way;
@@ -247,8 +200,8 @@ class SensitivityResult {
              : plan_.reads_db ? number_text(level->db, 1) + " dB"
                               : engineering_text(std::pow(10.0, level->db / 20.0), "V", 3);
     };
-    way.said = readings_[*k].is_deaf ? "nothing" : words(readings_[*k].on);
-    if (readings_[*k].off) way.said_under = "noise " + words(readings_[*k].off);
+    way.said = bands_[*k].reading.is_deaf ? "nothing" : words(bands_[*k].reading.on);
+    if (bands_[*k].reading.off) way.said_under = "noise " + words(bands_[*k].reading.off);
     return way;
   }
 
@@ -258,23 +211,24 @@ class SensitivityResult {
       all.push_back({"limit_unit", Severity::caution,
                      "The limit is in " + evidence_.limit->unit + ": it judges no sensitivity.",
                      "Choose a limit in dBm or \u00b5V"});
-    for (const SensitivityRow& r : rows_) all.insert(all.end(), r.remarks.begin(), r.remarks.end());
-    if (rows_.empty()) return all;
+    for (const SensitivityBand& b : bands_)
+      all.insert(all.end(), b.row.remarks.begin(), b.row.remarks.end());
+    if (bands_.empty()) return all;
     for (Remark& r : dial_remarks(dials_)) all.push_back(std::move(r));
     tell_repeats(all);
     tell_baseline(all);
-    for (std::size_t k = 0; k < rows_.size(); ++k)
-      if (readings_[k].is_deaf && readings_[k].level)
+    for (std::size_t k = 0; k < bands_.size(); ++k)
+      if (bands_[k].reading.is_deaf && bands_[k].reading.level)
         all.push_back({"deaf", Severity::note,
-                       fmt::format("{} hears nothing, not even {} dBm.", rows_[k].label,
-                                   number_text(readings_[k].level->value, 1)),
+                       fmt::format("{} hears nothing, not even {} dBm.", bands_[k].row.label,
+                                   number_text(bands_[k].reading.level->value, 1)),
                        ""});
     if (plan_.point.u_db > 0.0)
       all.push_back({"impedance", Severity::caution,
                      "The impedance at the input is unknown: \u00b1 3 dB covers matched and open.",
                      "Inject at the antenna socket, or say the impedance"});
-    for (std::size_t k = 0; k < rows_.size(); ++k) {
-      const Reading* typed = find_reading(evidence_.steps[steps_[k]].readings, kInputReading);
+    for (std::size_t k = 0; k < bands_.size(); ++k) {
+      const Reading* typed = find_reading(evidence_.steps[bands_[k].step].readings, kInputReading);
       if (typed == nullptr || lower_case(typed->typed).find("emf") == std::string::npos) continue;
       const double uv = 1e6 * to_pd(to_watt(Dbm{typed->value})).value;
       all.push_back(
@@ -285,7 +239,7 @@ class SensitivityResult {
       break;
     }
     if (plan_.sensitivity.meter == AudioMeter::average)
-      for (const SensitivityRow& r : rows_)
+      for (const auto& [step, name, reading, r] : bands_)
         if (r.read_db) {
           all.push_back(
               {"average", Severity::note,
@@ -304,39 +258,41 @@ class SensitivityResult {
 
   /// What the set-up picks up by itself is in both readings, and makes every ratio look worse.
   void tell_baseline(std::vector<Remark>& all) const {
-    for (std::size_t k = 0; k < rows_.size(); ++k) {
-      const Reading* zero = find_reading(evidence_.steps[steps_[k]].readings, kAudioZero);
-      if (zero == nullptr || !readings_[k].off) continue;
-      const double under = readings_[k].off->db - zero->value;
+    for (std::size_t k = 0; k < bands_.size(); ++k) {
+      const Reading* zero = find_reading(evidence_.steps[bands_[k].step].readings, kAudioZero);
+      if (zero == nullptr || !bands_[k].reading.off) continue;
+      const double under = bands_[k].reading.off->db - zero->value;
       if (under > kQuietSetUpDb) continue;
       all.push_back({"baseline", Severity::caution,
                      fmt::format("{}: with the volume down the set-up still gives {} dB less than "
                                  "the noise: it counts as noise.",
-                                 rows_[k].label, number_text(under, 1)),
+                                 bands_[k].row.label, number_text(under, 1)),
                      "Turn the volume up, and look for hum and ground loops"});
     }
   }
 
   /// "14.2 MHz, after" is the same band once more, after something was moved.
   void tell_repeats(std::vector<Remark>& all) const {
-    for (std::size_t k = 0; k < rows_.size(); ++k) {
-      const std::string before = before_of(rows_[k].label);
-      if (before.empty() || !rows_[k].for_ten_db || readings_[k].is_deaf) continue;
-      const auto was = std::find_if(rows_.begin(), rows_.end(), [&](const SensitivityRow& r) {
-        return lower_case(normalised_typing(r.label)) == lower_case(before);
+    for (std::size_t k = 0; k < bands_.size(); ++k) {
+      const auto& [before, is_noise, is_after] = bands_[k].name;
+      if (!is_after || !bands_[k].row.for_ten_db || bands_[k].reading.is_deaf) continue;
+      const std::string before_key = lower_case(before);
+      const auto was = std::find_if(bands_.begin(), bands_.end(), [&](const SensitivityBand& b) {
+        return lower_case(normalised_typing(b.row.label)) == before_key;
       });
-      if (was == rows_.end() || !was->for_ten_db || was->for_ten_db->bound != Bound::none) {
+      if (was == bands_.end() || !was->row.for_ten_db ||
+          was->row.for_ten_db->bound != Bound::none) {
         all.push_back({"no_before", Severity::note,
-                       rows_[k].label + " has nothing to be compared with.",
+                       bands_[k].row.label + " has nothing to be compared with.",
                        "Read \u201c" + before + "\u201d first, as it was"});
         continue;
       }
       // One generator, one path: only what was read anew is left.
-      const Figure d = difference(*rows_[k].for_ten_db, *was->for_ten_db);
+      const Figure d = difference(*bands_[k].row.for_ten_db, *was->row.for_ten_db);
       const bool is_same = is_no_difference(d);
       all.push_back(
           {"after", is_same ? Severity::note : Severity::caution,
-           fmt::format("{}: {} dB against before{}.", rows_[k].label, figure_cell(d, 1, true),
+           fmt::format("{}: {} dB against before{}.", bands_[k].row.label, figure_cell(d, 1, true),
                        is_same         ? ": no difference"
                        : d.value > 0.0 ? ": it hears less"
                                        : ": it hears more"),
@@ -362,8 +318,8 @@ class SensitivityResult {
     const auto sinad = t.columns.begin() + 4;
     if (!heard_.empty())
       t.columns.insert(sinad, {"sinad", "SINAD, dB", CellKind::figure, 78, 1200});
-    for (std::size_t k = 0; k < rows_.size(); ++k) {
-      const SensitivityRow& r = rows_[k];
+    for (std::size_t k = 0; k < bands_.size(); ++k) {
+      const SensitivityRow& r = bands_[k].row;
       ResultTable::Row row{k, {{r.label}}};
       const auto number = [&](const std::optional<double>& v) {
         row.cells.push_back({v ? number_text(*v, 1) : std::string()});
@@ -373,32 +329,32 @@ class SensitivityResult {
         row.cells.push_back(f ? TableCell{number_text(f->value, 1), std::nullopt, false, f}
                               : TableCell{});
       };
-      row.cells.push_back(
-          {readings_[k].level ? number_text(readings_[k].level->value, 1) : std::string()});
+      row.cells.push_back({bands_[k].reading.level ? number_text(bands_[k].reading.level->value, 1)
+                                                   : std::string()});
       number(r.sn_n_db);
       number(r.sn_db);
       if (!heard_.empty()) {
-        const auto heard = heard_.find(steps_[k]);
+        const auto heard = heard_.find(bands_[k].step);
         number(heard == heard_.end() ? std::nullopt : heard->second.sinad_db);
       }
       TableCell level;
       if (r.for_ten_db) {
         level = {figure_cell(*r.for_ten_db, 1), std::nullopt, r.judgement.has_value(),
                  r.for_ten_db};
-        if (readings_[k].is_deaf) {
+        if (bands_[k].reading.is_deaf) {
           row.cells.front().tag = "deaf";
           row.cells.front().tag_is = Verdict::fail;
         }
       }
       row.cells.push_back(std::move(level));
-      const bool has = r.for_ten_db && !readings_[k].is_deaf;
-      row.cells.push_back({has ? microvolts(r.for_ten_db->value) : std::string()});
+      const bool has = r.for_ten_db && !bands_[k].reading.is_deaf;
+      row.cells.push_back({has ? microvolt_text(r.for_ten_db->value) : std::string()});
       figure(r.mds);
       figure(r.noise_figure);
       row.cells.push_back(
           {r.judgement ? number_text(r.judgement->margin, 1, true) : std::string(), r.judgement});
       row.cells.push_back(verdict_cell(r.judgement, r.for_ten_db.has_value(),
-                                       evidence_.steps[steps_[k]].is_damaged));
+                                       evidence_.steps[bands_[k].step].is_damaged));
       t.rows.push_back(std::move(row));
     }
     t.note = "Level at the input for (S+N)/N = 10 dB; MDS: where signal and noise are equal.";
@@ -407,16 +363,16 @@ class SensitivityResult {
 
   /// All bands, and below what was read on the chosen one.
   void add_plots(Result& r) const {
-    const Plot all = plot();
+    const Plot all = sensitivity_plot(bands_, plan_);
     r.plots.push_back(all);
-    for (std::size_t k = 0; k < rows_.size(); ++k) {
+    for (std::size_t k = 0; k < bands_.size(); ++k) {
       std::optional<PlotPanel> evidence;
-      const EvidenceStep& step = evidence_.steps[steps_[k]];
-      if (heard_.contains(steps_[k]))
+      const EvidenceStep& step = evidence_.steps[bands_[k].step];
+      if (heard_.contains(bands_[k].step))
         evidence = audio_panel(*noise_recording(step.label),
                                dynamic_cast<const ReceiverAudio&>(*step.analysis));
       else
-        evidence = readings_panel(step, readings_[k], rows_[k]);
+        evidence = readings_panel(step, bands_[k].reading, bands_[k].row);
       if (!evidence) continue;
       Plot own = all;
       own.step = k;
@@ -425,149 +381,30 @@ class SensitivityResult {
     }
   }
 
-  Plot plot() const {
-    Plot plot;
-    plot.title = "Level for 10 dB over frequency";
-    plot.x = {"Frequency", "Hz", true};
-    plot.empty_words =
-        "Nothing read yet. Set the generator to a band, read the audio without and with it at the "
-        "same volume, and type both into the grid below; or drop recordings of both.";
-    PlotPanel main{{"level for 10 dB (S+N)/N, dBm", ""}, {}};
-    double low_hz = 1e300;
-    double high_hz = 0.0;
-    double least = 1e9;
-    double most = -1e9;
-    PlotLayer levels{PlotLayer::Kind::trace, "for 10 dB", 1, false, {}};
-    PlotLayer limits{PlotLayer::Kind::limit, "limit", 1, false, {}};
-    limits.is_joined = false;
-    levels.hangs = true;
-    for (std::size_t k = 0; k < rows_.size(); ++k) {
-      const SensitivityRow& r = rows_[k];
-      if (!r.frequency_hz || !(*r.frequency_hz > 0.0)) continue;
-      low_hz = std::min(low_hz, *r.frequency_hz);
-      high_hz = std::max(high_hz, *r.frequency_hz);
-      if (r.for_ten_db) {
-        PlotPoint p{*r.frequency_hz, r.for_ten_db->value, r.for_ten_db->expanded(),
-                    r.for_ten_db->bound, k};
-        p.word = number_text(p.y, p.bound == Bound::none ? 1 : 0);
-        if (p.bound != Bound::none) p.word = "> " + p.word;
-        if (r.limit) p.before = r.limit->value;
-        if (r.judgement) p.verdict = r.judgement->verdict;
-        levels.points.push_back(std::move(p));
-        least = std::min(least, r.for_ten_db->value);
-        if (!readings_[k].is_deaf) most = std::max(most, r.for_ten_db->value);
-      }
-      if (r.limit) {
-        limits.points.push_back({*r.frequency_hz, r.limit->value, 0.0, Bound::none, k});
-        most = std::max(most, r.limit->value);
-        least = std::min(least, r.limit->value);
-      }
-    }
-    if (levels.points.empty()) {
-      plot.x.range = std::pair(1.5e6, 31e6);
-      main.y.range = std::pair(-140.0, -100.0);
-      plot.panels.push_back(std::move(main));
-      return plot;
-    }
-    plot.x.range = std::pair(low_hz / 1.3, high_hz * 1.3);
-    double bottom = least - 8.0;
-    if (const auto perfect = perfect_receiver_dbm()) {
-      bottom = std::min(bottom, *perfect - 4.0);
-      PlotLayer floor{PlotLayer::Kind::floor, "", 6, true, {}};
-      floor.points = {{low_hz / 1.3, *perfect}, {high_hz * 1.3, *perfect}};
-      floor.points.front().word =
-          "a perfect receiver, NF 0 dB, hears " + number_text(*perfect, 1) + " dBm";
-      main.layers.push_back(std::move(floor));
-    }
-    main.y.range = std::pair(std::floor(bottom / 2.0) * 2.0, std::ceil((most + 7.0) / 2.0) * 2.0);
-    if (!limits.points.empty()) {
-      // One for all bands is a line over all of them.
-      const double level = limits.points.front().y;
-      const auto is_same = [level](const PlotPoint& p) { return p.y == level; };
-      if (std::all_of(limits.points.begin(), limits.points.end(), is_same)) {
-        limits.is_joined = true;
-        limits.ends_at_points = true;
-        limits.points = {{low_hz / 1.2, level}, {high_hz * 1.2, level}};
-      }
-      main.layers.push_back(std::move(limits));
-    }
-    main.layers.push_back(std::move(levels));
-    plot.note = plan_.mode +
-                (plan_.bandwidth_hz ? ", " + frequency_text(*plan_.bandwidth_hz) : "") +
-                " \u00b7 " + plan_.point.place + ", " + plan_.point.impedance;
-    plot.panels.push_back(std::move(main));
-    if (auto edges = edge_panel()) plot.panels.push_back(std::move(*edges));
-    return plot;
-  }
-
-  /// Over the band of which most frequencies were read, where that is a curve.
-  std::optional<PlotPanel> edge_panel() const {
-    constexpr std::size_t kCurve = 3;
-    std::vector<std::size_t> best;
-    for (std::size_t i = 0; i < rows_.size(); ++i) {
-      std::vector<std::size_t> same;
-      for (std::size_t k = 0; k < rows_.size(); ++k)
-        if (rows_[i].frequency_hz && rows_[k].frequency_hz && rows_[k].for_ten_db &&
-            before_of(rows_[k].label).empty() &&
-            is_same_band(*rows_[i].frequency_hz, *rows_[k].frequency_hz))
-          same.push_back(k);
-      if (same.size() >= kCurve && same.size() > best.size()) best = std::move(same);
-    }
-    if (best.empty()) return std::nullopt;
-    std::sort(best.begin(), best.end(), [&](std::size_t a, std::size_t b) {
-      return *rows_[a].frequency_hz < *rows_[b].frequency_hz;
-    });
-    PlotPanel panel{{"over the band, dBm", ""}, {}};
-    PlotLayer curve{PlotLayer::Kind::trace, "", 1, true, {}};
-    double least = 1e9;
-    double most = -1e9;
-    for (const std::size_t k : best) {
-      const Figure& f = *rows_[k].for_ten_db;
-      curve.points.push_back(
-          {*rows_[k].frequency_hz / 1e6, f.value, 2.0 * f.independent_u(), f.bound, k});
-      least = std::min(least, f.value);
-      most = std::max(most, f.value);
-    }
-    const double width = curve.points.back().x - curve.points.front().x;
-    panel.own_x = PlotAxis{"MHz", "", false,
-                           std::pair(curve.points.front().x - 0.1 * width - 1e-3,
-                                     curve.points.back().x + 0.1 * width + 1e-3)};
-    panel.y.range = std::pair(least - 3.0, most + 3.0);
-    panel.layers.push_back(std::move(curve));
-    return panel;
-  }
-
-  /// Level for 10 dB with nothing but thermal noise.
-  std::optional<double> perfect_receiver_dbm() const {
-    for (const SensitivityReading& in : readings_)
-      if (in.bandwidth_hz) return kThermalDbmHz + db_from_power_ratio(*in.bandwidth_hz) + kTenDbSn;
-    return std::nullopt;
-  }
-
   void add_answers(Result& r) const {
     std::vector<std::size_t> order;
-    for (std::size_t k = 0; k < rows_.size(); ++k)
-      if (rows_[k].for_ten_db) order.push_back(k);
+    for (std::size_t k = 0; k < bands_.size(); ++k)
+      if (bands_[k].row.for_ten_db) order.push_back(k);
     if (order.empty()) return;
     std::stable_sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) {
-      const SensitivityRow& x = rows_[a];
-      const SensitivityRow& y = rows_[b];
+      const SensitivityRow& x = bands_[a].row;
+      const SensitivityRow& y = bands_[b].row;
       // The weakest that hears; those that hear nothing are named beside it.
-      if (readings_[a].is_deaf != readings_[b].is_deaf) return readings_[b].is_deaf;
+      if (bands_[a].reading.is_deaf != bands_[b].reading.is_deaf) return bands_[b].reading.is_deaf;
       if (x.judgement && y.judgement) return is_worse(*x.judgement, *y.judgement);
       return x.for_ten_db->value > y.for_ten_db->value;
     });
     for (const std::size_t k : order) {
-      const SensitivityRow& row = rows_[k];
+      const SensitivityRow& row = bands_[k].row;
       Answer a;
       a.figure = *row.for_ten_db;
       // Another point than usual goes along: it is compared with its like only.
       if (plan_.point.id != kUsualPoint) a.figure.convention = "at " + plan_.point.id;
       a.where = row.label;
       a.head = (k == order.front() && order.size() > 1 ? "Weakest, " : "") + row.label;
-      a.label = readings_[k].is_deaf
+      a.label = bands_[k].reading.is_deaf
                     ? "nothing heard at this level"
-                    : microvolts(row.for_ten_db->value) + " \u00b5V PD for 10 dB (S+N)/N";
+                    : microvolt_text(row.for_ten_db->value) + " \u00b5V PD for 10 dB (S+N)/N";
       a.limit = row.limit;
       a.judgement = row.judgement;
       a.margin_span = kSensitivitySpanDb;
@@ -580,11 +417,11 @@ class SensitivityResult {
     }
     r.figures.push_back(r.answers.front().figure);
     r.headline_id = r.answers.front().figure.id;
-    for (std::size_t k = 0; k < rows_.size(); ++k) {
-      if (!rows_[k].half_costs_db) continue;
+    for (std::size_t k = 0; k < bands_.size(); ++k) {
+      if (!bands_[k].row.half_costs_db) continue;
       FigureCard card;
-      card.head = "Linear check, " + rows_[k].label;
-      card.value = figure_text(*rows_[k].half_costs_db, Rounding::compact);
+      card.head = "Linear check, " + bands_[k].row.label;
+      card.value = figure_text(*bands_[k].row.half_costs_db, Rounding::compact);
       card.caption = "half the input; 6.0 means linear";
       card.step = k;
       r.figure_cards.push_back(std::move(card));
@@ -593,12 +430,9 @@ class SensitivityResult {
 
   const Evidence& evidence_;
   ReceiverPlan plan_;
-  std::vector<std::size_t> steps_;
-  std::vector<SensitivityReading> readings_;
-  std::vector<SensitivityRow> rows_;
+  std::vector<SensitivityBand> bands_;
   std::map<std::size_t, HeardRatio> heard_;
   std::vector<HeardDial> dials_;
-  std::vector<std::size_t> dial_items_;
 };
 
 }  // namespace

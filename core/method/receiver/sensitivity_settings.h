@@ -1,12 +1,12 @@
 #pragma once
 
 #include "core/method/method.h"
+#include "core/method/receiver/receiver_step.h"
 #include "core/method/receiver/sensitivity.h"
 
 namespace heron {
 
 inline constexpr const char* kSensitivitySettings = "sensitivity";
-inline constexpr const char* kReceiverFrequency = "frequency";
 inline constexpr const char* kInputReading = "input";
 inline constexpr const char* kAudioOff = "audio_off";
 inline constexpr const char* kAudioOn = "audio_on";

@@ -129,7 +129,7 @@ std::string suspect_words(const std::string& band, const Suspects& s) {
 }
 
 Remark deaf_remark(const std::string& band, std::optional<double> frequency_hz,
-                   const std::vector<BandParts>& all, const std::vector<Hearing>& hears) {
+                   const std::vector<BandParts>& all, const std::vector<TriedBand>& tried) {
   const auto own = std::find_if(all.begin(), all.end(), [&](const BandParts& p) {
     return frequency_hz && is_same_band(*frequency_hz, p.frequency_hz);
   });
@@ -137,6 +137,10 @@ Remark deaf_remark(const std::string& band, std::optional<double> frequency_hz,
     return {"deaf", Severity::note, band + " hears nothing.",
             "Enter what the bands share, to see what it alone uses"};
   const auto at = static_cast<std::size_t>(own - all.begin());
+  std::vector<Hearing> hears(all.size(), Hearing::unknown);
+  for (std::size_t i = 0; i < all.size(); ++i)
+    for (const TriedBand& t : tried)
+      if (is_same_band(t.frequency_hz, all[i].frequency_hz)) hears[i] = t.hearing;
   return {"suspect", Severity::note,
           band + " hears nothing. " + suspect_words(band, suspects_of(at, all, hears)),
           "Check these parts, then read the band again"};

@@ -39,8 +39,12 @@ Suspects suspects_of(std::size_t deaf, const std::vector<BandParts>& all,
 std::string suspect_words(const std::string& band, const Suspects& suspects);
 
 /// What is said of a deaf band. Without a table of what it uses nothing is guessed.
+struct TriedBand {
+  double frequency_hz = 0.0;
+  Hearing hearing = Hearing::unknown;
+};
 Remark deaf_remark(const std::string& band, std::optional<double> frequency_hz,
-                   const std::vector<BandParts>& all, const std::vector<Hearing>& hears);
+                   const std::vector<BandParts>& all, const std::vector<TriedBand>& tried);
 
 /// The setting that holds the table, and how much of it there is.
 SettingField band_parts_setting(std::string_view key);
