@@ -73,6 +73,20 @@ void append_samples(Shack& shack, Id series, const std::vector<Series::Sample>& 
   shack.write([&](SQLite::Database& db) { insert_samples(db, series, samples); });
 }
 
+bool drop_samples(Shack& shack, Id series, std::size_t most) {
+  bool is_any_left = false;
+  shack.write([&](SQLite::Database& db) {
+    SQLite::Statement drop(
+        db,
+        "DELETE FROM series_sample WHERE series_id = ?1 AND number > (SELECT COALESCE(MAX(number), "
+        "0) FROM series_sample WHERE series_id = ?1) - ?2");
+    drop.bind(1, static_cast<int64_t>(series));
+    drop.bind(2, static_cast<int64_t>(most));
+    is_any_left = drop.exec() == static_cast<int>(most);
+  });
+  return is_any_left;
+}
+
 std::vector<SeriesPtr> series_of_step(const Shack& shack, Id step) {
   auto heads = rows_of(
       shack,

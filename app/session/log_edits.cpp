@@ -7,6 +7,15 @@
 #include "store/step.h"
 
 namespace heron {
+namespace {
+
+/// `step` 0: the one they are on goes along.
+void set_logs_removed(Shack& shack, const LogEdits::Kept& kept, Id step, bool removed) {
+  if (step == 0) set_step_removed(shack, kept.step, removed);
+  for (const Id id : kept.series) set_series_removed(shack, id, removed);
+}
+
+}  // namespace
 
 std::optional<LogEdits::Kept> LogEdits::add_logs(Id test, Id step, const QString& label,
                                                  const std::vector<Series>& logs) {
@@ -16,8 +25,7 @@ std::optional<LogEdits::Kept> LogEdits::add_logs(Id test, Id step, const QString
       test, s.tr("log %1").arg(label),
       [&s, kept, test, step, label, logs] {
         if (!kept->series.empty()) {
-          if (step == 0) set_step_removed(s.shack(), kept->step, false);
-          for (const Id id : kept->series) set_series_removed(s.shack(), id, false);
+          set_logs_removed(s.shack(), *kept, step, false);
           return;
         }
         Kept made;
@@ -25,12 +33,18 @@ std::optional<LogEdits::Kept> LogEdits::add_logs(Id test, Id step, const QString
         for (const Series& log : logs) made.series.push_back(add_series(s.shack(), made.step, log));
         *kept = std::move(made);  // only when all are written
       },
-      [&s, kept, step] {
-        for (const Id id : kept->series) set_series_removed(s.shack(), id, true);
-        if (step == 0) set_step_removed(s.shack(), kept->step, true);
-      });
+      [&s, kept, step] { set_logs_removed(s.shack(), *kept, step, true); });
   if (kept->series.empty()) return std::nullopt;
   return *kept;
+}
+
+bool LogEdits::show_logs(Id test, const QString& label, const Kept& kept) {
+  Session& s = session_;
+  const int before = s.undo_stack().count();
+  s.change_test(
+      test, s.tr("log %1").arg(label), [&s, kept] { set_logs_removed(s.shack(), kept, 0, false); },
+      [&s, kept] { set_logs_removed(s.shack(), kept, 0, true); });
+  return s.undo_stack().count() > before;
 }
 
 void LogEdits::add_stop(Id test, const QString& label, const std::vector<Reading>& readings,

@@ -15,6 +15,8 @@ class LogEdits {
   /// Onto a step, or onto a new one of that name (step 0); nullopt if it was refused.
   std::optional<Kept> add_logs(Id test, Id step, const QString& label,
                                const std::vector<Series>& logs);
+  /// Logs that were written, and hidden until they were whole. False if that was refused.
+  bool show_logs(Id test, const QString& label, const Kept& kept);
   /// What was read at a stop, and under what, on the step of that name, or on a new one.
   void add_stop(Id test, const QString& step, const std::vector<Reading>& readings,
                 const Condition& condition);

@@ -10,6 +10,7 @@
 #include "app/live/look_view.h"
 #include "app/live/meter_watch.h"
 #include "app/live/needle_tone.h"
+#include "app/session/log_import.h"
 #include "app/session/step_edits.h"
 #include "app/session/test_edits.h"
 #include "app/sheet/reminders.h"
@@ -63,6 +64,7 @@ MethodSheet::MethodSheet(const SheetContext& with, QWidget* parent)
       needle_(new NeedleView),
       what_if_(new WhatIfPanel),
       log_(new LogKeeper(with.session, with.bench, this)),
+      log_files_(new LogImport(with.session, this)),
       logging_(new TakingCard),
       tone_(new NeedleTone(this)),
       reminders_(new Reminders(this)) {

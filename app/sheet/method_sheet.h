@@ -18,6 +18,7 @@ namespace heron {
 
 class BackgroundJob;
 class KneeCard;
+class LogImport;
 class LogKeeper;
 class LookView;
 class MeterWatch;
@@ -75,7 +76,8 @@ class MethodSheet : public Sheet {
   /// Reads instruments again and again, each reading on disk at once.
   void start_log();
   bool can_log() const;
-  bool is_reading_logs() const { return logs_read_ > 0; }
+  bool is_reading_logs() const;
+  LogImport& log_files() { return *log_files_; }
   /// Something is done to what is being recorded; once more: that is over.
   void mark_event();
   /// A moment of the record with words, now.
@@ -270,7 +272,7 @@ class MethodSheet : public Sheet {
   WhatIfPanel* what_if_;
   QWidget* middle_ = nullptr;  ///< what is slid, and the plot
   LogKeeper* log_;
-  int logs_read_ = 0;  ///< files that are just being read
+  LogImport* log_files_;
   TakingCard* logging_;
   NeedleTone* tone_;
   Reminders* reminders_;

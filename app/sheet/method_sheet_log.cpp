@@ -1,18 +1,16 @@
 // Logs and events for the sheet of a method; the rest of it is in method_sheet.cpp.
 #include <QFileDialog>
-#include <QFileInfo>
 
 #include "app/live/log_keeper.h"
 #include "app/live/needle_tone.h"
-#include "app/session/background_job.h"
 #include "app/session/log_edits.h"
+#include "app/session/log_import.h"
 #include "app/sheet/method_sheet.h"
 #include "app/sheet/reminders.h"
 #include "app/theme/qt_text.h"
 #include "app/widget/ask.h"
 #include "app/widget/needle_view.h"
 #include "core/quantity/parse_quantity.h"
-#include "core/read_text.h"
 #include "store/clock.h"
 
 namespace heron {
@@ -38,6 +36,13 @@ void MethodSheet::connect_log() {
   connect(needle_, &NeedleView::plain_asked, this,
           [this] { show_plain_needle(!needle_->is_plain()); });
   connect(reminders_, &Reminders::due, this, &Sheet::reminded);
+  connect(log_files_, &LogImport::began, taking_, &TakingCard::begin);
+  connect(log_files_, &LogImport::began, taking_, &QWidget::show);
+  connect(log_files_, &LogImport::progressed, taking_, &TakingCard::set_progress);
+  connect(taking_, &TakingCard::stop_asked, log_files_, &LogImport::cancel);
+  connect(log_files_, &LogImport::idle, this, [this] { taking_->setVisible(is_busy()); });
+  connect(log_files_, &LogImport::failed, this, &Sheet::failed);
+  connect(log_files_, &LogImport::told, this, &Sheet::told);
   connect(&session_, &Session::shack_opened, reminders_, &Reminders::forget_all);
   connect(log_, &LogKeeper::ended, this, [this] {
     logging_->hide();
@@ -81,6 +86,10 @@ void MethodSheet::turn_hand() {
   }
   const bool is_tool = t->result.needle->state == Needle::State::tool_on;
   note_event(is_tool ? kHandsOff : kToolOn);
+}
+
+bool MethodSheet::is_reading_logs() const {
+  return log_files_->is_busy();
 }
 
 bool MethodSheet::reads_logs() const {
@@ -147,7 +156,6 @@ void MethodSheet::ask_log_file() {
 }
 
 void MethodSheet::read_log(const QString& path) {
-  constexpr std::size_t kMostMegabytes = 512;
   session_.settle();
   const GeneralTest* t = session_.general();
   if (t == nullptr || t->method->read_log == nullptr) return;
@@ -155,45 +163,10 @@ void MethodSheet::read_log(const QString& path) {
     emit failed(no->what, no->what_to_do);
     return;
   }
-  const QString name = QFileInfo(path).fileName();
-  auto logs = std::make_shared<std::vector<Series>>();
-  // What the file is read against: a long one is read in the background.
   Evidence against;
   against.settings = t->evidence.settings;
   against.companion = t->evidence.companion;
-  auto* job = new BackgroundJob(
-      name,
-      [path, name, logs, against, read = t->method->read_log](const Progress&,
-                                                              const std::stop_token& stop) {
-        const CsvTable table =
-            parse_csv(read_text(path.toStdString(), kMostMegabytes), name.toStdString());
-        if (stop.stop_requested()) throw Cancelled();
-        *logs = read(table, against);
-      },
-      this);
-  ++logs_read_;
-  connect(job, &BackgroundJob::finished, this, [this, job, logs, name, id = t->test.id] {
-    if (LogEdits(session_).add_logs(id, 0, name, *logs))
-      emit told(tr("%1 readings of %2").arg(logs->front().samples.size()).arg(name));
-    --logs_read_;
-    job->deleteLater();
-  });
-  const auto end = [this, job] {
-    --logs_read_;
-    job->deleteLater();
-  };
-  connect(job, &BackgroundJob::cancelled, this, end);
-  connect(job, &BackgroundJob::failed, this, [this, end](const QString& what, const QString& todo) {
-    end();
-    emit failed(what, todo);
-  });
-  // Another shack has no such test.
-  connect(&session_, &Session::shack_opened, job, [this, job] {
-    disconnect(job, nullptr, this, nullptr);
-    --logs_read_;
-    job->deleteLater();
-  });
-  job->start();
+  log_files_->add(path, t->test.id, t->method->read_log, std::move(against));
 }
 
 void MethodSheet::add_log_actions(QMenu* menu, const GeneralTest& t) {

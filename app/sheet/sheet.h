@@ -72,6 +72,7 @@ class Sheet : public QWidget {
 
   SheetTitle* head() { return head_; }
   VerdictCard* verdict() { return verdict_; }
+  TakingCard* taking() { return taking_; }
   HookupStrip* strip() { return strip_; }
   FactBand* facts() { return facts_; }
   PartBand* part_band() { return part_band_; }

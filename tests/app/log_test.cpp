@@ -1,9 +1,11 @@
 #include <QUndoStack>
+#include <SQLiteCpp/SQLiteCpp.h>
 #include <csignal>
 #include <sys/wait.h>
 #include <unistd.h>
 
 #include "app/live/log_keeper.h"
+#include "app/session/log_import.h"
 #include "app/session/test_edits.h"
 #include "app/sheet/reminders.h"
 #include "app/sheet/taking_card.h"
@@ -14,6 +16,7 @@
 #include "report/gather.h"
 #include "store/series.h"
 #include "tests/app/live_window.h"
+#include "tests/draws.h"
 
 using namespace heron;
 using namespace heron::testing;
@@ -101,6 +104,61 @@ class LogTest : public QObject {
     QVERIFY(w.shown().result.answers.empty());
     w.window->session().undo_stack().redo();
     QCOMPARE(w.logged(), 270U);
+  }
+
+  /// A long one is written while the window goes on, is seen only when whole, and can be stopped.
+  void a_long_log_is_written_in_pieces() {
+    DriftWindow w;
+    QTemporaryDir dir;
+    const int readings = heron::testing::kFewDraws ? 50000 : 150000;
+    QByteArray text = "time_s,frequency_hz\n";
+    for (int i = 0; i < readings; ++i)
+      text +=
+          QByteArray::number(i) + "," + QByteArray::number(10e6 + 0.01 * (i % 7), 'f', 3) + "\n";
+    const QString file = write(dir, "week.csv", text);
+    LogImport& import = w.sheet().log_files();
+    Session& session = w.window->session();
+    const int before = session.undo_stack().count();
+    std::vector<double> fractions;
+    std::size_t seen_early = 0;
+    connect(&import, &LogImport::progressed, this, [&](double fraction) {
+      fractions.push_back(fraction);
+      if (fraction < 1.0) seen_early += w.logged();
+    });
+    w.sheet().add_recordings({file});
+    QTRY_VERIFY_WITH_TIMEOUT(!w.sheet().is_reading_logs(), 120000);
+    QCOMPARE(w.logged(), static_cast<std::size_t>(readings));
+    QCOMPARE(seen_early, 0U);
+    QVERIFY(fractions.size() > 3 && fractions.back() == 1.0);
+    QVERIFY(std::is_sorted(fractions.begin(), fractions.end()));
+    QCOMPARE(session.undo_stack().count(), before + 1);
+    // As it is on disk, too.
+    Session again;
+    again.open(QString::fromStdString(session.shack().folder().string()));
+    again.show_evaluation(session.evaluation_id());
+    again.show_test(w.test_id);
+    again.settle();
+    QCOMPARE(again.general()->evidence.steps.back().series.front()->samples.size(),
+             static_cast<std::size_t>(readings));
+    session.undo_stack().undo();
+    QCOMPARE(w.logged(), 0U);
+    // Stopped in the middle, by its button: nothing of it is left, nor is there anything to undo.
+    const int undone = session.undo_stack().count();
+    connect(&import, &LogImport::progressed, this, [&](double fraction) {
+      if (fraction > 0.5) emit w.sheet().taking()->stop_asked();
+    });
+    QVERIFY(!w.sheet().taking()->isVisible());
+    w.sheet().add_recordings({file});
+    QVERIFY(w.sheet().taking()->isVisible());
+    QTRY_VERIFY_WITH_TIMEOUT(!w.sheet().is_reading_logs(), 120000);
+    QVERIFY(fractions.back() > 0.5 && fractions.back() < 1.0);
+    QVERIFY(!w.sheet().taking()->isVisible());
+    QCOMPARE(w.logged(), 0U);
+    QCOMPARE(session.undo_stack().count(), undone);
+    int kept = 0;
+    session.shack().read(
+        [&](SQLite::Database& db) { kept = db.execAndGet("SELECT COUNT(*) FROM series_sample"); });
+    QCOMPARE(kept, readings);  // those of the first, which redo would bring back
   }
 
   void a_file_that_is_none_says_what_to_do() {
