@@ -6,7 +6,7 @@
 #include "cli/output.h"
 #include "core/method/frequency/drift_fit.h"
 #include "core/method/frequency/frequency_log.h"
-#include "core/method/frequency/reference_error.h"
+#include "core/method/measure/reference_error.h"
 #include "core/method/result_json.h"
 #include "core/quantity/format.h"
 #include "core/quantity/parse_quantity.h"

@@ -4,7 +4,7 @@
 
 #include "cli/frequency_output.h"
 #include "cli/output.h"
-#include "core/method/frequency/heard_tone.h"
+#include "core/method/measure/heard_tone.h"
 #include "core/method/result_json.h"
 #include "core/quantity/format.h"
 #include "report/json.h"

@@ -5,6 +5,7 @@
 
 #include "core/method/live_quantity.h"
 #include "core/method/method.h"
+#include "core/signal/normal_numbers.h"
 #include "demo/typed_step.h"
 #include "store/clock.h"
 #include "store/evaluation.h"
@@ -85,7 +86,7 @@ constexpr double kCaseTauS = 1100.0;
 
 void add_log(Shack& shack, Id test, const WarmUpStory& story, const std::string& at) {
   std::mt19937_64 random(4711);
-  std::normal_distribution<double> normal(0.0, 1.0);
+  NormalNumbers<double> normal(0.0, 1.0);
   Series counted;
   counted.quantity = kCountedFrequency;
   counted.unit = "Hz";
@@ -168,7 +169,7 @@ void add_stability(Shack& shack, Id evaluation, const std::string& at) {
       {"nominal_hz", kNominalHz}, {"limit_to_s", kLimitTo}, {"band_hz", 50.2e6}};
   const Id test = add_test(shack, t);
   std::mt19937_64 random(815);
-  std::normal_distribution<double> normal(0.0, 1.0);
+  NormalNumbers<double> normal(0.0, 1.0);
   Series counted;
   counted.quantity = kCountedFrequency;
   counted.unit = "Hz";
@@ -213,7 +214,7 @@ void add_adjust(Shack& shack, Id evaluation, const std::string& at) {
                         {true, 14, -6.4, -3.9},  {false, 10, -3.0, -3.0}, {true, 16, -4.1, -0.9},
                         {false, 14, 0.2, 0.2},   {true, 16, -0.8, -3.7},  {false, 12, -2.6, -2.6}};
   std::mt19937_64 random(7);
-  std::normal_distribution<double> normal(0.0, 0.12);
+  NormalNumbers<double> normal(0.0, 0.12);
   Series counted;
   counted.quantity = kCountedFrequency;
   counted.unit = "Hz";
@@ -251,7 +252,7 @@ void add_lock(Shack& shack, Id evaluation, const std::string& at) {
                                    {{"name", "Attenuator"}, {"gain_db", -0.1}}};
   const Id test = add_test(shack, t);
   std::mt19937_64 random(99);
-  std::normal_distribution<double> normal(0.0, 1.0);
+  NormalNumbers<double> normal(0.0, 1.0);
   const auto take = [&](int db, bool is_falling) {
     // An injection lock lets go where its range is as narrow as the offset.
     const double last_db = is_falling ? 10.3 : 8.3;

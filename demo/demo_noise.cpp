@@ -6,11 +6,12 @@
 #include <random>
 
 #include "core/csv_table.h"
+#include "core/method/measure/loop_noise.h"
 #include "core/method/method_table.h"
-#include "core/method/phase_noise/loop_noise.h"
 #include "core/method/phase_noise/loop_text.h"
 #include "core/quantity/levels.h"
 #include "core/signal/memory_capture.h"
+#include "core/signal/normal_numbers.h"
 #include "core/signal/shaped_noise.h"
 #include "core/signal/trace_csv.h"
 #include "demo/typed_step.h"
@@ -64,7 +65,7 @@ CaptureOpener record_carrier(const std::function<double(double)>& l,
       shaped_noise(kNoiseFrames, kNoiseRateHz, [&](double hz) { return 2.0 * l(hz); }, seed);
   std::vector<std::complex<float>> x(kNoiseFrames);
   std::mt19937_64 random(seed + 1);
-  std::normal_distribution<double> normal(0.0, 4e-6);
+  NormalNumbers<double> normal(0.0, 4e-6);
   for (std::size_t i = 0; i < kNoiseFrames; ++i) {
     const double t = static_cast<double>(i) / kNoiseRateHz;
     double turn = phase[i] + 2.0 * std::numbers::pi * kToneHz * t;
@@ -188,7 +189,7 @@ void add_noise_family(Shack& shack, Id evaluation, const std::string& at) {
     bool is_filtered;
   };
   std::mt19937_64 random(440);
-  std::normal_distribution<double> normal(0.0, kScatterDb);
+  NormalNumbers<double> normal(0.0, kScatterDb);
   for (const Step& s : {Step{"0.25 mA", "0", 0.25e-3, true}, Step{"0.5 mA", "1", 0.5e-3, true},
                         Step{"1 mA", "3", 1e-3, true}, Step{"2 mA", "7", 2e-3, true},
                         Step{"4 mA", "15", 4e-3, true}, Step{"1 mA, before", "3", 1e-3, false}}) {

@@ -11,6 +11,7 @@
 #include "core/quantity/levels.h"
 #include "core/quantity/parse_quantity.h"
 #include "core/signal/memory_capture.h"
+#include "core/signal/normal_numbers.h"
 #include "store/capture_files.h"
 #include "store/loaded.h"
 #include "store/result_record.h"
@@ -33,7 +34,7 @@ CaptureOpener record_place(const std::vector<InventedLine>& lines, double center
                            double carrier_dbm, const Chain& chain, double full_scale_dbm,
                            const std::string& at, std::uint64_t seed) {
   std::mt19937_64 random(seed);
-  std::normal_distribution<float> noise(0.0F, std::pow(10.0F, -82.0F / 20.0F));
+  NormalNumbers<float> noise(0.0F, std::pow(10.0F, -82.0F / 20.0F));
   std::vector<std::complex<float>> x(kFrames);
   for (auto& v : x) v = {noise(random), noise(random)};
   for (const InventedLine& line : lines) {

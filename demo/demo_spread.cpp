@@ -6,6 +6,7 @@
 #include "core/method/spread/spread_analysis.h"
 #include "core/quantity/levels.h"
 #include "core/signal/memory_capture.h"
+#include "core/signal/normal_numbers.h"
 #include "simbench/transmitter.h"
 #include "store/capture_files.h"
 #include "store/loaded.h"
@@ -40,7 +41,7 @@ CaptureOpener record_spread(const SpreadStep& step, sim::AudioSignal::Kind kind,
   std::vector<std::complex<float>> x(kSpreadFrames);
   device.output(kDialHz, kSpreadRateHz, 1.0, x, random);
   const auto scale = static_cast<float>(1.0 / std::sqrt(kFullScaleW));
-  std::normal_distribution<float> noise(0.0F, 3e-5F);
+  NormalNumbers<float> noise(0.0F, 3e-5F);
   for (auto& v : x) v = scale * v + std::complex<float>(noise(random), noise(random));
   CaptureInfo info;
   info.name = step.label + ".wav";

@@ -8,6 +8,7 @@
 #include "core/method/touch/touch_events.h"
 #include "core/quantity/levels.h"
 #include "core/signal/memory_capture.h"
+#include "core/signal/normal_numbers.h"
 #include "core/signal/shaped_noise.h"
 #include "store/capture_files.h"
 #include "store/loaded.h"
@@ -82,7 +83,7 @@ CaptureOpener touched_carrier(const std::string& at) {
         [&](double t) { return index_of(r.dbc) * std::exp(-t / r.tau_s); });
   std::vector<std::complex<float>> x(frames);
   std::mt19937_64 random(5762);
-  std::normal_distribution<double> normal(0.0, 1e-5);
+  NormalNumbers<double> normal(0.0, 1e-5);
   for (std::size_t i = 0; i < frames; ++i) {
     const double t = static_cast<double>(i) / kTouchedRateHz;
     // Warm hands and less voltage pull it a little.

@@ -3,7 +3,7 @@
 #include <cmath>
 #include <fmt/format.h>
 
-#include "core/method/receiver/audio_ratio.h"
+#include "core/method/measure/audio_ratio.h"
 #include "core/quantity/format.h"
 #include "instrument/ladder_run.h"
 

@@ -5,7 +5,7 @@
 #include <random>
 
 #include "core/error.h"
-#include "core/method/frequency/heard_tone.h"
+#include "core/method/measure/heard_tone.h"
 #include "core/signal/memory_capture.h"
 #include "instrument/role.h"
 

@@ -97,8 +97,7 @@ void add_section_of(ReportDocument& doc, const GeneralTest& t) {
       s.plots.push_back(printed(plot, item));
   }
   s.remarks = t.result.remarks_at(item, view);
-  for (const ProposalCard& card : t.result.cards)
-    s.remarks.push_back({"proposal", Severity::note, card.choices[card.shown].words, ""});
+  for (const ProposalCard& card : t.result.cards) s.remarks.push_back(proposal_remark(card));
   for (const std::string& input : t.result.inputs) doc.inputs.push_back(input);
   doc.sections.push_back(std::move(s));
   add_figures(doc, t);

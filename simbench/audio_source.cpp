@@ -9,6 +9,7 @@
 
 #include "core/quantity/levels.h"
 #include "core/signal/fft.h"
+#include "core/signal/normal_numbers.h"
 #include "core/signal/stimulus.h"
 #include "simbench/random_source.h"
 
@@ -24,7 +25,7 @@ using Loop = std::vector<std::complex<float>>;
 /// One turn of the noise at a low rate; the same signal gives the same noise.
 Loop make_loop(const AudioSignal& signal, const AudioFilter& filter) {
   std::mt19937_64 random(signal.sequence);
-  std::normal_distribution<double> gauss(0.0, 1.0);
+  NormalNumbers<double> gauss(0.0, 1.0);
   Fft fft(kNoiseLength, true, PlanEffort::quick);
   const auto in = fft.input();
   std::fill(in.begin(), in.end(), 0.0F);

@@ -4,6 +4,8 @@
 #include <optional>
 #include <random>
 
+#include "core/signal/normal_numbers.h"
+
 namespace heron::sim {
 
 /// A crystal oscillator with a reference input, as it is built. Noise by power law: the Allan
@@ -51,7 +53,7 @@ class Oscillator {
   double flicker(std::array<double, 16>& parts, double gate_s);
   OscillatorDesign design_;
   std::mt19937_64 random_;
-  std::normal_distribution<double> normal_;
+  NormalNumbers<double> normal_;
   double age_s_ = 0.0;
   double walk_ = 0.0;
   double phase_ = 0.0;  ///< white, where the last gate ended, s

@@ -4,6 +4,8 @@
 #include <cmath>
 #include <vector>
 
+#include "core/signal/normal_numbers.h"
+
 namespace heron::sim {
 namespace {
 
@@ -13,7 +15,7 @@ constexpr std::size_t kPiece = 509;  // prime, so that pieces never line up with
 const std::vector<std::complex<float>>& table() {
   static const std::vector<std::complex<float>> values = [] {
     std::mt19937_64 random(20240229);
-    std::normal_distribution<float> gauss(0.0F, std::sqrt(0.5F));
+    NormalNumbers<float> gauss(0.0F, std::sqrt(0.5F));
     std::vector<std::complex<float>> out(kTable);
     for (auto& v : out) v = {gauss(random), gauss(random)};
     return out;
@@ -25,7 +27,7 @@ const std::vector<std::complex<float>>& table() {
 
 double drawn_error(std::mt19937_64& random, double sigma) {
   if (sigma <= 0.0) return 0.0;
-  std::normal_distribution<double> gauss(0.0, sigma);
+  NormalNumbers<double> gauss(0.0, sigma);
   double error = gauss(random);
   while (std::abs(error) > 3.0 * sigma) error = gauss(random);
   return error;

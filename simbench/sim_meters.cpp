@@ -3,8 +3,9 @@
 #include <cmath>
 #include <fmt/format.h>
 
-#include "core/method/receiver/audio_ratio.h"
+#include "core/method/measure/audio_ratio.h"
 #include "core/quantity/levels.h"
+#include "core/signal/normal_numbers.h"
 
 namespace heron::sim {
 namespace {
@@ -18,7 +19,7 @@ SimPowerMeter::SimPowerMeter(SharedState& state) : SimInstrument(state, "power_m
   read("READ?", [this]() -> std::string {
     auto s = this->state().now();
     s.pass(0.1);
-    std::normal_distribution<double> gauss(0.0, 1.0);
+    NormalNumbers<double> gauss(0.0, 1.0);
     const double at_meter =
         s->output_w() *
         power_ratio_from_db((s->config.is_meter_at_end
@@ -71,7 +72,7 @@ SimVoltmeter::SimVoltmeter(SharedState& state) : SimInstrument(state, "voltmeter
 
 /// What the generator puts out, and half a millivolt of hum.
 double SimVoltmeter::generated_v(SimState& s) {
-  std::normal_distribution<double> gauss(0.0, 1.0);
+  NormalNumbers<double> gauss(0.0, 1.0);
   double rms = 0.0;
   if (s.is_audio_on) {
     const double peak_to_mean = s.audio.kind == AudioSignal::Kind::tones
@@ -84,7 +85,7 @@ double SimVoltmeter::generated_v(SimState& s) {
 
 /// The receiver's audio: over so short a time noise is never twice the same.
 double SimVoltmeter::heard_v(SimState& s) {
-  std::normal_distribution<double> gauss(0.0, 1.0);
+  NormalNumbers<double> gauss(0.0, 1.0);
   const Receiver::Audio heard = s.receiver->audio(s.received());
   // Of an averaged power, 1 / sqrt(B t); what beats with a tone moves with both.
   const double part = gauss(s.random) / std::sqrt(s.receiver->bandwidth_hz() * kVoltmeterS);

@@ -6,8 +6,8 @@
 #include <span>
 #include <vector>
 
-#include "core/method/phase_noise/loop.h"
-#include "core/method/phase_noise/loop_noise.h"
+#include "core/method/measure/loop.h"
+#include "core/method/measure/loop_noise.h"
 
 namespace heron::sim {
 

@@ -14,6 +14,7 @@
 #include "app/theme/qt_text.h"
 #include "app/widget/ask.h"
 #include "core/chain/bench_json.h"
+#include "core/chain/bench_remarks.h"
 #include "core/error.h"
 #include "core/quantity/format.h"
 #include "core/read_text.h"
@@ -121,7 +122,7 @@ void BenchView::show_curve(const BenchEntry& entry) {
   CurvePicture picture;
   const bool is_part = find_bench_sort(entry.item.sort)->kind != "instrument";
   const std::string today = utc_now();
-  picture.expanded = expanded_today(part, today);
+  picture.expanded = expanded_on(part, today);
   picture.in_use_hz = frequency_hz_;
   if (wants_vswr_) {
     picture.y_title = tr("VSWR at its input");
@@ -171,7 +172,7 @@ void BenchView::show_calibration(const BenchEntry& entry) {
   const BenchItem& item = entry.item;
   const Part& part = item.part;
   const std::string today = utc_now();
-  const double expanded = expanded_today(part, today);
+  const double expanded = expanded_on(part, today);
   VerdictCardContent card;
   card.where = tr("Calibration");
   const CalibrationState state = calibration_state(part.calibration, today);
@@ -212,66 +213,13 @@ void BenchView::show_calibration(const BenchEntry& entry) {
     card.better = tr("time left");
     if (*left < 0.0) card.limit = tr("due");
   }
-  const QString then = qt_text(number_text(2.0 * part.u_db, 2));
-  if (state == CalibrationState::none)
-    card.sentence = tr("No calibration date: nothing is added for its age.");
-  else if (part.u_db > 0.0 && expanded > 2.0 * part.u_db + 0.005)
-    card.sentence = tr("± %1 dB on %2; age has widened it since, in quadrature.")
-                        .arg(then, day_of(part.calibration.date));
-  else
-    card.sentence = tr("Calibrated on %1.").arg(day_of(part.calibration.date));
+  card.sentence = qt_text(calibration_sentence(part, today));
   card.why = tr("How ageing is estimated");
   calibration_->set_content(card);
 }
 
 void BenchView::show_remarks(const BenchEntry& entry) {
-  std::vector<Remark> remarks;
-  const Part& part = entry.item.part;
-  const std::string today = utc_now();
-  const CalibrationState state = calibration_state(part.calibration, today);
-  if (state == CalibrationState::overdue)
-    remarks.push_back(
-        {"overdue", Severity::caution,
-         "Calibration overdue by " + months_text(*months_left(part.calibration, today)) + ".",
-         "Check it against a better one, then enter that"});
-  if (entry.item.sort == "generator" && entry.item.level_means.empty())
-    remarks.push_back({"dial", Severity::caution,
-                       "Whether its dial reads EMF or PD is not stated: they differ by 6.02 dB.",
-                       "State it in the details"});
-  if (entry.item.sort == "average_voltmeter")
-    remarks.push_back(
-        {"average", Severity::note,
-         "An average-responding meter reads Gaussian noise 1.05 dB low, a sinusoid right.", ""});
-  const bool is_part = find_bench_sort(entry.item.sort)->kind != "instrument";
-  if (is_part && !part.max_input_w && !part.max_input_dbm)
-    remarks.push_back(
-        {"rating_missing", Severity::caution,
-         "No rating is stated: hook-ups cannot say whether its level is within its rating.",
-         "Enter its rating in the details"});
-  if (part.time_constant_s && !part.max_input_w)
-    remarks.push_back({"tau", Severity::caution,
-                       "A time constant without a continuous rating means nothing.",
-                       "Enter the continuous rating"});
-  std::vector<std::string> said;  // the same test of two evaluations speaks once
-  for (int i = 0; i < used_model_->rowCount(); ++i) {
-    const UsedModel::Row& row = used_model_->row(i);
-    if (row.margin.isEmpty() || row.mark.margin > 0.0) continue;
-    const std::string key = row.device.toStdString() + row.name.toStdString();
-    if (std::find(said.begin(), said.end(), key) != said.end()) continue;
-    said.push_back(key);
-    if (row.mark.verdict == Verdict::fail || row.mark.verdict == Verdict::too_close)
-      remarks.push_back({"used", Severity::caution,
-                         row.device.toStdString() + " in " + row.name.toStdString() + ": " +
-                             row.limit.toStdString() + ", margin " + row.margin.toStdString() +
-                             " dB.",
-                         ""});
-  }
-  if (part.gain.largest_db() > 0.0 && part.gain.largest_db() <= 0.1 && part.kind != "amplifier")
-    remarks.push_back({"gain", Severity::note,
-                       "Its curve shows up to " + number_text(part.gain.largest_db(), 2) +
-                           " dB of gain: the measurement's own scatter.",
-                       ""});
-  sort_remarks(remarks);
+  const std::vector<Remark> remarks = bench_remarks(entry.item, used_model_->uses(), utc_now());
   remarks_->set_remarks(remarks);
   remarks_->setVisible(!remarks.empty());
 }

@@ -74,6 +74,15 @@ void UsedModel::set_item(const Shack& shack, Id item) {
   endResetModel();
 }
 
+std::vector<BenchUse> UsedModel::uses() const {
+  std::vector<BenchUse> uses;
+  for (const Row& r : rows_)
+    uses.push_back({r.name.toStdString(), r.device.toStdString(), r.limit.toStdString(),
+                    r.margin.isEmpty() ? std::nullopt : std::optional(r.mark.margin),
+                    r.mark.verdict});
+  return uses;
+}
+
 QVariant UsedModel::data(const QModelIndex& index, int role) const {
   const Row& r = row(index.row());
   if (role == Qt::ToolTipRole) return r.limit;

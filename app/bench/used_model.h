@@ -5,6 +5,7 @@
 
 #include "app/paint/margin_line.h"
 #include "app/table/row_delegate.h"
+#include "core/chain/bench_remarks.h"
 #include "store/shack.h"
 
 namespace heron {
@@ -28,6 +29,7 @@ class UsedModel : public QAbstractTableModel {
   };
   using QAbstractTableModel::QAbstractTableModel;
   void set_item(const Shack& shack, Id item);
+  std::vector<BenchUse> uses() const;  ///< in the words of its remarks
   const Row& row(int i) const { return rows_[static_cast<std::size_t>(i)]; }
   int rowCount(const QModelIndex& parent = {}) const override {
     return parent.isValid() ? 0 : static_cast<int>(rows_.size());

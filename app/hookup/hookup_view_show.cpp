@@ -12,7 +12,7 @@
 #include "app/widget/caution_card.h"
 #include "app/widget/tag.h"
 #include "app/widget/words.h"
-#include "core/chain/chain_json.h"
+#include "core/chain/hookup_remarks.h"
 #include "core/error.h"
 #include "core/quantity/format.h"
 #include "core/quantity/levels.h"
@@ -23,20 +23,6 @@ namespace heron {
 namespace {
 
 constexpr double kCautionFromDbm = 37.0;  // 5 W
-
-/// What limits the key-down time, at the highest level that it may be.
-QString overload_words(const Part& part, const ChainNode& node, const Drive& drive) {
-  const double highest_dbm = node.level_dbm + 2.0 * node.u_db;
-  const auto watts = [](double w) { return qt_text(engineering_text(w, "W", 3)); };
-  const double average_w = to_watt(Dbm{highest_dbm - peak_to_average_db(drive)}).value;
-  const auto peak = peak_rating_dbm(part);
-  if (peak && highest_dbm > *peak)
-    return QObject::tr("%1: up to %2 at the peak, rated for %3.")
-        .arg(qt_text(part.name), watts(to_watt(Dbm{highest_dbm}).value),
-             watts(to_watt(Dbm{*peak}).value));
-  return QObject::tr("%1: up to %2 on average, rated for %3.")
-      .arg(qt_text(part.name), watts(average_w), watts(part.max_input_w.value_or(0.0)));
-}
 
 }  // namespace
 
@@ -123,19 +109,12 @@ void HookupView::show_survival() {
                      : tr("planned: no time limit");
     card.mark.margin = planned > 0.0 ? most - planned : -card.span;
     card.mark.verdict = rating_verdict(r);
-    if (const auto i = r.binding_part)
-      card.sentence = overload_words(scene_.chain.parts[*i], r.nodes[*i], scene_.drive);
   } else if (!r.unrated.empty()) {
     card.value = tr("not known");
     card.word = tr("Not known");
     card.explanation = tr("A rating is missing");
     card.explanation_short = card.explanation;
     card.mark.verdict = Verdict::not_taken;
-    QStringList names;
-    for (const std::string& name : r.unrated) names << qt_text(name);
-    card.sentence = tr("Nothing says what %1 is rated for. Enter that on the bench, or override it "
-                       "by name.")
-                        .arg(names.join(tr(" and ")));
   } else {
     card.value = tr("any");
     card.unit = tr("time");
@@ -146,21 +125,8 @@ void HookupView::show_survival() {
                      ? tr("planned %1").arg(qt_text(duration_text(planned)).remove(" min"))
                      : tr("no time limit");
     card.mark.margin = r.is_safe ? 2.0 * card.span : -card.span;
-    double least = 1e9;
-    QString name;
-    for (int i = 1; i < scene_.columns(); ++i) {
-      const NodeVerdict* v = scene_.verdict(i);
-      if (v == nullptr || !v->margin_db || v->range != RangePlace::not_bound ||
-          *v->margin_db >= least)
-        continue;
-      least = *v->margin_db;
-      name = qt_text(scene_.part(i).name);
-    }
-    card.sentence =
-        name.isEmpty()
-            ? tr("No ratings are stated, so nothing can be said.")
-            : tr("The least margin is %1 dB, at %2.").arg(qt_text(number_text(least, 1)), name);
   }
+  card.sentence = qt_text(rating_sentence(scene_.chain, r, scene_.verdicts, scene_.drive));
   survival_->set_content(card);
   caution_->setVisible(scene_.drive.pep_dbm > kCautionFromDbm);
   caution_->set_words(
@@ -171,66 +137,15 @@ void HookupView::show_survival() {
 }
 
 void HookupView::show_remarks() {
-  std::vector<Remark> remarks;
-  if (scene_.result) remarks = scene_.result->remarks;
-  const std::string today = utc_now();
-  bool differs = false;
-  for (const Part& part : scene_.chain.parts) {
-    if (calibration_state(part.calibration, today) == CalibrationState::overdue) {
-      const double then = 2.0 * part.u_db;
-      const double now =
-          2.0 * std::hypot(part.u_db, ageing_u_db(part.calibration, part.u_db, today));
-      remarks.push_back({"overdue", Severity::caution,
-                         part.name + ": calibration overdue by " +
-                             months_text(-*months_left(part.calibration, today)) +
-                             ", its \u00b1 grew from " + number_text(then, 2) + " to " +
-                             number_text(now, 2) + " dB.",
-                         ""});
-    }
-  }
-  for (const BenchEntry& entry : bench(session_.shack())) {
-    for (const Part& part : scene_.chain.parts) {
-      if (part.bench_id != bench_name(entry.id)) continue;
-      if (to_json(part) == to_json(entry.part())) continue;
-      differs = true;
-      remarks.push_back({"bench_differs", Severity::caution,
-                         part.name + " was changed on the bench since this hook-up was made.", ""});
-    }
-  }
-  double mismatch = 0.0;
-  if (scene_.result) {
-    for (const Contribution& c : scene_.result->contributions) {
-      if (c.source.starts_with("mismatch")) mismatch = std::hypot(mismatch, 2.0 * c.u);
-    }
-    remarks.push_back(
-        {"chain_u", Severity::note,
-         "Level at the device: \u00b1 " +
-             number_text(
-                 2.0 *
-                     [&] {
-                       double sum = 0.0;
-                       for (const Contribution& c : scene_.result->contributions) sum += c.u * c.u;
-                       return std::sqrt(sum);
-                     }(),
-                 2) +
-             " dB through this chain" +
-             (mismatch > 0.0 ? ", mismatch makes \u00b1 " + number_text(mismatch, 2) + " dB of it."
-                             : "."),
-         ""});
-  }
-  sort_remarks(remarks);
-  if (scene_.swap) {
-    // What can be done at once stands first.
-    std::erase_if(remarks, [](const Remark& r) {
-      return r.code == "above_best_window" || r.code == "below_best_window";
-    });
-    remarks.insert(remarks.begin(),
-                   {"swap", Severity::note, scene_.swap->sentence, "The dashed line shows it"});
-  }
+  std::vector<Part> on_bench;
+  for (const BenchEntry& entry : bench(session_.shack())) on_bench.push_back(entry.part());
+  const std::vector<Remark> remarks =
+      hookup_remarks(scene_.chain, scene_.result ? &*scene_.result : nullptr, on_bench,
+                     scene_.swap ? &*scene_.swap : nullptr, utc_now());
   remarks_->set_remarks(remarks);
   remarks_->setVisible(!remarks.empty());
   suggestion_->setVisible(scene_.swap.has_value());
-  take_over_->setVisible(differs);
+  take_over_->setVisible(differs_from_bench(scene_.chain, on_bench));
 }
 
 void HookupView::resizeEvent(QResizeEvent* event) {

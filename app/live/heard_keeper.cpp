@@ -2,7 +2,7 @@
 
 #include <cmath>
 
-#include "core/method/receiver/audio_ratio.h"
+#include "core/method/measure/audio_ratio.h"
 #include "core/quantity/format.h"
 #include "core/signal/median.h"
 #include "instrument/live_reading.h"

@@ -118,19 +118,9 @@ void HookupStrip::add_words(const StripContent& content) {
 
 void HookupStrip::add_recorder(const RecorderLoad& load) {
   Node& recorder = nodes_.back();
-  const double headroom = -load.peak_dbfs;
-  const bool is_clipped = load.clipped_samples > 0;
-  const QString away = qt_text(number_text(std::abs(headroom), 1));
-  if (is_clipped && load.peak_dbfs > kFullScaleDbfs)
-    recorder.line = tr("clipped: %1 samples at full scale").arg(load.clipped_samples);
-  else if (is_clipped)
-    recorder.line = tr("limited %1 dB under full scale").arg(away);
-  else if (headroom >= 0.0)
-    recorder.line = tr("%1 dB under full scale").arg(away);
-  else
-    recorder.line = tr("%1 dB over full scale").arg(away);
-  recorder.fill = std::clamp(kRatingAt * (1.0 - headroom / 60.0), 0.0, 1.0);
-  if (is_clipped) recorder.verdict = Verdict::fail;
+  recorder.line = qt_text(load_words(load));
+  recorder.fill = std::clamp(kRatingAt * (1.0 + load.peak_dbfs / 60.0), 0.0, 1.0);
+  if (load.is_clipped()) recorder.verdict = Verdict::fail;
 }
 
 void HookupStrip::set_plan(const QString& device, const std::vector<LevelPoint>& plan) {

@@ -28,6 +28,7 @@
 #include "app/widget/caution_card.h"
 #include "app/widget/fact_band.h"
 #include "app/widget/veil.h"
+#include "core/judge/record_remarks.h"
 #include "core/method/method_table.h"
 #include "core/quantity/format.h"
 #include "core/quantity/in_watts.h"
@@ -232,25 +233,15 @@ std::vector<Remark> Sheet::plan_remarks() const {
   std::vector<Remark> remarks;
   const PlannedTest* t = mine();
   if (t == nullptr) return remarks;
-  const auto add_damage = [&](const std::string& of, const std::string& damage) {
-    if (!damage.empty())
-      remarks.push_back({"damaged", Severity::fault,
-                         of + " is damaged in the shack (" + damage +
-                             "): that part counts as not there, the rest works.",
-                         "Restore the shack from a copy, or enter it again"});
-  };
-  add_damage("This test", t->test.damage);
-  for (const Step& s : t->steps) add_damage(s.label, s.damage);
+  if (!t->test.damage.empty()) remarks.push_back(damaged_remark("This test", t->test.damage));
+  for (const Step& s : t->steps)
+    if (!s.damage.empty()) remarks.push_back(damaged_remark(s.label, s.damage));
   if (!is_taken()) {
-    if (t->planned) remarks = t->planned->remarks;
-    if (!t->not_planned.empty())
-      remarks.push_back({"not_planned", Severity::caution, t->not_planned, ""});
+    if (t->planned)
+      remarks.insert(remarks.end(), t->planned->remarks.begin(), t->planned->remarks.end());
+    if (!t->not_planned.empty()) remarks.push_back(not_planned_remark(t->not_planned));
   }
-  for (const Vouched& v : t->vouched)
-    remarks.push_back({"vouched", Severity::caution,
-                       v.by + " overrode the ratings of an unsafe hook-up at " +
-                           watts_text(v.pep_dbm) + ": " + v.why,
-                       ""});
+  for (const Vouched& v : t->vouched) remarks.push_back(overridden_remark(v.by, v.pep_dbm, v.why));
   return remarks;
 }
 

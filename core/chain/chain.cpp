@@ -243,6 +243,7 @@ ChainResult evaluate_chain(const Chain& chain, const Drive& drive) {
             vswr_in.value_or(part.kind == "device" ? kAssumedDeviceVswr : kAssumedVswr)));
     if (mismatch > 0.0) {
       before.push_back({"mismatch " + name_before + " to " + part.name, mismatch, Scope::common});
+      result.u_mismatch_db = std::hypot(result.u_mismatch_db, mismatch);
       note_unmatched(vswr_before.has_value(), name_before);
       note_unmatched(vswr_in.has_value(), part.name);
     }

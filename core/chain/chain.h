@@ -55,6 +55,7 @@ struct ChainResult {
   std::vector<ChainNode> nodes;             ///< one a part
   double total_gain_db = 0.0;               ///< to the instrument's input
   std::vector<Contribution> contributions;  ///< of the total gain, and the instrument's own
+  double u_mismatch_db = 0.0;               ///< standard, of all joints
   bool is_safe = true;                      ///< no level, with its U, reaches a stated rating
   std::vector<std::string> unrated;         ///< parts of which that is not known
   bool is_known_safe() const { return is_safe && unrated.empty(); }

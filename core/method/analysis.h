@@ -3,6 +3,7 @@
 #include <cstdint>
 #include <memory>
 #include <optional>
+#include <string>
 
 #include "core/signal/keyed_parts.h"
 
@@ -12,7 +13,9 @@ namespace heron {
 struct RecorderLoad {
   double peak_dbfs = -200.0;
   std::int64_t clipped_samples = 0;
+  bool is_clipped() const { return clipped_samples > 0; }
 };
+std::string load_words(const RecorderLoad& load);  ///< "12.3 dB under full scale"
 
 /// What one recording says to a method; made in the background and kept as a record, so that it is
 /// there again without the recording.

@@ -20,6 +20,10 @@ TableCell verdict_cell(const std::optional<Judgement>& judgement, bool is_measur
           judgement};
 }
 
+Remark proposal_remark(const ProposalCard& card) {
+  return {"proposal", Severity::note, card.choices.at(card.shown).words, ""};
+}
+
 std::vector<Remark> Result::remarks_at(std::optional<std::size_t> step,
                                        const std::string& view) const {
   // Of equal weight what is said of the chosen step comes first.

@@ -282,6 +282,9 @@ struct ProposalCard {
   std::string view = {};  ///< as of an answer
 };
 
+/// The shown one, where there are no cards.
+Remark proposal_remark(const ProposalCard& card);
+
 /// A figure of its own beside the answer: what it is, a value or two, and how it is judged.
 struct FigureCard {
   std::string head;     ///< "With Curlew 120 behind"

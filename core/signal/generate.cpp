@@ -5,6 +5,7 @@
 #include <numbers>
 
 #include "core/quantity/levels.h"
+#include "core/signal/normal_numbers.h"
 
 namespace heron {
 namespace {
@@ -43,7 +44,7 @@ std::vector<std::complex<float>> generate_two_tone(const TwoToneSignal& s) {
   const double middle = (s.f1_hz + s.f2_hz) / 2.0;
 
   std::vector<std::complex<float>> out(frames);
-  std::normal_distribution<double> gauss(0.0, 1.0);
+  NormalNumbers<double> gauss(0.0, 1.0);
   const double sigma = s.noise_dbfs ? std::sqrt(power_ratio_from_db(*s.noise_dbfs) / 2.0) : 0.0;
   std::complex<double> previous = 0.0;
   for (std::size_t i = 0; i < frames; ++i) {
@@ -96,7 +97,7 @@ std::vector<std::complex<float>> generate_sinusoids(const std::vector<Sinusoid>&
 
 void add_noise(std::vector<std::complex<float>>& samples, double noise_dbfs,
                std::mt19937_64& random) {
-  std::normal_distribution<double> gauss(0.0, std::sqrt(power_ratio_from_db(noise_dbfs) / 2.0));
+  NormalNumbers<double> gauss(0.0, std::sqrt(power_ratio_from_db(noise_dbfs) / 2.0));
   for (auto& v : samples) {
     v += std::complex<float>(static_cast<float>(gauss(random)), static_cast<float>(gauss(random)));
   }

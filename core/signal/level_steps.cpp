@@ -177,7 +177,7 @@ class Joiner {
 double neighbour_scatter(std::span<const double> db) {
   std::vector<double> differences;
   for (std::size_t i = 1; i < db.size(); ++i) differences.push_back(std::abs(db[i] - db[i - 1]));
-  return 1.4826 * median(std::move(differences)) / std::sqrt(2.0);
+  return kMedianToSigma * median(std::move(differences)) / std::sqrt(2.0);
 }
 
 std::size_t cells_to_join(std::span<const double> power, double cell_s) {

@@ -6,6 +6,9 @@
 
 namespace heron {
 
+/// What makes a standard deviation of the median absolute deviation of a normal distribution.
+inline constexpr double kMedianToSigma = 1.4826;
+
 /// The upper middle one of some values, which are put into another order; there is at least one.
 template <class T>
 T median_of(std::vector<T>& values) {

@@ -6,6 +6,7 @@
 #include <random>
 
 #include "core/signal/fft.h"
+#include "core/signal/normal_numbers.h"
 
 namespace heron {
 
@@ -14,7 +15,7 @@ std::vector<float> shaped_noise(std::size_t size, double rate_hz,
                                 std::uint64_t seed) {
   assert(std::has_single_bit(size));
   std::mt19937_64 random(seed);
-  std::normal_distribution<double> normal;
+  NormalNumbers<double> normal;
   Fft fft(size, true, PlanEffort::quick);
   const auto in = fft.input();
   std::fill(in.begin(), in.end(), 0.0F);

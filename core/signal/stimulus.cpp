@@ -12,6 +12,7 @@
 #include "core/error.h"
 #include "core/quantity/levels.h"
 #include "core/signal/fft.h"
+#include "core/signal/normal_numbers.h"
 
 namespace heron {
 namespace {
@@ -111,7 +112,7 @@ std::vector<double> noise(const StimulusSettings& s, std::size_t frames) {
   constexpr std::size_t kLongest = 1U << 22U;
   const std::size_t period = std::min(std::bit_ceil(frames), kLongest);
   std::mt19937_64 random(s.seed);
-  std::normal_distribution<double> gauss(0.0, 1.0);
+  NormalNumbers<double> gauss(0.0, 1.0);
   Fft fft(period, true, PlanEffort::quick);
   const auto in = fft.input();
   std::fill(in.begin(), in.end(), 0.0F);

@@ -1,10 +1,10 @@
 #include "core/signal/tone_fit.h"
 
-#include <Eigen/Dense>
 #include <algorithm>
 #include <cmath>
 #include <numbers>
 
+#include "core/signal/dense.h"
 #include "core/signal/fft.h"
 
 namespace heron {
@@ -62,7 +62,7 @@ class NormalEquations {
   }
   Eigen::VectorXd solve() {
     mirror();
-    return matrix.ldlt().solve(right);
+    return solved_symmetric(matrix, right);
   }
   void mirror() { matrix = matrix.selfadjointView<Eigen::Upper>(); }
   Eigen::MatrixXd matrix;
@@ -127,8 +127,7 @@ Step gauss_newton_step(const Problem& p, const std::vector<double>& w,
   step.change = equations.solve();
   step.residual_power = power / weight_sum;
   if (with_covariance) {
-    step.inverse = equations.matrix.ldlt().solve(
-        Eigen::MatrixXd::Identity(equations.matrix.rows(), equations.matrix.cols()));
+    step.inverse = inverse_symmetric(equations.matrix);
   }
   return step;
 }

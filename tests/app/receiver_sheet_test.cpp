@@ -16,6 +16,7 @@
 #include "app/theme/qt_text.h"
 #include "core/method/place_name.h"
 #include "core/signal/memory_capture.h"
+#include "core/signal/normal_numbers.h"
 #include "core/signal/write_wav.h"
 #include "simbench/receiver.h"
 #include "tests/app/open_window.h"
@@ -59,7 +60,7 @@ struct ReceiverWindow : OpenWindow {
     constexpr double kRate = 8000.0;
     std::vector<float> x(static_cast<std::size_t>(6.0 * kRate));
     std::mt19937_64 random(tone > 0.0 ? 2 : 1);
-    std::normal_distribution<double> normal(0.0, noise);
+    NormalNumbers<double> normal(0.0, noise);
     for (std::size_t i = 0; i < x.size(); ++i)
       x[i] = static_cast<float>(normal(random) + tone * std::sin(2.0 * 3.14159265358979 * 880.0 *
                                                                  static_cast<double>(i) / kRate));

@@ -3,6 +3,7 @@
 #include "app/session/step_edits.h"
 #include "app/session/test_edits.h"
 #include "core/method/spread/spread_analysis.h"
+#include "core/signal/normal_numbers.h"
 #include "core/signal/write_wav.h"
 #include "tests/app/open_window.h"
 
@@ -16,7 +17,7 @@ QString write_noise(const QString& path, double low_hz, double high_hz, bool has
   constexpr double kRate = 24000.0;
   std::mt19937_64 random(9);
   std::uniform_real_distribution<double> turn(0.0, 6.28318530718);
-  std::normal_distribution<float> gauss(0.0F, 1e-4F);
+  NormalNumbers<float> gauss(0.0F, 1e-4F);
   std::vector<std::complex<float>> x(1U << 17U);
   for (auto& v : x) v = {gauss(random), gauss(random)};
   constexpr int kTones = 500;

@@ -10,6 +10,7 @@
 #include <sndfile.h>
 #include <unistd.h>
 
+#include "core/signal/normal_numbers.h"
 #include "tests/store/made_shack.h"
 
 using namespace heron;
@@ -189,7 +190,7 @@ class CliFaultsTest : public QObject {
     std::string flat = "frequency_hz,level_dbm\n";
     std::string noisy = flat;
     std::mt19937 random(5);
-    std::normal_distribution<double> scatter(0.0, 2.0);
+    NormalNumbers<double> scatter(0.0, 2.0);
     for (int i = 0; i < 501; ++i) {
       flat += std::to_string(14.19e6 + 40.0 * i) + ",-100\n";
       noisy += std::to_string(14.19e6 + 40.0 * i) + "," + std::to_string(-100.0 + scatter(random)) +

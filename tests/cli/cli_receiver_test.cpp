@@ -2,6 +2,7 @@
 #include <random>
 
 #include "core/signal/memory_capture.h"
+#include "core/signal/normal_numbers.h"
 #include "core/signal/write_wav.h"
 #include "tests/cli/run_cli.h"
 #include "tests/cli/written_files.h"
@@ -17,7 +18,7 @@ class CliReceiverTest : public QObject {
   QString audio(const char* name, double tone, double rate = 8000.0) {
     std::vector<float> x(static_cast<std::size_t>(8.0 * rate));
     std::mt19937_64 random(tone > 0.0 ? 2 : 1);
-    std::normal_distribution<double> normal(0.0, 0.05);
+    NormalNumbers<double> normal(0.0, 0.05);
     for (std::size_t i = 0; i < x.size(); ++i)
       x[i] = static_cast<float>(normal(random) + tone * std::sin(2.0 * 3.14159265358979 * 880.0 *
                                                                  static_cast<double>(i) / rate));

@@ -4,8 +4,9 @@
 #include <cmath>
 #include <random>
 
-#include "core/method/frequency/reference_error.h"
+#include "core/method/measure/reference_error.h"
 #include "core/method/method.h"
+#include "core/signal/normal_numbers.h"
 #include "core/signal/two_peaks.h"
 #include "tests/core/said.h"
 #include "tests/draws.h"
@@ -47,7 +48,7 @@ class AccuracyTest : public QObject {
 
   void counts_at_two_places_are_told() {
     std::mt19937_64 random(23);
-    std::normal_distribution<double> normal;
+    NormalNumbers<double> normal;
     int found = 0;
     int wrong = 0;
     const int draws = heron::testing::draws(300);

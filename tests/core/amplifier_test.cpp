@@ -7,6 +7,7 @@
 #include "core/method/amplifier/gain_compare.h"
 #include "core/method/method.h"
 #include "core/quantity/levels.h"
+#include "core/signal/normal_numbers.h"
 #include "tests/core/made_amplifier.h"
 #include "tests/core/made_chain.h"
 #include "tests/core/said.h"
@@ -102,7 +103,7 @@ class AmplifierTest : public QObject {
   void noise_and_scales_are_covered() {
     MadeAmplifier made;
     std::mt19937 random(23);
-    std::normal_distribution<double> gauss(0.0, 1.0);
+    NormalNumbers<double> gauss(0.0, 1.0);
     const int draws = kFewDraws ? 60 : 3000;
     int p1_inside = 0;
     int gain_inside = 0;
@@ -139,7 +140,7 @@ class AmplifierTest : public QObject {
   void reading_noise_moves_the_point_little() {
     MadeAmplifier made;
     std::mt19937 random(5);
-    std::normal_distribution<double> gauss(0.0, 0.02);
+    NormalNumbers<double> gauss(0.0, 0.02);
     const int draws = kFewDraws ? 60 : 2000;
     int near = 0;
     for (int i = 0; i < draws; ++i) {

@@ -5,6 +5,7 @@
 
 #include "core/method/spread/spectrum_width.h"
 #include "core/quantity/figure.h"
+#include "core/signal/normal_numbers.h"
 
 using namespace heron;
 
@@ -83,7 +84,7 @@ class BandPowerTest : public QObject {
   void the_uncertainty_of_a_mean_is_that_of_its_parts() {
     // The mean of n parts has u = s / sqrt(n): leaving out one at a time must give just that.
     std::mt19937 random(7);
-    std::normal_distribution<float> gauss(10.0F, 1.0F);
+    NormalNumbers<float> gauss(10.0F, 1.0F);
     for (int run = 0; run < 20; ++run) {
       std::vector<float> level(16);
       for (float& v : level) v = gauss(random);

@@ -11,6 +11,7 @@
 #include "core/signal/fft.h"
 #include "core/signal/generate.h"
 #include "core/signal/memory_capture.h"
+#include "core/signal/normal_numbers.h"
 #include "tests/core/said.h"
 #include "tests/draws.h"
 
@@ -25,7 +26,7 @@ using Samples = std::vector<std::complex<float>>;
 Samples shaped_noise(double rate, std::size_t frames, std::uint64_t seed,
                      const std::function<double(double)>& density) {
   std::mt19937_64 random(seed);
-  std::normal_distribution<double> gauss(0.0, std::sqrt(0.5));
+  NormalNumbers<double> gauss(0.0, std::sqrt(0.5));
   Fft fft(frames, true, PlanEffort::quick);
   const auto in = fft.input();
   for (std::size_t k = 0; k < frames; ++k) {

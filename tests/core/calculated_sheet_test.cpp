@@ -2,8 +2,8 @@
 #include <map>
 #include <random>
 
+#include "core/method/measure/loop_noise.h"
 #include "core/method/phase_noise/loop_fit.h"
-#include "core/method/phase_noise/loop_noise.h"
 #include "core/method/phase_noise/loop_result.h"
 #include "core/method/phase_noise/loop_settings.h"
 #include "core/method/phase_noise/reciprocal_result.h"

@@ -10,6 +10,7 @@
 #include "core/chain/swap.h"
 #include "core/error.h"
 #include "core/quantity/levels.h"
+#include "core/signal/normal_numbers.h"
 
 using namespace heron;
 
@@ -200,8 +201,7 @@ class ChainPropertyTest : public QObject {
           const double gamma = reflection_from_vswr(before) * reflection_from_vswr(own);
           const double phase = dice.between(0, 6.283185307);
           level -= 20.0 * std::log10(std::abs(1.0 - std::polar(gamma, phase)));
-          if (k + 1 < c.parts.size())
-            level += std::normal_distribution<double>(0.0, p.u_db)(dice.engine());
+          if (k + 1 < c.parts.size()) level += NormalNumbers<double>(0.0, p.u_db)(dice.engine());
           before = own;
         }
         sum += level;

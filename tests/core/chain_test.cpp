@@ -8,6 +8,7 @@
 
 #include "core/chain/chain_json.h"
 #include "core/quantity/levels.h"
+#include "core/signal/normal_numbers.h"
 #include "tests/core/said.h"
 
 using namespace heron;
@@ -212,7 +213,7 @@ class ChainTest : public QObject {
     chain.parts[1].vswr = 1.4;
     const ChainResult r = evaluate_chain(chain, {30.0, false, 14.2e6, std::nullopt});
     std::mt19937_64 random(2);
-    std::normal_distribution<double> normal;
+    NormalNumbers<double> normal;
     std::uniform_real_distribution<double> phase(0.0, 6.283185307);
     const auto mismatch = [&](double a, double b) {
       const double g = reflection_from_vswr(a) * reflection_from_vswr(b);

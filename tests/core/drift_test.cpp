@@ -10,6 +10,7 @@
 #include "core/method/frequency/tone_log.h"
 #include "core/method/method.h"
 #include "core/signal/memory_capture.h"
+#include "core/signal/normal_numbers.h"
 #include "tests/core/made_log.h"
 #include "tests/core/said.h"
 #include "tests/draws.h"
@@ -133,7 +134,7 @@ class DriftTest : public QObject {
 
   void temperature_is_judged_only_where_it_was_exercised() {
     std::mt19937_64 random(3);
-    std::normal_distribution<double> normal;
+    NormalNumbers<double> normal;
     const auto run = [&](double swing_k, double period_s, double ppm_per_k, double warm_up_ppm) {
       const auto celsius = [=](double t) {
         return 25.0 + 0.5 * swing_k * std::sin(2.0 * M_PI * t / period_s);
@@ -252,7 +253,7 @@ class DriftTest : public QObject {
       const double tone = is_upper ? 995.0 : 1005.0;
       std::vector<float> audio;
       std::mt19937_64 random(5);
-      std::normal_distribution<double> normal;
+      NormalNumbers<double> normal;
       for (int i = 0; i < 8 * 8000; ++i)
         audio.push_back(static_cast<float>(0.2 * std::cos(2.0 * M_PI * tone * i / rate) +
                                            0.01 * normal(random)));
@@ -306,7 +307,7 @@ class DriftTest : public QObject {
 
   void scatter_is_told_over_each_averaging_time() {
     std::mt19937_64 random(11);
-    std::normal_distribution<double> normal;
+    NormalNumbers<double> normal;
     Evidence e;
     e.settings["stability"] = {{"nominal_hz", 10e6}, {"limit_to_s", 64.0}};
     e.limit = Limit{"need", Sense::at_most, 0.005, "ppm", "", 0.005};
@@ -342,7 +343,7 @@ class DriftTest : public QObject {
 
   static Evidence steady(const std::function<double(int)>& seconds, int count) {
     std::mt19937_64 random(31);
-    std::normal_distribution<double> normal;
+    NormalNumbers<double> normal;
     auto log = std::make_shared<Series>();
     log->quantity = kCountedFrequency;
     log->unit = "Hz";

@@ -6,11 +6,12 @@
 #include "core/method/frequency/adjusting.h"
 #include "core/method/frequency/drift_fit.h"
 #include "core/method/frequency/frequency_log.h"
-#include "core/method/frequency/heard_tone.h"
 #include "core/method/frequency/lock_margin.h"
-#include "core/method/frequency/reference_error.h"
+#include "core/method/measure/heard_tone.h"
+#include "core/method/measure/reference_error.h"
 #include "core/method/method.h"
 #include "core/signal/memory_capture.h"
+#include "core/signal/normal_numbers.h"
 #include "tests/core/said.h"
 #include "tests/draws.h"
 
@@ -32,7 +33,7 @@ class FrequencyTest : public QObject {
   };
   static std::vector<DriftSample> record(const Warming& w, double length_s, double step_s,
                                          std::mt19937_64& random, double outlier_share = 0.0) {
-    std::normal_distribution<double> gauss(0.0, 1.0);
+    NormalNumbers<double> gauss(0.0, 1.0);
     std::uniform_real_distribution<double> part(0.0, 1.0);
     std::vector<DriftSample> all;
     for (double t = 0.0; t <= length_s; t += step_s) {
@@ -282,7 +283,7 @@ class FrequencyTest : public QObject {
     double told = 0.0;
     for (int i = 0; i < draws; ++i) {
       std::mt19937_64 random(static_cast<std::uint64_t>(40 + i));
-      std::normal_distribution<double> gauss(0.0, 1.0);
+      NormalNumbers<double> gauss(0.0, 1.0);
       std::uniform_real_distribution<double> part(0.0, 1.0);
       const double hz = 600.0 + 1500.0 * part(random);
       const double phase = 6.28 * part(random);
@@ -314,7 +315,7 @@ class FrequencyTest : public QObject {
   void a_tone_that_goes_away_is_missed_by_name() {
     constexpr double kRate = 8000.0;
     std::mt19937_64 random(4);
-    std::normal_distribution<double> gauss(0.0, 1e-3);
+    NormalNumbers<double> gauss(0.0, 1e-3);
     std::vector<float> x(80000);
     for (std::size_t k = 0; k < x.size(); ++k) {
       const bool is_on = k < 32000 || k > 56000;

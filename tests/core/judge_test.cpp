@@ -4,6 +4,7 @@
 #include "core/error.h"
 #include "core/judge/remark.h"
 #include "core/judge/verdict.h"
+#include "core/signal/normal_numbers.h"
 
 using namespace heron;
 
@@ -72,7 +73,7 @@ class JudgeTest : public QObject {
   /// times, and failed as rarely.
   void the_guard_band_limits_wrong_verdicts() {
     std::mt19937_64 random(11);
-    std::normal_distribution<double> noise(0.0, 0.4);
+    NormalNumbers<double> noise(0.0, 0.4);
     int passes = 0;
     int fails = 0;
     constexpr int kDraws = 20000;

@@ -11,6 +11,7 @@
 #include "core/quantity/budget.h"
 #include "core/quantity/drive_label.h"
 #include "core/quantity/levels.h"
+#include "core/signal/normal_numbers.h"
 #include "tests/core/made_analysis.h"
 #include "tests/core/made_limiter.h"
 
@@ -155,7 +156,7 @@ class LadderBetweenTest : public QObject {
   /// The interval of a step's figure, interpolated, covers the truth about as often as it says.
   void the_limit_output_covers_the_truth() {
     std::mt19937 random(17);
-    std::normal_distribution<double> noise(0.0, 0.3);
+    NormalNumbers<double> noise(0.0, 0.3);
     int covered = 0;
     constexpr int kTrials = 400;
     for (int i = 0; i < kTrials; ++i) {
@@ -240,7 +241,7 @@ class LadderBetweenTest : public QObject {
   /// output at the limit lies within twice its u, and what is "sure" does keep to it.
   void limits_on_smooth_limiters_are_covered() {
     std::mt19937_64 random(29);
-    std::normal_distribution<double> noise(0.0, 1.0);
+    NormalNumbers<double> noise(0.0, 1.0);
     const auto uniform = [&](double a, double b) {
       return std::uniform_real_distribution<double>(a, b)(random);
     };

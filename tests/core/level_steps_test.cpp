@@ -4,6 +4,7 @@
 #include <random>
 
 #include "core/quantity/levels.h"
+#include "core/signal/normal_numbers.h"
 
 using namespace heron;
 
@@ -18,7 +19,7 @@ struct Staircase {
   Staircase(std::mt19937_64& random, double scatter_db, std::size_t steps, double least_step_db) {
     std::uniform_int_distribution<std::size_t> length(80, 400);
     std::uniform_real_distribution<double> more(0.0, 15.0);
-    std::normal_distribution<double> scatter(0.0, scatter_db);
+    NormalNumbers<double> scatter(0.0, scatter_db);
     double level = -40.0;
     for (std::size_t i = 0; i < steps; ++i) {
       levels_db.push_back(level);
@@ -108,7 +109,7 @@ class LevelStepsTest : public QObject {
     for (const double range_db : {0.5, 2.0, 6.0, -3.0}) {
       for (const double scatter_db : {0.01, 0.1}) {
         std::mt19937_64 random(9);
-        std::normal_distribution<double> scatter(0.0, scatter_db);
+        NormalNumbers<double> scatter(0.0, scatter_db);
         std::vector<double> cells(1500);
         for (std::size_t i = 0; i < cells.size(); ++i)
           cells[i] = power_ratio_from_db(-20.0 + scatter(random) +
@@ -162,7 +163,7 @@ class LevelStepsTest : public QObject {
   void the_scatter_is_that_of_the_neighbours_and_steps_do_not_raise_it() {
     for (const double sigma : {0.05, 0.5, 2.0}) {
       std::mt19937_64 random(4);
-      std::normal_distribution<double> scatter(0.0, sigma);
+      NormalNumbers<double> scatter(0.0, sigma);
       std::vector<double> db(4000);
       for (double& v : db) v = -30.0 + scatter(random);
       QVERIFY(std::abs(neighbour_scatter(db) / sigma - 1.0) < 0.06);

@@ -8,6 +8,8 @@
 #include <numbers>
 #include <random>
 
+#include "core/signal/normal_numbers.h"
+
 using heron::LiveSpectrum;
 
 namespace {
@@ -18,7 +20,7 @@ std::atomic<std::size_t> counted_allocations{0};
 std::vector<float> tone_and_noise(std::size_t n, double cycles_per_sample, double amplitude,
                                   double sigma, unsigned seed) {
   std::mt19937_64 random(seed);
-  std::normal_distribution<double> gauss(0.0, 1.0);
+  heron::NormalNumbers<double> gauss(0.0, 1.0);
   std::vector<float> x(2 * n);
   for (std::size_t i = 0; i < n; ++i) {
     const double phase =

@@ -1,4 +1,4 @@
-#include "core/method/phase_noise/loop.h"
+#include "core/method/measure/loop.h"
 
 #include <QtTest>
 

@@ -7,6 +7,7 @@
 
 #include "core/method/amplifier/amplifier.h"
 #include "core/quantity/levels.h"
+#include "core/signal/normal_numbers.h"
 
 namespace heron::testing {
 
@@ -54,7 +55,7 @@ inline Figure made_plain(double value, const char* unit, double u = 0.0) {
 inline DrivenStep made_step(const MadeAmplifier& amplifier, double in_dbm, double u_reading = 0.0,
                             std::mt19937* random = nullptr, double in_error = 0.0,
                             double out_error = 0.0, double u_common = 0.1) {
-  std::normal_distribution<double> gauss(0.0, 1.0);
+  NormalNumbers<double> gauss(0.0, 1.0);
   const auto noise = [&] { return random != nullptr ? u_reading * gauss(*random) : 0.0; };
   DrivenStep s;
   s.label = std::to_string(in_dbm) + " dBm";

@@ -7,7 +7,7 @@
 #include <vector>
 
 #include "core/method/evidence.h"
-#include "core/method/phase_noise/loop_noise.h"
+#include "core/method/measure/loop_noise.h"
 #include "core/method/phase_noise/noise_record.h"
 
 namespace heron::testing {

@@ -6,6 +6,7 @@
 
 #include "core/method/evidence.h"
 #include "core/method/live_quantity.h"
+#include "core/signal/normal_numbers.h"
 
 namespace heron::testing {
 
@@ -31,7 +32,7 @@ struct MadeWarmUp {
   unsigned seed = 1;
   SeriesPtr log(double every_s = 20.0, int count = 270) const {
     auto random = std::make_shared<std::mt19937_64>(seed);
-    auto normal = std::make_shared<std::normal_distribution<double>>();
+    auto normal = std::make_shared<NormalNumbers<double>>();
     return made_log(kCountedFrequency, "Hz", every_s, count, [=, this](double t) {
       return 10e6 * (1.0 + 1e-6 * (settled_ppm + above_ppm * std::exp(-t / tau_s) +
                                    noise_ppm * (*normal)(*random)));

@@ -7,6 +7,7 @@
 #include <vector>
 
 #include "core/signal/memory_capture.h"
+#include "core/signal/normal_numbers.h"
 
 namespace heron::testing {
 
@@ -95,7 +96,7 @@ struct MadeNoise {
 
   std::vector<std::complex<float>> samples() const {
     std::mt19937_64 random(seed);
-    std::normal_distribution<double> normal;
+    NormalNumbers<double> normal;
     const Scale s = scale();
     double pink_p[kPoles] = {};
     double pink_f[kPoles] = {};

@@ -6,6 +6,7 @@
 #include "core/method/frequency/accuracy_result.h"
 #include "core/method/frequency/accuracy_settings.h"
 #include "core/method/live_quantity.h"
+#include "core/signal/normal_numbers.h"
 #include "tests/core/said.h"
 #include "tests/draws.h"
 
@@ -65,7 +66,7 @@ class OscillatorMapTest : public QObject {
     const OscillatorMap m = map();
     const std::vector<double> ppm{-0.3, 2.0, 0.15};
     std::mt19937_64 random(17);
-    std::normal_distribution<double> normal;
+    NormalNumbers<double> normal;
     int inside = 0;
     const int draws = heron::testing::draws(400);
     for (int i = 0; i < draws; ++i) {

@@ -7,6 +7,7 @@
 #include "core/method/meter_reading.h"
 #include "core/method/method.h"
 #include "core/quantity/levels.h"
+#include "core/signal/normal_numbers.h"
 #include "tests/core/made_chain.h"
 #include "tests/core/said.h"
 #include "tests/draws.h"
@@ -147,7 +148,7 @@ class OutputPowerTest : public QObject {
   /// Meters that are wrong by what they say: output, droop and efficiency cover the truth.
   void intervals_cover_the_truth() {
     std::mt19937_64 random(3);
-    std::normal_distribution<double> gauss(0.0, 1.0);
+    NormalNumbers<double> gauss(0.0, 1.0);
     const int runs = draws(2000);
     int output = 0;
     int droop = 0;

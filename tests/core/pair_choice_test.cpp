@@ -10,6 +10,7 @@
 #include "core/quantity/levels.h"
 #include "core/signal/generate.h"
 #include "core/signal/memory_capture.h"
+#include "core/signal/normal_numbers.h"
 #include "tests/core/said.h"
 #include "tests/draws.h"
 
@@ -134,7 +135,7 @@ class PairChoiceTest : public QObject {
     for (const double ratio : {3.0, 2.0, 5.0 / 3.0}) {
       std::vector<float> audio;
       std::mt19937 random(13);
-      std::normal_distribution<float> noise(0.0F, 1e-4F);
+      NormalNumbers<float> noise(0.0F, 1e-4F);
       for (std::size_t i = 0; i < 4U * 48000U; ++i) {
         const double t = 2.0 * std::numbers::pi * static_cast<double>(i) / 48000.0;
         const double x = 0.2 * std::cos(700.0 * t) + 0.2 * std::cos(700.0 * ratio * t + 0.3);
@@ -169,7 +170,7 @@ class PairChoiceTest : public QObject {
   /// Noise with an edge beside the product: the truth stays inside, bounds hold.
   void an_edge_in_the_noise_is_in_the_uncertainty() {
     std::mt19937_64 random(19);
-    std::normal_distribution<double> gauss(0.0, 1.0);
+    NormalNumbers<double> gauss(0.0, 1.0);
     int count = 0;
     int inside = 0;
     for (int round = 0; round < draws(40); ++round) {

@@ -6,6 +6,7 @@
 
 #include "core/signal/keyed_parts.h"
 #include "core/signal/memory_capture.h"
+#include "core/signal/normal_numbers.h"
 #include "tests/draws.h"
 
 using namespace heron;
@@ -28,7 +29,7 @@ CaptureInfo described(int bits) {
 /// A second of it, limited in I and Q to `limit`, then noise, then `bits` if there are any.
 Samples sampled(const Signal& signal, double limit, double noise, int bits,
                 std::mt19937_64& random) {
-  std::normal_distribution<double> gauss(0.0, std::max(noise, 1e-30));
+  NormalNumbers<double> gauss(0.0, std::max(noise, 1e-30));
   Samples x(static_cast<std::size_t>(kRate));
   for (std::size_t i = 0; i < x.size(); ++i) {
     std::complex<double> v = signal(static_cast<double>(i) / kRate);
@@ -87,7 +88,7 @@ class PlateauTest : public QObject {
       const int kind = round % 4;
       const double f1 = kind == 3 ? 1000.0 : uniform(100.0, 9000.0);
       const double f2 = kind == 0 ? uniform(-9000.0, 9000.0) : f1;
-      std::normal_distribution<double> gauss(0.0, 0.3 * amplitude);
+      NormalNumbers<double> gauss(0.0, 0.3 * amplitude);
       const Signal signal = [&](double t) -> std::complex<double> {
         if (kind == 2) return {gauss(random), gauss(random)};
         return 0.5 * amplitude *
@@ -122,7 +123,7 @@ class PlateauTest : public QObject {
       if (kind == 2) f1 = f2 = whole[static_cast<std::size_t>(round / 6) % whole.size()];
       if (kind == 3) std::tie(f1, f2) = std::pair(700.0, 1900.0);
       if (kind == 4) f1 = f2 = 1000.0 + uniform(-1.0, 1.0);
-      std::normal_distribution<double> gauss(0.0, 0.2 * amplitude);
+      NormalNumbers<double> gauss(0.0, 0.2 * amplitude);
       const double phase = uniform(0.0, kTwoPi);
       const Signal signal = [&](double t) -> std::complex<double> {
         if (kind == 5) return {gauss(random), gauss(random)};

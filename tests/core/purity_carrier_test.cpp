@@ -7,6 +7,7 @@
 #include "core/method/purity/purity_reading.h"
 #include "core/quantity/levels.h"
 #include "core/signal/memory_capture.h"
+#include "core/signal/normal_numbers.h"
 #include "core/signal/trace_csv.h"
 #include "tests/core/said.h"
 
@@ -26,7 +27,7 @@ struct Moving {
 
 /// A carrier at +10 kHz and a line of the same transmitter 5 kHz above it.
 CaptureOpener recording(const Moving& m, std::mt19937_64& random) {
-  std::normal_distribution<double> gauss(0.0, 1e-4);
+  NormalNumbers<double> gauss(0.0, 1e-4);
   const std::size_t frames = 1U << 20U;
   const double seconds = static_cast<double>(frames) / kRate;
   std::vector<std::complex<float>> x(frames);
@@ -130,7 +131,7 @@ class PurityCarrierTest : public QObject {
 
     // A list that is full of stronger lines.
     std::vector<std::complex<float>> x(1U << 20U);
-    std::normal_distribution<double> gauss(0.0, 1e-6);
+    NormalNumbers<double> gauss(0.0, 1e-6);
     std::vector<std::complex<double>> turn;
     for (int k = 0; k < 80; ++k)
       turn.push_back(std::polar(1.0, 2.0 * std::numbers::pi * (-80e3 + 1000.0 * k) / kRate));
@@ -166,7 +167,7 @@ class PurityCarrierTest : public QObject {
     for (int round = 0; round < 12; ++round) {
       const double apart = 40.0 + 2500.0 * any(random) * any(random);
       const double below_db = 3.0 + 37.0 * any(random);
-      std::normal_distribution<double> gauss(0.0, 1e-4);
+      NormalNumbers<double> gauss(0.0, 1e-4);
       std::vector<std::complex<float>> x(1U << 20U);
       for (std::size_t i = 0; i < x.size(); ++i) {
         const double t = 2.0 * std::numbers::pi * static_cast<double>(i) / kRate;
@@ -191,7 +192,7 @@ class PurityCarrierTest : public QObject {
 
   void noise_alone_is_no_wide_carrier() {
     std::mt19937_64 random(21);
-    std::normal_distribution<double> gauss(0.0, 1e-3);
+    NormalNumbers<double> gauss(0.0, 1e-3);
     for (int round = 0; round < 4; ++round) {
       std::vector<std::complex<float>> x(1U << 19U);
       for (auto& v : x) v = {static_cast<float>(gauss(random)), static_cast<float>(gauss(random))};
@@ -237,7 +238,7 @@ class PurityCarrierTest : public QObject {
   void a_top_that_was_cut_off_is_named() {
     std::mt19937_64 random(5);
     std::uniform_real_distribution<double> any(0.0, 1.0);
-    std::normal_distribution<double> gauss(0.0, 1.0);
+    NormalNumbers<double> gauss(0.0, 1.0);
     for (int round = 0; round < 60; ++round) {
       const double density = 4.0 + 20.0 * any(random);
       const double cut = 1.0 + 8.0 * any(random);

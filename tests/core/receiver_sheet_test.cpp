@@ -12,6 +12,7 @@
 #include "core/method/receiver/sensitivity_settings.h"
 #include "core/method/receiver/shared_parts.h"
 #include "core/signal/memory_capture.h"
+#include "core/signal/normal_numbers.h"
 #include "tests/core/said.h"
 
 using namespace heron;
@@ -63,7 +64,7 @@ std::shared_ptr<const ReceiverAudio> recorded(double tone_hz, double tone, doubl
   constexpr double kRate = 8000.0;
   std::vector<float> x(static_cast<std::size_t>(6.0 * kRate));
   std::mt19937_64 random(seed);
-  std::normal_distribution<double> normal(0.0, 0.05);
+  NormalNumbers<double> normal(0.0, 0.05);
   for (std::size_t i = 0; i < x.size(); ++i) {
     const double t = 2.0 * 3.14159265358979 * static_cast<double>(i) / kRate;
     x[i] = static_cast<float>(normal(random) + tone * std::sin(tone_hz * t) +

@@ -3,8 +3,8 @@
 #include <random>
 
 #include "core/error.h"
+#include "core/method/measure/audio_ratio.h"
 #include "core/method/method.h"
-#include "core/method/receiver/audio_ratio.h"
 #include "core/method/receiver/conversion_method.h"
 #include "core/method/receiver/indicator.h"
 #include "core/method/receiver/receiver_audio.h"
@@ -14,6 +14,7 @@
 #include "core/method/receiver/shared_parts.h"
 #include "core/quantity/levels.h"
 #include "core/signal/memory_capture.h"
+#include "core/signal/normal_numbers.h"
 #include "tests/core/said.h"
 #include "tests/draws.h"
 
@@ -37,7 +38,7 @@ CaptureOpener audio(double noise_rms, double tone_amplitude, double tone_hz, dou
                     double low_hz = 300.0, double high_hz = 2700.0) {
   const auto n = static_cast<std::size_t>(seconds * rate);
   std::mt19937_64 random(seed);
-  std::normal_distribution<double> normal;
+  NormalNumbers<double> normal;
   std::vector<double> x(n, 0.0);
   // Gaussian noise in a band: many sinusoids of random phase and amplitude would repeat; a long FIR
   // does not.
@@ -86,7 +87,7 @@ class ReceiverTest : public QObject {
     }
     // By drawing: the mean of what is rectified.
     std::mt19937_64 random(3);
-    std::normal_distribution<double> normal;
+    NormalNumbers<double> normal;
     double with = 0.0;
     double without = 0.0;
     const double a = std::sqrt(2.0 * (power_ratio_from_db(10.0) - 1.0));
@@ -120,7 +121,7 @@ class ReceiverTest : public QObject {
     QVERIFY(!refusal([] { audio_level({48.0, 0.0}, false); }).isEmpty());
     // Two-sided: 2 u holds the truth about as often as it says, however few there are.
     std::mt19937_64 random(5);
-    std::normal_distribution<double> scatter(0.0, 0.04);
+    NormalNumbers<double> scatter(0.0, 0.04);
     for (const int n : {3, 5}) {
       int inside = 0;
       const int all = draws(4000);
@@ -198,7 +199,7 @@ class ReceiverTest : public QObject {
   /// The ± of a level for 10 dB holds the truth as often as it says, with readings that scatter.
   void the_level_is_covered_two_sided() {
     std::mt19937_64 random(11);
-    std::normal_distribution<double> normal;
+    NormalNumbers<double> normal;
     int inside = 0;
     const int all = draws(3000);
     for (int i = 0; i < all; ++i) {

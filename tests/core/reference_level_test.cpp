@@ -3,6 +3,7 @@
 #include <QtTest>
 #include <random>
 
+#include "core/signal/normal_numbers.h"
 #include "tests/core/said.h"
 #include "tests/draws.h"
 
@@ -79,7 +80,7 @@ class ReferenceLevelTest : public QObject {
     int outputs = 0;
     for (int run = 0; run < kRuns; ++run) {
       const double noise = 0.005 + 0.04 * any(random);
-      std::normal_distribution<double> gauss(0.0, noise);
+      NormalNumbers<double> gauss(0.0, noise);
       const double back = falls_back ? 0.02 + 0.1 * any(random) : 0.0;
       const double shift = any(random);
       const auto output = [&](double drive) {
@@ -110,7 +111,7 @@ class ReferenceLevelTest : public QObject {
   /// Full at the lowest drive already: a limit for the drive, and lower ones are asked for.
   void an_output_that_is_always_full_is_a_bound() {
     std::mt19937 random(9);
-    std::normal_distribution<double> gauss(0.0, 0.01);
+    NormalNumbers<double> gauss(0.0, 0.01);
     for (int run = 0; run < draws(40); ++run) {
       std::vector<DrivePoint> points;
       for (double d = -20.0; d <= -14.0; d += 1.0)
@@ -142,7 +143,7 @@ class ReferenceLevelTest : public QObject {
   void noise_does_not_end_it_early() {
     // Scatter of 0.05 dB must not pass for a plateau while the output still follows.
     std::mt19937 random(3);
-    std::normal_distribution<double> gauss(0.0, 0.05);
+    NormalNumbers<double> gauss(0.0, 0.05);
     for (int run = 0; run < draws(300); ++run) {
       std::vector<DrivePoint> rising;
       for (double d = -45.0; d <= -27.0; d += 1.0)

@@ -5,6 +5,7 @@
 #include <cmath>
 #include <random>
 
+#include "core/signal/normal_numbers.h"
 #include "tests/draws.h"
 
 using namespace heron;
@@ -28,7 +29,7 @@ class StabilityTest : public QObject {
     return r.at(e, m)->value;
   }
   static std::vector<double> white(std::size_t n, std::mt19937_64& random) {
-    std::normal_distribution<double> gauss(0.0, 1.0);
+    NormalNumbers<double> gauss(0.0, 1.0);
     std::vector<double> y(n);
     for (double& v : y) v = gauss(random);
     return y;

@@ -2,6 +2,7 @@
 
 #include <QTemporaryDir>
 #include <QtTest>
+#include <random>
 #include <sndfile.h>
 
 #include "core/method/measure/line_power.h"
@@ -10,6 +11,7 @@
 #include "core/method/two_tone/two_tone.h"
 #include "core/quantity/levels.h"
 #include "core/signal/memory_capture.h"
+#include "core/signal/normal_numbers.h"
 #include "core/signal/write_wav.h"
 #include "tests/core/said.h"
 
@@ -23,6 +25,17 @@ std::vector<float> as_float(const Stimulus& s) {
   for (const std::int32_t v : s.samples)
     out.push_back(static_cast<float>(std::ldexp(static_cast<double>(v), 1 - s.bits)));
   return out;
+}
+
+template <class Real, class Engine>
+bool are_the_same_normal_numbers() {
+  Engine a(7);
+  Engine b(7);
+  std::normal_distribution<Real> theirs(Real(0.3), Real(1.7));
+  NormalNumbers<Real> ours(Real(0.3), Real(1.7));
+  for (int i = 0; i < 20000; ++i)
+    if (theirs(a) != ours(b)) return false;
+  return true;
 }
 
 }  // namespace
@@ -134,6 +147,13 @@ class StimulusTest : public QObject {
     }
     const std::filesystem::path nowhere = folder.filePath("no/such/s.wav").toStdString();
     QVERIFY(refusal([&] { write_wav(make_stimulus({}), nowhere); }).contains("no/such/s.wav"));
+  }
+
+  void normal_numbers_are_those_of_the_standard_library() {
+    QVERIFY((are_the_same_normal_numbers<double, std::mt19937_64>()));
+    QVERIFY((are_the_same_normal_numbers<double, std::mt19937>()));
+    QVERIFY((are_the_same_normal_numbers<float, std::mt19937_64>()));
+    QVERIFY((are_the_same_normal_numbers<float, std::mt19937>()));
   }
 
   void what_cannot_be_is_refused_with_its_name() {

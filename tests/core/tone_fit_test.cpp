@@ -4,6 +4,7 @@
 #include <random>
 
 #include "core/quantity/levels.h"
+#include "core/signal/normal_numbers.h"
 
 using namespace heron;
 using Complex = std::complex<double>;
@@ -20,7 +21,7 @@ struct Tone {
 
 std::vector<Complex> record(const std::vector<Tone>& tones, std::size_t n, double noise_power,
                             bool real, std::mt19937_64& random) {
-  std::normal_distribution<double> gauss(0.0, std::sqrt(noise_power / (real ? 1.0 : 2.0)));
+  NormalNumbers<double> gauss(0.0, std::sqrt(noise_power / (real ? 1.0 : 2.0)));
   std::vector<Complex> x(n);
   for (std::size_t i = 0; i < n; ++i) {
     for (const Tone& t : tones) {

@@ -12,6 +12,7 @@
 #include "core/method/touch/touch_trace.h"
 #include "core/quantity/levels.h"
 #include "core/signal/memory_capture.h"
+#include "core/signal/normal_numbers.h"
 #include "tests/core/said.h"
 
 using namespace heron;
@@ -41,7 +42,7 @@ struct Touched {
     std::vector<std::complex<float>> x(frames);
     std::mt19937_64 random(seed);
     // Power of the noise in all of the band, half in each part.
-    std::normal_distribution<double> normal(
+    NormalNumbers<double> normal(
         0.0, 0.5 * std::sqrt(power_ratio_from_db(noise_dbc_hz) * rate_hz / 2.0));
     for (std::size_t i = 0; i < frames; ++i) {
       const double t = static_cast<double>(i) / rate_hz;

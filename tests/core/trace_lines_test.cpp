@@ -7,6 +7,7 @@
 #include "core/method/purity/purity_reading.h"
 #include "core/quantity/levels.h"
 #include "core/signal/noise_quantile.h"
+#include "core/signal/normal_numbers.h"
 #include "core/signal/trace_reader.h"
 #include "tests/draws.h"
 
@@ -30,7 +31,7 @@ struct Made {
 /// Signal and noise through a Gaussian filter: noise of neighbouring points is drawn anew, as where
 /// points stand half a filter apart or more.
 SpectrumTrace trace_of(const Made& m, std::mt19937_64& random) {
-  std::normal_distribution<double> gauss(0.0, std::sqrt(0.5));
+  NormalNumbers<double> gauss(0.0, std::sqrt(0.5));
   SpectrumTrace t;
   t.name = "made";
   t.rbw_hz = m.rbw_hz;

@@ -1,6 +1,6 @@
 #include <cmath>
 
-#include "core/method/receiver/audio_ratio.h"
+#include "core/method/measure/audio_ratio.h"
 #include "core/quantity/levels.h"
 #include "tests/instrument/run_stage.h"
 

@@ -8,6 +8,7 @@
 #include "core/method/purity/purity_json.h"
 #include "core/method/purity/purity_settings.h"
 #include "core/method/spread/spread_analysis.h"
+#include "core/signal/normal_numbers.h"
 #include "core/signal/stimulus.h"
 #include "store/exchange.h"
 #include "store/taking.h"
@@ -107,7 +108,7 @@ SpreadSettings speech_settings() {
 CaptureOpener noise_recording(double low_hz, double high_hz, bool notched, std::uint64_t seed) {
   constexpr double kRate = 24000.0;
   std::mt19937_64 random(seed);
-  std::normal_distribution<double> gauss(0.0, 1.0);
+  NormalNumbers<double> gauss(0.0, 1.0);
   std::vector<std::complex<float>> x(1U << 17U);
   // Many sinusoids of drawn phase are noise with exact edges.
   constexpr int kTones = 600;

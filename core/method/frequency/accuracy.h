@@ -8,7 +8,7 @@
 #include "core/judge/remark.h"
 #include "core/judge/verdict.h"
 #include "core/method/frequency/oscillator_map.h"
-#include "core/method/frequency/reference_error.h"
+#include "core/method/measure/reference_error.h"
 
 namespace heron {
 

@@ -8,7 +8,7 @@
 #include "core/method/frequency/adjusting.h"
 #include "core/method/frequency/drift_record.h"
 #include "core/method/frequency/hands_off.h"
-#include "core/method/frequency/reference_error.h"
+#include "core/method/measure/reference_error.h"
 
 namespace heron {
 

@@ -6,7 +6,7 @@
 #include "core/judge/verdict.h"
 #include "core/method/frequency/drift_fit.h"
 #include "core/method/frequency/drift_settings.h"
-#include "core/method/frequency/reference_error.h"
+#include "core/method/measure/reference_error.h"
 
 namespace heron {
 

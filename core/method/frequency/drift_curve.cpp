@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/signal/dense.h"
 #include "core/signal/median.h"
 
 namespace heron {
@@ -12,7 +13,6 @@ using Eigen::MatrixXd;
 using Eigen::VectorXd;
 
 constexpr double kPullsLess = 3.5;   // scaled median absolute deviations
-constexpr double kToSigma = 1.4826;  // of a median absolute deviation
 constexpr double kLeastRatio = 3.0;  // of two time constants
 
 MatrixXd design(const CurveShape& shape, const std::vector<double>& tau, const DriftPoints& p) {
@@ -71,9 +71,9 @@ DriftCurve best_of_shape(const CurveShape& shape, const DriftPoints& p) {
 
 /// Far readings pull less: the first curve has to find its way among outliers.
 DriftPoints without_pull(DriftPoints p, const DriftCurve& curve) {
-  const VectorXd off = (p.y - design(curve.shape, curve.tau, p) * curve.linear).cwiseAbs();
+  const VectorXd off = (p.y - times(design(curve.shape, curve.tau, p), curve.linear)).cwiseAbs();
   std::vector<double> sizes(off.data(), off.data() + off.size());
-  const double scale = std::max(kToSigma * median_of(sizes), 1e-12);
+  const double scale = std::max(kMedianToSigma * median_of(sizes), 1e-12);
   for (Eigen::Index i = 0; i < off.size(); ++i) {
     const double far = off(i) / (kPullsLess * scale);
     p.weight(i) *= far < 1.0 ? 1.0 : 1.0 / far;
@@ -116,8 +116,8 @@ DriftCurve curve_with(const CurveShape& shape, const std::vector<double>& tau,
   // Few parts of alike size: the squares are good enough, and quick.
   const VectorXd size = m.colwise().norm().cwiseMax(1e-300);
   const MatrixXd scaled = m * size.cwiseInverse().asDiagonal();
-  curve.linear = (scaled.transpose() * scaled).fullPivLu().solve(scaled.transpose() * y);
-  curve.chi2 = (scaled * curve.linear - y).squaredNorm();
+  curve.linear = solved(normal_matrix(scaled), transposed_times(scaled, y));
+  curve.chi2 = (times(scaled, curve.linear) - y).squaredNorm();
   curve.linear = curve.linear.cwiseQuotient(size);
   return curve;
 }
@@ -132,10 +132,8 @@ DriftCurve refined_curve(DriftCurve best, const DriftPoints& p) {
     const VectorXd off = weighted_off(best, p);
     const VectorXd size = j.colwise().norm().cwiseMax(1e-300);
     const MatrixXd scaled = j * size.cwiseInverse().asDiagonal();
-    const VectorXd step = (scaled.transpose() * scaled)
-                              .fullPivLu()
-                              .solve(scaled.transpose() * off)
-                              .cwiseQuotient(size);
+    const VectorXd step =
+        solved(normal_matrix(scaled), transposed_times(scaled, off)).cwiseQuotient(size);
     bool is_better = false;
     double gained = 0.0;
     for (double share = 1.0; !is_better && share > 0.02; share /= 2.0) {
@@ -167,7 +165,7 @@ double effective_count(const VectorXd& off) {
 }
 
 Eigen::VectorXd weighted_off(const DriftCurve& c, const DriftPoints& p) {
-  return p.weight.asDiagonal() * (p.y - design(c.shape, c.tau, p) * c.linear);
+  return p.weight.asDiagonal() * (p.y - times(design(c.shape, c.tau, p), c.linear));
 }
 
 DriftCurve chosen_curve(const DriftPoints& p, bool has_temperature) {
@@ -213,8 +211,7 @@ DriftCurve chosen_curve(const DriftPoints& p, bool has_temperature) {
 }
 
 MatrixXd covariance_of(const DriftCurve& c, const DriftPoints& p, double variance) {
-  const MatrixXd j = slopes(c, p);
-  return variance * (j.transpose() * j).completeOrthogonalDecomposition().pseudoInverse();
+  return variance * pseudo_inverse(normal_matrix(slopes(c, p)));
 }
 
 }  // namespace heron

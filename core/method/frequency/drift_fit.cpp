@@ -6,6 +6,7 @@
 #include <fmt/format.h>
 
 #include "core/method/frequency/drift_curve.h"
+#include "core/signal/dense.h"
 #include "core/signal/median.h"
 
 namespace heron {
@@ -15,7 +16,6 @@ using Eigen::MatrixXd;
 using Eigen::VectorXd;
 
 constexpr double kOutlier = 3.5;
-constexpr double kToSigma = 1.4826;  // of a median absolute deviation
 constexpr int kMostRounds = 12;
 constexpr std::size_t kMostFitted = 1000;  ///< beyond, blocks of readings are fitted
 constexpr double kLeastSpanK = 0.5;        ///< of temperature, to be told apart from nothing
@@ -84,7 +84,7 @@ double u_of(const DriftCurve& c, const MatrixXd& cov, const F& value) {
       moved.tau[static_cast<std::size_t>(k - c.shape.linear())] *= std::exp(step);
     slope(k) = (value(moved) - here) / step;
   }
-  return std::sqrt(std::max(0.0, slope.dot(cov * slope)));
+  return std::sqrt(std::max(0.0, slope.dot(times(cov, slope))));
 }
 
 void tell_range(DriftFit& fit, std::span<const DriftSample> samples) {
@@ -189,7 +189,7 @@ DriftFit fit_drift(std::span<const DriftSample> samples) {
     std::vector<double> sorted = off;
     const double middle = median_of(sorted);
     for (double& v : sorted) v = std::abs(v - middle);
-    const double scale = kToSigma * median_of(sorted);
+    const double scale = kMedianToSigma * median_of(sorted);
     std::vector<bool> next(samples.size(), false);
     // Readings that are all alike have no scatter; the last digit is not an outlier.
     if (scale > 0.0)

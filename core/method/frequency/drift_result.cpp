@@ -7,8 +7,8 @@
 #include "core/method/frequency/drift.h"
 #include "core/method/frequency/drift_compare.h"
 #include "core/method/frequency/frequency_fields.h"
-#include "core/method/frequency/reference_error.h"
 #include "core/method/frequency/time_axis.h"
+#include "core/method/measure/reference_error.h"
 #include "core/quantity/format.h"
 #include "core/quantity/parse_quantity.h"
 

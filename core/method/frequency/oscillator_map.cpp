@@ -1,6 +1,5 @@
 #include "core/method/frequency/oscillator_map.h"
 
-#include <Eigen/Dense>
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
@@ -11,6 +10,7 @@
 #include "core/quantity/format.h"
 #include "core/quantity/parse_quantity.h"
 #include "core/quantity/typed_number.h"
+#include "core/signal/dense.h"
 
 namespace heron {
 namespace {
@@ -174,21 +174,20 @@ OscillatorErrors separate_oscillators(const OscillatorMap& map,
       a(i, c) = weight * r.band->factor_mhz[static_cast<std::size_t>(c)];
     y(i) = weight * r.error_hz;
   }
-  const Eigen::JacobiSVD<Eigen::MatrixXd> svd(a, Eigen::ComputeThinU | Eigen::ComputeThinV);
-  const auto& sizes = svd.singularValues();
-  if (sizes(k - 1) < kLeastApart * sizes(0)) return result;
-  const Eigen::VectorXd ppm = svd.solve(y);
-  const double chi2 = (a * ppm - y).squaredNorm() / static_cast<double>(n - k);
+  const LeastSquares fit(a);
+  if (fit.reciprocal_condition() < kLeastApart) return result;
+  const Eigen::VectorXd ppm = fit.solve(y);
+  const double chi2 = (times(a, ppm) - y).squaredNorm() / static_cast<double>(n - k);
   result.scatter = std::sqrt(chi2);
   // Where readings scatter more than they say, all are less certain (Birge 1932).
-  const Eigen::MatrixXd own = (a.transpose() * a).inverse() * std::max(1.0, chi2);
+  const Eigen::MatrixXd own = fit.inverse_normal() * std::max(1.0, chi2);
   // What the source is off by shifts every reading by the same share of its frequency.
   Eigen::VectorXd shared(n);
   for (Eigen::Index i = 0; i < n; ++i) {
     const MapReading& r = readings[static_cast<std::size_t>(i)];
     shared(i) = r.u_common_ppm * r.band->frequency_hz / 1e6 / std::max(r.u_hz, 1e-9);
   }
-  const Eigen::VectorXd moved = svd.solve(shared);
+  const Eigen::VectorXd moved = fit.solve(shared);
   result.covariance.assign(static_cast<std::size_t>(k),
                            std::vector<double>(static_cast<std::size_t>(k)));
   for (Eigen::Index c = 0; c < k; ++c) {

@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "core/method/frequency/heard_tone.h"
+#include "core/method/measure/heard_tone.h"
 #include "core/method/result_json.h"
 
 namespace heron {

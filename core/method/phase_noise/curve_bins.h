@@ -2,7 +2,7 @@
 
 #include <vector>
 
-#include "core/method/phase_noise/noise_cascade.h"
+#include "core/method/measure/noise_cascade.h"
 #include "core/method/phase_noise/noise_curve.h"
 
 namespace heron {

@@ -5,7 +5,7 @@
 #include <vector>
 
 #include "core/judge/remark.h"
-#include "core/method/phase_noise/loop.h"
+#include "core/method/measure/loop.h"
 
 namespace heron {
 

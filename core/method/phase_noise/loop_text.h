@@ -4,8 +4,8 @@
 #include <string>
 #include <string_view>
 
-#include "core/method/phase_noise/loop.h"
-#include "core/method/phase_noise/loop_noise.h"
+#include "core/method/measure/loop.h"
+#include "core/method/measure/loop_noise.h"
 
 namespace heron {
 

@@ -6,10 +6,10 @@
 #include <numbers>
 
 #include "core/error.h"
-#include "core/method/phase_noise/carrier_capture.h"
+#include "core/method/measure/carrier_capture.h"
+#include "core/method/measure/noise_cascade.h"
+#include "core/method/measure/phase_stream.h"
 #include "core/method/phase_noise/curve_bins.h"
-#include "core/method/phase_noise/noise_cascade.h"
-#include "core/method/phase_noise/phase_stream.h"
 #include "core/quantity/format.h"
 #include "core/quantity/levels.h"
 #include "core/quantity/parse_quantity.h"

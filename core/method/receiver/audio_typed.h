@@ -3,7 +3,7 @@
 #include <string>
 #include <string_view>
 
-#include "core/method/receiver/audio_ratio.h"
+#include "core/method/measure/audio_ratio.h"
 
 namespace heron {
 

@@ -2,7 +2,7 @@
 
 #include <algorithm>
 
-#include "core/method/frequency/reference_error.h"
+#include "core/method/measure/reference_error.h"
 #include "core/method/method.h"
 #include "core/method/place_name.h"
 #include "core/method/result_json.h"

@@ -3,7 +3,7 @@
 #include <cmath>
 #include <fmt/format.h>
 
-#include "core/method/frequency/reference_error.h"
+#include "core/method/measure/reference_error.h"
 #include "core/quantity/format.h"
 #include "core/quantity/parse_quantity.h"
 

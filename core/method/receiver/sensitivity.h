@@ -7,7 +7,7 @@
 #include "core/judge/limit.h"
 #include "core/judge/remark.h"
 #include "core/judge/verdict.h"
-#include "core/method/receiver/audio_ratio.h"
+#include "core/method/measure/audio_ratio.h"
 #include "core/quantity/figure.h"
 
 namespace heron {

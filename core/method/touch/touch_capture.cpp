@@ -7,7 +7,7 @@
 #include <numeric>
 
 #include "core/error.h"
-#include "core/method/phase_noise/carrier_capture.h"
+#include "core/method/measure/carrier_capture.h"
 #include "core/quantity/format.h"
 #include "core/quantity/levels.h"
 #include "core/signal/averaging.h"

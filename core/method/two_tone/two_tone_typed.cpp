@@ -11,6 +11,7 @@
 #include "core/quantity/format.h"
 #include "core/quantity/levels.h"
 #include "core/quantity/typed_number.h"
+#include "core/signal/median.h"
 
 namespace heron {
 namespace {
@@ -63,7 +64,7 @@ void doubt_outputs(const std::vector<TypedStep>& steps, std::vector<ReadingDoubt
     std::vector<double> scatter;
     for (const double v : others) scatter.push_back(std::abs(v - usual));
     const double odd = d.output_dbm - d.drive_dbm - usual;
-    if (std::abs(odd) < std::max(1.5, 3.5 * 1.4826 * median(scatter))) continue;
+    if (std::abs(odd) < std::max(1.5, 3.5 * kMedianToSigma * median(scatter))) continue;
     const std::string cause = smell(odd);
     doubts.push_back({d.step, 0,
                       cause.empty()

@@ -1,10 +1,10 @@
-#include "core/method/phase_noise/carrier_capture.h"
+#include "core/method/measure/carrier_capture.h"
 
 #include <algorithm>
 #include <cmath>
 
 #include "core/error.h"
-#include "core/method/phase_noise/noise_cascade.h"
+#include "core/method/measure/noise_cascade.h"
 #include "core/quantity/parse_quantity.h"
 #include "core/signal/decimated_capture.h"
 #include "core/signal/shifted_capture.h"

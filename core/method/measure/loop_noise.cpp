@@ -1,4 +1,4 @@
-#include "core/method/phase_noise/loop_noise.h"
+#include "core/method/measure/loop_noise.h"
 
 #include <cmath>
 #include <numbers>

@@ -1,4 +1,4 @@
-#include "core/method/frequency/reference_error.h"
+#include "core/method/measure/reference_error.h"
 
 #include <cmath>
 

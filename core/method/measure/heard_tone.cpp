@@ -1,4 +1,4 @@
-#include "core/method/frequency/heard_tone.h"
+#include "core/method/measure/heard_tone.h"
 
 #include <algorithm>
 #include <cmath>

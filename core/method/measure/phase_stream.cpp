@@ -1,4 +1,4 @@
-#include "core/method/phase_noise/phase_stream.h"
+#include "core/method/measure/phase_stream.h"
 
 #include <algorithm>
 #include <array>

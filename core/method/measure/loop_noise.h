@@ -3,7 +3,7 @@
 #include <string>
 #include <vector>
 
-#include "core/method/phase_noise/loop.h"
+#include "core/method/measure/loop.h"
 
 namespace heron {
 

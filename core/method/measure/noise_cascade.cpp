@@ -1,4 +1,4 @@
-#include "core/method/phase_noise/noise_cascade.h"
+#include "core/method/measure/noise_cascade.h"
 
 #include <algorithm>
 #include <cmath>

@@ -1,6 +1,6 @@
 #pragma once
 
-#include "core/method/phase_noise/phase_stream.h"
+#include "core/method/measure/phase_stream.h"
 
 namespace heron {
 

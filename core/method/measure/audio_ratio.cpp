@@ -1,4 +1,4 @@
-#include "core/method/receiver/audio_ratio.h"
+#include "core/method/measure/audio_ratio.h"
 
 #include <algorithm>
 #include <cmath>

@@ -1,0 +1,5 @@
+#include "core/json_once.h"
+
+#ifdef HERON_JSON_ONCE
+template class nlohmann::basic_json<>;
+#endif
