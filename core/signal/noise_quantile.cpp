@@ -6,8 +6,8 @@
 namespace heron {
 
 double normal_quantile(double probability) {
-  constexpr double kLeast = 1e-15;
-  const double p = std::clamp(probability, kLeast, 1.0 - kLeast);
+  constexpr double kLeastPower = 1e-15;
+  const double p = std::clamp(probability, kLeastPower, 1.0 - kLeastPower);
   const double tail = std::min(p, 1.0 - p);
   const double t = std::sqrt(-2.0 * std::log(tail));
   const double z = t - (2.515517 + t * (0.802853 + t * 0.010328)) /
