@@ -188,7 +188,10 @@ void LadderRun::take(std::size_t index, RfGuard& guard, const std::stop_token& s
     return;
   }
   if (step.listen) {
-    take_heard(index, guard, stop);
+    if (step.listen->shows.empty())
+      take_heard(index, guard, stop);
+    else
+      take_shown(index, guard, stop);
     return;
   }
   const double rested_s = rest(index, stop);

@@ -41,6 +41,9 @@ class LadderRun {
   void append(const RunStep& step);
   /// Leaves the step out that it stands at, and goes on.
   void skip();
+  /// While the level is moved until the receiver shows something: by so many dB, or it is there.
+  void move_level(double db);
+  void take_level();
   /// RF off at once; the run pauses.
   void drop_rf();
 
@@ -51,6 +54,14 @@ class LadderRun {
   void take_idle(std::size_t index, RfGuard& guard);
   /// A receiver: noise with RF off, then a level that is heard well enough, and half of it.
   void take_heard(std::size_t index, RfGuard& guard, const std::stop_token& stop);
+  /// Its indicator: the level at which it shows what the step says.
+  void take_shown(std::size_t index, RfGuard& guard, const std::stop_token& stop);
+  /// By how much the level is moved next, dB; 0 = it is there.
+  double next_move_db(const RunListen& how, std::size_t index, RfGuard& guard,
+                      const std::stop_token& stop);
+  /// RF off and confirmed, the generator set to a carrier of the level.
+  void set_carrier(const RunListen& how, std::size_t index, double dbm, RfGuard& guard,
+                   const std::stop_token& stop);
   /// Moves the level, RF on, until (S+N)/N tells something, or nothing is heard at the most.
   void find_heard_level(std::size_t index, HeardStep& heard, double most, RfGuard& guard,
                         const std::stop_token& stop);
@@ -105,6 +116,8 @@ class LadderRun {
   std::mutex mutex_;
   std::condition_variable_any changed_;
   bool wants_pause_ = false;
+  double moved_db_ = 0.0;  ///< that somebody asked for and has not been done
+  bool is_there_ = false;  ///< the receiver shows it, as somebody has said
   std::deque<std::size_t> due_;
   std::size_t at_ = 0;
   std::optional<DrivePoint> known_;  ///< what the last drive gave

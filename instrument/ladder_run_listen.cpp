@@ -2,6 +2,7 @@
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
+#include <utility>
 
 #include "core/method/measure/audio_ratio.h"
 #include "core/quantity/format.h"
@@ -18,6 +19,11 @@ constexpr double kUpDb = 20.0;      // where nothing is heard yet
 constexpr double kLeastDbm = -150.0;
 constexpr double kScanHz = 3000.0;
 constexpr double kScanStepHz = 500.0;
+constexpr double kUnitDb = 3.0;  // of level; less than S units have, so that it comes to rest
+constexpr double kShownUnits = 0.02;
+constexpr int kMostMoves = 60;
+constexpr double kLookS = 0.05;       // for who moves the level
+constexpr double kMostIdleS = 300.0;  // RF does not stay on for nobody
 
 double rise_db(const std::vector<double>& on, const std::vector<double>& off) {
   return audio_level(on, false).db - audio_level(off, false).db;
@@ -85,22 +91,27 @@ void LadderRun::find_heard_level(std::size_t index, HeardStep& heard, double mos
   }
 }
 
-void LadderRun::take_heard(std::size_t index, RfGuard& guard, const std::stop_token& stop) {
-  const RunStep step = plan_.steps[index];
-  const RunListen& how = *step.listen;
-  ScpiSession& generator = *with_.generator;
+void LadderRun::set_carrier(const RunListen& how, std::size_t index, double dbm, RfGuard& guard,
+                            const std::stop_token& stop) {
   show(RunState::Kind::setting, index);
-  // Noise first: only a source that says it is off leaves it alone.
+  // Only a source that says it is off leaves a receiver alone.
   demand_off(switch_off(guard).empty());
   listen_to(stop);
   RunStimulus carrier;
   carrier.kind = RunStimulus::Kind::carrier;
   carrier.carrier_hz = how.frequency_hz;
-  tell_stimulus(generator, carrier);
+  tell_stimulus(*with_.generator, carrier);
+  generator_dbm_ = dbm;
+  tell_level(*with_.generator, generator_dbm_);
+  with_.generator->settle();
+}
+
+void LadderRun::take_heard(std::size_t index, RfGuard& guard, const std::stop_token& stop) {
+  const RunStep step = plan_.steps[index];
+  const RunListen& how = *step.listen;
+  ScpiSession& generator = *with_.generator;
   const double most = std::min(how.most_dbm, plan_.most_generator_dbm);
-  generator_dbm_ = std::clamp(how.first_dbm, kLeastDbm, most);
-  tell_level(generator, generator_dbm_);
-  generator.settle();
+  set_carrier(how, index, std::clamp(how.first_dbm, kLeastDbm, most), guard, stop);
   TakenStep taken;
   taken.index = index;
   taken.heard.emplace();
@@ -133,6 +144,79 @@ void LadderRun::take_heard(std::size_t index, RfGuard& guard, const std::stop_to
   taken.driven_by = generator.name();
   hand_over(std::move(taken));
   demand_off(is_confirmed);
+}
+
+double LadderRun::next_move_db(const RunListen& how, std::size_t index, RfGuard& guard,
+                               const std::stop_token& stop) {
+  if (events_.shown) {
+    stay_alive(guard, stop);
+    const double missing = how.shown - events_.shown();
+    return std::abs(missing) < kShownUnits ? 0.0 : std::clamp(kUnitDb * missing, -kUpDb, kUpDb);
+  }
+  RunState now;
+  now.kind = RunState::Kind::moving;
+  now.step = index;
+  now.what = how.shows;
+  now.level_dbm = generator_dbm_;
+  now.rf = rf_;
+  if (events_.state) events_.state(now);
+  for (double waited_s = 0.0; waited_s < kMostIdleS; waited_s += kLookS) {
+    time_.wait(kLookS, [&](double) { stay_alive(guard, stop); });
+    const std::scoped_lock lock(mutex_);
+    if (std::exchange(is_there_, false)) return 0.0;
+    if (moved_db_ != 0.0) return std::exchange(moved_db_, 0.0);
+  }
+  throw step_refused(plan_.steps[index].setting, "nobody moved the level for five minutes",
+                     "Go on, and say when it shows " + how.shows);
+}
+
+void LadderRun::take_shown(std::size_t index, RfGuard& guard, const std::stop_token& stop) {
+  const RunStep step = plan_.steps[index];
+  const RunListen& how = *step.listen;
+  const double most = std::min(how.most_dbm, plan_.most_generator_dbm);
+  set_carrier(how, index, std::clamp(how.first_dbm, kLeastDbm, most), guard, stop);
+  if (events_.tune) events_.tune(index, 0.0);
+  {
+    const std::scoped_lock lock(mutex_);
+    moved_db_ = 0.0;
+    is_there_ = false;
+  }
+  TakenStep taken;
+  taken.index = index;
+  taken.heard.emplace();
+  rf_ = RfState::on;
+  const double keyed_at_s = time_.now_s();
+  with_.generator->tell(Role::generator, "output_on");
+  with_.generator->settle();
+  for (int moves = 0;;) {
+    const double by = next_move_db(how, index, guard, stop);
+    if (by == 0.0) break;
+    const double next = std::clamp(generator_dbm_ + by, kLeastDbm, most);
+    if (events_.shown && (next == generator_dbm_ || ++moves == kMostMoves))
+      throw step_refused(
+          step.setting,
+          fmt::format("it does not show {} at {} dBm", how.shows, number_text(next, 1)),
+          "Skip this step, or allow more level");
+    set_heard_level(next, index, guard, stop);
+  }
+  taken.generator_dbm = generator_dbm_;
+  const bool is_confirmed = switch_off(guard).empty();
+  taken.keyed_s = time_.now_s() - keyed_at_s;
+  taken.driven_by = with_.generator->name();
+  hand_over(std::move(taken));
+  demand_off(is_confirmed);
+}
+
+void LadderRun::move_level(double db) {
+  const std::scoped_lock lock(mutex_);
+  moved_db_ += db;
+  changed_.notify_all();
+}
+
+void LadderRun::take_level() {
+  const std::scoped_lock lock(mutex_);
+  is_there_ = true;
+  changed_.notify_all();
 }
 
 }  // namespace heron

@@ -46,6 +46,8 @@ struct RunListen {
   double highest_db = 13.0;
   int readings = 6;  ///< of each, so many
   double apart_s = 0.4;
+  std::string shows = {};  ///< nothing is heard: the level is moved until its indicator is there
+  double shown = 0.0;      ///< the same in S units, where the bench can read it by itself
 };
 
 /// One step of an automatic ladder.
@@ -123,6 +125,7 @@ struct RunState {
     settling,
     checking,
     taking,
+    moving,  ///< RF on: the level is moved until the receiver shows what it is to show
     paused,
     switching,  ///< RF off, until somebody has taken the device out of the line, put it in, or
                 ///< done what the step asks for
@@ -137,6 +140,7 @@ struct RunState {
   bool is_bypassed = false;  ///< at the end: the device still stands out of the line
   std::size_t step = 0;
   double seconds_left = 0.0;
+  double level_dbm = 0.0;  ///< of `moving`: the generator's
   std::string instrument;  ///< the one that made it pause
   std::string what;        ///< in words, with what to do; when done, why steps were left out
   std::optional<RfState> rf = std::nullopt;  ///< nullopt = nothing was asked of a source yet
@@ -152,6 +156,8 @@ struct RunEvents {
   /// RF is off: what needs no hand is tuned for a step, so many hertz beside it. Where there is no
   /// such thing somebody has done it.
   std::function<void(std::size_t, double)> tune = nullptr;
+  /// What the receiver shows, in S units, where that can be asked; else somebody looks.
+  std::function<double()> shown = nullptr;
 };
 
 /// The instruments of a run; optional ones may be null.

@@ -516,7 +516,15 @@ std::string plot_svg(const Plot& plot) {
       "<svg xmlns='http://www.w3.org/2000/svg' viewBox='0 0 {0:.0f} {1:.0f}' role='img' "
       "aria-label='{2}'><rect width='{0:.0f}' height='{1:.0f}' fill='#fff'/>",
       kWidth, plot_svg_height(plot), escaped(plot.title));
-  if (!plot.note.empty()) out += svg_text(kRight, kFirstTop - 12, plot.note, "end", "#5A6C77");
+  if (!plot.note.empty()) {
+    // Beside the title of an axis at the right.
+    const bool has_right = !plot.panels.empty() && plot.panels.front().y_right;
+    const double taken =
+        has_right ? 5.8 * static_cast<double>(plot.panels.front().y_right->title.size()) + 14.0 -
+                        kRightNumbers
+                  : 0.0;
+    out += svg_text(kRight - taken, kFirstTop - 12, plot.note, "end", "#5A6C77");
+  }
   double top = kFirstTop;
   for (std::size_t i = 0; i < plot.panels.size(); ++i) {
     const PlotPanel& panel = plot.panels[i];

@@ -128,4 +128,9 @@ void SimWorld::set_dial(double hz) {
   if (s->receiver) s->receiver->tune(hz);
 }
 
+double SimWorld::indicated() {
+  auto s = state_.now();
+  return s->receiver ? s->receiver->indicated(s->received()) : 0.0;
+}
+
 }  // namespace heron::sim

@@ -54,6 +54,8 @@ class SimWorld {
   void set_loose_connector(double db);
   /// Where the dial of transmitter and receiver stands.
   void set_dial(double hz);
+  /// What the receiver's indicator shows, S units; over 9 one more for each 6 dB.
+  double indicated();
 
  private:
   mutable SharedState state_;  ///< locks itself

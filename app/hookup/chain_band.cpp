@@ -4,6 +4,7 @@
 #include <QMouseEvent>
 #include <QPainter>
 
+#include "app/paint/chevron.h"
 #include "app/paint/figure_text.h"
 #include "app/paint/focus_ring.h"
 #include "app/paint/verdict_mark.h"
@@ -122,7 +123,7 @@ void ChainBand::paint_node(QPainter& p, int column, const QRectF& box) const {
   }
   p.setPen(QPen(is_chosen ? t.water : t.slate, 1.4, Qt::SolidLine, Qt::RoundCap));
   const QPointF c(inner.right() - 4, foot + 0.5);
-  p.drawPolyline(QPolygonF({c + QPointF(-3.5, -1.8), c + QPointF(0, 1.8), c + QPointF(3.5, -1.8)}));
+  draw_chevron(p, c);
 }
 
 void ChainBand::paintEvent(QPaintEvent*) {

@@ -5,6 +5,7 @@
 #include <QPainter>
 #include <cmath>
 
+#include "app/paint/chevron.h"
 #include "app/paint/figure_text.h"
 #include "app/paint/focus_ring.h"
 #include "app/paint/verdict_mark.h"
@@ -115,7 +116,7 @@ void LevelDiagram::paint_axes(QPainter& p) const {
   p.drawText(QRectF(width() - 41.0, 4, 20, 18), Qt::AlignVCenter, unit);
   p.setPen(QPen(t.water, 1.4, Qt::SolidLine, Qt::RoundCap));
   const QPointF c(width() - 19.0, 13.5);
-  p.drawPolyline(QPolygonF({c + QPointF(-3.5, -1.8), c + QPointF(0, 1.8), c + QPointF(3.5, -1.8)}));
+  draw_chevron(p, c);
   p.setFont(type_font(Type::tick));
   for (double dbm = high_; dbm >= low_ - 1e-9; dbm -= 10.0) {
     const double y = std::round(y_of(dbm));

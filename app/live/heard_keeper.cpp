@@ -36,7 +36,9 @@ ReadingKeeper::Kept HeardKeeper::keep(const TakenStep& taken) {
   const HeardStep& heard = *taken.heard;
   Reading level = live_reading(listen_.input, taken.generator_dbm, taken.driven_by);
   level.unit = "dBm";
-  kept.readings = {level, reading_of(listen_.off, heard.off, taken.shown_by)};
+  kept.readings = {level};
+  if (heard.off.empty()) return kept;  // its indicator was read, no audio
+  kept.readings.push_back(reading_of(listen_.off, heard.off, taken.shown_by));
   Reading on = reading_of(listen_.on, heard.on, taken.shown_by);
   if (heard.is_deaf) {
     on.bound = Bound::lower;

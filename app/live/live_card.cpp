@@ -1,8 +1,10 @@
 #include "app/live/live_card.h"
 
 #include <QHBoxLayout>
+#include <QKeyEvent>
 #include <QVBoxLayout>
 
+#include "app/theme/qt_text.h"
 #include "app/widget/words.h"
 
 namespace heron {
@@ -20,6 +22,9 @@ LiveCard::LiveCard(LiveLadder& ladder, QWidget* parent)
       what_(new Words({}, Type::body, Tone::slate)),
       pause_(new PushButton(tr("Pause, RF off"), ButtonRank::link)),
       skip_(new PushButton(tr("Skip this step"), ButtonRank::link)),
+      less_(new PushButton(tr("\u22121 dB"), ButtonRank::secondary)),
+      more_(new PushButton(tr("+1 dB"), ButtonRank::secondary)),
+      there_(new PushButton(tr("It shows it"), ButtonRank::secondary)),
       stop_(new PushButton(tr("Stop, keep what was measured"), ButtonRank::link)) {
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(16, 12, 16, 10);
@@ -36,6 +41,17 @@ LiveCard::LiveCard(LiveLadder& ladder, QWidget* parent)
   what_->setAlignment(Qt::AlignTop | Qt::AlignLeft);
   pause_->keep_room_for({tr("Pause, RF off"), tr("Go on")});
   column->addWidget(what_);
+  auto* moves = new QHBoxLayout;
+  moves->setSpacing(8);
+  for (PushButton* b : {less_, more_, there_}) moves->addWidget(b);
+  moves->addStretch();
+  column->addLayout(moves);
+  less_->setAccessibleName(tr("Generator 1 dB lower"));
+  more_->setAccessibleName(tr("Generator 1 dB higher"));
+  connect(less_, &QAbstractButton::clicked, this, [this] { ladder_.move_level(-1.0); });
+  connect(more_, &QAbstractButton::clicked, this, [this] { ladder_.move_level(1.0); });
+  connect(there_, &QAbstractButton::clicked, this, [this] { ladder_.take_level(); });
+  setFocusPolicy(Qt::StrongFocus);
   auto* links = new QHBoxLayout;
   links->addWidget(pause_);
   links->addWidget(skip_);
@@ -74,7 +90,42 @@ void LiveCard::refresh() {
   what_->setText(ladder_.words());
   pause_->setText(is_paused ? tr("Go on") : tr("Pause, RF off"));
   skip_->setVisible(ladder_.state().kind == RunState::Kind::paused);
+  const bool is_moving = ladder_.state().kind == RunState::Kind::moving;
+  if (is_moving) there_->setText(tr("It shows %1").arg(qt_text(ladder_.state().what)));
+  for (PushButton* b : {less_, more_, there_}) b->setVisible(is_moving);
+  // The arrows are the generator's now.
+  if (is_moving && !was_moving_) setFocus();
+  was_moving_ = is_moving;
   update();
+}
+
+void LiveCard::keyPressEvent(QKeyEvent* event) {
+  if (ladder_.state().kind != RunState::Kind::moving) {
+    Card::keyPressEvent(event);
+    return;
+  }
+  constexpr double kUnitDb = 6.0;
+  const double by = event->modifiers() == Qt::ShiftModifier ? 0.1 : 1.0;
+  switch (event->key()) {
+    case Qt::Key_Up:
+      ladder_.move_level(by);
+      break;
+    case Qt::Key_Down:
+      ladder_.move_level(-by);
+      break;
+    case Qt::Key_PageUp:
+      ladder_.move_level(kUnitDb);
+      break;
+    case Qt::Key_PageDown:
+      ladder_.move_level(-kUnitDb);
+      break;
+    case Qt::Key_Return:
+    case Qt::Key_Enter:
+      ladder_.take_level();
+      break;
+    default:
+      Card::keyPressEvent(event);
+  }
 }
 
 void LiveCard::paintEvent(QPaintEvent* event) {

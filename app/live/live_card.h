@@ -20,6 +20,7 @@ class LiveCard : public Card {
   QString words() const;
 
  protected:
+  void keyPressEvent(QKeyEvent* event) override;
   void paintEvent(QPaintEvent* event) override;
 
  private:
@@ -30,7 +31,11 @@ class LiveCard : public Card {
   QLabel* what_;
   PushButton* pause_;
   PushButton* skip_;
+  PushButton* less_;
+  PushButton* more_;
+  PushButton* there_;
   PushButton* stop_;
+  bool was_moving_ = false;
   QTimer clock_;
 };
 

@@ -183,6 +183,10 @@ std::function<void(double)> LiveInstruments::tuner() {
   };
 }
 
+std::function<double()> LiveInstruments::indicator() {
+  return [server = server_.get()] { return server != nullptr ? server->bench().indicated() : 0.0; };
+}
+
 void LiveInstruments::set_bypassed(bool bypassed) {
   if (server_) server_->bench().set_bypassed(bypassed);
 }

@@ -62,6 +62,8 @@ class LiveInstruments : public QObject {
   void set_bypassed(bool bypassed);
   /// Sets the dial of what is simulated; any thread may call it while the bench is in use.
   std::function<void(double)> tuner();
+  /// Reads the simulated receiver's indicator, S units; from any thread.
+  std::function<double()> indicator();
   /// Whether it stands for an amplifier, with a transmitter before it.
   bool simulates_amplifier() const;
   /// How much faster than the clock the simulated bench lives; 1 for a real one.

@@ -7,6 +7,7 @@
 #include "app/session/step_edits.h"
 #include "app/theme/qt_text.h"
 #include "core/error.h"
+#include "core/quantity/format.h"
 #include "store/clock.h"
 
 namespace heron {
@@ -119,7 +120,8 @@ void LiveLadder::keep_readings(const LivePlan& plan, Id test) {
             },
             Qt::QueuedConnection);
       },
-      [keeper](std::size_t step) { return keeper->objection(step); }, tuner(plan));
+      [keeper](std::size_t step) { return keeper->objection(step); }, tuner(plan),
+      bench_.is_simulated() ? bench_.indicator() : nullptr);
 }
 
 /// On a simulated bench the receiver is tuned from the run's own thread; a hand does it elsewhere.
@@ -173,7 +175,8 @@ void LiveLadder::find_full_output() {
 
 void LiveLadder::begin(const RunPlan& plan, std::function<void(TakenStep&&)> taken,
                        std::function<std::string(std::size_t)> objection,
-                       std::function<void(std::size_t, double)> tune) {
+                       std::function<void(std::size_t, double)> tune,
+                       std::function<double()> shown) {
   const int number = ++number_;
   taken_ = 0;
   state_ = {};
@@ -201,6 +204,7 @@ void LiveLadder::begin(const RunPlan& plan, std::function<void(TakenStep&&)> tak
   events.taken = std::move(taken);
   events.objection = std::move(objection);
   events.tune = std::move(tune);
+  events.shown = std::move(shown);
   run_ = std::make_shared<LadderRun>(
       plan,
       RunInstruments{with->generator.get(), with->sampler.get(), with->power_meter.get(),
@@ -316,6 +320,14 @@ void LiveLadder::resume() {
   emit changed();
 }
 
+void LiveLadder::move_level(double db) {
+  if (run_ && state_.kind == RunState::Kind::moving) run_->move_level(db);
+}
+
+void LiveLadder::take_level() {
+  if (run_ && state_.kind == RunState::Kind::moving) run_->take_level();
+}
+
 void LiveLadder::skip() {
   if (run_) run_->skip();
 }
@@ -373,6 +385,9 @@ QString LiveLadder::words() const {
       return tr("Checking the level for %1").arg(at);
     case RunState::Kind::taking:
       return tr("Measuring %1%2").arg(at, seconds());
+    case RunState::Kind::moving:
+      return tr("%1: generator at %2 dBm. Move it until the receiver shows %3")
+          .arg(at, qt_text(number_text(state_.level_dbm, 1)), qt_text(state_.what));
     case RunState::Kind::paused:
       if (!state_.unconfirmed.empty())
         return tr("RF may still be on at %1: switch it off by hand, then go on")

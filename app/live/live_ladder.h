@@ -52,6 +52,9 @@ class LiveLadder : public QObject {
   void pause();
   void resume();
   void skip();
+  /// While the receiver is to show something: the generator by so many dB, or it shows it now.
+  void move_level(double db);
+  void take_level();
   void stop();
   /// RF off at once, from anywhere; true if it was running.
   bool drop_rf();
@@ -70,7 +73,8 @@ class LiveLadder : public QObject {
   struct Conversation;
   void begin(const RunPlan& plan, std::function<void(TakenStep&&)> taken,
              std::function<std::string(std::size_t)> objection = nullptr,
-             std::function<void(std::size_t, double)> tune = nullptr);
+             std::function<void(std::size_t, double)> tune = nullptr,
+             std::function<double()> shown = nullptr);
   void keep_readings(const LivePlan& plan, Id test);
   std::function<void(std::size_t, double)> tuner(const LivePlan& plan);
   void see(const RunState& state);

@@ -180,10 +180,19 @@ void fill_levels(const GeneralTest& t, const std::vector<int>& due, const RunRec
                                               run.is_read_by_meter);
 }
 
+/// What somebody does before a place of a receiver.
+QString hand_words(const RunRecipe::Listen::Place& place, double beside_hz) {
+  const QString words = QObject::tr("Dial to %1 USB, or %2 LSB")
+                            .arg(qt_text(frequency_text(place.frequency_hz - beside_hz)),
+                                 qt_text(frequency_text(place.frequency_hz + beside_hz)));
+  return place.by_hand.empty() ? words : words + QStringLiteral("; ") + qt_text(place.by_hand);
+}
+
 /// To a receiver, band by band; only hands tune it.
 void fill_heard(const GeneralTest& t, const std::vector<int>& due, const RunRecipe& recipe,
                 bool has_hands, LivePlan& plan) {
   const RunRecipe::Listen& listen = *recipe.listen;
+  QString done;
   for (const int i : due) {
     const Step& step = t.steps[static_cast<std::size_t>(i)];
     const auto& place = listen.places[static_cast<std::size_t>(i)];
@@ -198,6 +207,13 @@ void fill_heard(const GeneralTest& t, const std::vector<int>& due, const RunReci
                       QObject::tr("Measure its band itself")};
       return;
     }
+    const bool is_read = !place->shows.empty();
+    if (is_read && !has_hands && (!place->by_hand.empty() || place->shown == 0.0)) {
+      plan.refusal = {
+          QObject::tr("%1: the simulated receiver has no such thing.").arg(qt_text(step.label)),
+          QObject::tr("Its S units are simulated: measure those")};
+      return;
+    }
     RunStep one;
     one.setting = step.label;
     one.listen.emplace();
@@ -205,11 +221,12 @@ void fill_heard(const GeneralTest& t, const std::vector<int>& due, const RunReci
     one.listen->first_dbm = place->first_dbm;
     one.listen->most_dbm = place->most_dbm;
     one.listen->readings = listen.readings;
-    if (has_hands)
-      one.prompt = QObject::tr("Dial to %1 USB, or %2 LSB")
-                       .arg(qt_text(frequency_text(place->frequency_hz - listen.beside_hz)),
-                            qt_text(frequency_text(place->frequency_hz + listen.beside_hz)))
-                       .toStdString();
+    one.listen->shows = place->shows;
+    one.listen->shown = place->shown;
+    // On one band it stays tuned.
+    const QString wanted = hand_words(*place, listen.beside_hz);
+    if (has_hands && !(is_read && wanted == done)) one.prompt = wanted.toStdString();
+    done = wanted;
     plan.run.steps.push_back(one);
   }
   plan.run.reads_along = false;
@@ -296,6 +313,13 @@ bool is_listening(const LoadedTest& test) {
   return recipe_of(test).listen.has_value();
 }
 
+bool is_read_off(const LoadedTest& test) {
+  const RunRecipe recipe = recipe_of(test);
+  return recipe.listen &&
+         std::any_of(recipe.listen->places.begin(), recipe.listen->places.end(),
+                     [](const auto& place) { return place && !place->shows.empty(); });
+}
+
 bool is_read_by_meter(const LoadedTest& test) {
   if (!test || !test->hookup) return true;
   const Part* end = recorder_of(test->hookup->chain);
@@ -311,6 +335,7 @@ std::vector<Role> roles_needed(const LoadedTest& test, int only) {
         span_of_step(recipe, test->steps[static_cast<std::size_t>(due.front())]).has_value();
     return {is_swept ? Role::spectrum_analyser : Role::sampler};
   }
+  if (recipe.listen && is_read_off(test)) return {Role::generator};
   if (recipe.listen) return {Role::generator, Role::voltmeter};
   if (recipe_of(test).levels && is_read_by_meter(test)) return {Role::generator, Role::power_meter};
   return {Role::generator, Role::sampler};

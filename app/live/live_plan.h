@@ -41,6 +41,8 @@ bool is_read_by_meter(const LoadedTest& test);
 std::vector<Role> roles_needed(const LoadedTest& test, int only = -1);
 /// Whether it listens to a receiver: a hook-up is welcome, not needed.
 bool is_listening(const LoadedTest& test);
+/// Whether its indicator is brought to each step by the level, instead of its audio being read.
+bool is_read_off(const LoadedTest& test);
 /// Of a test with a hook-up and a planned drive, or one that listens to a receiver. `has_hands`:
 /// somebody has to tune it.
 LivePlan live_plan(const LoadedTest& test, const std::vector<int>& due, bool has_hands = true);

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 
+#include "app/paint/chevron.h"
 #include "app/paint/figure_text.h"
 #include "app/paint/verdict_mark.h"
 #include "app/plot/event_flags.h"
@@ -108,15 +109,23 @@ class PlotOverlay : public QCPAbstractItem {
     p.setPen(theme().slate);
     const double title = r.top() - 25 - (panel.picture ? kFlagRoom - 2 : 0);
     p.drawText(QRectF(15, title, 300, 18), Qt::AlignVCenter, qt_text(panel.y.title));
-    if (panel.y_right)
-      p.drawText(QRectF(r.right() - 200, r.top() - 25, 200 + kRightNumbers, 18),
-                 Qt::AlignRight | Qt::AlignVCenter, qt_text(panel.y_right->title));
+    const QRectF at_right = view_->right_title(index);
+    if (!at_right.isEmpty()) {
+      // What can be chosen looks like it.
+      const bool is_chosen = !panel.y_right->setting.empty();
+      if (is_chosen) p.setPen(theme().water);
+      p.drawText(at_right, Qt::AlignLeft | Qt::AlignVCenter, qt_text(panel.y_right->title));
+      if (is_chosen) draw_chevron(p, {at_right.right() - 5.0, at_right.center().y() + 1.0});
+      p.setPen(theme().slate);
+    }
     const QString note = note_words();
     if (rect == view_->rects_.front() && !note.isEmpty()) {
       p.setPen(theme().mute);
       const double left = 25 + QFontMetricsF(p.font()).horizontalAdvance(qt_text(panel.y.title));
       // Where no names stand at the right, there is more room.
-      const double right = view_->right_ < 60 ? view_->width() - 20.0 : r.right();
+      const double right = !at_right.isEmpty()  ? at_right.left() - 14.0
+                           : view_->right_ < 60 ? view_->width() - 20.0
+                                                : r.right();
       p.drawText(QRectF(left, r.top() - 25, right - left, 18), Qt::AlignRight | Qt::AlignVCenter,
                  note);
       p.setPen(theme().slate);

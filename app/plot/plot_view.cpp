@@ -70,6 +70,10 @@ int room_for_names(const Plot& plot) {
   return std::clamp(static_cast<int>(std::ceil(widest)) + ticks, kLeastRight + ticks, kMostRight);
 }
 
+bool is_log_axis(const std::optional<PlotAxis>& axis) {
+  return axis && axis->is_logarithmic;
+}
+
 }  // namespace
 
 PlotView::PlotView(QWidget* parent) : QCustomPlot(parent) {
@@ -95,6 +99,7 @@ void PlotView::set_plot(const Plot& given, std::optional<std::size_t> chosen) {
                  [](const PlotPanel& a, const PlotPanel& b) {
                    return a.y.is_logarithmic == b.y.is_logarithmic &&
                           a.y_right.has_value() == b.y_right.has_value() &&
+                          is_log_axis(a.y_right) == is_log_axis(b.y_right) &&
                           a.states.size() == b.states.size() &&
                           a.own_x.has_value() == b.own_x.has_value() &&
                           a.picture.has_value() == b.picture.has_value();
@@ -175,7 +180,9 @@ void PlotView::build_panels() {
     x->setTicker(QSharedPointer<ScaleTicker>::create(is_log, 10));
     y->setScaleType(panel.y.is_logarithmic ? QCPAxis::stLogarithmic : QCPAxis::stLinear);
     y->setTicker(QSharedPointer<ScaleTicker>::create(panel.y.is_logarithmic, i == 0 ? 6 : 3));
-    at_right->setTicker(QSharedPointer<ScaleTicker>::create(false, i == 0 ? 6 : 3));
+    const bool is_right_log = is_log_axis(panel.y_right);
+    at_right->setScaleType(is_right_log ? QCPAxis::stLogarithmic : QCPAxis::stLinear);
+    at_right->setTicker(QSharedPointer<ScaleTicker>::create(is_right_log, i == 0 ? 6 : 3));
     at_right->setTickLabels(true);
     at_right->grid()->setVisible(false);
     for (QCPAxis* axis : {y, at_right}) axis->setBasePen(Qt::NoPen);
@@ -198,6 +205,27 @@ void PlotView::build_panels() {
 
 const PlotAxis& PlotView::x_axis(std::size_t panel) const {
   return plot_.panels[panel].own_x ? *plot_.panels[panel].own_x : plot_.x;
+}
+
+QRectF PlotView::right_title(std::size_t panel) const {
+  constexpr double kAbove = 25;
+  constexpr double kHeight = 18;
+  constexpr double kChevron = 14;
+  const auto& axis = plot_.panels[panel].y_right;
+  if (!axis) return {};
+  const double width =
+      QFontMetricsF(type_font(Type::label)).horizontalAdvance(qt_text(axis->title)) +
+      (axis->setting.empty() ? 0.0 : kChevron);
+  const QRect r = rects_[panel]->rect();
+  return {r.right() + kRightTicks - width, r.top() - kAbove, width, kHeight};
+}
+
+const PlotAxis* PlotView::axis_titled_at(QPointF point) const {
+  for (std::size_t i = 0; i < rects_.size(); ++i)
+    if (const auto& axis = plot_.panels[i].y_right;
+        axis && !axis->setting.empty() && right_title(i).contains(point))
+      return &*axis;
+  return nullptr;
 }
 
 bool PlotView::has_x_words(std::size_t panel) const {

@@ -38,6 +38,8 @@ class PlotView : public QCustomPlot {
   void handle_moved(const QString& setting, const QString& typed);
   /// A side of what is counted, by the key of its setting; while it is held, and when it is let go.
   void window_moved(const QString& setting, double to, bool is_held);
+  /// What an axis shows is to be chosen: the key of its setting, and where on the screen.
+  void axis_asked(const QString& setting, const QPoint& at);
   /// From where to where somebody dragged over the names of places, on x.
   void lane_dragged(double from, double to);
 
@@ -55,6 +57,8 @@ class PlotView : public QCustomPlot {
   void build_panels();
   void fill();
   const PlotAxis& x_axis(std::size_t panel) const;
+  QRectF right_title(std::size_t panel) const;  ///< where it stands; empty = none
+  const PlotAxis* axis_titled_at(QPointF point) const;
   bool has_x_words(std::size_t panel) const;
   bool has_curve() const;
   const PlotLayer* read_curve() const;  ///< that the cursor follows; nullptr where none is bold

@@ -239,6 +239,10 @@ void PlotView::choose_event(QPointF point) {
 
 void PlotView::mousePressEvent(QMouseEvent* event) {
   pressed_at_ = event->pos();
+  if (const PlotAxis* axis = axis_titled_at(event->position())) {
+    emit axis_asked(qt_text(axis->setting), event->globalPosition().toPoint());
+    return;
+  }
   is_dragging_ = is_on_handle(event->position());
   gripped_ = is_dragging_ ? std::nullopt : grip_at(event->position());
   if (gripped_) return;
@@ -270,7 +274,7 @@ void PlotView::mouseMoveEvent(QMouseEvent* event) {
   else
     QToolTip::showText(event->globalPosition().toPoint(), ring, this);
   setCursor(is_on_handle(event->position()) || grip_at(event->position()) ? Qt::SizeHorCursor
-            : is_on_mark                                                  ? Qt::PointingHandCursor
+            : is_on_mark || axis_titled_at(event->position()) != nullptr  ? Qt::PointingHandCursor
             : has_curve() || read_curve() != nullptr                      ? Qt::CrossCursor
                                                                           : Qt::ArrowCursor);
   // A picture has another axis.

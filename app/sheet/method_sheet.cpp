@@ -120,6 +120,7 @@ void MethodSheet::connect_all() {
   connect(plot_, &PlotView::mark_chosen, this,
           [this](const QString& mark) { choose_mark(mark.toStdString()); });
   connect(driving_->menu(), &QMenu::aboutToShow, this, &MethodSheet::fill_driving);
+  connect(plot_, &PlotView::axis_asked, this, &MethodSheet::choose_axis);
   connect(plot_, &PlotView::lane_dragged, this, &MethodSheet::mark_place);
   connect(plot_, &PlotView::handle_moved, this, &MethodSheet::move_handle);
   connect(plot_, &PlotView::window_moved, this, &MethodSheet::move_window);

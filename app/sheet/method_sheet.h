@@ -216,6 +216,9 @@ class MethodSheet : public Sheet {
   void refresh_remarks(const GeneralTest& t);
   void refresh_settings(const GeneralTest& t);
   void add_setting(QMenu* menu, const SettingField& field);
+  void choose_axis(const QString& setting, const QPoint& at);
+  void measure_cell(const QModelIndex& index, bool is_whole);
+  bool table_key(const GeneralTest& t, const QKeyEvent& event);
   void add_choices(QMenu* menu, const SettingField& field);
   void add_flag(QMenu* menu, const SettingField& field);
   void ask_quantity_of(const SettingField& field);

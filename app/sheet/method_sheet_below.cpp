@@ -1,8 +1,11 @@
 // Tables and the grid below the plot of the sheet of a method; the rest of it is in
 // method_sheet.cpp.
+#include <QKeyEvent>
 #include <QStackedWidget>
 #include <algorithm>
 
+#include "app/live/live_ladder.h"
+#include "app/live/live_plan.h"
 #include "app/session/step_edits.h"
 #include "app/session/test_edits.h"
 #include "app/sheet/method_sheet.h"
@@ -186,6 +189,47 @@ void MethodSheet::open_cell(const QModelIndex& index) {
   if (!index.isValid() || results_->is_new(index.row())) return;
   if (const auto& link = results_->cell(index).opens)
     emit step_asked(session_.evaluation_id(), link->test, qt_text(link->step));
+}
+
+/// The cell, or all of its test that is due, with the instruments; what keys a device is only
+/// opened.
+void MethodSheet::measure_cell(const QModelIndex& index, bool is_whole) {
+  if (!index.isValid() || results_->is_new(index.row())) return;
+  const auto link = results_->cell(index).opens;
+  if (!link) {
+    emit told(tr("Nothing is measured in this cell"));
+    return;
+  }
+  emit step_asked(session_.evaluation_id(), link->test, is_whole ? QString() : qt_text(link->step));
+  session_.settle();
+  const GeneralTest* t = session_.general();
+  if (t == nullptr || t->test.id != link->test) return;
+  if (!is_listening(session_.loaded())) {
+    emit told(tr("%1: Ctrl Return goes on here").arg(qt_text(t->test.title)));
+    return;
+  }
+  for (std::size_t i = 0; !is_whole && i < t->steps.size(); ++i)
+    if (t->steps[i].label == link->step) {
+      live_->start(static_cast<int>(i));
+      return;
+    }
+  if (is_whole) live_->start();
+}
+
+/// Of a table that is calculated: M measures a cell, F2 asks for what it is calculated with.
+bool MethodSheet::table_key(const GeneralTest& t, const QKeyEvent& event) {
+  if (!t.method->is_calculated) return false;
+  if (event.key() == Qt::Key_M && table_->hasFocus()) {
+    measure_cell(table_->currentIndex(), event.modifiers() == Qt::ShiftModifier);
+    return true;
+  }
+  if (event.key() != Qt::Key_F2) return false;
+  for (const SettingField& field : t.method->settings)
+    if (field.kind == SettingField::Kind::text) {
+      ask_setting(field);
+      return true;
+    }
+  return false;
 }
 
 void MethodSheet::choose_step_called(const QString& label) {

@@ -58,6 +58,20 @@ nlohmann::json MethodSheet::setting(const SettingField& field) const {
   return t.method->usual_settings().at(std::string(field.key));
 }
 
+/// What an axis of the plot shows, at its title.
+void MethodSheet::choose_axis(const QString& key, const QPoint& at) {
+  const GeneralTest* t = session_.general();
+  if (t == nullptr) return;
+  for (const SettingField& field : t->method->settings) {
+    if (field.key != key.toStdString()) continue;
+    auto* menu = new QMenu(this);
+    menu->setAttribute(Qt::WA_DeleteOnClose);
+    add_choices(menu, field);
+    menu->popup(at);
+    return;
+  }
+}
+
 void MethodSheet::set_setting(const SettingField& field, const nlohmann::json& changed) {
   const GeneralTest& t = *session_.general();
   nlohmann::json all = session_.settings();
@@ -312,7 +326,7 @@ void MethodSheet::keyPressEvent(QKeyEvent* event) {
         return;
       }
     }
-    if (name_mark(event->key()) || type_by_key(*t, event->key())) return;
+    if (table_key(*t, *event) || name_mark(event->key()) || type_by_key(*t, event->key())) return;
   }
   Sheet::keyPressEvent(event);
 }

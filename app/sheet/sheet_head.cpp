@@ -62,6 +62,11 @@ void Sheet::refresh_head() {
     else if (only_listens())
       consequence = tr("Nothing is keyed: listens for %1 s")
                         .arg(taking_now(session_.loaded()).length_s, 0, 'f', 0);
+    else if (is_read_off(session_.loaded()))
+      consequence = bench_->is_simulated()
+                        ? tr("Levels to find: %1, rising from below").arg(due.size())
+                        : tr("You move the level until it shows each; never transmit into the "
+                             "generator");
     else if (is_listening(session_.loaded()))
       consequence = bench_->is_simulated()
                         ? tr("Bands to hear: %1, from the level that is specified").arg(due.size())

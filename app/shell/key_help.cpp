@@ -16,20 +16,23 @@ std::vector<std::pair<QString, QString>> keys_of(KeyPlace place) {
               {tr("Menu key"), tr("what can be done with the device")}};
       break;
     case KeyPlace::sheet:
-      keys = {{tr("Ctrl Return"), tr("what the orange button says: add, measure")},
-              {tr("Ctrl 1 to 9"), tr("test of the plan")},
-              {tr("F6"), tr("next part: plan, plot, table, right column")},
-              {tr("F2, Alt Up, Alt Down"), tr("in the plan: renames a test, moves it")},
-              {tr("Up, Down"), tr("row of the table; Return opens what a cell refers to")},
-              {tr("Return, F2"), tr("types into a cell of the readings")},
-              {tr("+, \u2212, 0"), tr("zoom of the plot, and all of it")},
-              {tr("X"), tr("axis logarithmic or linear, or from crossing to crossing")},
-              {tr("[ and ]"), tr("sides of what is counted")},
-              {tr("Ctrl U"), tr("uncertainty budget of the figure")},
-              {tr("Ctrl H"), tr("its hook-up")},
-              {tr("F8"), tr("marks an event while something is recorded")},
-              {tr("Ctrl Shift C"), tr("copies the figure; Ctrl C the chosen rows")},
-              {tr("Ctrl E"), tr("report as PDF")}};
+      keys = {
+          {tr("Ctrl Return"), tr("what the orange button says: add, measure")},
+          {tr("Ctrl 1 to 9"), tr("test of the plan")},
+          {tr("F6"), tr("next part: plan, plot, table, right column")},
+          {tr("F2, Alt Up, Alt Down"), tr("in the plan: renames a test, moves it")},
+          {tr("Up, Down"), tr("row of the table; Return opens what a cell refers to")},
+          {tr("Return, F2"), tr("types into a cell of the readings")},
+          {tr("M, Shift M"),
+           tr("in the receiver grid: measures the cell, all of its test; F2: what bands share")},
+          {tr("+, \u2212, 0"), tr("zoom of the plot, and all of it")},
+          {tr("X"), tr("axis logarithmic or linear, or from crossing to crossing")},
+          {tr("[ and ]"), tr("sides of what is counted")},
+          {tr("Ctrl U"), tr("uncertainty budget of the figure")},
+          {tr("Ctrl H"), tr("its hook-up")},
+          {tr("F8"), tr("marks an event while something is recorded")},
+          {tr("Ctrl Shift C"), tr("copies the figure; Ctrl C the chosen rows")},
+          {tr("Ctrl E"), tr("report as PDF")}};
       break;
     case KeyPlace::hookup:
       keys = {{tr("Left, Right"), tr("part of the chain")},

@@ -219,6 +219,7 @@ struct PlotAxis {
   bool is_logarithmic = false;
   std::optional<std::pair<double, double>> range = std::nullopt;
   bool can_be_either = false;  ///< linear or logarithmic, as somebody likes it better
+  std::string setting = {};    ///< that chooses what it shows, by its key
 };
 /// Levels over both axes, column after column from the left, each from below; NaN where nothing is
 /// known. The darker the higher.

@@ -48,8 +48,8 @@ struct RunRecipe {
     double u_db = 0.1;            ///< of a level, where the hook-up does not say the instrument's
   };
   std::optional<Levels> levels = std::nullopt;
-  /// What is heard of a receiver at each step: the generator is the source, a voltmeter reads the
-  /// audio without a signal, with one, and with half of its voltage.
+  /// What is heard of a receiver at each step, or shown by it: the generator is the source, a
+  /// voltmeter reads the audio without a signal, with one, and with half of its voltage.
   struct Listen {
     std::string input;  ///< readings that are kept: level of the generator, dBm
     std::string off;    ///< and the audio, dB re 1 V
@@ -60,6 +60,9 @@ struct RunRecipe {
       double first_dbm = -107.0;  ///< of the generator
       double most_dbm = -50.0;    ///< not heard even there: deaf
       bool is_noise = false;      ///< for a recording without the signal: nothing to listen to
+      std::string shows = {};     ///< nothing is heard: its indicator is brought there, "S5"
+      double shown = 0.0;         ///< the same in S units, over 9 one more each 6 dB; 0 = segments
+      std::string by_hand = {};   ///< what somebody has to do first: "switch in 20 dB"
     };
     std::vector<std::optional<Place>> places;  ///< one a step; nullopt = its frequency is not known
     int readings = 6;                          ///< of each

@@ -3,6 +3,7 @@
 #include <random>
 
 #include "app/export/card_pdf.h"
+#include "app/live/live_card.h"
 #include "app/live/live_instruments.h"
 #include "app/live/live_ladder.h"
 #include "app/live/live_plan.h"
@@ -14,11 +15,13 @@
 #include "app/table/figure_table.h"
 #include "app/table/typed_grid.h"
 #include "app/theme/qt_text.h"
+#include "app/widget/text_card.h"
 #include "core/method/place_name.h"
 #include "core/signal/memory_capture.h"
 #include "core/signal/normal_numbers.h"
 #include "core/signal/write_wav.h"
 #include "simbench/receiver.h"
+#include "simbench/sim_server.h"
 #include "tests/app/open_window.h"
 
 using namespace heron;
@@ -38,6 +41,10 @@ struct ReceiverWindow : OpenWindow {
   const GeneralTest& shown() {
     window->session().settle();
     return *window->session().general();
+  }
+  PlotAxis right_axis() { return shown().result.plots.front().panels.front().y_right.value(); }
+  std::pair<double, double> left_range() {
+    return shown().result.plots.front().panels.front().y.range.value();
   }
   void set(const char* name, const nlohmann::json& value) {
     nlohmann::json settings = window->session().settings();
@@ -253,6 +260,77 @@ class ReceiverSheetTest : public QObject {
     QCOMPARE(w.sheet().primary()->text(), QString("Measure this step"));
   }
 
+  void an_indicator_is_read_on_the_simulated_bench() {
+    ReceiverWindow w("indicator");
+    LiveInstruments& bench = *w.window->live_instruments();
+    bench.use_simulation(true);
+    bench.set_time_factor(400.0);
+    w.sheet().plan_steps();
+    w.shown();
+    QTRY_COMPARE(w.sheet().primary()->text(), QString("Measure all steps"));
+    QVERIFY(w.sheet().head()->consequence()->text().contains("rising from below"));
+    QSignalSpy failed(&w.sheet(), &Sheet::failed);
+    w.sheet().primary()->click();
+    LiveLadder& run = *w.window->live_ladder();
+    QTRY_VERIFY_WITH_TIMEOUT(run.is_running(), 5000);
+    QTRY_VERIFY_WITH_TIMEOUT(!run.is_running(), 120000);
+    QVERIFY2(failed.isEmpty(), qPrintable(failed.isEmpty() ? "" : failed[0][0].toString()));
+    QCOMPARE(bench.rf(), std::optional(RfState::confirmed_off));
+    const Result& r = w.shown().result;
+    QCOMPARE(r.tables.front().rows.size(), 7U);
+    // Where the simulated one shows S9, at 14.2 MHz in the middle of its band.
+    sim::Receiver truth{sim::ReceiverDesign{}};
+    truth.tune(14.2e6 - 1000.0);
+    const double s9 = r.answers.front().shown->value;
+    QVERIFY2(std::abs(truth.indicated(sim::Receiver::Signal{14.2e6, s9}) - 9.0) < 0.2,
+             qPrintable(QString::number(s9)));
+    QCOMPARE(w.sheet().primary()->text(), QString("Sign off this test"));
+  }
+
+  /// Instruments behind real ports: the level is moved by keys, and by the buttons.
+  void somebody_moves_the_level_until_it_shows_that() {
+    sim::SimConfig config;
+    config.receiver = sim::ReceiverDesign{};
+    sim::SimServer server(config);
+    ReceiverWindow w("indicator");
+    LiveInstruments& bench = *w.window->live_instruments();
+    bench.connect_to(Role::generator, "Generator",
+                     QString::fromStdString(server.address("generator")));
+    for (const char* step : {"14.2 MHz, S5", "14.2 MHz, S9, attenuator 20 dB"})
+      StepEdits(w.window->session()).add_step(step);
+    w.shown();
+    QTRY_COMPARE_WITH_TIMEOUT(w.sheet().primary()->text(), QString("Measure all steps"), 10000);
+    w.sheet().primary()->click();
+    LiveLadder& run = *w.window->live_ladder();
+    LiveCard& card = *w.sheet().live_card();
+    const auto is_at = [&run](RunState::Kind kind) { return run.state().kind == kind; };
+    QTRY_VERIFY_WITH_TIMEOUT(is_at(RunState::Kind::switching), 20000);
+    QCOMPARE(card.words(), QString("RF is off. Dial to 14.199 MHz USB, or 14.201 MHz LSB"));
+    card.pause_button()->click();
+    QTRY_VERIFY_WITH_TIMEOUT(is_at(RunState::Kind::moving), 20000);
+    // From a unit below S5 on: -73 - 24 - 6 dBm.
+    QCOMPARE(run.state().level_dbm, -103.0);
+    QVERIFY(card.words().contains("generator at \u2212103.0 dBm"));
+    QVERIFY(server.bench().is_keyed());
+    QTest::keyClick(&card, Qt::Key_Up);
+    QTRY_COMPARE_WITH_TIMEOUT(run.state().level_dbm, -102.0, 10000);
+    QTest::keyClick(&card, Qt::Key_Down, Qt::ShiftModifier);
+    QTRY_COMPARE_WITH_TIMEOUT(run.state().level_dbm, -102.1, 10000);
+    QTest::keyClick(&card, Qt::Key_Return);
+    QTRY_VERIFY_WITH_TIMEOUT(is_at(RunState::Kind::switching), 20000);
+    QVERIFY(!server.bench().is_keyed());
+    QCOMPARE(w.shown().evidence.steps[0].readings.front().value, -102.1);
+    // The attenuator is another hand.
+    QVERIFY(card.words().endsWith("; switch in 20 dB"));
+    card.pause_button()->click();
+    QTRY_VERIFY_WITH_TIMEOUT(is_at(RunState::Kind::moving), 20000);
+    QCOMPARE(run.state().level_dbm, -59.0);
+    card.stop_button()->click();
+    QTRY_VERIFY_WITH_TIMEOUT(!run.is_running(), 20000);
+    QVERIFY(!server.bench().is_keyed());
+    QVERIFY(w.shown().evidence.steps[1].readings.empty());
+  }
+
   void on_a_real_bench_somebody_is_asked_to_tune() {
     ReceiverWindow w;
     for (const char* step : {"14.2 MHz", "somewhere"})
@@ -353,6 +431,70 @@ class ReceiverSheetTest : public QObject {
     QCOMPARE(w.shown().steps.size(), 2U);
     QCOMPARE(w.shown().result.items[static_cast<std::size_t>(w.sheet().chosen())].name,
              std::string("7.1 MHz"));
+    // M measures it there; without instruments it says what is missing.
+    w.window->show_evaluation(w.made.evaluation_id, grid);
+    w.window->session().settle();
+    table->setCurrentIndex(table->model()->index(1, 1));
+    table->setFocus();
+    QTest::keyClick(table, Qt::Key_M);
+    w.window->session().settle();
+    QCOMPARE(w.shown().test.id, sensitivity);
+    QTRY_VERIFY2(w.window->messages()->text().contains("No generator is connected"),
+                 qPrintable(w.window->messages()->text()));
+    // F2 asks what the bands share.
+    w.window->show_evaluation(w.made.evaluation_id, grid);
+    w.window->session().settle();
+    table->setFocus();
+    QTest::keyClick(table, Qt::Key_F2);
+    TextCard* card = w.sheet().text_card();
+    QVERIFY(card != nullptr && card->isVisible());
+    card->set_text("7.1 MHz: X6, coil E");
+    emit card->accepted();
+    QCOMPARE(w.shown().evidence.settings["receiver"]["parts"].size(), 1U);
+  }
+
+  /// The same levels in another unit, chosen at the title of the axis.
+  void the_right_axis_says_microvolts_or_noise_figure() {
+    ReceiverWindow w;
+    StepEdits(w.window->session()).add_step("14.2 MHz");
+    w.type(0, "Level", "-113 dBm");
+    w.type(0, "Noise only", "50 51 49 mV");
+    w.type(0, "Tone and noise", "158 157 159 mV");
+    QCOMPARE(w.right_axis().title, std::string("\u00b5V PD"));
+    // 0 dBm is 223.6 mV in 50 ohm.
+    QVERIFY(std::abs(w.right_axis().range->second /
+                         (223606.8 * std::pow(10.0, w.left_range().second / 20.0)) -
+                     1.0) < 1e-6);
+    QVERIFY(w.right_axis().is_logarithmic);
+    PlotView& plot = *w.sheet().plot();
+    QSignalSpy asked(&plot, &PlotView::axis_asked);
+    plot.resize(700, 320);
+    plot.replot();
+    const QRect area = plot.axisRect(0)->rect();
+    QTimer::singleShot(0, [] {
+      if (auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget())) {
+        menu->actions().at(2)->trigger();
+        menu->close();
+      }
+    });
+    QTest::mouseClick(&plot, Qt::LeftButton, {}, QPoint(area.right() + 20, area.top() - 16));
+    QCOMPARE(asked.count(), 1);
+    const auto chosen = [session = &w.window->session()] {
+      return session->settings()
+          .value("sensitivity", nlohmann::json::object())
+          .value("right_axis", std::string());
+    };
+    QTRY_COMPARE(chosen(), std::string("nf"));
+    // Not without a bandwidth.
+    QCOMPARE(w.right_axis().title, std::string("\u00b5V PD"));
+    w.set("bandwidth_hz", 2400.0);
+    QCOMPARE(w.right_axis().title, std::string("NF, dB"));
+    QVERIFY(std::abs(w.right_axis().range->first -
+                     (w.left_range().first + 174.0 - 33.802 - 9.542)) < 0.01);
+    w.set("right_axis", "emf");
+    QVERIFY(std::abs(w.right_axis().range->second /
+                         (447213.6 * std::pow(10.0, w.left_range().second / 20.0)) -
+                     1.0) < 1e-6);
   }
 
   void recordings_of_noise_and_tone_are_one_band() {

@@ -149,6 +149,85 @@ class ListenRunTest : public QObject {
     QCOMPARE(stage.taken.size(), std::size_t{2});
   }
 
+  static void plan_readings(Stage& stage, const std::vector<double>& units) {
+    plan_bands(stage, std::vector<double>(units.size(), 14.2e6));
+    for (std::size_t i = 0; i < units.size(); ++i) {
+      RunListen& listen = *stage.plan.steps[i].listen;
+      listen.shown = units[i];
+      listen.shows = QString("S%1").arg(units[i]).toStdString();
+    }
+  }
+
+  void an_indicator_is_brought_to_each_reading() {
+    Stage stage(receiver_bench());
+    plan_readings(stage, {3.0, 9.0, 12.0});
+    stage.shown = [&stage] { return stage.server.bench().indicated(); };
+    stage.start();
+    stage.go_on_to_the_end();
+    QVERIFY2(stage.is_complete, stage.what.c_str());
+    QVERIFY(!stage.server.bench().is_keyed());
+    QCOMPARE(stage.taken.size(), std::size_t{3});
+    sim::Receiver truth{sim::ReceiverDesign{}};
+    truth.tune(14.2e6 - 1000.0);
+    for (const TakenStep& taken : stage.taken) {
+      const double error_db = stage.server.bench().truth().generator_error_db;
+      const double shown =
+          truth.indicated(sim::Receiver::Signal{14.2e6, taken.generator_dbm - 20.0 + error_db});
+      QVERIFY2(std::abs(shown - stage.plan.steps[taken.index].listen->shown) < 0.03,
+               qPrintable(QString::number(shown)));
+      QVERIFY(taken.heard->off.empty());
+    }
+  }
+
+  /// More than is allowed would be needed: it says so, RF off.
+  void a_reading_that_is_out_of_reach_pauses() {
+    Stage stage(receiver_bench());
+    plan_readings(stage, {20.0});
+    stage.shown = [&stage] { return stage.server.bench().indicated(); };
+    stage.start();
+    QTRY_VERIFY_WITH_TIMEOUT(stage.is_waiting() || stage.is_over, 30000);
+    QCOMPARE(stage.now(), RunState::Kind::paused);
+    QVERIFY2(stage.what.find("does not show S20 at \u221233.0 dBm") != std::string::npos,
+             stage.what.c_str());
+    QVERIFY(!stage.server.bench().is_keyed());
+    stage.run_thread.request_stop();
+    QTRY_VERIFY_WITH_TIMEOUT(stage.is_over, 20000);
+  }
+
+  void somebody_moves_the_level_and_says_when_it_is_there() {
+    Stage stage(receiver_bench());
+    plan_readings(stage, {5.0, 9.0});
+    stage.start();
+    QTRY_VERIFY_WITH_TIMEOUT(stage.now() == RunState::Kind::moving, 30000);
+    const auto level = [&stage] {
+      const std::scoped_lock lock(stage.mutex);
+      return stage.last.kind == RunState::Kind::moving ? stage.last.level_dbm : 99.0;
+    };
+    QCOMPARE(level(), -93.0);
+    QVERIFY(stage.server.bench().is_keyed());
+    stage.run.load()->move_level(3.0);
+    QTRY_COMPARE_WITH_TIMEOUT(level(), -90.0, 20000);
+    stage.run.load()->move_level(-0.5);
+    QTRY_COMPARE_WITH_TIMEOUT(level(), -90.5, 20000);
+    // Never more than is allowed.
+    stage.run.load()->move_level(500.0);
+    QTRY_COMPARE_WITH_TIMEOUT(level(), -33.0, 20000);
+    stage.run.load()->take_level();
+    QTRY_COMPARE_WITH_TIMEOUT(stage.count(), std::size_t{1}, 20000);
+    QCOMPARE(stage.taken.front().generator_dbm, -33.0);
+    // RF goes off at once in the middle of it, and the reading begins anew.
+    QTRY_VERIFY_WITH_TIMEOUT(level() < 90.0 && stage.last.step == 1, 20000);
+    stage.run.load()->drop_rf();
+    QTRY_COMPARE_WITH_TIMEOUT(stage.now(), RunState::Kind::paused, 20000);
+    QVERIFY(!stage.server.bench().is_keyed());
+    stage.run.load()->resume();
+    QTRY_VERIFY_WITH_TIMEOUT(level() < 90.0, 20000);
+    stage.run_thread.request_stop();
+    QTRY_VERIFY_WITH_TIMEOUT(stage.is_over, 20000);
+    QVERIFY(!stage.server.bench().is_keyed());
+    QCOMPARE(stage.count(), std::size_t{1});
+  }
+
   void a_voltmeter_that_fails_switches_rf_off() {
     Stage stage(receiver_bench());
     plan_bands(stage, {7.1e6, 14.2e6});

@@ -90,6 +90,7 @@ struct Stage {
       };
       events.objection = objection;
       events.tune = tune;
+      events.shown = shown;
       LadderRun made(plan,
                      {generator.get(), has_sampler ? sampler.get() : nullptr, meter.get(),
                       has_supply ? supply.get() : nullptr, nullptr,
@@ -148,6 +149,7 @@ struct Stage {
   RunState last;
   std::function<std::string(std::size_t)> objection;
   std::function<void(std::size_t, double)> tune;
+  std::function<double()> shown;
   bool has_supply = false;
   bool has_sampler = true;
   bool has_analyser = true;

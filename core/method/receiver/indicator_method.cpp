@@ -2,6 +2,7 @@
 
 #include "core/method/receiver/indicator_result.h"
 #include "core/method/receiver/indicator_settings.h"
+#include "core/method/receiver/show_run.h"
 
 namespace heron {
 namespace {
@@ -38,6 +39,7 @@ const Method& indicator_method() {
           "Band and what it shows: \u201c14.2 MHz, S9+20\u201d, or \u201c14.2 MHz, 6\u201d for "
           "six segments",
       .plan = plan_readings,
+      .run = show_run,
       .evaluate = evaluate_indicator};
   return method;
 }

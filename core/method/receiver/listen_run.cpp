@@ -3,7 +3,6 @@
 #include <algorithm>
 #include <cmath>
 
-#include "core/error.h"
 #include "core/method/receiver/sensitivity_settings.h"
 
 namespace heron {
@@ -13,15 +12,6 @@ constexpr double kUsualDbm = -107.0;
 constexpr double kReadingS = 0.7;  ///< with the pause before it
 constexpr double kMostReadings = 60.0;
 constexpr double kDeafDbm = -53.0;  ///< 20 dB over S9
-
-/// What the path takes away; the figure refuses one that is not known, with its reason.
-double path_gain_db(const Evidence& evidence, double frequency_hz) {
-  try {
-    return at_receiver({}, evidence, frequency_hz).value;
-  } catch (const InputError&) {
-    return 0.0;
-  }
-}
 
 }  // namespace
 
@@ -47,16 +37,13 @@ RunRecipe listen_run(const Evidence& evidence) {
                           : plan.sensitivity.limit ? plan.sensitivity.limit->value
                                                    : kUsualDbm;
     // Of the generator: what the path takes away, and what the input makes of it.
-    const double before = -path_gain_db(evidence, *hz) - plan.point.shift_db;
+    const double before = generator_over_receiver_db(evidence, *hz) - plan.point.shift_db;
     place = RunRecipe::Listen::Place{*hz, wanted + before, std::max(kDeafDbm, wanted) + before};
   }
   recipe.listen = std::move(listen);
   if (plan.mode == "AM" || plan.mode == "FM") {
     recipe.refusal = "In " + plan.mode + " the modulation has to be switched, not the carrier.";
     recipe.what_to_do = "Read the meter without and with it, and type both";
-  } else if (plan.reads_db) {
-    recipe.refusal = "The voltmeter reads volts, the test expects decibels.";
-    recipe.what_to_do = "Choose a true RMS or an average-responding meter";
   }
   return recipe;
 }

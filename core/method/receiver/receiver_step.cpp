@@ -37,6 +37,14 @@ Figure at_receiver(Figure level, const Evidence& evidence, std::optional<double>
   return level;
 }
 
+double generator_over_receiver_db(const Evidence& evidence, double frequency_hz) {
+  try {
+    return -at_receiver({}, evidence, frequency_hz).value;
+  } catch (const InputError&) {
+    return 0.0;
+  }
+}
+
 std::string microvolt_text(double level_dbm) {
   const double uv = 1e6 * to_pd(to_watt(Dbm{level_dbm})).value;
   const double digit = std::pow(10.0, std::floor(std::log10(uv)) - 1.0);

@@ -27,6 +27,9 @@ std::optional<double> receiver_frequency_hz(const EvidenceStep& step);
 /// with what that adds. InputError where it is not known there, or the frequency is not.
 Figure at_receiver(Figure generator, const Evidence& evidence, std::optional<double> frequency_hz);
 
+/// What the path takes away, dB; 0 where that is not known: the figure refuses it, with its reason.
+double generator_over_receiver_db(const Evidence& evidence, double frequency_hz);
+
 /// "0.63" of a level in 50 ohm, PD: two digits say as much as is known.
 std::string microvolt_text(double level_dbm);
 

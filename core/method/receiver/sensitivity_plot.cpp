@@ -56,6 +56,26 @@ std::optional<double> perfect_receiver_dbm(const std::vector<SensitivityBand>& b
   return std::nullopt;
 }
 
+/// The same levels in another unit.
+PlotAxis right_axis(const std::string& wanted, const std::optional<double>& perfect_dbm,
+                    const std::pair<double, double>& dbm) {
+  PlotAxis axis;
+  axis.setting = kRightAxis;
+  if (wanted == "nf" && perfect_dbm) {
+    axis.title = "NF, dB";
+    axis.range = std::pair(dbm.first - *perfect_dbm, dbm.second - *perfect_dbm);
+    return axis;
+  }
+  const bool is_emf = wanted == "emf";
+  const auto microvolt = [is_emf](double level) {
+    return (is_emf ? 2e6 : 1e6) * to_pd(to_watt(Dbm{level})).value;
+  };
+  axis.title = is_emf ? "\u00b5V EMF" : "\u00b5V PD";
+  axis.is_logarithmic = true;
+  axis.range = std::pair(microvolt(dbm.first), microvolt(dbm.second));
+  return axis;
+}
+
 }  // namespace
 
 Plot sensitivity_plot(const std::vector<SensitivityBand>& bands, const ReceiverPlan& plan) {
@@ -104,7 +124,8 @@ Plot sensitivity_plot(const std::vector<SensitivityBand>& bands, const ReceiverP
   }
   plot.x.range = std::pair(low_hz / 1.3, high_hz * 1.3);
   double bottom = least - 8.0;
-  if (const auto perfect = perfect_receiver_dbm(bands)) {
+  const std::optional<double> perfect = perfect_receiver_dbm(bands);
+  if (perfect) {
     bottom = std::min(bottom, *perfect - 4.0);
     PlotLayer floor{PlotLayer::Kind::floor, "", 6, true, {}};
     floor.points = {{low_hz / 1.3, *perfect}, {high_hz * 1.3, *perfect}};
@@ -113,6 +134,7 @@ Plot sensitivity_plot(const std::vector<SensitivityBand>& bands, const ReceiverP
     main.layers.push_back(std::move(floor));
   }
   main.y.range = std::pair(std::floor(bottom / 2.0) * 2.0, std::ceil((most + 7.0) / 2.0) * 2.0);
+  main.y_right = right_axis(plan.right_axis, perfect, *main.y.range);
   if (!limits.points.empty()) {
     // One for all bands is a line over all of them.
     const double level = limits.points.front().y;

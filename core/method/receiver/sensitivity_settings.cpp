@@ -87,6 +87,7 @@ ReceiverPlan receiver_plan(const Evidence& evidence) {
     plan.depth = number_from(from, "depth").value_or(plan.depth);
     plan.modulation_hz = number_from(from, "modulation_hz").value_or(plan.modulation_hz);
     plan.listen_s = number_from(from, "listen_s").value_or(plan.listen_s);
+    plan.right_axis = from.value(kRightAxis, "pd");
     plan.generator_ppm = number_from(from, "generator_ppm");
     plan.dial_step_hz = number_from(from, "dial_step_hz");
     if (const auto expanded = number_from(from, "u_level_db")) plan.u_level_db = *expanded / 2.0;
@@ -117,7 +118,8 @@ json usual_sensitivity_settings() {
           {"depth", nullptr},
           {"modulation_hz", nullptr},
           {"generator_ppm", nullptr},
-          {"dial_step_hz", nullptr}};
+          {"dial_step_hz", nullptr},
+          {kRightAxis, "pd"}};
 }
 
 std::string check_sensitivity_settings(const json& settings) {
@@ -283,7 +285,13 @@ std::vector<SettingField> sensitivity_setting_fields() {
                        "With it the pitch in a recording judges the dial.", Quantity::relative,
                        "ppm", "Not known", "0.1 ppm"),
       frequency_setting("dial_step_hz", kDial, "Step of the dial", "Half of it either way.",
-                        "10 Hz, as usual", "1 Hz", "Hz")};
+                        "10 Hz, as usual", "1 Hz", "Hz"),
+      {.kind = Kind::choice,
+       .key = kRightAxis,
+       .group = "Plot",
+       .head = "Its right axis",
+       .hint = "The same levels in another unit; the noise figure where the bandwidth is known.",
+       .choices = {{"pd", "\u00b5V PD"}, {"emf", "\u00b5V EMF"}, {"nf", "noise figure"}}}};
 }
 
 LimitField sensitivity_limit(const Evidence&) {

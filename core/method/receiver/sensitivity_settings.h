@@ -15,6 +15,7 @@ inline constexpr const char* kAudioZero = "audio_zero";
 inline constexpr const char* kBirdie = "birdie";
 inline constexpr const char* kSpecifiedSensitivity = "specified";
 inline constexpr const char* kReceiverDial = "dial";
+inline constexpr const char* kRightAxis = "right_axis";
 
 /// Where the signal goes in, and what that does to a level that is stated for 50 ohm.
 struct InjectionPoint {
@@ -38,7 +39,8 @@ struct ReceiverPlan {
   double modulation_hz = 1000.0;
   std::optional<double> generator_ppm;  ///< limit of its frequency's error
   std::optional<double> dial_step_hz;
-  double listen_s = 4.0;  ///< to each state, live
+  double listen_s = 4.0;   ///< to each state, live
+  std::string right_axis;  ///< of the plot: "pd", "emf" or "nf"
 };
 ReceiverPlan receiver_plan(const Evidence& evidence);
 
