@@ -24,7 +24,7 @@ LiveCard::LiveCard(LiveLadder& ladder, QWidget* parent)
       skip_(new PushButton(tr("Skip this step"), ButtonRank::link)),
       less_(new PushButton(tr("\u22121 dB"), ButtonRank::secondary)),
       more_(new PushButton(tr("+1 dB"), ButtonRank::secondary)),
-      there_(new PushButton(tr("It shows it"), ButtonRank::secondary)),
+      there_(new PushButton(tr("Shows it"), ButtonRank::secondary)),
       stop_(new PushButton(tr("Stop, keep what was measured"), ButtonRank::link)) {
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(16, 12, 16, 10);
@@ -43,8 +43,11 @@ LiveCard::LiveCard(LiveLadder& ladder, QWidget* parent)
   column->addWidget(what_);
   auto* moves = new QHBoxLayout;
   moves->setSpacing(8);
-  for (PushButton* b : {less_, more_, there_}) moves->addWidget(b);
-  moves->addStretch();
+  for (PushButton* b : {less_, more_}) {
+    b->setFixedWidth(60);
+    moves->addWidget(b);
+  }
+  moves->addWidget(there_, 1);
   column->addLayout(moves);
   less_->setAccessibleName(tr("Generator 1 dB lower"));
   more_->setAccessibleName(tr("Generator 1 dB higher"));
@@ -91,7 +94,7 @@ void LiveCard::refresh() {
   pause_->setText(is_paused ? tr("Go on") : tr("Pause, RF off"));
   skip_->setVisible(ladder_.state().kind == RunState::Kind::paused);
   const bool is_moving = ladder_.state().kind == RunState::Kind::moving;
-  if (is_moving) there_->setText(tr("It shows %1").arg(qt_text(ladder_.state().what)));
+  if (is_moving) there_->setText(tr("Shows %1").arg(qt_text(ladder_.state().what)));
   for (PushButton* b : {less_, more_, there_}) b->setVisible(is_moving);
   // The arrows are the generator's now.
   if (is_moving && !was_moving_) setFocus();

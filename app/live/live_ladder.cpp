@@ -386,8 +386,8 @@ QString LiveLadder::words() const {
     case RunState::Kind::taking:
       return tr("Measuring %1%2").arg(at, seconds());
     case RunState::Kind::moving:
-      return tr("%1: generator at %2 dBm. Move it until the receiver shows %3")
-          .arg(at, qt_text(number_text(state_.level_dbm, 1)), qt_text(state_.what));
+      return tr("Now %1 dBm: move it until the receiver shows %2")
+          .arg(qt_text(number_text(state_.level_dbm, 1)), qt_text(state_.what));
     case RunState::Kind::paused:
       if (!state_.unconfirmed.empty())
         return tr("RF may still be on at %1: switch it off by hand, then go on")

@@ -385,7 +385,7 @@ void MethodSheet::refresh() {
   readings_->set_test(t, static_cast<int>(step().value_or(0)), session_.shack().is_read_only());
   const FigureCard* card =
       t->result.figure_card_at(static_cast<std::size_t>(chosen_), view().toStdString());
-  figure_card_->set_card(card);
+  figure_card_->set_card(live_->is_running() ? nullptr : card);
   // While steps are measured the card of that needs the room.
   readings_->setVisible(!live_->is_running() && !is_joint() && card == nullptr &&
                         proposals == nullptr);

@@ -135,7 +135,7 @@ class MethodSheet : public Sheet {
   void resizeEvent(QResizeEvent* event) override;
   void keyPressEvent(QKeyEvent* event) override;
 
-  void live_changed() override { follow_marks(); }
+  void live_changed() override;
 
  private:
   /// What is being done to what is recorded.

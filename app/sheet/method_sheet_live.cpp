@@ -70,4 +70,10 @@ void MethodSheet::show_knee(bool is_over) {
   knee_->set_points(live_->points(), is_over, level);
 }
 
+void MethodSheet::live_changed() {
+  // The card of what is measured needs the room of the second figure.
+  if (live_->is_running()) figure_card_->set_card(nullptr);
+  follow_marks();
+}
+
 }  // namespace heron

@@ -310,7 +310,7 @@ class ReceiverSheetTest : public QObject {
     QTRY_VERIFY_WITH_TIMEOUT(is_at(RunState::Kind::moving), 20000);
     // From a unit below S5 on: -73 - 24 - 6 dBm.
     QCOMPARE(run.state().level_dbm, -103.0);
-    QVERIFY(card.words().contains("generator at \u2212103.0 dBm"));
+    QVERIFY(card.words() == "Now \u2212103.0 dBm: move it until the receiver shows S5");
     QVERIFY(server.bench().is_keyed());
     QTest::keyClick(&card, Qt::Key_Up);
     QTRY_COMPARE_WITH_TIMEOUT(run.state().level_dbm, -102.0, 10000);
