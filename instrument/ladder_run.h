@@ -59,6 +59,7 @@ class LadderRun {
   /// By how much the level is moved next, dB; 0 = it is there.
   double next_move_db(const RunListen& how, std::size_t index, RfGuard& guard,
                       const std::stop_token& stop);
+  void modulate(const RunListen& how, bool on);
   /// RF off and confirmed, the generator set to a carrier of the level.
   void set_carrier(const RunListen& how, std::size_t index, double dbm, RfGuard& guard,
                    const std::stop_token& stop);

@@ -74,6 +74,12 @@ void LadderRun::find_heard_level(std::size_t index, HeardStep& heard, double mos
   const double wanted = *sn_of_sn_n(0.5 * (how.lowest_db + how.highest_db));
   for (int i = 1;; ++i) {
     show(RunState::Kind::checking, index);
+    // A carrier quiets or stirs the noise: both at the same level.
+    if (how.am) {
+      modulate(how, false);
+      heard.off = hear(how, kLooks, index, guard, stop);
+      modulate(how, true);
+    }
     const double rise = rise_db(hear(how, kLooks, index, guard, stop), heard.off);
     if (rise >= how.lowest_db && rise <= how.highest_db) return;
     const bool is_heard = rise >= kHeardDb;
@@ -91,6 +97,16 @@ void LadderRun::find_heard_level(std::size_t index, HeardStep& heard, double mos
   }
 }
 
+void LadderRun::modulate(const RunListen& how, bool on) {
+  ScpiSession& generator = *with_.generator;
+  if (on)
+    generator.tell(Role::generator, "set_modulation",
+                   {{"depth", how.am->first}, {"hz", how.am->second}});
+  else
+    generator.tell(Role::generator, "modulation_off");
+  generator.settle();
+}
+
 void LadderRun::set_carrier(const RunListen& how, std::size_t index, double dbm, RfGuard& guard,
                             const std::stop_token& stop) {
   show(RunState::Kind::setting, index);
@@ -101,6 +117,9 @@ void LadderRun::set_carrier(const RunListen& how, std::size_t index, double dbm,
   carrier.kind = RunStimulus::Kind::carrier;
   carrier.carrier_hz = how.frequency_hz;
   tell_stimulus(*with_.generator, carrier);
+  // What the last one who used it left would be heard.
+  if (with_.generator->can(Role::generator, "modulation_off"))
+    with_.generator->tell(Role::generator, "modulation_off");
   generator_dbm_ = dbm;
   tell_level(*with_.generator, generator_dbm_);
   with_.generator->settle();
@@ -111,6 +130,10 @@ void LadderRun::take_heard(std::size_t index, RfGuard& guard, const std::stop_to
   const RunListen& how = *step.listen;
   ScpiSession& generator = *with_.generator;
   const double most = std::min(how.most_dbm, plan_.most_generator_dbm);
+  if (how.am && !(generator.can(Role::generator, "set_modulation") &&
+                  generator.can(Role::generator, "modulation_off")))
+    throw step_refused(step.setting, generator.name() + " has no command for AM in its profile",
+                       "Add set_modulation and modulation_off to it, or type the readings");
   set_carrier(how, index, std::clamp(how.first_dbm, kLeastDbm, most), guard, stop);
   TakenStep taken;
   taken.index = index;
@@ -122,7 +145,7 @@ void LadderRun::take_heard(std::size_t index, RfGuard& guard, const std::stop_to
   });
   show(RunState::Kind::taking, index, length_s(step));
   scan(heard, index, guard, stop);
-  heard.off = hear(how, how.readings, index, guard, stop);
+  if (!how.am) heard.off = hear(how, how.readings, index, guard, stop);
 
   rf_ = RfState::on;
   const double keyed_at_s = time_.now_s();
@@ -132,12 +155,18 @@ void LadderRun::take_heard(std::size_t index, RfGuard& guard, const std::stop_to
   show(RunState::Kind::taking, index, length_s(step));
   taken.generator_dbm = generator_dbm_;
   heard.on = hear(how, how.readings, index, guard, stop);
+  if (how.am) {
+    modulate(how, false);
+    heard.off = hear(how, how.readings, index, guard, stop);
+    modulate(how, true);
+  }
   if (!heard.is_deaf) {
     set_heard_level(taken.generator_dbm - kHalfDb, index, guard, stop);
     show(RunState::Kind::taking, index, length_s(step));
     heard.half = hear(how, how.readings, index, guard, stop);
   }
   stay_alive(guard, stop);
+  if (how.am) modulate(how, false);
   const bool is_confirmed = switch_off(guard).empty();
   taken.keyed_s = time_.now_s() - keyed_at_s;
   taken.shown_by = with_.voltmeter->name();

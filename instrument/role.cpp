@@ -8,12 +8,14 @@ namespace {
 
 using enum ReplyKind;
 
-constexpr std::array<RoleCommand, 9> kGenerator{{
+constexpr std::array<RoleCommand, 11> kGenerator{{
     {"output_on", none, true, "", "switch its output on"},
     {"output_off", none, true, "", "switch its output off"},
     {"is_output_on", yes_or_no, false, "", "whether its output is on"},
     {"set_level", none, true, "dbm v_rms v_emf", "set the level of its output"},
     {"set_frequency", none, false, "hz", "set its radio frequency"},
+    {"set_modulation", none, false, "depth hz", "amplitude modulation, % and tone"},
+    {"modulation_off", none, false, "", "leave the carrier alone"},
     {"set_tone", none, false, "hz", "one audio tone"},
     {"set_two_tone", none, false, "f1_hz f2_hz", "two equal audio tones"},
     {"set_notched_noise", none, false, "low_hz high_hz notch_low_hz notch_high_hz",

@@ -48,6 +48,8 @@ struct RunListen {
   double apart_s = 0.4;
   std::string shows = {};  ///< nothing is heard: the level is moved until its indicator is there
   double shown = 0.0;      ///< the same in S units, where the bench can read it by itself
+  /// The carrier stays on, its modulation is switched: depth in %, tone in Hz.
+  std::optional<std::pair<double, double>> am = std::nullopt;
 };
 
 /// One step of an automatic ladder.

@@ -23,7 +23,7 @@ auto as_tuple(const ReceiverDesign::Band& b) {
 bool ReceiverDesign::operator==(const ReceiverDesign& o) const {
   const auto rest = [](const ReceiverDesign& d) {
     return std::tie(d.audio_hz, d.skirt_db_per_octave, d.reference_ppm, d.noise_v, d.clips_v,
-                    d.agc_from_dbm, d.agc_slope, d.s9_dbm, d.unit_db, d.over_nine);
+                    d.agc_from_dbm, d.agc_slope, d.s9_dbm, d.unit_db, d.over_nine, d.is_am);
   };
   return rest(*this) == rest(o) &&
          std::equal(bands.begin(), bands.end(), o.bands.begin(), o.bands.end(),
@@ -80,9 +80,16 @@ Receiver::Audio Receiver::audio(const std::optional<Signal>& signal) const {
   const auto level = [&](double hz, double dbm) {
     return hears ? dbm - front_end_loss_db(hz) + passed_db(hz) : kNowhereDbm;
   };
-  double carrier_dbm = signal ? level(signal->hz, signal->dbm) : kNowhereDbm;
-  double pitch = signal ? pitch_hz(signal->hz) : 0.0;
+  const bool is_am = design_.is_am;
+  const bool is_off_tune =
+      signal && is_am && std::abs(pitch_hz(signal->hz)) > design_.audio_hz.second;
+  double carrier_dbm = !signal || is_off_tune ? kNowhereDbm
+                       : !is_am               ? level(signal->hz, signal->dbm)
+                       : hears                ? signal->dbm - front_end_loss_db(signal->hz)
+                                              : kNowhereDbm;
+  double pitch = !signal ? 0.0 : is_am ? signal->am_tone_hz : pitch_hz(signal->hz);
   double tones_w = to_watt(Dbm{carrier_dbm}).value;
+  if (signal && is_am) tones_w *= signal->am_depth * signal->am_depth;
   for (const ReceiverDesign::Birdie& birdie : design_.birdies) {
     const double dbm = level(birdie.hz, birdie.dbm);
     tones_w += to_watt(Dbm{dbm}).value;
@@ -92,7 +99,8 @@ Receiver::Audio Receiver::audio(const std::optional<Signal>& signal) const {
     }
   }
   // A dead front end leaves the noise of what stands behind it.
-  const double noise_w = to_watt(Dbm{noise_dbm()}).value * (hears ? 1.0 : 0.1);
+  const double noise_w =
+      to_watt(Dbm{noise_dbm()}).value * (hears ? 1.0 : 0.1) * (is_am ? 2.0 : 1.0);
   const double gain_db = hears ? b->gain_db : 0.0;
   const double total_dbm = to_dbm(Watt{noise_w + tones_w}).value + gain_db;
   const double regulated =

@@ -36,12 +36,13 @@ struct ReceiverDesign {
   /// Of each S unit from S8-S9 down to S0-S1.
   std::vector<double> unit_db = {4.1, 4.0, 3.8, 3.6, 3.4, 3.2, 3.0, 2.9, 2.8};
   double over_nine = 0.8;  ///< dB shown for each dB over S9
+  bool is_am = false;      ///< switched to AM
 
   bool operator==(const ReceiverDesign&) const;
 };
 
 /// What comes out of it. It is a superheterodyne in upper sideband: a carrier above the dial is a
-/// tone of the difference.
+/// tone of the difference. In AM it receives twice as wide: S/N = m² C / (2 W N0).
 class Receiver {
  public:
   explicit Receiver(ReceiverDesign design) : design_(std::move(design)) {}
@@ -53,6 +54,8 @@ class Receiver {
   struct Signal {
     double hz = 0.0;
     double dbm = 0.0;
+    double am_depth = 0.0;  ///< 0 to 1
+    double am_tone_hz = 1000.0;
   };
   /// RMS volts of what does not repeat and of what does; the tone's pitch.
   struct Audio {

@@ -19,6 +19,11 @@ SimGenerator::SimGenerator(SharedState& state) : SimInstrument(state, "generator
     s.rf_hz = number_at(a, 0, 1.0, 1e10);
     s.key();
   });
+  set("SOUR:AM", [](SimState& s, const Arguments& a) {
+    s.am_depth = number_at(a, 0, 0.0, 100.0) / 100.0;
+    s.am_tone_hz = number_at(a, 1, 20.0, 20e3);
+  });
+  set("SOUR:AM:OFF", [](SimState& s, const Arguments&) { s.am_depth = 0.0; });
   set("SOUR:FUNC:TONE", [](SimState& s, const Arguments& a) {
     s.rf_hz.reset();
     s.audio.kind = AudioSignal::Kind::tones;

@@ -76,7 +76,10 @@ double SimState::drive_w() const {
 
 std::optional<Receiver::Signal> SimState::received() const {
   if (!rf_hz || !is_audio_on) return std::nullopt;
-  return Receiver::Signal{*rf_hz, audio.pep_dbm + truth.generator_error_db + true_gain_db(*rf_hz)};
+  Receiver::Signal signal{*rf_hz, audio.pep_dbm + truth.generator_error_db + true_gain_db(*rf_hz)};
+  signal.am_depth = am_depth;
+  signal.am_tone_hz = am_tone_hz;
+  return signal;
 }
 
 Ripple SimState::ripple_of(const std::string& name, double frequency_hz) const {

@@ -47,7 +47,9 @@ struct SimState {
   AudioSignal audio;  ///< as the generator is set
   bool is_audio_on = false;
   std::optional<double> rf_hz;  ///< the generator is set to a radio frequency
-  bool is_bypassed = false;     ///< the amplifier stands out of the line
+  double am_depth = 0.0;        ///< of it, 0 to 1
+  double am_tone_hz = 1000.0;
+  bool is_bypassed = false;  ///< the amplifier stands out of the line
   bool is_supply_on = true;
   double attenuation_db = 0.0;  ///< of the step attenuator
   double loose_db = 0.0;        ///< every other look of the sampler loses so much

@@ -148,7 +148,9 @@ void LiveInstruments::follow_test() {
   if (!server_ || t == nullptr) return;
   sim::SimWorld& bench = server_->bench();
   const bool hears = is_listening(session_.loaded());
-  bench.set_receiver(hears ? std::optional(sim::ReceiverDesign{}) : std::nullopt);
+  sim::ReceiverDesign receiver;
+  receiver.is_am = hears && recipe_of(session_.loaded()).listen->am.has_value();
+  bench.set_receiver(hears ? std::optional(receiver) : std::nullopt);
   if (hears || t->hookup) bench.set_chain(t->hookup ? t->hookup->chain : Chain());
   if (!t->hookup) return;
   bench.set_bypassed(false);

@@ -182,6 +182,8 @@ void fill_levels(const GeneralTest& t, const std::vector<int>& due, const RunRec
 
 /// What somebody does before a place of a receiver.
 QString hand_words(const RunRecipe::Listen::Place& place, double beside_hz) {
+  if (beside_hz == 0.0)
+    return QObject::tr("Dial to %1, AM").arg(qt_text(frequency_text(place.frequency_hz)));
   const QString words = QObject::tr("Dial to %1 USB, or %2 LSB")
                             .arg(qt_text(frequency_text(place.frequency_hz - beside_hz)),
                                  qt_text(frequency_text(place.frequency_hz + beside_hz)));
@@ -221,6 +223,7 @@ void fill_heard(const GeneralTest& t, const std::vector<int>& due, const RunReci
     one.listen->first_dbm = place->first_dbm;
     one.listen->most_dbm = place->most_dbm;
     one.listen->readings = listen.readings;
+    if (listen.am) one.listen->am = std::pair(listen.am->depth, listen.am->tone_hz);
     one.listen->shows = place->shows;
     one.listen->shown = place->shown;
     // On one band it stays tuned.

@@ -68,6 +68,11 @@ struct RunRecipe {
     int readings = 6;                          ///< of each
     std::string birdie = {};                   ///< condition: noise there over noise beside it, dB
     double beside_hz = 1000.0;                 ///< the dial stands so far below: the tone
+    struct Modulation {
+      double depth = 30.0;  ///< %
+      double tone_hz = 1000.0;
+    };
+    std::optional<Modulation> am = std::nullopt;  ///< is switched instead of the carrier
   };
   std::optional<Listen> listen = std::nullopt;
   /// Whether somebody has to take the device out of the line, and put it back.

@@ -347,7 +347,12 @@ class ReceiverSheetTest : public QObject {
     // A place that nobody knows is not heard.
     QVERIFY(live_plan(test, {1}).refusal.what.contains("somewhere"));
     w.set("mode", "am");
-    QVERIFY(live_plan(w.window->session().loaded(), {0}).refusal.what.contains("modulation"));
+    w.set("depth", 80.0);
+    const LivePlan am = live_plan(w.window->session().loaded(), {0});
+    QCOMPARE(am.run.steps.front().prompt, std::string("Dial to 14.2 MHz, AM"));
+    QVERIFY(am.run.steps.front().listen->am == std::pair(80.0, 1000.0));
+    w.set("mode", "fm");
+    QVERIFY(live_plan(w.window->session().loaded(), {0}).refusal.what.contains("quiets the noise"));
   }
 
   void its_strip_ends_at_the_receiver_and_a_card_is_saved() {

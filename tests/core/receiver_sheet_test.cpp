@@ -99,8 +99,45 @@ class ReceiverSheetsTest : public QObject {
     // At a high impedance the same level at the dial is twice the voltage.
     e.settings["sensitivity"]["impedance"] = "high";
     QVERIFY(std::abs(m.run(e).listen->places[0]->first_dbm + 99.02) < 0.01);
+    // In AM its modulation is switched, the dial at the carrier.
+    QVERIFY(!recipe.listen->am);
     e.settings["sensitivity"]["mode"] = "am";
-    QVERIFY(m.run(e).refusal.find("modulation") != std::string::npos);
+    recipe = m.run(e);
+    QVERIFY(recipe.refusal.empty());
+    QCOMPARE(recipe.listen->am->depth, 30.0);
+    QCOMPARE(recipe.listen->beside_hz, 0.0);
+    e.settings["sensitivity"]["mode"] = "fm";
+    QVERIFY(m.run(e).refusal.find("quiets the noise") != std::string::npos);
+  }
+
+  void an_indicator_is_brought_from_below_to_what_its_steps_say() {
+    const Method& m = indicator_method();
+    Evidence e = evidence_of(m);
+    e.steps = {typed(m, "14.2 MHz, S5", {}),
+               typed(m, "50.2 MHz, S9+20, after", {}),
+               typed(m, "14.2 MHz, S9, attenuator 20 dB", {}),
+               typed(m, "7.1 MHz, 6", {}),
+               typed(m, "loud", {}),
+               typed(m, "14.2 MHz, S9+90", {})};
+    e.hookup.emplace();
+    e.hookup->parts = {pad(20.0)};
+    const RunRecipe::Listen listen = *m.run(e).listen;
+    QCOMPARE(listen.input, std::string("level"));
+    // S5 is four units below -73 dBm; from one below it, through 20 dB.
+    QCOMPARE(listen.places[0]->first_dbm, -73.0 - 24.0 - 6.0 + 20.0);
+    QCOMPARE(listen.places[0]->shown, 5.0);
+    QCOMPARE(listen.places[0]->shows, std::string("S5"));
+    QCOMPARE(listen.places[0]->most_dbm, 7.0);
+    QCOMPARE(listen.places[1]->first_dbm, -93.0 + 20.0 - 6.0 + 20.0);
+    QVERIFY(std::abs(listen.places[1]->shown - (9.0 + 20.0 / 6.0)) < 1e-12);
+    QCOMPARE(listen.places[2]->first_dbm, -73.0 - 6.0 + 20.0 + 20.0);
+    QCOMPARE(listen.places[2]->by_hand, std::string("switch in 20 dB"));
+    QCOMPARE(listen.places[3]->shown, 0.0);
+    QCOMPARE(listen.places[3]->shows, std::string("6 segments"));
+    QCOMPARE(listen.places[3]->first_dbm, -107.0);
+    QVERIFY(!listen.places[4]);
+    // No front end gets more than S9+60.
+    QCOMPARE(listen.places[5]->first_dbm, 7.0);
   }
 
   void the_way_of_the_signal_ends_at_the_receiver() {

@@ -149,6 +149,40 @@ class ListenRunTest : public QObject {
     QCOMPARE(stage.taken.size(), std::size_t{2});
   }
 
+  /// The carrier stays, its modulation is switched, both at the level that tells.
+  void in_am_the_modulation_is_switched() {
+    sim::ReceiverDesign design;
+    design.is_am = true;
+    Stage stage(receiver_bench(design));
+    plan_bands(stage, {7.1e6, 14.2e6});
+    for (RunStep& s : stage.plan.steps) s.listen->am = std::pair(30.0, 1000.0);
+    stage.tune = [&stage](std::size_t i, double moved_hz) {
+      stage.server.bench().set_dial(stage.plan.steps[i].listen->frequency_hz + moved_hz);
+    };
+    stage.start();
+    stage.go_on_to_the_end();
+    QVERIFY2(stage.is_complete, stage.what.c_str());
+    QVERIFY(!stage.server.bench().is_keyed());
+    QCOMPARE(stage.taken.size(), std::size_t{2});
+    for (const TakenStep& taken : stage.taken) {
+      sim::Receiver truth{design};
+      const double hz = stage.plan.steps[taken.index].listen->frequency_hz;
+      truth.tune(hz);
+      const double dbm =
+          taken.generator_dbm - 20.0 + stage.server.bench().truth().generator_error_db;
+      const auto on = truth.audio(sim::Receiver::Signal{hz, dbm, 0.3, 1000.0});
+      const auto off = truth.audio(sim::Receiver::Signal{hz, dbm, 0.0, 1000.0});
+      QVERIFY(off.tone_v < 1e-3 * off.noise_v);
+      // m squared times the carrier over twice the noise of one sideband.
+      const double sn_db = dbm + 20.0 * std::log10(0.3) - truth.noise_dbm() - 3.0103;
+      QVERIFY(std::abs(20.0 * std::log10(on.tone_v / on.noise_v) - sn_db) < 0.3);
+      const double true_rise = db_from_power_ratio(1.0 + power_ratio_from_db(sn_db));
+      QVERIFY2(std::abs(rise_db(*taken.heard) - true_rise) < 0.6,
+               qPrintable(QString("%1 against %2").arg(rise_db(*taken.heard)).arg(true_rise)));
+      QVERIFY(true_rise > 6.0 && true_rise < 14.0);
+    }
+  }
+
   static void plan_readings(Stage& stage, const std::vector<double>& units) {
     plan_bands(stage, std::vector<double>(units.size(), 14.2e6));
     for (std::size_t i = 0; i < units.size(); ++i) {

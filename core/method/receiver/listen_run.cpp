@@ -40,10 +40,14 @@ RunRecipe listen_run(const Evidence& evidence) {
     const double before = generator_over_receiver_db(evidence, *hz) - plan.point.shift_db;
     place = RunRecipe::Listen::Place{*hz, wanted + before, std::max(kDeafDbm, wanted) + before};
   }
+  if (plan.mode == "AM") {
+    listen.am = RunRecipe::Listen::Modulation{plan.depth, plan.modulation_hz};
+    listen.beside_hz = 0.0;
+  }
   recipe.listen = std::move(listen);
-  if (plan.mode == "AM" || plan.mode == "FM") {
-    recipe.refusal = "In " + plan.mode + " the modulation has to be switched, not the carrier.";
-    recipe.what_to_do = "Read the meter without and with it, and type both";
+  if (plan.mode == "FM") {
+    recipe.refusal = "In FM a carrier quiets the noise: its ratio is no (S+N)/N of one level.";
+    recipe.what_to_do = "Read the meter without and with the modulation, and type both";
   }
   return recipe;
 }
