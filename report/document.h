@@ -5,6 +5,7 @@
 #include <utility>
 #include <vector>
 
+#include "core/judge/owner_page.h"
 #include "core/judge/remark.h"
 #include "core/judge/verdict.h"
 #include "core/method/result.h"
@@ -19,6 +20,9 @@ struct ReportTable {
   std::string note;
   std::vector<std::size_t> words;  ///< columns of words, beside the first and the last
 };
+
+/// The answer of a test that has none.
+inline constexpr const char* kNotMeasured = "not measured";
 
 /// One test as a sheet of paper.
 struct ReportSection {
@@ -56,6 +60,7 @@ struct ReportDocument {
   std::string made_at;
   std::vector<std::pair<std::string, std::string>> device;
   std::vector<std::string> inputs;
+  std::vector<OwnerPart> owner;  ///< the same in plain words
   std::vector<ReportSection> sections;
   std::vector<ReportFigure> figures;
   std::vector<std::string> conventions;  ///< how to read the figures, a sentence each

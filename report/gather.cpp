@@ -15,7 +15,7 @@ void add_unmeasured(ReportDocument& doc, const Test& t) {
   ReportSection s;
   s.title = t.title;
   s.question = c == nullptr ? "" : std::string(c->question);
-  s.answer = "not measured";
+  s.answer = kNotMeasured;
   s.note = t.note;
   doc.sections.push_back(s);
 }
@@ -38,9 +38,6 @@ ReportDocument gather_report(const Shack& shack, Id id) {
                 {"Place", doc.place}};
   if (!doc.operator_name.empty()) doc.device.emplace_back("Operator", doc.operator_name);
   if (!d.note.empty()) doc.device.emplace_back("Note", d.note);
-  for (const JournalEntry& entry : journal(shack, d.id)) {
-    doc.device.emplace_back("Done " + entry.at.substr(0, 10), entry.text);
-  }
   for (const Test& t : tests(shack, id)) {
     const std::size_t before = doc.figures.size();
     const LoadedTest loaded = load_test(shack, t.id);
@@ -55,6 +52,14 @@ ReportDocument gather_report(const Shack& shack, Id id) {
         doc.figures[i].carrier_hz = loaded->result.carrier_hz;
     }
   }
+  std::vector<OwnerTest> told;
+  for (const ReportSection& s : doc.sections)
+    told.push_back({s.title, s.answer == kNotMeasured ? std::string() : s.answer, s.limit,
+                    s.judgement.verdict});
+  std::vector<std::string> done;
+  for (const JournalEntry& entry : journal(shack, d.id))
+    done.push_back(entry.at.substr(0, 10) + ": " + entry.text);
+  doc.owner = owner_page(told, done);
   doc.conventions = reading_rules();
   return doc;
 }

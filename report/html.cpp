@@ -93,6 +93,17 @@ std::string section(const ReportSection& s) {
   return out + "</section>";
 }
 
+std::string owner(const std::vector<OwnerPart>& parts) {
+  if (parts.empty()) return {};
+  std::string out = "<section class='owner'><h2>For the owner</h2>";
+  for (const OwnerPart& part : parts) {
+    out += "<h3>" + escaped(part.head) + "</h3><ul>";
+    for (const std::string& line : part.lines) out += "<li>" + escaped(line) + "</li>";
+    out += "</ul>";
+  }
+  return out + "</section>";
+}
+
 }  // namespace
 
 std::string report_html(const ReportDocument& d) {
@@ -101,6 +112,7 @@ std::string report_html(const ReportDocument& d) {
       "content='width=device-width'><title>{}</title><style>{}</style></head><body>",
       escaped(d.title), kStyle);
   out += "<header><h1>" + escaped(d.title) + "</h1>" + pairs(d.device) + "</header>";
+  out += owner(d.owner);
   for (const ReportSection& s : d.sections) out += section(s);
   out += "<section><h2>How to read this</h2><ul>";
   for (const std::string& rule : d.conventions) out += "<li>" + escaped(rule) + "</li>";

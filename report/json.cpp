@@ -19,6 +19,9 @@ json report_json(const ReportDocument& d) {
   json about = json::object();
   for (const auto& [name, value] : d.device) about[name] = value;
   out["device"] = about;
+  out["owner"] = json::array();
+  for (const OwnerPart& part : d.owner)
+    out["owner"].push_back({{"head", part.head}, {"lines", part.lines}});
   for (const ReportFigure& f : d.figures) {
     json figure = to_json(f.figure);
     figure["test"] = f.test;

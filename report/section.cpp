@@ -68,7 +68,7 @@ void add_section_of(ReportDocument& doc, const GeneralTest& t) {
               (t.test.limit->convention.empty() ? "" : " " + t.test.limit->convention);
   if (t.method->mask == nullptr)
     s.conditions.emplace_back("Limit", s.limit.empty() ? "none chosen" : s.limit);
-  s.answer = "not measured";
+  s.answer = kNotMeasured;
   if (!t.result.answers.empty()) {
     const Answer& a = t.result.answers.front();
     const Figure& shown = a.shown ? *a.shown : a.figure;

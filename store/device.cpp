@@ -116,13 +116,24 @@ void set_device_removed(Shack& shack, Id id, bool removed) {
   set_removed(shack, "device", id, removed);
 }
 
-void add_journal_entry(Shack& shack, Id device, const std::string& text) {
+Id add_journal_entry(Shack& shack, Id device, const std::string& text) {
+  Id id = 0;
   shack.write([&](SQLite::Database& db) {
     SQLite::Statement insert(db, "INSERT INTO journal(at, device_id, text) VALUES (?, ?, ?)");
     insert.bind(1, utc_now());
     insert.bind(2, static_cast<int64_t>(device));
     insert.bind(3, text);
     insert.exec();
+    id = db.getLastInsertRowid();
+  });
+  return id;
+}
+
+void drop_journal_entry(Shack& shack, Id id) {
+  shack.write([&](SQLite::Database& db) {
+    SQLite::Statement drop(db, "DELETE FROM journal WHERE id = ?");
+    drop.bind(1, static_cast<int64_t>(id));
+    drop.exec();
   });
 }
 

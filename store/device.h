@@ -43,7 +43,8 @@ struct JournalEntry {
   std::string at;
   std::string text;
 };
-void add_journal_entry(Shack& shack, Id device, const std::string& text);
+Id add_journal_entry(Shack& shack, Id device, const std::string& text);
+void drop_journal_entry(Shack& shack, Id id);
 std::vector<JournalEntry> journal(const Shack& shack, Id device);
 
 }  // namespace heron

@@ -151,6 +151,24 @@ void section(PageWriter& page, const ReportSection& s) {
   page.space(14);
 }
 
+/// In plain words, before the sheets.
+void owner(PageWriter& page, const std::vector<OwnerPart>& parts) {
+  if (parts.empty()) return;
+  const Theme& t = light_theme();
+  page.rule(t.hairStrong);
+  page.space(10);
+  page.text(QObject::tr("For the owner"), report_face(14, 600), t.ink);
+  page.space(4);
+  for (const OwnerPart& part : parts) {
+    page.need(34);
+    page.text(qt_text(part.head), report_face(10, 600), t.ink);
+    for (const std::string& line : part.lines)
+      page.text(QString::fromUtf8("•  ") + qt_text(line), report_face(9), t.ink, 4);
+    page.space(6);
+  }
+  page.space(8);
+}
+
 }  // namespace
 
 void write_report_pdf(const ReportDocument& d, const QString& path) {
@@ -169,6 +187,7 @@ void write_report_pdf(const ReportDocument& d, const QString& path) {
     page.space(6);
     pairs(page, d.device);
     page.space(12);
+    owner(page, d.owner);
     for (const ReportSection& s : d.sections) section(page, s);
     page.need(70);
     page.rule(t.hairStrong);

@@ -4,6 +4,7 @@
 #include <QHBoxLayout>
 #include <QVBoxLayout>
 
+#include "app/session/background_job.h"
 #include "app/theme/fonts.h"
 #include "app/theme/qt_text.h"
 #include "app/widget/words.h"
@@ -21,6 +22,8 @@ InstrumentPanel::InstrumentPanel(LiveInstruments& bench, QWidget* window)
       profile_(new Chip(tr("Profile"))),
       connect_(new PushButton(tr("Connect and identify"), ButtonRank::secondary)),
       forget_(new PushButton(tr("Remove it"), ButtonRank::link)),
+      look_(new PushButton(tr("Look for it"), ButtonRank::link)),
+      found_(new QMenu(this)),
       line_(new QLineEdit),
       traffic_(new QPlainTextEdit) {
   setFixedWidth(448);
@@ -40,6 +43,7 @@ InstrumentPanel::InstrumentPanel(LiveInstruments& bench, QWidget* window)
   labelled(tr("Address"), address_, tr("192.168.1.20:5025, or /dev/ttyUSB0 9600"));
   auto* row = new QHBoxLayout;
   row->addWidget(profile_);
+  row->addWidget(look_);
   row->addStretch();
   row->addWidget(forget_);
   row->addWidget(connect_);
@@ -64,6 +68,9 @@ InstrumentPanel::InstrumentPanel(LiveInstruments& bench, QWidget* window)
   connect(connect_, &QAbstractButton::clicked, this,
           [this] { bench_.connect_to(role_, name_->text(), address_->text(), profile_text_); });
   connect(address_, &QLineEdit::returnPressed, connect_, &QAbstractButton::click);
+  look_->setToolTip(tr(
+      "Asks *IDN? on ports 5025 to 5044 of this computer and on its serial ports, nothing else"));
+  connect(look_, &QAbstractButton::clicked, this, &InstrumentPanel::look);
   connect(forget_, &QAbstractButton::clicked, this, [this] { bench_.forget(role_); });
   connect(line_, &QLineEdit::returnPressed, this, [this] {
     bench_.say(role_, line_->text());
@@ -84,6 +91,54 @@ void InstrumentPanel::take_profile(const QString& path) {
   } catch (const InputError& error) {
     emit failed(qt_text(error.what_happened()), qt_text(error.advice));
   }
+}
+
+void InstrumentPanel::look() {
+  if (job_ != nullptr) {
+    job_->cancel();
+    return;
+  }
+  auto found = std::make_shared<std::vector<FoundInstrument>>();
+  job_ = new BackgroundJob(
+      tr("looking for instruments"),
+      [found, places = places_.empty() ? local_addresses() : places_](const Progress& progress,
+                                                                      const std::stop_token& stop) {
+        *found = find_instruments(places, progress, stop);
+      },
+      this);
+  look_->setText(tr("Stop looking"));
+  const auto end = [this] {
+    job_->deleteLater();
+    job_ = nullptr;
+    look_->setText(tr("Look for it"));
+  };
+  connect(job_, &BackgroundJob::finished, this, [this, end, found] {
+    end();
+    offer(*found);
+  });
+  connect(job_, &BackgroundJob::cancelled, this, end);
+  connect(job_, &BackgroundJob::failed, this,
+          [this, end](const QString& what, const QString& todo) {
+            end();
+            emit failed(what, todo);
+          });
+  job_->start();
+}
+
+/// Who is chosen is connected in the panel's role.
+void InstrumentPanel::offer(const std::vector<FoundInstrument>& found) {
+  found_->clear();
+  for (const FoundInstrument& f : found)
+    found_->addAction(tr("%1 at %2").arg(qt_text(f.identity), qt_text(f.address)), this, [this, f] {
+      address_->setText(qt_text(f.address));
+      connect_->click();
+    });
+  if (found.empty()) {
+    emit failed(tr("Nothing on this computer\u2019s ports says who it is."),
+                tr("Switch it on, or type its address on the network"));
+    return;
+  }
+  if (isVisible()) found_->popup(look_->mapToGlobal(QPoint(0, look_->height())));
 }
 
 void InstrumentPanel::open_for(Role role, QPoint at) {
@@ -117,7 +172,8 @@ void InstrumentPanel::refresh() {
   state_->setText(words);
   const bool is_real = !bench_.is_simulated();
   for (QWidget* w : {static_cast<QWidget*>(name_), static_cast<QWidget*>(address_),
-                     static_cast<QWidget*>(profile_), static_cast<QWidget*>(connect_)})
+                     static_cast<QWidget*>(profile_), static_cast<QWidget*>(connect_),
+                     static_cast<QWidget*>(look_)})
     w->setEnabled(is_real);
   forget_->setVisible(is_real && i != nullptr);
   line_->setEnabled(i != nullptr);

@@ -2,14 +2,19 @@
 
 #include <QLabel>
 #include <QLineEdit>
+#include <QMenu>
 #include <QPlainTextEdit>
+#include <QPointer>
 
 #include "app/live/live_instruments.h"
 #include "app/widget/chip.h"
 #include "app/widget/floating_card.h"
 #include "app/widget/push_button.h"
+#include "instrument/find_instruments.h"
 
 namespace heron {
+
+class BackgroundJob;
 
 /// One instrument: where it is, what it speaks, who it says it is, a line to try, the traffic.
 class InstrumentPanel : public FloatingCard {
@@ -23,6 +28,12 @@ class InstrumentPanel : public FloatingCard {
   PushButton* connect_button() { return connect_; }
   QString traffic() const { return traffic_->toPlainText(); }
   QString state_words() const { return state_->text(); }
+  PushButton* look_button() { return look_; }
+  QMenu* found() { return found_; }
+  /// Where it is looked for; else on all ports of this computer.
+  void set_places(const std::vector<std::string>& addresses) { places_ = addresses; }
+  /// Asks who is there on them, and offers who answers.
+  void look();
   /// A profile file, checked at once.
   void take_profile(const QString& path);
 
@@ -32,6 +43,7 @@ class InstrumentPanel : public FloatingCard {
  private:
   void refresh();
   void refresh_traffic();
+  void offer(const std::vector<FoundInstrument>& found);
   LiveInstruments& bench_;
   Role role_ = Role::sampler;
   QString profile_text_;
@@ -41,6 +53,10 @@ class InstrumentPanel : public FloatingCard {
   Chip* profile_;
   PushButton* connect_;
   PushButton* forget_;
+  PushButton* look_;
+  QMenu* found_;
+  std::vector<std::string> places_;
+  QPointer<BackgroundJob> job_;  ///< that looks
   QLineEdit* line_;
   QPlainTextEdit* traffic_;
 };

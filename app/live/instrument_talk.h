@@ -23,9 +23,10 @@ struct TrafficLine {
 struct InstrumentQuestion {
   KnownInstrument known;
   Role role = Role::sampler;
-  QString line;         ///< empty: only who is there
-  bool keep = false;    ///< the instrument, if it answers
-  bool rf_off = false;  ///< switch its output off first
+  QString line;              ///< empty: only who is there
+  bool keep = false;         ///< the instrument, if it answers
+  bool rf_off = false;       ///< switch its output off first
+  bool is_greeting = false;  ///< at the start: who does not answer is only shown
 };
 
 /// The words for an instrument: its own, else the generic ones. InputError if they are damaged.

@@ -51,7 +51,37 @@ void LiveInstruments::load() {
       instruments_.push_back(std::move(i));
     }
   }
+  greet();
   emit changed();
+}
+
+/// Those that are remembered are asked who they are; nothing is told to them.
+void LiveInstruments::greet() {
+  greeted_.clear();
+  silent_.clear();
+  greetings_ = 0;
+  if (is_simulated()) return;
+  for (const LiveInstrument& i : std::vector<LiveInstrument>(instruments_)) {
+    if (i.state == LinkState::failed) continue;
+    ++greetings_;
+    InstrumentQuestion question;
+    question.known = i.known;
+    question.role = i.role;
+    question.is_greeting = true;
+    ask(question);
+  }
+}
+
+/// Once all have answered, or not.
+void LiveInstruments::hear_greeting(const InstrumentQuestion& question, bool is_there) {
+  (is_there ? greeted_ : silent_) << qt_text(question.known.name);
+  if (--greetings_ > 0) return;
+  const QString silent = silent_.join(QStringLiteral(", "));
+  if (greeted_.isEmpty())
+    emit told(tr("No instrument answers: %1").arg(silent));
+  else
+    emit told(tr("Answering: %1").arg(greeted_.join(QStringLiteral(", "))) +
+              (silent.isEmpty() ? QString() : tr("; not answering: %1").arg(silent)));
 }
 
 /// Questions under way belong to the bench that was: their answers say nothing about this one.
@@ -265,7 +295,9 @@ void LiveInstruments::hear_answer(const InstrumentQuestion& question, const QStr
     i->words = is_simulated() ? tr("simulated") : tr("answering");
   }
   hear_rf(question, rf);
-  if (question.line.isEmpty() && !question.rf_off)
+  if (question.is_greeting)
+    hear_greeting(question, true);
+  else if (question.line.isEmpty() && !question.rf_off)
     emit told(tr("%1: %2").arg(title_of(question.role), identity));
 }
 
@@ -276,7 +308,9 @@ void LiveInstruments::hear_failure(const InstrumentQuestion& question, const QSt
     i->words = tr("not answering");
   }
   if (question.role == Role::generator) set_rf(RfState::unknown);
-  if (question.rf_off)
+  if (question.is_greeting)
+    hear_greeting(question, false);
+  else if (question.rf_off)
     emit failed(tr("RF may still be on: %1").arg(what), tr("Switch it off by hand"));
   else
     emit failed(what, advice);

@@ -1,6 +1,7 @@
 #pragma once
 
 #include <QObject>
+#include <QStringList>
 #include <functional>
 #include <memory>
 #include <optional>
@@ -101,6 +102,8 @@ class LiveInstruments : public QObject {
 
  private:
   void load();
+  void greet();
+  void hear_greeting(const InstrumentQuestion& question, bool is_there);
   void change_bench();
   void ask(const InstrumentQuestion& question);
   void hear_answer(const InstrumentQuestion& question, const QString& identity,
@@ -111,6 +114,9 @@ class LiveInstruments : public QObject {
 
   Session& session_;
   std::vector<LiveInstrument> instruments_;
+  int greetings_ = 0;  ///< that are still to be answered
+  QStringList greeted_;
+  QStringList silent_;
   std::unique_ptr<sim::SimServer> server_;
   double time_factor_ = 30.0;
   bool is_in_use_ = false;

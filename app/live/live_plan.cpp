@@ -210,7 +210,7 @@ void fill_heard(const GeneralTest& t, const std::vector<int>& due, const RunReci
       return;
     }
     const bool is_read = !place->shows.empty();
-    if (is_read && !has_hands && (!place->by_hand.empty() || place->shown == 0.0)) {
+    if (is_read && !has_hands && (!place->by_hand.empty() || !place->shown)) {
       plan.refusal = {
           QObject::tr("%1: the simulated receiver has no such thing.").arg(qt_text(step.label)),
           QObject::tr("Its S units are simulated: measure those")};
@@ -225,7 +225,7 @@ void fill_heard(const GeneralTest& t, const std::vector<int>& due, const RunReci
     one.listen->readings = listen.readings;
     if (listen.am) one.listen->am = std::pair(listen.am->depth, listen.am->tone_hz);
     one.listen->shows = place->shows;
-    one.listen->shown = place->shown;
+    one.listen->shown = place->shown.value_or(0.0);
     // On one band it stays tuned.
     const QString wanted = hand_words(*place, listen.beside_hz);
     if (has_hands && !(is_read && wanted == done)) one.prompt = wanted.toStdString();

@@ -31,7 +31,7 @@ bool is_trace(const std::filesystem::path& file) {
 }
 
 void keep_trace(const std::string& text, const SpectrumTrace& trace,
-                const std::filesystem::path& captures, const ImportMethod& method,
+                const std::filesystem::path& captures, const EvidenceReader& method,
                 TakenRecording& taken) {
   if (!method.of_trace)
     throw InputError(trace.name, "", "a trace does not do for this test",
@@ -42,7 +42,7 @@ void keep_trace(const std::string& text, const SpectrumTrace& trace,
 
 /// An analyser's trace: small enough to be read whole.
 void take_trace(const std::filesystem::path& file, const std::filesystem::path& captures,
-                const ImportMethod& method, TakenRecording& taken) {
+                const EvidenceReader& method, TakenRecording& taken) {
   constexpr std::uintmax_t kLargestMb = 64;
   const std::string text = read_text(file, kLargestMb);
   if (method.of_table) {
@@ -59,7 +59,7 @@ void take_trace(const std::filesystem::path& file, const std::filesystem::path& 
 /// Copies a recording into the shack and analyses it, both at once: the copy is mostly hashing on
 /// one core, the analysis is arithmetic on all of them.
 void take(const CaptureOpener& open, const std::filesystem::path& captures,
-          const ImportMethod& method, TakenRecording& taken, const Progress& progress,
+          const EvidenceReader& method, TakenRecording& taken, const Progress& progress,
           const std::stop_token& stop) {
   std::stop_source both;
   const std::stop_callback forward(stop, [&both] { both.request_stop(); });
@@ -102,7 +102,7 @@ bool ImportQueue::may_add() {
     emit failed(no->what, no->what_to_do);
     return false;
   }
-  if (!import_method(t->test, {}).of_recording) {
+  if (!evidence_reader(t->test, {}).of_recording) {
     emit failed(tr("This test takes no recordings."), tr("Type its readings into the grid"));
     return false;
   }
@@ -154,7 +154,7 @@ void ImportQueue::put(const QString& path, RecordingPlace place) {
   for (const Step& s : session_.planned()->steps) {
     if (s.id == place.step) label = s.label;
   }
-  ImportMethod method = import_method(session_.planned()->test, label);
+  EvidenceReader method = evidence_reader(session_.planned()->test, label);
   queue({path.toStdString(), {}, std::move(place), std::move(method)});
 }
 
@@ -176,20 +176,21 @@ void ImportQueue::measure_part(int step, const std::optional<TimeSpan>& part) {
   const auto file = capture_path(session_.shack(), s.capture->hash);
   Item item{s.capture->name, capture_opener(file), {t->test.id, s.id}, {}};
   if (file.extension() == ".csv") return;  // a trace has no time
-  item.method = import_method(t->test, s.label);
+  item.method = evidence_reader(t->test, s.label);
   item.measured_again = s.capture->id;
   item.part = part;
   queue(std::move(item));
 }
 
-std::optional<ImportMethod> ImportQueue::method_for(Id test, Id step,
-                                                    std::optional<double> full_scale_dbm) {
+std::optional<EvidenceReader> ImportQueue::method_for(Id test, Id step,
+                                                      std::optional<double> full_scale_dbm) {
   try {
     std::string label;
     for (const Step& s : steps(session_.shack(), test)) {
       if (s.id == step) label = s.label;
     }
-    ImportMethod method = import_method(heron::test(session_.shack(), test), label, full_scale_dbm);
+    EvidenceReader method =
+        evidence_reader(heron::test(session_.shack(), test), label, full_scale_dbm);
     if (method.of_recording) return method;
     emit failed(tr("The test that this was measured for cannot be read; nothing was kept."),
                 tr("Open it and measure the step again"));

@@ -7,7 +7,7 @@
 #include <vector>
 
 #include "app/session/background_job.h"
-#include "app/session/import_method.h"
+#include "app/session/evidence_reader.h"
 #include "app/session/session.h"
 #include "app/session/step_edits.h"
 
@@ -56,14 +56,14 @@ class ImportQueue : public QObject {
     std::filesystem::path file;  ///< or only a name, where the samples are at hand
     CaptureOpener samples;       ///< empty: read the file
     RecordingPlace place;
-    ImportMethod method;
+    EvidenceReader method;
     std::optional<SpectrumTrace> trace = std::nullopt;  ///< at hand
     Id measured_again = 0;                              ///< step_capture whose part is chosen
     std::optional<TimeSpan> part = std::nullopt;
   };
   bool may_add();
   /// How what was taken for a step is analysed; says why, if it cannot be kept.
-  std::optional<ImportMethod> method_for(Id test, Id step, std::optional<double> full_scale_dbm);
+  std::optional<EvidenceReader> method_for(Id test, Id step, std::optional<double> full_scale_dbm);
   void put(const QString& path, RecordingPlace place);
   void queue(Item item);
   void start_next();

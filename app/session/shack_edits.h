@@ -17,6 +17,8 @@ class ShackEdits {
   void remove_device(Id id);
   /// With these tests in it, each with the limit that the device's specification has for it; else
   /// with a first one.
+  /// A line in its record of what was done to it.
+  void add_work(Id device, const QString& text);
   Id add_evaluation(Id device, const QString& title,
                     const std::vector<std::string>& characteristics = {});
   void rename_evaluation(Id id, const QString& title);

@@ -9,7 +9,7 @@ namespace heron {
 namespace {
 
 /// What people call it, and the word that stands in names.
-constexpr std::array<std::pair<const char*, const char*>, 30> kOtherWords{
+constexpr std::array<std::pair<const char*, const char*>, 33> kOtherWords{
     {{"make", "new"},           {"create", "new"},      {"collection", "shack"},
      {"project", "shack"},      {"folder", "shack"},    {"database", "shack"},
      {"load", "open"},          {"night", "dark"},      {"bright", "dark"},
@@ -19,7 +19,8 @@ constexpr std::array<std::pair<const char*, const char*>, 30> kOtherWords{
      {"radio", "device"},       {"rig", "device"},      {"delete", "remove"},
      {"calculator", "level"},   {"convert", "level"},   {"simulator", "simulated"},
      {"chain", "hook-up"},      {"cabling", "hook-up"}, {"error", "uncertainty"},
-     {"instrument", "connect"}, {"exit", "quit"},       {"job", "evaluation"}}};
+     {"instrument", "connect"}, {"exit", "quit"},       {"job", "evaluation"},
+     {"repair", "done"},        {"work", "done"},       {"copy", "duplicate"}}};
 constexpr std::array kJoining{"a", "an", "the", "to", "of", "this", "my", "me", "it"};
 
 }  // namespace

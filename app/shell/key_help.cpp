@@ -25,6 +25,8 @@ std::vector<std::pair<QString, QString>> keys_of(KeyPlace place) {
           {tr("Return, F2"), tr("types into a cell of the readings")},
           {tr("M, Shift M"),
            tr("in the receiver grid: measures the cell, all of its test; F2: what bands share")},
+          {tr("Up, Down, Return"),
+           tr("while you bring a receiver to a reading: generator by 1 dB, it is there")},
           {tr("+, \u2212, 0"), tr("zoom of the plot, and all of it")},
           {tr("X"), tr("axis logarithmic or linear, or from crossing to crossing")},
           {tr("[ and ]"), tr("sides of what is counted")},

@@ -224,6 +224,8 @@ void MainWindow::build() {
   });
   connect(&session_, &Session::evaluation_gone, this, &MainWindow::show_shack);
   connect(shack_, &ShackView::device_edit_asked, prompts_, &ShackPrompts::ask_to_edit_device);
+  connect(shack_, &ShackView::device_copy_asked, prompts_, &ShackPrompts::ask_to_duplicate_device);
+  connect(shack_, &ShackView::work_asked, prompts_, &ShackPrompts::ask_for_work);
   connect(shack_, &ShackView::device_removal_asked, prompts_, &ShackPrompts::ask_to_remove_device);
   connect(&session_, &Session::shack_changed, this, [this] {
     if (pages_->currentWidget() == shack_) shack_->refresh();

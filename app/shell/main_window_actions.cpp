@@ -123,6 +123,13 @@ std::vector<Command> MainWindow::commands() {
     list.push_back({tr("Edit or rename %1").arg(qt_text(d.name)), tr("do"), {}, [this, id = d.id] {
                       prompts_->ask_to_edit_device(id);
                     }});
+    list.push_back({tr("Write down what was done to %1").arg(qt_text(d.name)),
+                    tr("do"),
+                    {},
+                    [this, id = d.id] { prompts_->ask_for_work(id); }});
+    list.push_back({tr("Duplicate %1").arg(qt_text(d.name)), tr("do"), {}, [this, id = d.id] {
+                      prompts_->ask_to_duplicate_device(id);
+                    }});
     list.push_back({tr("Remove %1").arg(qt_text(d.name)), tr("do"), {}, [this, id = d.id] {
                       prompts_->ask_to_remove_device(id);
                     }});

@@ -13,6 +13,7 @@
 
 #include "app/live/live_ladder.h"
 #include "app/live/look_view.h"
+#include "app/session/log_import.h"
 #include "app/shell/main_window.h"
 #include "app/shell/window_files.h"
 #include "app/theme/frame.h"
@@ -39,6 +40,8 @@ void MainWindow::drop_rf_or_close() {
     top->close();
   else if (queue_.is_busy())
     queue_.cancel();
+  else if (method_->is_reading_logs())
+    method_->log_files().cancel();
   else if (!files_->cancel())
     messages_->hide();
 }

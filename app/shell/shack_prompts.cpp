@@ -54,6 +54,16 @@ std::optional<Device> ask_device(QWidget* parent, const QString& heading, const 
   return device;
 }
 
+/// "Driver bias set, 180 to 320 mA (R12), by A. Operator"
+QString work_words(const QStringList& texts) {
+  QString words = texts[0].trimmed();
+  if (const QString change = texts[1].trimmed(); !change.isEmpty()) words += ", " + change;
+  if (const QString part = texts[2].trimmed(); !part.isEmpty()) words += " (" + part + ")";
+  if (const QString by = texts[3].trimmed(); !by.isEmpty())
+    words += ShackPrompts::tr(", by %1").arg(by);
+  return words;
+}
+
 }  // namespace
 
 void ShackPrompts::ask_for_device() {
@@ -69,6 +79,35 @@ void ShackPrompts::ask_to_edit_device(Id id) {
   const Device now = device(session_.shack(), id);
   const auto device = ask_device(&window_, tr("Edit %1").arg(qt_text(now.name)), tr("Save"), now);
   if (device) ShackEdits(session_).set_device(id, *device);
+}
+
+void ShackPrompts::ask_to_duplicate_device(Id id) {
+  Device now = device(session_.shack(), id);
+  const QString heading = tr("Another %1").arg(qt_text(now.name));
+  now.serial.clear();
+  const auto device = ask_device(&window_, heading, tr("Add it"), now);
+  if (!device) return;
+  if (ShackEdits(session_).add_device(*device) != 0)
+    messages_.tell(tr("Added %1 with the same specification").arg(qt_text(device->name)));
+}
+
+void ShackPrompts::ask_for_work(Id id) {
+  const QString name = qt_text(device(session_.shack(), id).name);
+  AskDialog dialog(
+      tr("What was done to %1").arg(name),
+      tr("It stands in the report, under Done to it. Measure before and after."),
+      {{tr("What, such as driver bias set"), {}},
+       {tr("From and to, such as 180 to 320 mA"), {}},
+       {tr("Part, such as R12"), {}},
+       {tr("By"), qt_text(session_.shack().operator_name())}},
+      tr("Write it down"),
+      [](const QStringList& texts) {
+        return texts.front().trimmed().isEmpty() ? tr("Say what was done.") : QString();
+      },
+      &window_);
+  if (dialog.exec() != QDialog::Accepted) return;
+  ShackEdits(session_).add_work(id, work_words(dialog.texts()));
+  messages_.tell(tr("Written down for %1").arg(name));
 }
 
 /// Nothing is lost: one press of undo brings it back.

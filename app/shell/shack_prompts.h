@@ -18,6 +18,10 @@ class ShackPrompts : public QObject {
   void ask_for_device();
   void ask_to_edit_device(heron::Id device);
   void ask_to_remove_device(heron::Id device);
+  /// Another one like it, with the same specification.
+  void ask_to_duplicate_device(heron::Id device);
+  /// What was done to it: a repair, an adjustment, a part.
+  void ask_for_work(heron::Id device);
   void ask_for_evaluation(heron::Id device);
   void ask_to_rename_evaluation();
   void ask_to_rename_test(Id test);

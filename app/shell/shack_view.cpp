@@ -246,7 +246,9 @@ void ShackView::show_row_menu(const QPoint& at) {
     menu.addAction(words, this, action)->setEnabled(may_change);
   };
   add(tr("Start an evaluation\u2026"), [this, device] { emit new_evaluation_asked(device); });
+  add(tr("Write down what was done\u2026"), [this, device] { emit work_asked(device); });
   add(tr("Edit or rename\u2026"), [this, device] { emit device_edit_asked(device); });
+  add(tr("Duplicate\u2026"), [this, device] { emit device_copy_asked(device); });
   menu.addSeparator();
   add(tr("Remove"), [this, device] { emit device_removal_asked(device); });
   menu.exec(matrix_->viewport()->mapToGlobal(at));

@@ -29,6 +29,8 @@ class ShackView : public QWidget {
   void bench_asked();
   void device_edit_asked(long long device);
   void device_removal_asked(long long device);
+  void device_copy_asked(long long device);
+  void work_asked(long long device);
 
  protected:
   void resizeEvent(QResizeEvent* event) override;

@@ -61,8 +61,8 @@ struct RunRecipe {
       double most_dbm = -50.0;    ///< not heard even there: deaf
       bool is_noise = false;      ///< for a recording without the signal: nothing to listen to
       std::string shows = {};     ///< nothing is heard: its indicator is brought there, "S5"
-      double shown = 0.0;         ///< the same in S units, over 9 one more each 6 dB; 0 = segments
-      std::string by_hand = {};   ///< what somebody has to do first: "switch in 20 dB"
+      std::optional<double> shown = std::nullopt;  ///< in S units, over 9 one more each 6 dB
+      std::string by_hand = {};  ///< what somebody has to do first: "switch in 20 dB"
     };
     std::vector<std::optional<Place>> places;  ///< one a step; nullopt = its frequency is not known
     int readings = 6;                          ///< of each

@@ -12,6 +12,7 @@
 #include "app/shell/window_files.h"
 #include "app/theme/qt_text.h"
 #include "app/widget/push_button.h"
+#include "report/gather.h"
 #include "tests/app/open_window.h"
 #include "tests/app/two_tone_session.h"
 #include "tests/draws.h"
@@ -33,6 +34,45 @@ class FirstHourTest : public QObject {
   }
   void init() { open_ = std::make_unique<OpenWindow>(); }
   void cleanup() { open_.reset(); }
+
+  void work_is_written_down_and_another_one_of_the_kind_added() {
+    ShackView& shack = *open_->window->shack_view();
+    const Id id = open_->made.device_id;
+    const auto written = [this, id] { return journal(session().shack(), id); };
+    const std::size_t before = written().size();
+    answer_fields({"Driver bias set", "180 to 320 mA", "R12", "Both of us"});
+    emit shack.work_asked(id);
+    QCOMPARE(written().size(), before + 1);
+    QCOMPARE(written().back().text,
+             std::string("Driver bias set, 180 to 320 mA (R12), by Both of us"));
+    const ReportDocument d = gather_report(session().shack(), open_->made.evaluation_id);
+    const auto done = std::find_if(d.owner.begin(), d.owner.end(),
+                                   [](const OwnerPart& part) { return part.head == "Done to it"; });
+    QVERIFY(done != d.owner.end());
+    QVERIFY(done->lines.back().ends_with("Driver bias set, 180 to 320 mA (R12), by Both of us"));
+    session().undo_stack().undo();
+    QCOMPARE(written().size(), before);
+    session().undo_stack().redo();
+    QCOMPARE(written().size(), before + 1);
+    // Nothing done is nothing to write.
+    QString hint;
+    answer_fields({" ", "", "", ""}, &hint);
+    emit shack.work_asked(id);
+    QVERIFY2(hint.contains("Say what was done."), qPrintable(hint));
+    QCOMPARE(written().size(), before + 1);
+    // Another one of its kind keeps to the same, and has a story of its own.
+    const Device first = device(session().shack(), id);
+    answer_fields({"The other one", "HF transceiver", "no. 9", ""});
+    emit shack.device_copy_asked(id);
+    const auto all = devices(session().shack());
+    const auto other = std::find_if(all.begin(), all.end(),
+                                    [](const Device& one) { return one.name == "The other one"; });
+    QVERIFY(other != all.end());
+    QCOMPARE(other->specification.size(), first.specification.size());
+    QVERIFY(journal(session().shack(), other->id).empty());
+    session().undo_stack().undo();
+    QCOMPARE(devices(session().shack()).size(), all.size() - 1);
+  }
 
   /// Who starts it for the first time has three ways on, and none is taken for them.
   void without_a_shack_there_is_a_start_page() {

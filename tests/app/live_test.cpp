@@ -237,16 +237,54 @@ class LiveTest : public QObject {
     // It is kept with the shack, and found again.
     QCOMPARE(known_instruments(window.w().session().shack()).size(), std::size_t{1});
     window.reopen();
-    const LiveInstrument* kept = window.w().live_instruments()->find(Role::power_meter);
-    QVERIFY(kept != nullptr && kept->state == LinkState::unasked);
-    window.w().live_instruments()->test(Role::power_meter);
+    QVERIFY(window.w().live_instruments()->find(Role::power_meter) != nullptr);
+    // By itself, and it says who answers.
     QTRY_VERIFY_WITH_TIMEOUT(window.w().live_instruments()->answers(Role::power_meter), 10000);
+    QTRY_VERIFY2(window.w().messages()->text().contains("Answering: Power meter"),
+                 qPrintable(window.w().messages()->text()));
     server.pull("power_meter");
     window.w().live_instruments()->test(Role::power_meter);
     QTRY_VERIFY_WITH_TIMEOUT(
         window.w().live_instruments()->find(Role::power_meter)->state == LinkState::failed, 15000);
     window.w().live_instruments()->forget(Role::power_meter);
     QVERIFY(known_instruments(window.w().session().shack()).empty());
+  }
+
+  void who_does_not_answer_at_the_start_is_only_shown() {
+    LiveWindow window;
+    {
+      sim::SimServer server(sim::SimConfig{});
+      window.w().live_instruments()->connect_to(
+          Role::counter, "Counter", QString::fromStdString(server.address("counter")), {});
+      QTRY_VERIFY_WITH_TIMEOUT(window.w().live_instruments()->answers(Role::counter), 10000);
+    }
+    window.reopen();
+    QTRY_VERIFY_WITH_TIMEOUT(
+        window.w().messages()->text().contains("No instrument answers: Counter"), 15000);
+    QVERIFY(window.w().live_instruments()->find(Role::counter)->state == LinkState::failed);
+  }
+
+  void instruments_on_this_computer_are_found_and_connected() {
+    LiveWindow window;
+    sim::SimServer server(sim::SimConfig{});
+    window.w().show_bench();
+    QTest::mouseClick(window.w().bench_view()->instruments()->row(Role::counter), Qt::LeftButton);
+    InstrumentPanel* panel = window.w().instrument_panel();
+    // Nobody is at the first.
+    panel->set_places({"127.0.0.1:1", server.address("power_meter"), server.address("counter")});
+    QTest::mouseClick(panel->look_button(), Qt::LeftButton);
+    QCOMPARE(panel->look_button()->text(), QString("Stop looking"));
+    QTRY_COMPARE_WITH_TIMEOUT(panel->found()->actions().size(), 2, 15000);
+    QCOMPARE(panel->look_button()->text(), QString("Look for it"));
+    QVERIFY(panel->found()->actions().at(1)->text().contains("simulated counter"));
+    panel->found()->actions().at(1)->trigger();
+    panel->found()->close();
+    QTRY_VERIFY_WITH_TIMEOUT(window.w().live_instruments()->answers(Role::counter), 10000);
+    QVERIFY(!server.bench().is_keyed());
+    // Nothing there says what to do.
+    panel->set_places({"127.0.0.1:1"});
+    panel->look();
+    QTRY_VERIFY_WITH_TIMEOUT(window.w().messages()->text().contains("says who it is"), 15000);
   }
 
   void a_profile_with_a_missing_command_is_refused_with_its_name() {

@@ -2,6 +2,7 @@
 #include <random>
 
 #include "core/error.h"
+#include "core/judge/owner_page.h"
 #include "core/judge/remark.h"
 #include "core/judge/verdict.h"
 #include "core/signal/normal_numbers.h"
@@ -26,6 +27,34 @@ Limit limit(Sense sense, double value) {
 class JudgeTest : public QObject {
   Q_OBJECT
  private slots:
+  void an_evaluation_is_told_to_its_owner_in_plain_words() {
+    const std::vector<OwnerTest> tests{
+        {"Output", "26.6 W", "at least 30 W", Verdict::fail},
+        {"Two-tone", "-34.9 dB", "at most -30 dB", Verdict::pass},
+        {"Noise", "", "at most -45 dB", Verdict::not_taken},
+        {"Gain", "13.2 dB", "", Verdict::not_taken},
+        {"Purity", "-43.1 dBc", "at most -43 dBc", Verdict::too_close}};
+    const auto parts = owner_page(tests, {"2026-03-02: fan cleaned"});
+    std::vector<std::string> heads;
+    for (const OwnerPart& p : parts) heads.push_back(p.head);
+    QVERIFY(heads == (std::vector<std::string>{
+                         "In short", "Keeps to its limit", "Does not keep to its limit",
+                         "Too close to its limit to say", "Measured, with nothing to keep to",
+                         "Done to it", "What the next visit needs"}));
+    QCOMPARE(QString::fromStdString(parts[0].lines[0]),
+             QString("4 of 5 tests measured: 1 keeps to its limit, 1 does not, 1 is too close to "
+                     "say."));
+    QCOMPARE(parts[2].lines, std::vector<std::string>{"Output: 26.6 W (limit: at least 30 W)"});
+    QCOMPARE(parts[4].lines, std::vector<std::string>{"Gain: 13.2 dB"});
+    QVERIFY(parts[6].lines ==
+            (std::vector<std::string>{"Mend or adjust, then measure again: Output.",
+                                      "Measure again, less uncertain: Purity.",
+                                      "Not measured yet: Noise."}));
+    QVERIFY(owner_page({}, {}).empty());
+    QCOMPARE(owner_page({{"Gain", "", "", Verdict::not_taken}}, {})[0].lines[0],
+             std::string("0 of 1 test measured."));
+  }
+
   void the_whole_interval_decides() {
     const Limit at_most = limit(Sense::at_most, -30.0);
     QCOMPARE(judge(figure(-30.8, 0.35), at_most).verdict, Verdict::pass);

@@ -8,6 +8,7 @@
 #include <unistd.h>
 
 #include "core/progress.h"
+#include "instrument/find_instruments.h"
 #include "instrument/last_words.h"
 #include "instrument/rf_guard.h"
 #include "instrument/scpi_session.h"
@@ -55,6 +56,28 @@ bool heard(const SimServer& server, const char* instrument, const char* line) {
 class SessionTest : public QObject {
   Q_OBJECT
  private slots:
+  /// Only who answers, and nothing is asked but who it is.
+  void who_is_there_is_found() {
+    SimServer server(plain_bench(100.0));
+    const std::vector<std::string> places{"127.0.0.1:1", server.address("generator"),
+                                          server.address("counter")};
+    std::vector<double> told;
+    const auto found =
+        find_instruments(places, [&told](double share) { told.push_back(share); }, {});
+    QCOMPARE(found.size(), std::size_t{2});
+    QCOMPARE(found[0].address, server.address("generator"));
+    QVERIFY(found[1].identity.find("simulated counter") != std::string::npos);
+    QCOMPARE(told.size(), std::size_t{3});
+    QVERIFY(!server.bench().is_keyed());
+    server.set_fault("counter", Fault::silent, 0, 9);
+    QCOMPARE(find_instruments(places, nullptr, {}).size(), std::size_t{1});
+    std::stop_source stop;
+    stop.request_stop();
+    QVERIFY_THROWS_EXCEPTION(Cancelled, find_instruments(places, nullptr, stop.get_token()));
+    const auto local = local_addresses();
+    QVERIFY(local.size() >= 20 && local.front() == "127.0.0.1:5025");
+  }
+
   void every_role_answers_in_the_generic_profile() {
     const SimServer server(plain_bench());
     auto meter = session(server, "power_meter");

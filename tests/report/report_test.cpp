@@ -34,6 +34,7 @@ class ReportTest : public QObject {
           "Signed off by Both of us, 2026-03-02 19:04 UTC", "<svg", "made.wav"}) {
       QVERIFY2(html.contains(words), words);
     }
+    QVERIFY(html.contains("For the owner") && html.contains("In short"));
     QVERIFY(html.contains("bias &lt;320&gt; mA &amp; &quot;cold&quot;"));
     QVERIFY(!html.contains("<320>"));
     // Nothing is fetched from elsewhere.

@@ -15,7 +15,7 @@ namespace heron {
 
 /// How evidence of a test is analysed into the record that is kept with it; by value, so that it
 /// can go into the background.
-struct ImportMethod {
+struct EvidenceReader {
   std::string id;
   /// With the part that somebody chose; none: the method finds it.
   std::function<nlohmann::json(const CaptureOpener&, const std::optional<TimeSpan>&,
@@ -28,7 +28,7 @@ struct ImportMethod {
 
 /// For a step of that label; the full scale is that of the instrument which took it, where known.
 /// An empty id: tests of this kind take no recordings.
-ImportMethod import_method(Test test, const std::string& step,
-                           std::optional<double> full_scale_dbm = std::nullopt);
+EvidenceReader evidence_reader(Test test, const std::string& step,
+                               std::optional<double> full_scale_dbm = std::nullopt);
 
 }  // namespace heron

@@ -1,12 +1,12 @@
-#include "app/session/import_method.h"
+#include "app/session/evidence_reader.h"
 
 #include <nlohmann/json.hpp>
 
 namespace heron {
 
-ImportMethod import_method(Test test, const std::string& step,
-                           std::optional<double> full_scale_dbm) {
-  ImportMethod m;
+EvidenceReader evidence_reader(Test test, const std::string& step,
+                               std::optional<double> full_scale_dbm) {
+  EvidenceReader m;
   const Method* method = find_method(test.characteristic);
   if (method == nullptr || method->analyse == nullptr) return m;
   const TakeContext context{sound_settings(*method, test), step, test.drive, full_scale_dbm,

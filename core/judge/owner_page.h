@@ -1,0 +1,28 @@
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "core/judge/verdict.h"
+
+namespace heron {
+
+/// What one test says to somebody who only owns the device.
+struct OwnerTest {
+  std::string title;
+  std::string answer;  ///< "−30.4 dB re PEP at 30 W"; empty = not measured
+  std::string limit;   ///< "at most −30 dB"; empty = nothing to keep to
+  Verdict verdict = Verdict::not_taken;
+};
+
+struct OwnerPart {
+  std::string head;
+  std::vector<std::string> lines;
+};
+
+/// An evaluation in plain words: how many kept to what, which did not, what was done to the device
+/// (a line each), and what the next visit needs. Parts without a line are left out.
+std::vector<OwnerPart> owner_page(const std::vector<OwnerTest>& tests,
+                                  const std::vector<std::string>& done);
+
+}  // namespace heron
