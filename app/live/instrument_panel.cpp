@@ -32,18 +32,22 @@ InstrumentPanel::InstrumentPanel(LiveInstruments& bench, QWidget* window)
   column->setSpacing(6);
   state_->setWordWrap(true);
   column->addWidget(state_);
-  const auto labelled = [&](const QString& label, QLineEdit* edit, const QString& hint) {
-    column->addWidget(new Words(label, Type::label, Tone::mute));
+  const auto labelled = [&](const QString& label, QLineEdit* edit, const QString& hint,
+                            PushButton* beside = nullptr) {
+    auto* head = new QHBoxLayout;
+    head->addWidget(new Words(label, Type::label, Tone::mute));
+    head->addStretch();
+    if (beside != nullptr) head->addWidget(beside);
+    column->addLayout(head);
     edit->setPlaceholderText(hint);
     edit->setAccessibleName(label);
     edit->setFixedHeight(28);
     column->addWidget(edit);
   };
   labelled(tr("Name on this bench"), name_, tr("as you call it"));
-  labelled(tr("Address"), address_, tr("192.168.1.20:5025, or /dev/ttyUSB0 9600"));
+  labelled(tr("Address"), address_, tr("192.168.1.20:5025, or /dev/ttyUSB0 9600"), look_);
   auto* row = new QHBoxLayout;
   row->addWidget(profile_);
-  row->addWidget(look_);
   row->addStretch();
   row->addWidget(forget_);
   row->addWidget(connect_);
