@@ -41,9 +41,10 @@ class LadderRun {
   void append(const RunStep& step);
   /// Leaves the step out that it stands at, and goes on.
   void skip();
-  /// While the level is moved until the receiver shows something: by so many dB, or it is there.
-  void move_level(double db);
-  void take_level();
+  /// While the level is moved until the receiver shows what that step says: by so many dB, or it is
+  /// there. Of another step than it stands at they mean nothing: a key pressed twice takes one.
+  void move_level(std::size_t step, double db);
+  void take_level(std::size_t step);
   /// RF off at once; the run pauses.
   void drop_rf();
 
@@ -66,6 +67,7 @@ class LadderRun {
   /// Moves the level, RF on, until (S+N)/N tells something, or nothing is heard at the most.
   void find_heard_level(std::size_t index, HeardStep& heard, double most, RfGuard& guard,
                         const std::stop_token& stop);
+  void set_level(double dbm);
   void set_heard_level(double dbm, std::size_t index, RfGuard& guard, const std::stop_token& stop);
   /// Looks for birdies round it, where the dial moves by itself.
   void scan(HeardStep& heard, std::size_t index, RfGuard& guard, const std::stop_token& stop);

@@ -57,11 +57,15 @@ void LadderRun::scan(HeardStep& heard, std::size_t index, RfGuard& guard,
   events_.tune(index, 0.0);
 }
 
-void LadderRun::set_heard_level(double dbm, std::size_t index, RfGuard& guard,
-                                const std::stop_token& stop) {
+void LadderRun::set_level(double dbm) {
   generator_dbm_ = dbm;
   tell_level(*with_.generator, dbm);
   with_.generator->settle();
+}
+
+void LadderRun::set_heard_level(double dbm, std::size_t index, RfGuard& guard,
+                                const std::stop_token& stop) {
+  set_level(dbm);
   time_.wait(plan_.settle_s, [&](double left) {
     stay_alive(guard, stop);
     show(RunState::Kind::settling, index, left);
@@ -120,9 +124,7 @@ void LadderRun::set_carrier(const RunListen& how, std::size_t index, double dbm,
   // What the last one who used it left would be heard.
   if (with_.generator->can(Role::generator, "modulation_off"))
     with_.generator->tell(Role::generator, "modulation_off");
-  generator_dbm_ = dbm;
-  tell_level(*with_.generator, generator_dbm_);
-  with_.generator->settle();
+  set_level(dbm);
 }
 
 void LadderRun::take_heard(std::size_t index, RfGuard& guard, const std::stop_token& stop) {
@@ -226,7 +228,11 @@ void LadderRun::take_shown(std::size_t index, RfGuard& guard, const std::stop_to
           step.setting,
           fmt::format("it does not show {} at {} dBm", how.shows, number_text(next, 1)),
           "Skip this step, or allow more level");
-    set_heard_level(next, index, guard, stop);
+    // Who looks sees for himself when it has settled.
+    if (events_.shown)
+      set_heard_level(next, index, guard, stop);
+    else
+      set_level(next);
   }
   taken.generator_dbm = generator_dbm_;
   const bool is_confirmed = switch_off(guard).empty();
@@ -236,16 +242,14 @@ void LadderRun::take_shown(std::size_t index, RfGuard& guard, const std::stop_to
   demand_off(is_confirmed);
 }
 
-void LadderRun::move_level(double db) {
+void LadderRun::move_level(std::size_t step, double db) {
   const std::scoped_lock lock(mutex_);
-  moved_db_ += db;
-  changed_.notify_all();
+  if (step == at_) moved_db_ += db;
 }
 
-void LadderRun::take_level() {
+void LadderRun::take_level(std::size_t step) {
   const std::scoped_lock lock(mutex_);
-  is_there_ = true;
-  changed_.notify_all();
+  if (step == at_) is_there_ = true;
 }
 
 }  // namespace heron

@@ -21,16 +21,14 @@ struct ReportTable {
   std::vector<std::size_t> words;  ///< columns of words, beside the first and the last
 };
 
-/// The answer of a test that has none.
-inline constexpr const char* kNotMeasured = "not measured";
-
 /// One test as a sheet of paper.
 struct ReportSection {
   std::string title;
   std::string question;
   std::vector<std::pair<std::string, std::string>> conditions;
-  std::string answer;        ///< "−30.42 ± 0.70 dB re PEP at 30 W"
-  std::string answer_label;  ///< "Worst: 5th order, upper side"
+  bool is_measured = false;
+  std::string answer = "not measured";  ///< "−30.42 ± 0.70 dB re PEP at 30 W"
+  std::string answer_label;             ///< "Worst: 5th order, upper side"
   std::string limit;
   Judgement judgement;
   std::string judgement_sentence;

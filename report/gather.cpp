@@ -15,7 +15,6 @@ void add_unmeasured(ReportDocument& doc, const Test& t) {
   ReportSection s;
   s.title = t.title;
   s.question = c == nullptr ? "" : std::string(c->question);
-  s.answer = kNotMeasured;
   s.note = t.note;
   doc.sections.push_back(s);
 }
@@ -54,8 +53,8 @@ ReportDocument gather_report(const Shack& shack, Id id) {
   }
   std::vector<OwnerTest> told;
   for (const ReportSection& s : doc.sections)
-    told.push_back({s.title, s.answer == kNotMeasured ? std::string() : s.answer, s.limit,
-                    s.judgement.verdict});
+    told.push_back(
+        {s.title, s.is_measured ? s.answer : std::string(), s.limit, s.judgement.verdict});
   std::vector<std::string> done;
   for (const JournalEntry& entry : journal(shack, d.id))
     done.push_back(entry.at.substr(0, 10) + ": " + entry.text);

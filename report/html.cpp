@@ -93,14 +93,17 @@ std::string section(const ReportSection& s) {
   return out + "</section>";
 }
 
+std::string lines(const std::vector<std::string>& list) {
+  std::string out = "<ul>";
+  for (const std::string& line : list) out += "<li>" + escaped(line) + "</li>";
+  return out + "</ul>";
+}
+
 std::string owner(const std::vector<OwnerPart>& parts) {
   if (parts.empty()) return {};
   std::string out = "<section class='owner'><h2>For the owner</h2>";
-  for (const OwnerPart& part : parts) {
-    out += "<h3>" + escaped(part.head) + "</h3><ul>";
-    for (const std::string& line : part.lines) out += "<li>" + escaped(line) + "</li>";
-    out += "</ul>";
-  }
+  for (const OwnerPart& part : parts)
+    out += "<h3>" + escaped(part.head) + "</h3>" + lines(part.lines);
   return out + "</section>";
 }
 
@@ -114,9 +117,8 @@ std::string report_html(const ReportDocument& d) {
   out += "<header><h1>" + escaped(d.title) + "</h1>" + pairs(d.device) + "</header>";
   out += owner(d.owner);
   for (const ReportSection& s : d.sections) out += section(s);
-  out += "<section><h2>How to read this</h2><ul>";
-  for (const std::string& rule : d.conventions) out += "<li>" + escaped(rule) + "</li>";
-  out += "</ul><p class='small'>Made with Even Heron, " + escaped(readable_time(d.made_at)) +
+  out += "<section><h2>How to read this</h2>" + lines(d.conventions);
+  out += "<p class='small'>Made with Even Heron, " + escaped(readable_time(d.made_at)) +
          "</p></section>";
   return out + "</body></html>\n";
 }

@@ -68,9 +68,9 @@ void add_section_of(ReportDocument& doc, const GeneralTest& t) {
               (t.test.limit->convention.empty() ? "" : " " + t.test.limit->convention);
   if (t.method->mask == nullptr)
     s.conditions.emplace_back("Limit", s.limit.empty() ? "none chosen" : s.limit);
-  s.answer = kNotMeasured;
   if (!t.result.answers.empty()) {
     const Answer& a = t.result.answers.front();
+    s.is_measured = true;
     const Figure& shown = a.shown ? *a.shown : a.figure;
     s.answer = figure_text(shown) + (shown.convention.empty() ? "" : " " + shown.convention);
     s.answer_label = a.head.empty() ? "At " + a.where + ". " + a.label : a.head + ", " + a.label;

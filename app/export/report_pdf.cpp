@@ -110,6 +110,10 @@ void pictures(PageWriter& page, const ReportSection& s) {
   for (const Plot& plot : s.plots) drawing(page, plot_svg(plot), plot_svg_height(plot), plot.title);
 }
 
+void bullet(PageWriter& page, const std::string& words, const QFont& font, const QColor& colour) {
+  page.text(QString::fromUtf8("•  ") + qt_text(words), font, colour, 4);
+}
+
 void section(PageWriter& page, const ReportSection& s) {
   const Theme& t = light_theme();
   // Title, conditions, answer and the first rows stay together.
@@ -134,9 +138,7 @@ void section(PageWriter& page, const ReportSection& s) {
     page.need(34);
     page.text(QObject::tr("Remarks"), report_face(10, 600), t.ink);
     for (const Remark& r : s.remarks)
-      page.text(QString::fromUtf8("•  ") +
-                    qt_text(r.text + (r.action.empty() ? "" : " " + r.action + ".")),
-                report_face(9), t.ink, 4);
+      bullet(page, r.text + (r.action.empty() ? "" : " " + r.action + "."), report_face(9), t.ink);
     page.space(6);
   }
   if (!s.note.empty()) {
@@ -162,8 +164,7 @@ void owner(PageWriter& page, const std::vector<OwnerPart>& parts) {
   for (const OwnerPart& part : parts) {
     page.need(34);
     page.text(qt_text(part.head), report_face(10, 600), t.ink);
-    for (const std::string& line : part.lines)
-      page.text(QString::fromUtf8("•  ") + qt_text(line), report_face(9), t.ink, 4);
+    for (const std::string& line : part.lines) bullet(page, line, report_face(9), t.ink);
     page.space(6);
   }
   page.space(8);
@@ -193,8 +194,7 @@ void write_report_pdf(const ReportDocument& d, const QString& path) {
     page.rule(t.hairStrong);
     page.space(8);
     page.text(QObject::tr("How to read this"), report_face(10, 600), t.ink);
-    for (const std::string& rule : d.conventions)
-      page.text(QString::fromUtf8("•  ") + qt_text(rule), report_face(8), t.slate, 4);
+    for (const std::string& rule : d.conventions) bullet(page, rule, report_face(8), t.slate);
     page.finish();
   }
   AtomicFile::write_whole(QFileInfo(path).absoluteFilePath().toStdString(),

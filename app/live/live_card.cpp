@@ -124,7 +124,7 @@ void LiveCard::keyPressEvent(QKeyEvent* event) {
       break;
     case Qt::Key_Return:
     case Qt::Key_Enter:
-      ladder_.take_level();
+      if (!event->isAutoRepeat()) ladder_.take_level();
       break;
     default:
       Card::keyPressEvent(event);

@@ -321,11 +321,11 @@ void LiveLadder::resume() {
 }
 
 void LiveLadder::move_level(double db) {
-  if (run_ && state_.kind == RunState::Kind::moving) run_->move_level(db);
+  if (run_ && state_.kind == RunState::Kind::moving) run_->move_level(state_.step, db);
 }
 
 void LiveLadder::take_level() {
-  if (run_ && state_.kind == RunState::Kind::moving) run_->take_level();
+  if (run_ && state_.kind == RunState::Kind::moving) run_->take_level(state_.step);
 }
 
 void LiveLadder::skip() {

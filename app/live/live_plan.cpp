@@ -318,9 +318,7 @@ bool is_listening(const LoadedTest& test) {
 
 bool is_read_off(const LoadedTest& test) {
   const RunRecipe recipe = recipe_of(test);
-  return recipe.listen &&
-         std::any_of(recipe.listen->places.begin(), recipe.listen->places.end(),
-                     [](const auto& place) { return place && !place->shows.empty(); });
+  return recipe.listen && recipe.listen->reads_indicator();
 }
 
 bool is_read_by_meter(const LoadedTest& test) {
@@ -338,7 +336,7 @@ std::vector<Role> roles_needed(const LoadedTest& test, int only) {
         span_of_step(recipe, test->steps[static_cast<std::size_t>(due.front())]).has_value();
     return {is_swept ? Role::spectrum_analyser : Role::sampler};
   }
-  if (recipe.listen && is_read_off(test)) return {Role::generator};
+  if (recipe.listen && recipe.listen->reads_indicator()) return {Role::generator};
   if (recipe.listen) return {Role::generator, Role::voltmeter};
   if (recipe_of(test).levels && is_read_by_meter(test)) return {Role::generator, Role::power_meter};
   return {Role::generator, Role::sampler};

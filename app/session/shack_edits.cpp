@@ -50,13 +50,14 @@ void ShackEdits::set_device(Id id, const Device& device) {
       [&s, id, before] { heron::set_device(s.shack(), id, before); });
 }
 
-void ShackEdits::add_work(Id device, const QString& text) {
+bool ShackEdits::add_work(Id device, const QString& text) {
   Session& s = session_;
   auto id = std::make_shared<Id>(0);
   s.change_shack(
       s.tr("work on %1").arg(qt_text(heron::device(s.shack(), device).name)),
       [&s, id, device, text] { *id = add_journal_entry(s.shack(), device, text.toStdString()); },
       [&s, id] { drop_journal_entry(s.shack(), *id); });
+  return *id != 0;
 }
 
 void ShackEdits::remove_device(Id id) {

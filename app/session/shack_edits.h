@@ -15,10 +15,10 @@ class ShackEdits {
   Id add_device(const Device& device);
   void set_device(Id id, const Device& device);
   void remove_device(Id id);
+  /// A line in its record of what was done to it. False if it was refused.
+  bool add_work(Id device, const QString& text);
   /// With these tests in it, each with the limit that the device's specification has for it; else
   /// with a first one.
-  /// A line in its record of what was done to it.
-  void add_work(Id device, const QString& text);
   Id add_evaluation(Id device, const QString& title,
                     const std::vector<std::string>& characteristics = {});
   void rename_evaluation(Id id, const QString& title);

@@ -348,6 +348,17 @@ void MethodSheet::begin_test(const GeneralTest& t) {
   readings_->show_output(takes_recordings() && !t.method->is_typed_first);
 }
 
+/// While steps are measured the card of that has the room of the second figure and of the readings.
+void MethodSheet::show_cards(const GeneralTest& t) {
+  const ProposalCard* proposals = t.result.proposals_in(view().toStdString());
+  proposals_->set_card(proposals);
+  const FigureCard* card =
+      t.result.figure_card_at(static_cast<std::size_t>(chosen_), view().toStdString());
+  const bool has_room = !live_->is_running();
+  figure_card_->set_card(has_room ? card : nullptr);
+  readings_->setVisible(has_room && !is_joint() && card == nullptr && proposals == nullptr);
+}
+
 void MethodSheet::refresh() {
   const GeneralTest* t = session_.general();
   if (t != nullptr) {
@@ -380,15 +391,8 @@ void MethodSheet::refresh() {
   evidence_->set_test(*t, !session_.refusal(t->test.id).has_value());
   fit_columns();
   choose_rows();
-  const ProposalCard* proposals = t->result.proposals_in(view().toStdString());
-  proposals_->set_card(proposals);
   readings_->set_test(t, static_cast<int>(step().value_or(0)), session_.shack().is_read_only());
-  const FigureCard* card =
-      t->result.figure_card_at(static_cast<std::size_t>(chosen_), view().toStdString());
-  figure_card_->set_card(live_->is_running() ? nullptr : card);
-  // While steps are measured the card of that needs the room.
-  readings_->setVisible(!live_->is_running() && !is_joint() && card == nullptr &&
-                        proposals == nullptr);
+  show_cards(*t);
   refresh_menus(*t);
   refresh_convention(*t);
   lay_out_controls();

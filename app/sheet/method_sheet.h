@@ -233,6 +233,7 @@ class MethodSheet : public Sheet {
   void ask_step();
   const Plot* found_plot(const GeneralTest& t) const;  ///< of what is chosen; nullptr = none
   void show_plot(const GeneralTest& t);
+  void show_cards(const GeneralTest& t);
   void show_nothing();
   void choose_rows();
   void show_table(const GeneralTest& t);
@@ -264,6 +265,7 @@ class MethodSheet : public Sheet {
   Chip* driving_;
   FigureCardView* figure_card_;
   KneeCard* knee_ = nullptr;
+  bool was_live_ = false;
   int compared_ = -1;
   MaskMenu* masks_;
   ReadingsCard* readings_;

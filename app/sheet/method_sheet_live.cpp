@@ -2,6 +2,7 @@
 // method_sheet.cpp.
 #include <QStackedWidget>
 #include <cmath>
+#include <utility>
 
 #include "app/live/knee_card.h"
 #include "app/live/live_ladder.h"
@@ -71,9 +72,9 @@ void MethodSheet::show_knee(bool is_over) {
 }
 
 void MethodSheet::live_changed() {
-  // The card of what is measured needs the room of the second figure.
-  if (live_->is_running()) figure_card_->set_card(nullptr);
   follow_marks();
+  if (std::exchange(was_live_, live_->is_running()) == live_->is_running()) return;
+  if (const GeneralTest* t = session_.general()) show_cards(*t);
 }
 
 }  // namespace heron

@@ -106,8 +106,8 @@ void ShackPrompts::ask_for_work(Id id) {
       },
       &window_);
   if (dialog.exec() != QDialog::Accepted) return;
-  ShackEdits(session_).add_work(id, work_words(dialog.texts()));
-  messages_.tell(tr("Written down for %1").arg(name));
+  if (ShackEdits(session_).add_work(id, work_words(dialog.texts())))
+    messages_.tell(tr("Written down for %1").arg(name));
 }
 
 /// Nothing is lost: one press of undo brings it back.

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <algorithm>
 #include <nlohmann/json.hpp>
 #include <optional>
 #include <string>
@@ -73,6 +74,10 @@ struct RunRecipe {
       double tone_hz = 1000.0;
     };
     std::optional<Modulation> am = std::nullopt;  ///< is switched instead of the carrier
+    bool reads_indicator() const {
+      return std::any_of(places.begin(), places.end(),
+                         [](const auto& place) { return place && !place->shows.empty(); });
+    }
   };
   std::optional<Listen> listen = std::nullopt;
   /// Whether somebody has to take the device out of the line, and put it back.

@@ -239,18 +239,24 @@ class ListenRunTest : public QObject {
     };
     QCOMPARE(level(), -93.0);
     QVERIFY(stage.server.bench().is_keyed());
-    stage.run.load()->move_level(3.0);
+    stage.run.load()->move_level(0, 3.0);
     QTRY_COMPARE_WITH_TIMEOUT(level(), -90.0, 20000);
-    stage.run.load()->move_level(-0.5);
+    stage.run.load()->move_level(0, -0.5);
     QTRY_COMPARE_WITH_TIMEOUT(level(), -90.5, 20000);
     // Never more than is allowed.
-    stage.run.load()->move_level(500.0);
+    stage.run.load()->move_level(0, 500.0);
     QTRY_COMPARE_WITH_TIMEOUT(level(), -33.0, 20000);
-    stage.run.load()->take_level();
+    stage.run.load()->take_level(0);
     QTRY_COMPARE_WITH_TIMEOUT(stage.count(), std::size_t{1}, 20000);
     QCOMPARE(stage.taken.front().generator_dbm, -33.0);
     // RF goes off at once in the middle of it, and the reading begins anew.
     QTRY_VERIFY_WITH_TIMEOUT(level() < 90.0 && stage.last.step == 1, 20000);
+    // Return pressed once too often takes no second one, nor does it move.
+    stage.run.load()->take_level(0);
+    stage.run.load()->move_level(0, 5.0);
+    QTest::qWait(300);
+    QCOMPARE(stage.count(), std::size_t{1});
+    QCOMPARE(level(), -93.0);
     stage.run.load()->drop_rf();
     QTRY_COMPARE_WITH_TIMEOUT(stage.now(), RunState::Kind::paused, 20000);
     QVERIFY(!stage.server.bench().is_keyed());

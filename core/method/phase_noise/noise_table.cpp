@@ -52,7 +52,7 @@ NoiseCurve noise_of_table(const CsvTable& table) {
       throw InputError(table.name, at(), "offset or level is no number", "Correct the line");
     if (!(*hz > 0.0) || *hz * factor > 1e12)
       throw InputError(table.name, at(), "an offset is above 0 and below 1 THz",
-                       "Leave the carrier out");
+                       "Take the carrier out of the table");
     if (*db > 60.0 || *db < -300.0)
       throw InputError(table.name, at(), "no phase noise is like that", "Give dBc/Hz, negative");
     CurvePoint p{*hz * factor, *db, 0.0, Bound::none};

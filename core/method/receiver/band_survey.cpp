@@ -110,7 +110,7 @@ struct SurveyRow {
   std::optional<double> frequency_hz;
   std::optional<double> dial_hz;
   std::optional<Figure> lowest;
-  std::optional<Remark> unknown_way;  ///< why there is no level at the receiver
+  std::optional<Remark> why_no_level;  ///< why there is no level at the receiver
   Hearing hearing = Hearing::unknown;
   std::string indication;
   std::string position;
@@ -166,8 +166,7 @@ class Survey {
     try {
       row.lowest = at_receiver(std::move(f), evidence_, row.frequency_hz);
     } catch (const InputError& error) {
-      row.unknown_way =
-          Remark{"path", Severity::caution, step.label + ": " + error.reason + ".", error.advice};
+      row.why_no_level = unknown_way(step.label, error);
     }
     return row;
   }
@@ -196,7 +195,7 @@ class Survey {
     std::size_t provisional = 0;
     for (const SurveyRow& r : rows_) {
       if (!r.provisional.empty()) ++provisional;
-      if (r.unknown_way) all.push_back(*r.unknown_way);
+      if (r.why_no_level) all.push_back(*r.why_no_level);
       if (r.hearing == Hearing::deaf)
         all.push_back(deaf_remark(r.label, r.frequency_hz, parts_, tried));
     }

@@ -118,8 +118,7 @@ class ConversionResult {
     try {
       return at_receiver(std::move(*in), evidence_, hz);
     } catch (const InputError& error) {
-      unknown_ways_.push_back(
-          {"path", Severity::caution, step.label + ": " + error.reason + ".", error.advice});
+      unknown_ways_.push_back(unknown_way(step.label, error));
       return std::nullopt;
     }
   }

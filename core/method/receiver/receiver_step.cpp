@@ -2,7 +2,6 @@
 
 #include <cmath>
 
-#include "core/error.h"
 #include "core/method/measure/path_level.h"
 #include "core/method/place_name.h"
 #include "core/quantity/format.h"
@@ -35,6 +34,10 @@ Figure at_receiver(Figure level, const Evidence& evidence, std::optional<double>
   for (Contribution& c : level_contributions(*evidence.hookup, *frequency_hz))
     level.contributions.push_back(std::move(c));
   return level;
+}
+
+Remark unknown_way(const std::string& step, const InputError& error) {
+  return {"path", Severity::caution, step + ": " + error.reason + ".", error.advice};
 }
 
 double generator_over_receiver_db(const Evidence& evidence, double frequency_hz) {

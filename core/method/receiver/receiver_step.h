@@ -4,6 +4,7 @@
 #include <string>
 #include <vector>
 
+#include "core/error.h"
 #include "core/method/method.h"
 #include "core/quantity/figure.h"
 
@@ -26,6 +27,9 @@ std::optional<double> receiver_frequency_hz(const EvidenceStep& step);
 /// A level of the generator as it arrives at the receiver: through the hook-up, where there is one,
 /// with what that adds. InputError where it is not known there, or the frequency is not.
 Figure at_receiver(Figure generator, const Evidence& evidence, std::optional<double> frequency_hz);
+
+/// Why a step has no level at the receiver, as `at_receiver` said.
+Remark unknown_way(const std::string& step, const InputError& error);
 
 /// What the path takes away, dB; 0 where that is not known: the figure refuses it, with its reason.
 double generator_over_receiver_db(const Evidence& evidence, double frequency_hz);

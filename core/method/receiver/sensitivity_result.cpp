@@ -90,8 +90,7 @@ class SensitivityResult {
     try {
       f = at_receiver(std::move(f), evidence_, hz);
     } catch (const InputError& error) {
-      own.push_back(
-          {"path", Severity::caution, step.label + ": " + error.reason + ".", error.advice});
+      own.push_back(unknown_way(step.label, error));
       return std::nullopt;
     }
     f.value += plan_.point.shift_db;
@@ -139,6 +138,7 @@ class SensitivityResult {
     in.is_ten_db = plan_.is_ten_db && !in.is_deaf && !(in.off && in.on);
     const auto* signal = dynamic_cast<const ReceiverAudio*>(step.analysis.get());
     if (signal != nullptr) hear(at, *signal, in, own);
+    if (!plan_.hears_carrier()) in.bandwidth_hz.reset();
     return in;
   }
 
@@ -164,7 +164,7 @@ class SensitivityResult {
       in.is_ten_db = false;
       if (!in.bandwidth_hz) in.bandwidth_hz = h.bandwidth_hz;
       if (const Condition* dial = find_condition(step.conditions, kReceiverDial);
-          dial != nullptr && h.tone_hz && in.frequency_hz) {
+          dial != nullptr && h.tone_hz && in.frequency_hz && plan_.hears_carrier()) {
         dials_.push_back(heard_dial(step.label, *in.frequency_hz, dial->value, *h.tone_hz, plan_));
         dials_.back().item = bands_.size();
       }
@@ -250,7 +250,8 @@ class SensitivityResult {
         }
     if (plan_.mode == "AM")
       all.push_back({"am", Severity::note,
-                     fmt::format("In AM the modulation is switched, not the carrier: {} % at {}.",
+                     fmt::format("In AM the modulation is switched, not the carrier: {} % at {}. "
+                                 "That tells no noise figure.",
                                  number_text(plan_.depth, 0), frequency_text(plan_.modulation_hz)),
                      ""});
     return all;

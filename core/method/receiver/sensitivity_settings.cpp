@@ -290,7 +290,9 @@ std::vector<SettingField> sensitivity_setting_fields() {
        .key = kRightAxis,
        .group = "Plot",
        .head = "Its right axis",
-       .hint = "The same levels in another unit; the noise figure where the bandwidth is known.",
+       .hint = "The same levels in another unit; the noise figure in SSB and CW, where the "
+               "bandwidth is "
+               "known.",
        .choices = {{"pd", "\u00b5V PD"}, {"emf", "\u00b5V EMF"}, {"nf", "noise figure"}}}};
 }
 

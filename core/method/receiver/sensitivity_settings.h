@@ -41,6 +41,8 @@ struct ReceiverPlan {
   std::optional<double> dial_step_hz;
   double listen_s = 4.0;   ///< to each state, live
   std::string right_axis;  ///< of the plot: "pd", "emf" or "nf"
+  /// The tone is the carrier itself: it tells the dial, and with the bandwidth the noise figure.
+  bool hears_carrier() const { return mode == "SSB" || mode == "CW"; }
 };
 ReceiverPlan receiver_plan(const Evidence& evidence);
 
