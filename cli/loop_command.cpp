@@ -25,9 +25,9 @@ struct LoopOptions {
 };
 
 int run(const LoopOptions& o) {
-  constexpr std::uintmax_t kLargestMb = 4;
+  constexpr std::uintmax_t kLargestFileMb = 4;
   const std::string name = std::filesystem::path(o.file).filename().string();
-  const std::vector<LoopDesign> designs = parse_loops(read_text(o.file, kLargestMb), name);
+  const std::vector<LoopDesign> designs = parse_loops(read_text(o.file, kLargestFileMb), name);
   json out = common_json("loop", {o.file});
   out["loops"] = json::array();
   std::vector<Remark> remarks;

@@ -18,8 +18,8 @@
 namespace heron {
 namespace {
 
-constexpr double kTop = 8;
-constexpr double kHeight = 66;
+constexpr double kBandTop = 8;
+constexpr double kBandHeight = 66;
 
 QString loss_words(const Part& part, double frequency_hz) {
   if (find_part_kind(part.kind)->ends_chain) {
@@ -61,7 +61,7 @@ HookupColumns ChainBand::columns() const {
 }
 
 QRectF ChainBand::node_box(int column) const {
-  return columns().box(column, kTop, kHeight);
+  return columns().box(column, kBandTop, kBandHeight);
 }
 
 bool ChainBand::is_movable(int column) const {
@@ -70,7 +70,7 @@ bool ChainBand::is_movable(int column) const {
 }
 
 int ChainBand::gap_at(QPointF point) const {
-  if (scene_ == nullptr || std::abs(point.y() - kTop - kHeight / 2) > 20) return -1;
+  if (scene_ == nullptr || std::abs(point.y() - kBandTop - kBandHeight / 2) > 20) return -1;
   const HookupColumns c = columns();
   for (int i = 0; i < scene_->columns(); ++i) {
     const bool is_end = i > 0 && find_part_kind(scene_->part(i).kind)->ends_chain;
@@ -135,7 +135,7 @@ void ChainBand::paintEvent(QPaintEvent*) {
   p.fillRect(QRectF(1, height() - 1, width() - 2, 1), t.hair);
   if (scene_ == nullptr) return;
   const HookupColumns c = columns();
-  const double y = kTop + kHeight / 2;
+  const double y = kBandTop + kBandHeight / 2;
   p.setPen(QPen(t.slate, 1.5));
   p.drawLine(QPointF(c.centre(0), y), QPointF(c.centre(c.count - 1), y));
   for (int i = 0; i < c.count; ++i) {
@@ -147,7 +147,7 @@ void ChainBand::paintEvent(QPaintEvent*) {
     if (is_end) continue;
     const QPointF at(c.centre(i) + c.column() / 2, y);
     if (is_dragged_) {
-      if (gap_ == i) p.fillRect(QRectF(at.x() - 1, kTop, 2, kHeight), t.bill);
+      if (gap_ == i) p.fillRect(QRectF(at.x() - 1, kBandTop, 2, kBandHeight), t.bill);
       continue;
     }
     p.setPen(QPen(gap_ == i ? t.water : t.hairStrong, 1));

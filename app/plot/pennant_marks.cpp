@@ -11,8 +11,8 @@
 namespace heron {
 namespace {
 
-constexpr double kAside = 10.0;  // px from a point to its words
-constexpr double kPole = 4.0;    // px from a peak to the foot of its pole
+constexpr double kWordsAside = 10.0;  // px from a point to its words
+constexpr double kPole = 4.0;         // px from a peak to the foot of its pole
 
 /// One panel with its places.
 class PennantMarks {
@@ -79,7 +79,7 @@ class PennantMarks {
     const double x = x_of(point.x);
     const double y = y_of(point.y);
     if (point.is_pale) return {x - w / 2, y - 19, w, 15};
-    return {point.is_left ? x - kAside - w : x + kAside, y - 7, w, 15};
+    return {point.is_left ? x - kWordsAside - w : x + kWordsAside, y - 7, w, 15};
   }
 
   void place(const PlotLayer& layer) {

@@ -33,7 +33,7 @@ constexpr int kRowsBelowNeedle = 3;
 constexpr int kJointRows = 8;
 constexpr int kLeastJointRows = 5;
 constexpr int kNarrowPx = 1200;
-constexpr int kWidePx = 1440;
+constexpr int kWideSheetPx = 1440;
 constexpr int kRoomyPx = 1900;
 
 }  // namespace
@@ -432,7 +432,7 @@ void MethodSheet::lay_out_controls() {
   const Method& m = *t->method;
   const int total = window()->width();
   const bool is_narrow = total < kNarrowPx;
-  controls_->setSpacing(is_narrow ? 2 : total < kWidePx ? 5 : 8);
+  controls_->setSpacing(is_narrow ? 2 : total < kWideSheetPx ? 5 : 8);
   controls_->setContentsMargins(is_narrow ? 8 : 19, 2, is_narrow ? 6 : 19, 14);
   const auto belongs = [&](std::string_view its) {
     return (its.empty() || its == view().toStdString()) && !is_live_view();

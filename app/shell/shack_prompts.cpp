@@ -22,15 +22,15 @@ namespace {
 
 /// "a.wav, b.wav and 12 more"
 QString shortened(const std::vector<std::string>& names) {
-  constexpr std::size_t kShown = 8;
+  constexpr std::size_t kMostShown = 8;
   QStringList shown;
   for (const std::string& name : names) {
-    if (shown.size() == kShown) break;
+    if (shown.size() == kMostShown) break;
     shown << qt_text(name);
   }
   const QString list = shown.join(", ");
-  return names.size() > kShown
-             ? ShackPrompts::tr("%1 and %2 more").arg(list).arg(names.size() - kShown)
+  return names.size() > kMostShown
+             ? ShackPrompts::tr("%1 and %2 more").arg(list).arg(names.size() - kMostShown)
              : list;
 }
 

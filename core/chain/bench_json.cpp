@@ -11,7 +11,7 @@ namespace {
 
 using nlohmann::json;
 
-constexpr const char* kFormat = "even-heron-bench";
+constexpr const char* kBenchFormat = "even-heron-bench";
 
 std::vector<PastCalibration> past_from_json(const JsonFields& fields) {
   std::vector<PastCalibration> past;
@@ -103,13 +103,13 @@ BenchItem bench_item_from_json(const json& record, const std::string& subject,
 json bench_to_json(const std::vector<BenchItem>& items) {
   json list = json::array();
   for (const BenchItem& item : items) list.push_back(to_json(item));
-  return {{"format", kFormat}, {"version", 1}, {"items", list}};
+  return {{"format", kBenchFormat}, {"version", 1}, {"items", list}};
 }
 
 std::vector<BenchItem> bench_from_text(const std::string& text, const std::string& file_name) {
   const json root = parse_json(text, file_name, "Export the bench again where it came from");
   const JsonFields fields(root, file_name, "");
-  fields.require_format(kFormat, "a bench file");
+  fields.require_format(kBenchFormat, "a bench file");
   const json* list = fields.find("items");
   if (list == nullptr || !list->is_array())
     fields.refuse("items", "there is no list of items", "Export the bench again");

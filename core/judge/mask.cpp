@@ -11,7 +11,7 @@
 namespace heron {
 namespace {
 
-constexpr const char* kFormat = "even-heron-mask";
+constexpr const char* kMaskFormat = "even-heron-mask";
 constexpr double kVhfFromHz = 30e6;
 
 MaskSegment segment_from_json(const JsonFields& in) {
@@ -140,7 +140,7 @@ double spurious_domain_hz(double carrier_hz) {
 Mask parse_mask(std::string_view text, const std::string& subject) {
   const nlohmann::json file = parse_json(text, subject, "Mend the place that it names");
   const JsonFields in(file, subject, "");
-  in.require_format(kFormat, "a mask");
+  in.require_format(kMaskFormat, "a mask");
   Mask m;
   m.name = in.text("name", subject);
   m.note = in.text("note", "");
@@ -166,7 +166,7 @@ nlohmann::json to_json(const Mask& mask) {
     }
     segments.push_back(std::move(one));
   }
-  return {{"format", kFormat},
+  return {{"format", kMaskFormat},
           {"version", 1},
           {"name", mask.name},
           {"note", mask.note},

@@ -5,14 +5,12 @@
 #include "core/method/amplifier/gain_settings.h"
 #include "core/method/amplifier/gain_take.h"
 #include "core/method/live_quantity.h"
+#include "core/method/usual_meter.h"
 #include "core/quantity/format.h"
 #include "core/quantity/levels.h"
 
 namespace heron {
 namespace {
-
-constexpr double kVoltsU = 0.005;  // of the reading
-constexpr double kAmperesU = 0.01;
 
 LimitField compression_limit(const Evidence&) {
   LimitField f;

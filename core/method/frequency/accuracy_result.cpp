@@ -34,9 +34,9 @@ TableCell parts_cell(const Accuracy& a, const AccuracyBand& b, const OscillatorM
 
 /// What rows that share a scale need of it: the limit is seen, and what lies beyond it, too.
 TableAxis axis_over(std::optional<double> tolerance, double furthest) {
-  constexpr double kRoom = 1.24;
-  return {kRoom * std::max(tolerance.value_or(0.0), furthest > 0.0 ? furthest : 1e-9), tolerance,
-          std::nullopt};
+  constexpr double kRoomOver = 1.24;
+  return {kRoomOver * std::max(tolerance.value_or(0.0), furthest > 0.0 ? furthest : 1e-9),
+          tolerance, std::nullopt};
 }
 
 ResultTable reading_table(const Accuracy& a, const AccuracyPlan& plan, const Evidence& evidence) {

@@ -15,8 +15,8 @@
 namespace heron {
 namespace {
 
-constexpr double kRoom = 1.25;  // of the axis over what is drawn
-constexpr std::size_t kCurvePoints = 200;
+constexpr double kAxisRoom = 1.25;  // of the axis over what is drawn
+constexpr std::size_t kDriftPoints = 200;
 
 class DriftResult {
  public:
@@ -193,7 +193,7 @@ class DriftResult {
     PlotLayer fit{PlotLayer::Kind::trace, d_.fit.warm_up ? "Warm-up fit" : "Fit", 2, true, {}};
     fit.has_marks = false;
     const std::size_t n = d_.fit.curve_hz.size();
-    const std::size_t every = std::max<std::size_t>(1, n / kCurvePoints);
+    const std::size_t every = std::max<std::size_t>(1, n / kDriftPoints);
     for (std::size_t i = 0; i < n; i += every)
       fit.points.push_back({x(d_.record.samples[i].seconds), d_.to_ppm(d_.fit.curve_hz[i])});
     main.layers.push_back(std::move(fit));
@@ -236,7 +236,7 @@ class DriftResult {
       see(-plan_.limit->value);
     }
     if (least > 0.0 && least < most - least) see(0.0);
-    const double room = std::max((kRoom - 1.0) / 2.0 * (most - least), 1e-4);
+    const double room = std::max((kAxisRoom - 1.0) / 2.0 * (most - least), 1e-4);
     main.y.range = std::pair(least - room, most + 1.6 * room);
     const double per_ppm = top_band_hz() / kPerMillion;
     main.y_right =
@@ -250,7 +250,7 @@ class DriftResult {
     PlotPanel strip{{"Temperature, \u00b0C", ""}, {}};
     PlotLayer line{PlotLayer::Kind::trace, "", 4, true, {}};
     line.has_marks = false;
-    const std::size_t every = std::max<std::size_t>(1, all.size() / kCurvePoints);
+    const std::size_t every = std::max<std::size_t>(1, all.size() / kDriftPoints);
     for (std::size_t i = 0; i < all.size(); i += every) {
       if (all[i].seconds < 0.0 || all[i].seconds > d_.record.span_s()) continue;
       line.points.push_back({x(all[i].seconds), all[i].value});

@@ -13,7 +13,7 @@
 namespace heron {
 namespace {
 
-constexpr double kMarginSpanDb = 20.0;
+constexpr double kLockSpanDb = 20.0;
 
 Verdict verdict_of(LockState state) {
   return state == LockState::held        ? Verdict::pass
@@ -326,7 +326,7 @@ class LockResult {
     }
     a.head = "Lock margin";
     a.where = "falling";
-    a.margin_span = kMarginSpanDb;
+    a.margin_span = kLockSpanDb;
     if (margin_.margin && plan_.source_dbm)
       a.label = fmt::format(
           "held down to {} dBm at the input",
@@ -334,7 +334,7 @@ class LockResult {
                       true));
     else
       a.label = margin_.margin ? "the level at the input is not known" : "never held";
-    Limit needed{"needed", Sense::at_least, plan_.need.needed_db, "dB", "", kMarginSpanDb};
+    Limit needed{"needed", Sense::at_least, plan_.need.needed_db, "dB", "", kLockSpanDb};
     if (evidence_.limit && evidence_.limit->unit == "dB") needed = *evidence_.limit;
     a.limit = needed;
     a.judgement = margin_.judgement;

@@ -14,7 +14,7 @@ namespace heron {
 namespace {
 
 constexpr double kWithinHz = 300.0;
-constexpr double kStandsOutDb = 10.0;
+constexpr double kSidebandOverDb = 10.0;
 constexpr double kLeastS = 2.0;
 constexpr std::ptrdiff_t kLobe = 4;  // of the window, bins to each side
 
@@ -54,7 +54,7 @@ std::optional<ToneSideband> strongest_sideband(const CaptureOpener& open, double
   }
   if (best < 0) return std::nullopt;
   const double middle = median_of(round_it);
-  if (s.power[static_cast<std::size_t>(best)] < middle * power_ratio_from_db(kStandsOutDb))
+  if (s.power[static_cast<std::size_t>(best)] < middle * power_ratio_from_db(kSidebandOverDb))
     return std::nullopt;
   const double ratio = line_power(s.power, best) / std::max(line_power(s.power, tone), 1e-30);
   return ToneSideband{db_from_power_ratio(std::max(ratio, 1e-30)),

@@ -6,6 +6,7 @@
 
 #include "core/method/live_quantity.h"
 #include "core/method/output/output_power.h"
+#include "core/method/usual_meter.h"
 #include "core/quantity/format.h"
 #include "core/quantity/in_watts.h"
 #include "core/quantity/levels.h"
@@ -22,9 +23,6 @@ constexpr const char* kForward = "indicated_forward";
 constexpr const char* kReflected = "indicated_reflected";
 constexpr const char* kSpecified = "specified_output";
 constexpr double kUsualKeyDownS = 60.0;
-constexpr double kMeterU = 0.1;    // dB: a hand-held power meter, some 5 % either way
-constexpr double kVoltsU = 0.005;  // of the reading
-constexpr double kAmperesU = 0.01;
 
 std::string cell_text(const std::optional<Figure>& f, int decimals) {
   // Of a difference the sign is what matters.
@@ -241,7 +239,7 @@ const Method& output_method() {
                   .unit = "dBm",
                   .typed_unit = "W",
                   .convention = "PEP",
-                  .u = kMeterU,
+                  .u = kPowerMeterU,
                   .width = 56,
                   .live = kPowerMeter},
                  {.quantity = kOutput,
@@ -251,7 +249,7 @@ const Method& output_method() {
                   .unit = "dBm",
                   .typed_unit = "W",
                   .convention = "PEP",
-                  .u = kMeterU,
+                  .u = kPowerMeterU,
                   .width = 56,
                   .live = kPowerMeter},
                  {.kind = Kind::condition,

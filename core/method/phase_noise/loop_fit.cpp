@@ -58,8 +58,8 @@ double loop_level(const LoopParts& parts, double current_a, double hz) {
 
 std::optional<LoopFit> fit_loop(const LoopParts& built, std::span<const MeasuredLoop> measured,
                                 double repeats_db) {
-  constexpr std::size_t kFewest = 3;
-  if (measured.size() < kFewest || !built.has_all) return std::nullopt;
+  constexpr std::size_t kFewestPoints = 3;
+  if (measured.size() < kFewestPoints || !built.has_all) return std::nullopt;
   double ln_gain = 0.0;
   double ln_r2 = 0.0;
   for (int round = 0; round < kRounds; ++round) {
@@ -81,7 +81,7 @@ std::optional<LoopFit> fit_loop(const LoopParts& built, std::span<const Measured
       weight += r.weight;
     }
     const double det = gg * rr - gr * gr;
-    if (all.size() < 2 * kFewest || !(det > 1e-12 * gg * rr)) return std::nullopt;
+    if (all.size() < 2 * kFewestPoints || !(det > 1e-12 * gg * rr)) return std::nullopt;
     const double step_gain = std::clamp((rr * gv - gr * rv) / det, -0.3, 0.3);
     const double step_r2 = std::clamp((gg * rv - gr * gv) / det, -0.3, 0.3);
     ln_gain += step_gain;

@@ -15,7 +15,8 @@ namespace {
 
 using nlohmann::json;
 
-constexpr double kToneHz = 1000.0;  // so far above the suppressed carrier stands the carrier
+constexpr double kCarrierDistanceHz =
+    1000.0;  // so far above the suppressed carrier stands the carrier
 constexpr int kPlannedHarmonics = 7;
 constexpr double kWideRateHz = 250e3;
 constexpr double kWideLengthS = 1.05;
@@ -44,7 +45,7 @@ std::string evidence_words(const Evidence& e) {
 /// The settings of a test whose carrier is a tone beside the planned frequency.
 json with_tone(const Evidence& e) {
   PurityTestSettings s = purity_settings_from_json(e.settings);
-  s.carrier_hz = e.drive->frequency_hz + kToneHz;
+  s.carrier_hz = e.drive->frequency_hz + kCarrierDistanceHz;
   return with_purity_settings(e.settings, s);
 }
 

@@ -18,8 +18,8 @@ using nlohmann::json;
 
 constexpr double kLeastAudioS = 1.0;
 constexpr double kWantedBinHz = 2.0;
-constexpr double kLowestHz = 40.0;     ///< below, a sound interface has its own noise
-constexpr double kHighestHz = 8000.0;  ///< a receiver's audio ends there
+constexpr double kAudioFromHz = 40.0;  ///< below, a sound interface has its own noise
+constexpr double kAudioToHz = 8000.0;  ///< a receiver's audio ends there
 constexpr int kLobe = 4;               ///< bins, Blackman-Harris
 constexpr double kHumDb = 8.0;         ///< over what is beside it
 constexpr double kToneDb = 10.0;
@@ -31,10 +31,10 @@ double power_at(const ReceiverAudio& a, std::size_t k) {
 }
 
 std::size_t first_bin(const ReceiverAudio& a) {
-  return static_cast<std::size_t>(std::ceil(kLowestHz / a.bin_hz));
+  return static_cast<std::size_t>(std::ceil(kAudioFromHz / a.bin_hz));
 }
 std::size_t last_bin(const ReceiverAudio& a) {
-  return std::min(a.power_db.size(), static_cast<std::size_t>(kHighestHz / a.bin_hz));
+  return std::min(a.power_db.size(), static_cast<std::size_t>(kAudioToHz / a.bin_hz));
 }
 
 /// The middle of what is on both sides of a lobe.
@@ -185,7 +185,7 @@ ReceiverAudio receiver_audio(const CaptureOpener& open, const Progress& progress
   a.name = info.name;
   a.length_s = info.duration_s();
   a.bin_hz = s.bin_hz();
-  const auto used = std::min(s.power.size(), static_cast<std::size_t>(kHighestHz / a.bin_hz) + 1);
+  const auto used = std::min(s.power.size(), static_cast<std::size_t>(kAudioToHz / a.bin_hz) + 1);
   for (std::size_t k = 0; k < used; ++k)
     a.power_db.push_back(
         static_cast<float>(db_from_power_ratio(std::max(1e-24, static_cast<double>(s.power[k])))));
@@ -228,7 +228,7 @@ AnalysisPtr read_receiver_audio(const json& from) {
     refuse_damaged(error);
   }
   if (!(a->bin_hz > 0.01) || !(a->bin_hz < 1e3) || !(a->length_s > 0.0) ||
-      static_cast<double>(a->power_db.size()) * a->bin_hz < 3.0 * kLowestHz)
+      static_cast<double>(a->power_db.size()) * a->bin_hz < 3.0 * kAudioFromHz)
     refuse_damaged("it holds no spectrum of audio");
   return a;
 }

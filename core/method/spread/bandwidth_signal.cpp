@@ -73,7 +73,7 @@ std::string place_text(FrequencyRange range) {
 /// strong: taken out of the list and named.
 void name_image(BandwidthAnalysis& a, const Spectrum& s, TraceView trace, double floor,
                 const std::vector<Stretch>& unjoined, std::vector<Stretch>& parts) {
-  constexpr double kLeast = 0.002;
+  constexpr double kLeastShare = 0.002;
   constexpr double kMost = 0.1;
   if (!a.capture.is_complex || unjoined.empty()) return;
   const Stretch strongest =
@@ -82,7 +82,7 @@ void name_image(BandwidthAnalysis& a, const Spectrum& s, TraceView trace, double
   const FrequencyRange mirror{-strongest.range.second, -strongest.range.first};
   if (overlap(mirror, strongest.range) > 0.0) return;
   const double share = signal_in(s, trace, floor, mirror) / strongest.power;
-  if (share < kLeast || share > kMost) return;
+  if (share < kLeastShare || share > kMost) return;
   std::erase_if(parts, [&](const Stretch& one) {
     return overlap(one.range, mirror) > 0.8 * (one.range.second - one.range.first);
   });
@@ -175,11 +175,11 @@ void name_filter(BandwidthAnalysis& a, FrequencyRange band) {
 }  // namespace
 
 double take_spike_off(Spectrum& s) {
-  constexpr double kStandsOut = 10.0;
+  constexpr double kSpikeStandsOut = 10.0;
   constexpr std::size_t kFewestBins = 256;
   if (!s.is_complex || s.power.size() < kFewestBins) return 0.0;
   const LinePower spike = measure_line(s, 0.0, kLineHalfWidth, {});
-  if (spike.is_bound || spike.power < kStandsOut * spike.noise_rbw) return 0.0;
+  if (spike.is_bound || spike.power < kSpikeStandsOut * spike.noise_rbw) return 0.0;
   const double all = std::accumulate(s.power.begin(), s.power.end(), 0.0);
   // A carrier that is most of the signal is the signal.
   if (spike.power > 0.5 * all) return 0.0;
@@ -197,8 +197,8 @@ double take_spike_off(Spectrum& s) {
 }
 
 void note_spike(std::vector<Remark>& remarks, double share) {
-  constexpr double kLeast = 0.005;
-  if (share < kLeast) return;
+  constexpr double kLeastShare = 0.005;
+  if (share < kLeastShare) return;
   remarks.push_back(
       {"centre_spike", Severity::note,
        fmt::format("A line on the recorder\u2019s own centre held {} % of the power and was taken "

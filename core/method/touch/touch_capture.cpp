@@ -23,7 +23,7 @@ constexpr double kMostFrames = 2400.0;
 constexpr double kNearHz = 2400.0;
 constexpr double kFarHz = 24e3;
 constexpr int kFarBins = 10;  ///< of the near ones in one of the far ones
-constexpr double kMostLost = 0.2;
+constexpr double kMostLostShare = 0.2;
 
 /// Next size that transforms fast.
 std::size_t smooth_size(double wanted) {
@@ -207,7 +207,7 @@ TouchRecord touch_of_capture(const CaptureOpener& open, const Progress& progress
       [&](std::int64_t lost) { all.skip(lost); }, progress, stop);
   const double lost = static_cast<double>(stream.lost) /
                       static_cast<double>(std::max<std::int64_t>(1, stream.frames));
-  if (lost > kMostLost || all.frames() == 0)
+  if (lost > kMostLostShare || all.frames() == 0)
     throw InputError(info.name, "",
                      fmt::format("its carrier is lost in {} % of it, first at {} s",
                                  number_text(100.0 * lost, 0), number_text(stream.first_lost_s, 2)),

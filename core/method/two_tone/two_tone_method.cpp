@@ -6,6 +6,7 @@
 #include "core/method/two_tone/two_tone_result.h"
 #include "core/method/two_tone/two_tone_take.h"
 #include "core/method/two_tone/two_tone_trace.h"
+#include "core/method/usual_meter.h"
 #include "core/quantity/in_watts.h"
 
 namespace heron {
@@ -13,12 +14,11 @@ namespace {
 
 using nlohmann::json;
 
-constexpr double kMeterU = 0.1;  // dB: a hand-held power meter, some 5 % either way
 constexpr double kLengthS = 4.0;
 constexpr double kRateHz = 48000.0;
 
-json analyse(const CaptureOpener& open, const TakeContext& context, const Progress& progress,
-             const std::stop_token& stop) {
+json analyse_recorded(const CaptureOpener& open, const TakeContext& context,
+                      const Progress& progress, const std::stop_token& stop) {
   TwoToneSettings how = analysis_settings_of(context.settings);
   if (context.full_scale_dbm) how.full_scale_dbm = context.full_scale_dbm;
   how.part = context.part;
@@ -134,7 +134,7 @@ const Method& two_tone_method() {
                   .unit = "dBm",
                   .typed_unit = "W",
                   .convention = "PEP",
-                  .u = kMeterU,
+                  .u = kPowerMeterU,
                   .width = 110,
                   .is_two_tone = true},
                  product_field("im3", "IM3, dB"),
@@ -155,7 +155,7 @@ const Method& two_tone_method() {
       .conventions = {{kReOneTone, "one tone"}, {kRePep, "PEP"}},
       .record = "two_tone",
       .record_format = "even-heron-two-tone",
-      .analyse = analyse,
+      .analyse = analyse_recorded,
       .analyse_trace = analyse_swept,
       .read_record = [](const json& record) -> AnalysisPtr {
         return std::make_shared<const TwoToneRecord>(two_tone_from_json(record));
