@@ -7,9 +7,12 @@
 #include "report/html.h"
 #include "tests/app/grid_column.h"
 #include "tests/app/open_window.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace amplifier_sheet_test {
 
 /// The tests of an amplifier on the sheet of any method, driven as a user drives it.
 class AmplifierSheetTest : public QObject {
@@ -328,5 +331,8 @@ class AmplifierSheetTest : public QObject {
   }
 };
 
-QTEST_MAIN(AmplifierSheetTest)
+HERON_WINDOW_TEST(AmplifierSheetTest)
+
+}  // namespace amplifier_sheet_test
+
 #include "amplifier_sheet_test.moc"

@@ -14,8 +14,12 @@
 #include "tests/app/two_tone_session.h"
 #include "tests/app/whole_words.h"
 #include "tests/core/made_trace.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace bench_view_test {
+
 using heron::testing::answer_fields;
 using heron::testing::answer_next;
 using heron::testing::OpenWindow;
@@ -370,5 +374,8 @@ class BenchViewTest : public QObject {
   }
 };
 
-QTEST_MAIN(BenchViewTest)
+HERON_WINDOW_TEST(BenchViewTest)
+
+}  // namespace bench_view_test
+
 #include "bench_view_test.moc"

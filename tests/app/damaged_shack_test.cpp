@@ -21,8 +21,12 @@
 #include "tests/core/made_chain.h"
 #include "tests/draws.h"
 #include "tests/store/older_shack.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace damaged_shack_test {
+
 using heron::testing::OpenWindow;
 namespace fs = std::filesystem;
 
@@ -380,10 +384,8 @@ class DamagedShackTest : public QObject {
   }
 };
 
-int main(int argc, char** argv) {
-  heron::Application application(argc, argv);
-  DamagedShackTest test;
-  return QTest::qExec(&test, argc, argv);
-}
+HERON_TEST_IN(DamagedShackTest, heron::Application application(argc, argv);)
+
+}  // namespace damaged_shack_test
 
 #include "damaged_shack_test.moc"

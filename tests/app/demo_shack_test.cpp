@@ -12,9 +12,12 @@
 #include "tests/app/open_window.h"
 #include "tests/app/two_tone_session.h"
 #include "tests/app/whole_words.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace demo_shack_test {
 
 namespace {
 
@@ -252,5 +255,8 @@ class DemoShackTest : public QObject {
   }
 };
 
-QTEST_MAIN(DemoShackTest)
+HERON_WINDOW_TEST(DemoShackTest)
+
+}  // namespace demo_shack_test
+
 #include "demo_shack_test.moc"

@@ -4,9 +4,12 @@
 #include "core/method/live_quantity.h"
 #include "core/method/measure/whole_answer.h"
 #include "tests/app/live_window.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace drive_run_test {
 
 /// Drive steps of an amplifier, keyed by the program on the simulated bench and seen in the window.
 class DriveRunTest : public QObject {
@@ -171,5 +174,8 @@ class DriveRunTest : public QObject {
   }
 };
 
-QTEST_MAIN(DriveRunTest)
+HERON_WINDOW_TEST(DriveRunTest)
+
+}  // namespace drive_run_test
+
 #include "drive_run_test.moc"

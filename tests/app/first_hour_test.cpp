@@ -16,8 +16,12 @@
 #include "tests/app/open_window.h"
 #include "tests/app/two_tone_session.h"
 #include "tests/draws.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace first_hour_test {
+
 using heron::testing::answer_fields;
 using heron::testing::answer_next;
 using heron::testing::OpenWindow;
@@ -226,5 +230,8 @@ class FirstHourTest : public QObject {
   }
 };
 
-QTEST_MAIN(FirstHourTest)
+HERON_WINDOW_TEST(FirstHourTest)
+
+}  // namespace first_hour_test
+
 #include "first_hour_test.moc"

@@ -18,8 +18,12 @@
 #include "tests/app/open_window.h"
 #include "tests/app/two_tone_session.h"
 #include "tests/app/whole_words.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace hookup_view_test {
+
 using heron::testing::answer_next;
 using heron::testing::OpenWindow;
 
@@ -393,5 +397,8 @@ class HookupViewTest : public QObject {
   }
 };
 
-QTEST_MAIN(HookupViewTest)
+HERON_WINDOW_TEST(HookupViewTest)
+
+}  // namespace hookup_view_test
+
 #include "hookup_view_test.moc"

@@ -9,8 +9,12 @@
 #include "core/error.h"
 #include "tests/app/made_wav.h"
 #include "tests/app/two_tone_session.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace import_queue_test {
+
 using heron::testing::files_in;
 using heron::testing::MadeShack;
 using heron::testing::write_wav;
@@ -245,5 +249,8 @@ class ImportQueueTest : public QObject {
   }
 };
 
-QTEST_MAIN(ImportQueueTest)
+HERON_WINDOW_TEST(ImportQueueTest)
+
+}  // namespace import_queue_test
+
 #include "import_queue_test.moc"

@@ -6,9 +6,12 @@
 #include "core/method/touch/touch_settings.h"
 #include "store/taking.h"
 #include "tests/app/live_window.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace listening_test {
 
 namespace {
 
@@ -176,5 +179,8 @@ class ListeningTest : public QObject {
   }
 };
 
-QTEST_MAIN(ListeningTest)
+HERON_WINDOW_TEST(ListeningTest)
+
+}  // namespace listening_test
+
 #include "listening_test.moc"

@@ -5,9 +5,12 @@
 #include "store/hookup.h"
 #include "store/taking.h"
 #include "tests/app/live_window.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace live_plan_test {
 
 namespace {
 
@@ -190,5 +193,8 @@ class LivePlanTest : public QObject {
   }
 };
 
-QTEST_MAIN(LivePlanTest)
+HERON_WINDOW_TEST(LivePlanTest)
+
+}  // namespace live_plan_test
+
 #include "live_plan_test.moc"

@@ -4,9 +4,12 @@
 #include "app/session/step_edits.h"
 #include "app/shell/window_files.h"
 #include "tests/app/live_window.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace live_test {
 
 class LiveTest : public QObject {
   Q_OBJECT
@@ -322,5 +325,8 @@ class LiveTest : public QObject {
   }
 };
 
-QTEST_MAIN(LiveTest)
+HERON_WINDOW_TEST(LiveTest)
+
+}  // namespace live_test
+
 #include "live_test.moc"

@@ -6,9 +6,12 @@
 #include "app/theme/theme.h"
 #include "app/widget/needle_view.h"
 #include "tests/app/open_window.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace log_marks_test {
 
 class LogMarksTest : public QObject {
   Q_OBJECT
@@ -200,5 +203,8 @@ class LogMarksTest : public QObject {
   }
 };
 
-QTEST_MAIN(LogMarksTest)
+HERON_WINDOW_TEST(LogMarksTest)
+
+}  // namespace log_marks_test
+
 #include "log_marks_test.moc"

@@ -17,9 +17,12 @@
 #include "store/series.h"
 #include "tests/app/live_window.h"
 #include "tests/draws.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace log_test {
 
 /// Logs of a counter in the window: from files, from the simulated bench, and after a power cut.
 class LogTest : public QObject {
@@ -476,5 +479,8 @@ class LogTest : public QObject {
   }
 };
 
-QTEST_MAIN(LogTest)
+HERON_WINDOW_TEST(LogTest)
+
+}  // namespace log_test
+
 #include "log_test.moc"

@@ -6,9 +6,12 @@
 
 #include "app/hookup/label_room.h"
 #include "tests/app/open_window.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace message_bar_test {
 
 namespace {
 
@@ -168,5 +171,8 @@ class MessageBarTest : public QObject {
   }
 };
 
-QTEST_MAIN(MessageBarTest)
+HERON_WINDOW_TEST(MessageBarTest)
+
+}  // namespace message_bar_test
+
 #include "message_bar_test.moc"

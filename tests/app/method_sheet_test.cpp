@@ -12,9 +12,12 @@
 #include "tests/app/grid_column.h"
 #include "tests/app/open_window.h"
 #include "tests/core/made_chain.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace method_sheet_test {
 
 /// The sheet that any method of the table has, driven as a user drives it.
 class MethodSheetTest : public QObject {
@@ -314,5 +317,8 @@ class MethodSheetTest : public QObject {
   }
 };
 
-QTEST_MAIN(MethodSheetTest)
+HERON_WINDOW_TEST(MethodSheetTest)
+
+}  // namespace method_sheet_test
+
 #include "method_sheet_test.moc"

@@ -8,8 +8,12 @@
 #include "core/quantity/format.h"
 #include "store/clock.h"
 #include "tests/store/made_shack.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace models_test {
+
 using heron::testing::MadeShack;
 
 namespace {
@@ -161,5 +165,8 @@ class ModelsTest : public QObject {
   }
 };
 
-QTEST_MAIN(ModelsTest)
+HERON_WINDOW_TEST(ModelsTest)
+
+}  // namespace models_test
+
 #include "models_test.moc"

@@ -15,9 +15,12 @@
 #include "report/gather.h"
 #include "tests/app/open_window.h"
 #include "tests/core/made_noise.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace noise_sheet_test {
 
 class NoiseSheetTest : public QObject {
   Q_OBJECT
@@ -385,5 +388,8 @@ class NoiseSheetTest : public QObject {
   }
 };
 
-QTEST_MAIN(NoiseSheetTest)
+HERON_WINDOW_TEST(NoiseSheetTest)
+
+}  // namespace noise_sheet_test
+
 #include "noise_sheet_test.moc"

@@ -4,8 +4,11 @@
 #include "app/paint/margin_line.h"
 #include "app/paint/verdict_mark.h"
 #include "app/theme/fonts.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace paint_test {
 
 namespace {
 
@@ -97,5 +100,8 @@ class PaintTest : public QObject {
   }
 };
 
-QTEST_MAIN(PaintTest)
+HERON_WINDOW_TEST(PaintTest)
+
+}  // namespace paint_test
+
 #include "paint_test.moc"

@@ -8,9 +8,12 @@
 #include "core/error.h"
 #include "core/method/measure/measured_part.h"
 #include "tests/app/open_window.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace part_band_test {
 
 namespace {
 
@@ -145,5 +148,8 @@ class PartBandTest : public QObject {
   }
 };
 
-QTEST_MAIN(PartBandTest)
+HERON_WINDOW_TEST(PartBandTest)
+
+}  // namespace part_band_test
+
 #include "part_band_test.moc"

@@ -11,8 +11,11 @@
 #include "core/quantity/levels.h"
 #include "store/bench.h"
 #include "tests/app/open_window.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace pictures_test {
 
 namespace {
 
@@ -151,5 +154,8 @@ class PicturesTest : public QObject {
   }
 };
 
-QTEST_MAIN(PicturesTest)
+HERON_WINDOW_TEST(PicturesTest)
+
+}  // namespace pictures_test
+
 #include "pictures_test.moc"

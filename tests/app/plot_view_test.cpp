@@ -6,8 +6,11 @@
 
 #include "core/method/plot_scale.h"
 #include "tests/app/open_window.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace plot_view_test {
 
 namespace {
 
@@ -165,5 +168,8 @@ class PlotViewTest : public QObject {
   }
 };
 
-QTEST_MAIN(PlotViewTest)
+HERON_WINDOW_TEST(PlotViewTest)
+
+}  // namespace plot_view_test
+
 #include "plot_view_test.moc"

@@ -12,9 +12,12 @@
 #include "store/instrument.h"
 #include "tests/app/open_window.h"
 #include "tests/store/made_places.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace purity_sheet_test {
 
 namespace {
 
@@ -314,5 +317,8 @@ class PuritySheetTest : public QObject {
   }
 };
 
-QTEST_MAIN(PuritySheetTest)
+HERON_WINDOW_TEST(PuritySheetTest)
+
+}  // namespace purity_sheet_test
+
 #include "purity_sheet_test.moc"

@@ -10,9 +10,12 @@
 #include "simbench/receiver.h"
 #include "simbench/sim_server.h"
 #include "tests/app/receiver_window.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace receiver_live_test {
 
 class ReceiverLiveTest : public QObject {
   Q_OBJECT
@@ -169,5 +172,8 @@ class ReceiverLiveTest : public QObject {
   }
 };
 
-QTEST_MAIN(ReceiverLiveTest)
+HERON_WINDOW_TEST(ReceiverLiveTest)
+
+}  // namespace receiver_live_test
+
 #include "receiver_live_test.moc"

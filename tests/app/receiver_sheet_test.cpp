@@ -12,9 +12,12 @@
 #include "app/theme/qt_text.h"
 #include "app/widget/text_card.h"
 #include "tests/app/receiver_window.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace receiver_sheet_test {
 
 class ReceiverSheetTest : public QObject {
   Q_OBJECT
@@ -319,5 +322,8 @@ class ReceiverSheetTest : public QObject {
   }
 };
 
-QTEST_MAIN(ReceiverSheetTest)
+HERON_WINDOW_TEST(ReceiverSheetTest)
+
+}  // namespace receiver_sheet_test
+
 #include "receiver_sheet_test.moc"

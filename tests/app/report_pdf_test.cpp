@@ -10,8 +10,12 @@
 #include "core/quantity/format.h"
 #include "report/gather.h"
 #include "tests/store/made_shack.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace report_pdf_test {
+
 using heron::testing::MadeShack;
 
 namespace {
@@ -215,5 +219,8 @@ class ReportPdfTest : public QObject {
   }
 };
 
-QTEST_MAIN(ReportPdfTest)
+HERON_WINDOW_TEST(ReportPdfTest)
+
+}  // namespace report_pdf_test
+
 #include "report_pdf_test.moc"

@@ -6,8 +6,12 @@
 #include "simbench/sim_server.h"
 #include "tests/app/live_window.h"
 #include "tests/simbench/plain_bench.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace rf_truth_test {
+
 using heron::testing::LiveWindow;
 using heron::testing::plain_bench;
 using heron::testing::press;
@@ -161,5 +165,8 @@ class RfTruthTest : public QObject {
   }
 };
 
-QTEST_MAIN(RfTruthTest)
+HERON_WINDOW_TEST(RfTruthTest)
+
+}  // namespace rf_truth_test
+
 #include "rf_truth_test.moc"

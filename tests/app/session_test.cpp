@@ -16,8 +16,12 @@
 #include "store/exchange.h"
 #include "tests/app/two_tone_session.h"
 #include "tests/store/made_shack.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace session_test {
+
 using heron::testing::MadeShack;
 
 namespace {
@@ -423,5 +427,8 @@ class SessionTest : public QObject {
   }
 };
 
-QTEST_MAIN(SessionTest)
+HERON_WINDOW_TEST(SessionTest)
+
+}  // namespace session_test
+
 #include "session_test.moc"

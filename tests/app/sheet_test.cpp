@@ -14,8 +14,12 @@
 #include "tests/app/open_window.h"
 #include "tests/app/two_tone_session.h"
 #include "tests/app/whole_words.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace sheet_test {
+
 using heron::testing::answer_next;
 using heron::testing::OpenWindow;
 using heron::testing::points_of;
@@ -300,5 +304,8 @@ class SheetTest : public QObject {
   }
 };
 
-QTEST_MAIN(SheetTest)
+HERON_WINDOW_TEST(SheetTest)
+
+}  // namespace sheet_test
+
 #include "sheet_test.moc"

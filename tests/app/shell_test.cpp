@@ -12,8 +12,12 @@
 #include "tests/app/made_wav.h"
 #include "tests/app/open_window.h"
 #include "tests/app/two_tone_session.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace shell_test {
+
 using heron::testing::answer_fields;
 using heron::testing::OpenWindow;
 using heron::testing::write_wav;
@@ -313,5 +317,8 @@ class ShellTest : public QObject {
   }
 };
 
-QTEST_MAIN(ShellTest)
+HERON_WINDOW_TEST(ShellTest)
+
+}  // namespace shell_test
+
 #include "shell_test.moc"

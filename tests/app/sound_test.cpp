@@ -9,8 +9,11 @@
 #include "core/error.h"
 #include "core/progress.h"
 #include "instrument/tone_ear.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace sound_test {
 
 /// Sound that comes in and goes out, without a sound device.
 class SoundTest : public QObject {
@@ -149,5 +152,8 @@ class SoundTest : public QObject {
   }
 };
 
-QTEST_GUILESS_MAIN(SoundTest)
+HERON_LOOP_TEST(SoundTest)
+
+}  // namespace sound_test
+
 #include "sound_test.moc"

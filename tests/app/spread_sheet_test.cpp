@@ -6,9 +6,12 @@
 #include "core/signal/normal_numbers.h"
 #include "core/signal/write_wav.h"
 #include "tests/app/open_window.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace spread_sheet_test {
 
 namespace {
 
@@ -193,5 +196,8 @@ class SpreadSheetTest : public QObject {
   }
 };
 
-QTEST_MAIN(SpreadSheetTest)
+HERON_WINDOW_TEST(SpreadSheetTest)
+
+}  // namespace spread_sheet_test
+
 #include "spread_sheet_test.moc"

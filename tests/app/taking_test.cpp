@@ -6,9 +6,12 @@
 #include "core/method/live_quantity.h"
 #include "store/exchange.h"
 #include "tests/app/live_window.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace taking_test {
 
 /// How recordings are taken from live instruments, and of what.
 class TakingTest : public QObject {
@@ -148,5 +151,8 @@ class TakingTest : public QObject {
   }
 };
 
-QTEST_MAIN(TakingTest)
+HERON_WINDOW_TEST(TakingTest)
+
+}  // namespace taking_test
+
 #include "taking_test.moc"

@@ -9,8 +9,12 @@
 #include "tests/app/made_wav.h"
 #include "tests/app/open_window.h"
 #include "tests/app/two_tone_session.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace waiting_test {
+
 using heron::testing::MadeShack;
 using heron::testing::OpenWindow;
 
@@ -176,5 +180,8 @@ class WaitingTest : public QObject {
   }
 };
 
-QTEST_MAIN(WaitingTest)
+HERON_WINDOW_TEST(WaitingTest)
+
+}  // namespace waiting_test
+
 #include "waiting_test.moc"

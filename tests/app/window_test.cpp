@@ -20,8 +20,12 @@
 #include "tests/app/made_wav.h"
 #include "tests/app/open_window.h"
 #include "tests/app/two_tone_session.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace window_test {
+
 using heron::testing::answer_next;
 using heron::testing::OpenWindow;
 using heron::testing::points_of;
@@ -406,5 +410,8 @@ class WindowTest : public QObject {
   }
 };
 
-QTEST_MAIN(WindowTest)
+HERON_WINDOW_TEST(WindowTest)
+
+}  // namespace window_test
+
 #include "window_test.moc"

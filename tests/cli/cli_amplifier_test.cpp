@@ -2,8 +2,11 @@
 
 #include "tests/cli/run_cli.h"
 #include "tests/cli/written_files.h"
+#include "tests/test_program.h"
 
 using namespace heron::testing;
+
+namespace cli_amplifier_test {
 
 /// The command amplifier: drive steps and a sweep from one file.
 class CliAmplifierTest : public QObject {
@@ -102,5 +105,8 @@ class CliAmplifierTest : public QObject {
   }
 };
 
-QTEST_MAIN(CliAmplifierTest)
+HERON_LOOP_TEST(CliAmplifierTest)
+
+}  // namespace cli_amplifier_test
+
 #include "cli_amplifier_test.moc"

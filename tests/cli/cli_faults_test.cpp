@@ -12,8 +12,12 @@
 
 #include "core/signal/normal_numbers.h"
 #include "tests/store/made_shack.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace cli_faults_test {
+
 using heron::testing::MadeShack;
 namespace fs = std::filesystem;
 
@@ -356,5 +360,8 @@ class CliFaultsTest : public QObject {
   }
 };
 
-QTEST_GUILESS_MAIN(CliFaultsTest)
+HERON_LOOP_TEST(CliFaultsTest)
+
+}  // namespace cli_faults_test
+
 #include "cli_faults_test.moc"

@@ -4,8 +4,11 @@
 
 #include "tests/cli/run_cli.h"
 #include "tests/cli/written_files.h"
+#include "tests/test_program.h"
 
 using namespace heron::testing;
+
+namespace cli_frequency_test {
 
 /// The commands about frequency: tone, reference, adjust, drift, stability, lock-margin.
 class CliFrequencyTest : public QObject {
@@ -130,5 +133,8 @@ class CliFrequencyTest : public QObject {
   }
 };
 
-QTEST_MAIN(CliFrequencyTest)
+HERON_LOOP_TEST(CliFrequencyTest)
+
+}  // namespace cli_frequency_test
+
 #include "cli_frequency_test.moc"

@@ -3,8 +3,11 @@
 #include <fstream>
 
 #include "tests/cli/run_cli.h"
+#include "tests/test_program.h"
 
 using namespace heron::testing;
+
+namespace cli_output_test {
 
 /// The command output: rows of a file as bands and settings, judged.
 class CliOutputTest : public QObject {
@@ -55,5 +58,8 @@ class CliOutputTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(CliOutputTest)
+HERON_TEST(CliOutputTest)
+
+}  // namespace cli_output_test
+
 #include "cli_output_test.moc"

@@ -5,8 +5,11 @@
 #include "tests/cli/run_cli.h"
 #include "tests/cli/written_files.h"
 #include "tests/core/made_noise.h"
+#include "tests/test_program.h"
 
 using namespace heron::testing;
+
+namespace cli_phase_noise_test {
 
 /// The commands about phase noise, as a script sees them.
 class CliPhaseNoiseTest : public QObject {
@@ -273,5 +276,8 @@ class CliPhaseNoiseTest : public QObject {
   }
 };
 
-QTEST_GUILESS_MAIN(CliPhaseNoiseTest)
+HERON_LOOP_TEST(CliPhaseNoiseTest)
+
+}  // namespace cli_phase_noise_test
+
 #include "cli_phase_noise_test.moc"

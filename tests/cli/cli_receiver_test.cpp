@@ -6,9 +6,12 @@
 #include "core/signal/write_wav.h"
 #include "tests/cli/run_cli.h"
 #include "tests/cli/written_files.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace cli_receiver_test {
 
 /// The commands about receivers, as a script sees them.
 class CliReceiverTest : public QObject {
@@ -154,5 +157,8 @@ class CliReceiverTest : public QObject {
   }
 };
 
-QTEST_GUILESS_MAIN(CliReceiverTest)
+HERON_LOOP_TEST(CliReceiverTest)
+
+}  // namespace cli_receiver_test
+
 #include "cli_receiver_test.moc"

@@ -7,9 +7,12 @@
 #include "tests/cli/run_cli.h"
 #include "tests/core/made_trace.h"
 #include "tests/store/made_shack.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace cli_test {
 
 class CliTest : public QObject {
   Q_OBJECT
@@ -396,5 +399,8 @@ class CliTest : public QObject {
   }
 };
 
-QTEST_GUILESS_MAIN(CliTest)
+HERON_LOOP_TEST(CliTest)
+
+}  // namespace cli_test
+
 #include "cli_test.moc"

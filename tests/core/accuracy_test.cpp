@@ -10,9 +10,12 @@
 #include "core/signal/two_peaks.h"
 #include "tests/core/said.h"
 #include "tests/draws.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace accuracy_test {
 
 /// How far off a frequency reference is, from readings of every kind.
 class AccuracyTest : public QObject {
@@ -184,5 +187,8 @@ class AccuracyTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(AccuracyTest)
+HERON_TEST(AccuracyTest)
+
+}  // namespace accuracy_test
+
 #include "accuracy_test.moc"

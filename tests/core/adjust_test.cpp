@@ -6,9 +6,12 @@
 #include "core/method/method.h"
 #include "tests/core/made_log.h"
 #include "tests/core/said.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace adjust_test {
 
 /// Turning a trimmer or a stepped setting with the counter beside it.
 class AdjustTest : public QObject {
@@ -246,5 +249,8 @@ class AdjustTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(AdjustTest)
+HERON_TEST(AdjustTest)
+
+}  // namespace adjust_test
+
 #include "adjust_test.moc"

@@ -12,9 +12,12 @@
 #include "tests/core/made_chain.h"
 #include "tests/core/said.h"
 #include "tests/draws.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace amplifier_test {
 
 namespace {
 
@@ -385,5 +388,8 @@ class AmplifierTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(AmplifierTest)
+HERON_TEST(AmplifierTest)
+
+}  // namespace amplifier_test
+
 #include "amplifier_test.moc"

@@ -6,8 +6,11 @@
 #include "core/method/spread/spectrum_width.h"
 #include "core/quantity/figure.h"
 #include "core/signal/normal_numbers.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace band_power_test {
 
 namespace {
 
@@ -211,5 +214,8 @@ class BandPowerTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(BandPowerTest)
+HERON_TEST(BandPowerTest)
+
+}  // namespace band_power_test
+
 #include "band_power_test.moc"

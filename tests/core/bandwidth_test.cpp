@@ -14,9 +14,12 @@
 #include "core/signal/normal_numbers.h"
 #include "tests/core/said.h"
 #include "tests/draws.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace bandwidth_test {
 
 namespace {
 
@@ -434,5 +437,8 @@ class BandwidthTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(BandwidthTest)
+HERON_TEST(BandwidthTest)
+
+}  // namespace bandwidth_test
+
 #include "bandwidth_test.moc"

@@ -12,9 +12,12 @@
 #include "core/quantity/levels.h"
 #include "tests/core/made_bench.h"
 #include "tests/core/said.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace bench_test {
 
 class BenchTest : public QObject {
   Q_OBJECT
@@ -380,5 +383,8 @@ class BenchTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(BenchTest)
+HERON_TEST(BenchTest)
+
+}  // namespace bench_test
+
 #include "bench_test.moc"

@@ -9,9 +9,12 @@
 #include "core/method/phase_noise/reciprocal_result.h"
 #include "tests/core/made_curves.h"
 #include "tests/core/said.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace calculated_sheet_test {
 
 /// What is worked out from curves: what a neighbour costs, and the loop behind them.
 class CalculatedSheetTest : public QObject {
@@ -285,5 +288,8 @@ class CalculatedSheetTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(CalculatedSheetTest)
+HERON_TEST(CalculatedSheetTest)
+
+}  // namespace calculated_sheet_test
+
 #include "calculated_sheet_test.moc"

@@ -7,9 +7,12 @@
 
 #include "core/error.h"
 #include "core/signal/capture.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 namespace fs = std::filesystem;
+
+namespace capture_mutation_test {
 
 namespace {
 
@@ -139,5 +142,8 @@ class CaptureMutationTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(CaptureMutationTest)
+HERON_TEST(CaptureMutationTest)
+
+}  // namespace capture_mutation_test
+
 #include "capture_mutation_test.moc"

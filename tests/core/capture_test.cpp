@@ -13,9 +13,12 @@
 #include "core/signal/wav_header.h"
 #include "core/signal/write_wav.h"
 #include "tests/core/said.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 namespace fs = std::filesystem;
+
+namespace capture_test {
 
 namespace {
 
@@ -293,5 +296,8 @@ class CaptureTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(CaptureTest)
+HERON_TEST(CaptureTest)
+
+}  // namespace capture_test
+
 #include "capture_test.moc"

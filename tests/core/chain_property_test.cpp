@@ -11,8 +11,11 @@
 #include "core/error.h"
 #include "core/quantity/levels.h"
 #include "core/signal/normal_numbers.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace chain_property_test {
 
 namespace {
 
@@ -393,5 +396,8 @@ class ChainPropertyTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(ChainPropertyTest)
+HERON_TEST(ChainPropertyTest)
+
+}  // namespace chain_property_test
+
 #include "chain_property_test.moc"

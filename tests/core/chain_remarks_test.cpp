@@ -6,9 +6,12 @@
 #include "core/chain/hookup_remarks.h"
 #include "tests/core/made_bench.h"
 #include "tests/core/said.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace chain_remarks_test {
 
 class ChainRemarksTest : public QObject {
   Q_OBJECT
@@ -86,5 +89,8 @@ class ChainRemarksTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(ChainRemarksTest)
+HERON_TEST(ChainRemarksTest)
+
+}  // namespace chain_remarks_test
+
 #include "chain_remarks_test.moc"

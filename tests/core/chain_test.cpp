@@ -10,8 +10,12 @@
 #include "core/quantity/levels.h"
 #include "core/signal/normal_numbers.h"
 #include "tests/core/said.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace chain_test {
+
 using heron::testing::has_remark;
 using heron::testing::refusal;
 
@@ -353,5 +357,8 @@ class ChainTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(ChainTest)
+HERON_TEST(ChainTest)
+
+}  // namespace chain_test
+
 #include "chain_test.moc"

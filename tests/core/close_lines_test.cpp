@@ -7,9 +7,12 @@
 #include "tests/core/made_analysis.h"
 #include "tests/core/said.h"
 #include "tests/draws.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace close_lines_test {
 
 namespace {
 
@@ -158,5 +161,8 @@ class CloseLinesTest : public QObject {
   }
 };
 
-QTEST_GUILESS_MAIN(CloseLinesTest)
+HERON_LOOP_TEST(CloseLinesTest)
+
+}  // namespace close_lines_test
+
 #include "close_lines_test.moc"

@@ -6,8 +6,11 @@
 
 #include "core/error.h"
 #include "core/quantity/typed_number.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace csv_table_test {
 
 class CsvTableTest : public QObject {
   Q_OBJECT
@@ -99,5 +102,8 @@ class CsvTableTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(CsvTableTest)
+HERON_TEST(CsvTableTest)
+
+}  // namespace csv_table_test
+
 #include "csv_table_test.moc"

@@ -5,8 +5,11 @@
 
 #include "core/signal/generate.h"
 #include "core/signal/memory_capture.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace decimated_capture_test {
 
 namespace {
 
@@ -75,5 +78,8 @@ class DecimatedCaptureTest : public QObject {
   }
 };
 
-QTEST_GUILESS_MAIN(DecimatedCaptureTest)
+HERON_LOOP_TEST(DecimatedCaptureTest)
+
+}  // namespace decimated_capture_test
+
 #include "decimated_capture_test.moc"

@@ -14,9 +14,12 @@
 #include "tests/core/made_log.h"
 #include "tests/core/said.h"
 #include "tests/draws.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace drift_test {
 
 /// Drift records as the sheet judges them: from logs, single readings and recordings.
 class DriftTest : public QObject {
@@ -407,5 +410,8 @@ class DriftTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(DriftTest)
+HERON_TEST(DriftTest)
+
+}  // namespace drift_test
+
 #include "drift_test.moc"

@@ -6,8 +6,11 @@
 #include "core/quantity/format.h"
 #include "core/quantity/levels.h"
 #include "core/quantity/parse_level.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace format_property_test {
 
 namespace {
 
@@ -196,5 +199,8 @@ class FormatPropertyTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(FormatPropertyTest)
+HERON_TEST(FormatPropertyTest)
+
+}  // namespace format_property_test
+
 #include "format_property_test.moc"

@@ -14,9 +14,12 @@
 #include "core/signal/normal_numbers.h"
 #include "tests/core/said.h"
 #include "tests/draws.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace frequency_test {
 
 /// Reference error, adjusting, drift, lock: by closed forms, by records that are known, and by what
 /// logs of a bench look like.
@@ -333,5 +336,8 @@ class FrequencyTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(FrequencyTest)
+HERON_TEST(FrequencyTest)
+
+}  // namespace frequency_test
+
 #include "frequency_test.moc"

@@ -9,9 +9,12 @@
 #include "tests/core/made_amplifier.h"
 #include "tests/core/made_chain.h"
 #include "tests/core/said.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace gain_run_test {
 
 /// What instruments are told to do for drive steps, and when no harder one is keyed.
 class GainRunTest : public QObject {
@@ -169,5 +172,8 @@ class GainRunTest : public QObject {
   }
 };
 
-QTEST_GUILESS_MAIN(GainRunTest)
+HERON_LOOP_TEST(GainRunTest)
+
+}  // namespace gain_run_test
+
 #include "gain_run_test.moc"

@@ -4,9 +4,12 @@
 #include "core/method/receiver/indicator_method.h"
 #include "tests/core/made_receiver.h"
 #include "tests/core/said.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace indicator_sheet_test {
 
 class IndicatorSheetTest : public QObject {
   Q_OBJECT
@@ -168,5 +171,8 @@ class IndicatorSheetTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(IndicatorSheetTest)
+HERON_TEST(IndicatorSheetTest)
+
+}  // namespace indicator_sheet_test
+
 #include "indicator_sheet_test.moc"

@@ -6,8 +6,11 @@
 #include "core/judge/remark.h"
 #include "core/judge/verdict.h"
 #include "core/signal/normal_numbers.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace judge_test {
 
 namespace {
 Figure figure(double value, double u, Bound bound = Bound::none) {
@@ -148,5 +151,8 @@ class JudgeTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(JudgeTest)
+HERON_TEST(JudgeTest)
+
+}  // namespace judge_test
+
 #include "judge_test.moc"

@@ -10,9 +10,12 @@
 #include "core/signal/memory_capture.h"
 #include "tests/core/said.h"
 #include "tests/draws.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace keyed_parts_test {
 
 namespace {
 
@@ -391,5 +394,8 @@ class KeyedPartsTest : public QObject {
   }
 };
 
-QTEST_GUILESS_MAIN(KeyedPartsTest)
+HERON_LOOP_TEST(KeyedPartsTest)
+
+}  // namespace keyed_parts_test
+
 #include "keyed_parts_test.moc"

@@ -14,13 +14,17 @@
 #include "core/signal/normal_numbers.h"
 #include "tests/core/made_analysis.h"
 #include "tests/core/made_limiter.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace ladder_between_test {
+
 using heron::testing::limiter_amplitude_at;
 using heron::testing::limiter_levels;
 using heron::testing::made_analysis;
 
-namespace heron::testing {
+namespace {
 
 /// Steps with the given worst IM3 and IM5 (dBc, both sides alike).
 struct MadeLadder {
@@ -37,12 +41,6 @@ struct MadeLadder {
     return list;
   }
 };
-
-}  // namespace heron::testing
-
-using heron::testing::MadeLadder;
-
-namespace {
 
 MadeLadder ladder(const std::vector<std::tuple<double, double, double>>& steps, double u_db = 0.1) {
   MadeLadder made;
@@ -376,5 +374,8 @@ class LadderBetweenTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(LadderBetweenTest)
+HERON_TEST(LadderBetweenTest)
+
+}  // namespace ladder_between_test
+
 #include "ladder_between_test.moc"

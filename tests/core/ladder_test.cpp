@@ -1,8 +1,11 @@
 #include <QtTest>
 
 #include "core/method/two_tone/two_tone_ladder.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace ladder_test {
 
 namespace {
 
@@ -86,5 +89,8 @@ class LadderTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(LadderTest)
+HERON_TEST(LadderTest)
+
+}  // namespace ladder_test
+
 #include "ladder_test.moc"

@@ -5,8 +5,11 @@
 
 #include "core/quantity/levels.h"
 #include "core/signal/normal_numbers.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace level_steps_test {
 
 namespace {
 
@@ -194,5 +197,8 @@ class LevelStepsTest : public QObject {
   }
 };
 
-QTEST_GUILESS_MAIN(LevelStepsTest)
+HERON_LOOP_TEST(LevelStepsTest)
+
+}  // namespace level_steps_test
+
 #include "level_steps_test.moc"

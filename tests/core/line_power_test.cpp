@@ -9,9 +9,12 @@
 #include "core/signal/generate.h"
 #include "core/signal/memory_capture.h"
 #include "tests/draws.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace line_power_test {
 
 namespace {
 
@@ -148,5 +151,8 @@ class LinePowerTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(LinePowerTest)
+HERON_TEST(LinePowerTest)
+
+}  // namespace line_power_test
+
 #include "line_power_test.moc"

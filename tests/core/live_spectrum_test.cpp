@@ -9,13 +9,31 @@
 #include <random>
 
 #include "core/signal/normal_numbers.h"
+#include "tests/test_program.h"
+
+namespace {
+std::atomic<bool> counts_allocations{false};
+std::atomic<std::size_t> counted_allocations{0};
+}  // namespace
+
+// Every allocation of this program while it counts.
+void* operator new(std::size_t size) {
+  if (counts_allocations) ++counted_allocations;
+  if (void* memory = std::malloc(size)) return memory;
+  throw std::bad_alloc();
+}
+void operator delete(void* memory) noexcept {
+  std::free(memory);
+}
+void operator delete(void* memory, std::size_t) noexcept {
+  std::free(memory);
+}
+
+namespace live_spectrum_test {
 
 using heron::LiveSpectrum;
 
 namespace {
-
-std::atomic<bool> counts_allocations{false};
-std::atomic<std::size_t> counted_allocations{0};
 
 std::vector<float> tone_and_noise(std::size_t n, double cycles_per_sample, double amplitude,
                                   double sigma, unsigned seed) {
@@ -32,19 +50,6 @@ std::vector<float> tone_and_noise(std::size_t n, double cycles_per_sample, doubl
 }
 
 }  // namespace
-
-// Every allocation of this program while it counts.
-void* operator new(std::size_t size) {
-  if (counts_allocations) ++counted_allocations;
-  if (void* memory = std::malloc(size)) return memory;
-  throw std::bad_alloc();
-}
-void operator delete(void* memory) noexcept {
-  std::free(memory);
-}
-void operator delete(void* memory, std::size_t) noexcept {
-  std::free(memory);
-}
 
 class LiveSpectrumTest : public QObject {
   Q_OBJECT
@@ -127,5 +132,8 @@ class LiveSpectrumTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(LiveSpectrumTest)
+HERON_TEST(LiveSpectrumTest)
+
+}  // namespace live_spectrum_test
+
 #include "live_spectrum_test.moc"

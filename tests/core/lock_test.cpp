@@ -6,9 +6,12 @@
 #include "core/method/live_quantity.h"
 #include "core/method/method.h"
 #include "tests/core/said.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace lock_test {
 
 /// A run of attenuation before a reference input, as the sheet judges it.
 class LockTest : public QObject {
@@ -197,5 +200,8 @@ class LockTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(LockTest)
+HERON_TEST(LockTest)
+
+}  // namespace lock_test
+
 #include "lock_test.moc"

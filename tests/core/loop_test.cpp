@@ -9,9 +9,12 @@
 #include "core/method/phase_noise/reciprocal.h"
 #include "core/signal/trace_csv.h"
 #include "tests/core/said.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace loop_test {
 
 /// Loops, what their noise does to a weak signal, and noise read off an analyser's screen.
 class LoopTest : public QObject {
@@ -257,5 +260,8 @@ class LoopTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(LoopTest)
+HERON_TEST(LoopTest)
+
+}  // namespace loop_test
+
 #include "loop_test.moc"

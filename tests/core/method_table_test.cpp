@@ -9,9 +9,12 @@
 #include "core/method/usual_tests.h"
 #include "tests/core/made_chain.h"
 #include "tests/core/said.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace method_table_test {
 
 namespace {
 
@@ -318,5 +321,8 @@ class MethodTableTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(MethodTableTest)
+HERON_TEST(MethodTableTest)
+
+}  // namespace method_table_test
+
 #include "method_table_test.moc"

@@ -9,9 +9,12 @@
 #include "core/signal/straight_line.h"
 #include "tests/core/made_curves.h"
 #include "tests/core/said.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace noise_family_test {
 
 /// The sheet of curves over a setting.
 class NoiseFamilyTest : public QObject {
@@ -190,5 +193,8 @@ class NoiseFamilyTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(NoiseFamilyTest)
+HERON_TEST(NoiseFamilyTest)
+
+}  // namespace noise_family_test
+
 #include "noise_family_test.moc"

@@ -10,9 +10,12 @@
 #include "core/method/place_name.h"
 #include "tests/core/made_curves.h"
 #include "tests/core/said.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace noise_sheet_test {
 
 /// The sheet of phase noise: states, and what changed.
 class NoiseSheetTest : public QObject {
@@ -374,5 +377,8 @@ class NoiseSheetTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(NoiseSheetTest)
+HERON_TEST(NoiseSheetTest)
+
+}  // namespace noise_sheet_test
+
 #include "noise_sheet_test.moc"

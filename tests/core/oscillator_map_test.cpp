@@ -9,9 +9,12 @@
 #include "core/signal/normal_numbers.h"
 #include "tests/core/said.h"
 #include "tests/draws.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace oscillator_map_test {
 
 /// Devices with several oscillators: which of them is off.
 class OscillatorMapTest : public QObject {
@@ -172,5 +175,8 @@ class OscillatorMapTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(OscillatorMapTest)
+HERON_TEST(OscillatorMapTest)
+
+}  // namespace oscillator_map_test
+
 #include "oscillator_map_test.moc"

@@ -11,9 +11,12 @@
 #include "tests/core/made_chain.h"
 #include "tests/core/said.h"
 #include "tests/draws.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace output_power_test {
 
 namespace {
 
@@ -276,5 +279,8 @@ class OutputPowerTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(OutputPowerTest)
+HERON_TEST(OutputPowerTest)
+
+}  // namespace output_power_test
+
 #include "output_power_test.moc"

@@ -13,9 +13,12 @@
 #include "core/signal/normal_numbers.h"
 #include "tests/core/said.h"
 #include "tests/draws.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace pair_choice_test {
 
 namespace {
 
@@ -203,5 +206,8 @@ class PairChoiceTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(PairChoiceTest)
+HERON_TEST(PairChoiceTest)
+
+}  // namespace pair_choice_test
+
 #include "pair_choice_test.moc"

@@ -8,8 +8,12 @@
 #include "core/quantity/level_desk.h"
 #include "core/quantity/parse_level.h"
 #include "tests/core/said.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace parse_quantity_test {
+
 using heron::testing::refusal;
 
 class ParseQuantityTest : public QObject {
@@ -200,5 +204,8 @@ class ParseQuantityTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(ParseQuantityTest)
+HERON_TEST(ParseQuantityTest)
+
+}  // namespace parse_quantity_test
+
 #include "parse_quantity_test.moc"

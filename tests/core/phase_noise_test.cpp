@@ -11,9 +11,12 @@
 #include "tests/core/made_noise.h"
 #include "tests/core/said.h"
 #include "tests/draws.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace phase_noise_test {
 
 /// Phase noise from recordings of carriers whose noise is known.
 class PhaseNoiseTest : public QObject {
@@ -491,5 +494,8 @@ class PhaseNoiseTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(PhaseNoiseTest)
+HERON_TEST(PhaseNoiseTest)
+
+}  // namespace phase_noise_test
+
 #include "phase_noise_test.moc"

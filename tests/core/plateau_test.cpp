@@ -8,9 +8,12 @@
 #include "core/signal/memory_capture.h"
 #include "core/signal/normal_numbers.h"
 #include "tests/draws.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace plateau_test {
 
 namespace {
 
@@ -159,5 +162,8 @@ class PlateauTest : public QObject {
 
 }  // namespace
 
-QTEST_GUILESS_MAIN(PlateauTest)
+HERON_LOOP_TEST(PlateauTest)
+
+}  // namespace plateau_test
+
 #include "plateau_test.moc"

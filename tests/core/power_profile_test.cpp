@@ -12,8 +12,11 @@
 #include "core/signal/memory_capture.h"
 #include "core/signal/on_threads.h"
 #include "core/signal/shifted_capture.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace power_profile_test {
 
 namespace {
 
@@ -255,5 +258,8 @@ class PowerProfileTest : public QObject {
   }
 };
 
-QTEST_GUILESS_MAIN(PowerProfileTest)
+HERON_LOOP_TEST(PowerProfileTest)
+
+}  // namespace power_profile_test
+
 #include "power_profile_test.moc"

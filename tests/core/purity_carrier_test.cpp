@@ -10,8 +10,12 @@
 #include "core/signal/normal_numbers.h"
 #include "core/signal/trace_csv.h"
 #include "tests/core/said.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace purity_carrier_test {
+
 using heron::testing::has_remark;
 
 namespace {
@@ -262,5 +266,8 @@ class PurityCarrierTest : public QObject {
   }
 };
 
-QTEST_GUILESS_MAIN(PurityCarrierTest)
+HERON_LOOP_TEST(PurityCarrierTest)
+
+}  // namespace purity_carrier_test
+
 #include "purity_carrier_test.moc"

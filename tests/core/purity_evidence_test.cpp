@@ -6,9 +6,12 @@
 #include "core/method/purity/purity_coverage.h"
 #include "core/method/purity/purity_typed.h"
 #include "tests/core/made_chain.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace purity_evidence_test {
 
 namespace {
 
@@ -303,5 +306,8 @@ class PurityEvidenceTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(PurityEvidenceTest)
+HERON_TEST(PurityEvidenceTest)
+
+}  // namespace purity_evidence_test
+
 #include "purity_evidence_test.moc"

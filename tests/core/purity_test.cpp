@@ -9,8 +9,12 @@
 #include "core/signal/generate.h"
 #include "core/signal/memory_capture.h"
 #include "tests/core/said.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace purity_test {
+
 using heron::testing::has_remark;
 using heron::testing::refusal;
 
@@ -366,5 +370,8 @@ class PurityTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(PurityTest)
+HERON_TEST(PurityTest)
+
+}  // namespace purity_test
+
 #include "purity_test.moc"

@@ -9,8 +9,12 @@
 #include "core/quantity/format.h"
 #include "tests/core/said.h"
 #include "tests/store/made_places.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace purity_text_test {
+
 using heron::testing::refusal;
 
 class PurityTextTest : public QObject {
@@ -196,5 +200,8 @@ class PurityTextTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(PurityTextTest)
+HERON_TEST(PurityTextTest)
+
+}  // namespace purity_text_test
+
 #include "purity_text_test.moc"

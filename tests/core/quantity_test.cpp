@@ -7,8 +7,11 @@
 #include "core/quantity/format.h"
 #include "core/quantity/levels.h"
 #include "core/quantity/parse_level.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace quantity_test {
 
 namespace {
 bool close(double a, double b, double tolerance) {
@@ -170,5 +173,8 @@ class QuantityTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(QuantityTest)
+HERON_TEST(QuantityTest)
+
+}  // namespace quantity_test
+
 #include "quantity_test.moc"

@@ -15,9 +15,12 @@
 #include "core/signal/normal_numbers.h"
 #include "tests/core/made_receiver.h"
 #include "tests/core/said.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace receiver_sheet_test {
 
 namespace {
 
@@ -372,5 +375,8 @@ class ReceiverSheetsTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(ReceiverSheetsTest)
+HERON_TEST(ReceiverSheetsTest)
+
+}  // namespace receiver_sheet_test
+
 #include "receiver_sheet_test.moc"

@@ -17,9 +17,12 @@
 #include "core/signal/normal_numbers.h"
 #include "tests/core/said.h"
 #include "tests/draws.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace receiver_test {
 
 namespace {
 
@@ -416,5 +419,8 @@ class ReceiverTest : public QObject {
   }
 };
 
-QTEST_GUILESS_MAIN(ReceiverTest)
+HERON_LOOP_TEST(ReceiverTest)
+
+}  // namespace receiver_test
+
 #include "receiver_test.moc"

@@ -6,8 +6,12 @@
 #include "core/method/measure/path_level.h"
 #include "core/quantity/levels.h"
 #include "tests/core/made_analysis.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace refer_two_tone_test {
+
 using heron::testing::made_analysis;
 
 namespace {
@@ -101,5 +105,8 @@ class ReferTwoToneTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(ReferTwoToneTest)
+HERON_TEST(ReferTwoToneTest)
+
+}  // namespace refer_two_tone_test
+
 #include "refer_two_tone_test.moc"

@@ -6,9 +6,12 @@
 #include "core/signal/normal_numbers.h"
 #include "tests/core/said.h"
 #include "tests/draws.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace reference_level_test {
 
 namespace {
 
@@ -173,5 +176,8 @@ class ReferenceLevelTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(ReferenceLevelTest)
+HERON_TEST(ReferenceLevelTest)
+
+}  // namespace reference_level_test
+
 #include "reference_level_test.moc"

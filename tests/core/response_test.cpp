@@ -11,9 +11,12 @@
 #include "tests/core/made_amplifier.h"
 #include "tests/core/made_chain.h"
 #include "tests/core/said.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace response_test {
 
 namespace {
 
@@ -289,5 +292,8 @@ class ResponseTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(ResponseTest)
+HERON_TEST(ResponseTest)
+
+}  // namespace response_test
+
 #include "response_test.moc"

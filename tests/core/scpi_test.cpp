@@ -6,8 +6,12 @@
 #include "core/scpi/reply_reader.h"
 #include "core/scpi/reply_value.h"
 #include "tests/core/said.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace scpi_test {
+
 using heron::testing::refusal;
 
 class ScpiTest : public QObject {
@@ -133,5 +137,8 @@ class ScpiTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(ScpiTest)
+HERON_TEST(ScpiTest)
+
+}  // namespace scpi_test
+
 #include "scpi_test.moc"

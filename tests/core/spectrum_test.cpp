@@ -7,8 +7,11 @@
 #include "core/signal/memory_capture.h"
 #include "core/signal/shaped_noise.h"
 #include "core/signal/welch.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace spectrum_test {
 
 namespace {
 
@@ -153,5 +156,8 @@ class SpectrumTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(SpectrumTest)
+HERON_TEST(SpectrumTest)
+
+}  // namespace spectrum_test
+
 #include "spectrum_test.moc"

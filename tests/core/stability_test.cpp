@@ -7,8 +7,11 @@
 
 #include "core/signal/normal_numbers.h"
 #include "tests/draws.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace stability_test {
 
 /// Scatter against averaging time, by the published set, by noise that is known, and by what goes
 /// wrong in logs.
@@ -223,5 +226,8 @@ class StabilityTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(StabilityTest)
+HERON_TEST(StabilityTest)
+
+}  // namespace stability_test
+
 #include "stability_test.moc"

@@ -14,8 +14,12 @@
 #include "core/signal/normal_numbers.h"
 #include "core/signal/write_wav.h"
 #include "tests/core/said.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace stimulus_test {
+
 using heron::testing::refusal;
 
 namespace {
@@ -177,5 +181,8 @@ class StimulusTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(StimulusTest)
+HERON_TEST(StimulusTest)
+
+}  // namespace stimulus_test
+
 #include "stimulus_test.moc"

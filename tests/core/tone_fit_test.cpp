@@ -5,8 +5,12 @@
 
 #include "core/quantity/levels.h"
 #include "core/signal/normal_numbers.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace tone_fit_test {
+
 using Complex = std::complex<double>;
 
 namespace {
@@ -136,5 +140,8 @@ class ToneFitTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(ToneFitTest)
+HERON_TEST(ToneFitTest)
+
+}  // namespace tone_fit_test
+
 #include "tone_fit_test.moc"

@@ -2,7 +2,11 @@
 
 #include <QtTest>
 
+#include "tests/test_program.h"
+
 using namespace heron;
+
+namespace tone_pair_test {
 
 class TonePairTest : public QObject {
   Q_OBJECT
@@ -34,5 +38,8 @@ class TonePairTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(TonePairTest)
+HERON_TEST(TonePairTest)
+
+}  // namespace tone_pair_test
+
 #include "tone_pair_test.moc"

@@ -14,9 +14,12 @@
 #include "core/signal/memory_capture.h"
 #include "core/signal/normal_numbers.h"
 #include "tests/core/said.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace touch_tests {
 
 namespace {
 
@@ -423,5 +426,8 @@ class TouchChecks : public QObject {
   }
 };
 
-QTEST_GUILESS_MAIN(TouchChecks)
+HERON_LOOP_TEST(TouchChecks)
+
+}  // namespace touch_tests
+
 #include "touch_test.moc"

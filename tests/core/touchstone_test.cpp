@@ -7,8 +7,11 @@
 #include "core/error.h"
 #include "core/quantity/levels.h"
 #include "tests/core/said.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace touchstone_test {
 
 namespace {
 
@@ -167,5 +170,8 @@ class TouchstoneTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(TouchstoneTest)
+HERON_TEST(TouchstoneTest)
+
+}  // namespace touchstone_test
+
 #include "touchstone_test.moc"

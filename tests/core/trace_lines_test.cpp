@@ -10,9 +10,12 @@
 #include "core/signal/normal_numbers.h"
 #include "core/signal/trace_reader.h"
 #include "tests/draws.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace trace_lines_test {
 
 namespace {
 
@@ -296,5 +299,8 @@ class TraceLinesTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(TraceLinesTest)
+HERON_TEST(TraceLinesTest)
+
+}  // namespace trace_lines_test
+
 #include "trace_lines_test.moc"

@@ -5,9 +5,12 @@
 #include "core/signal/generate.h"
 #include "core/signal/memory_capture.h"
 #include "tests/draws.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace two_tone_coverage_test {
 
 /// Monte Carlo: value +- U covers the truth 92 to 98 % of the times, and a bound holds 92 % or
 /// more.
@@ -83,5 +86,8 @@ class TwoToneCoverageTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(TwoToneCoverageTest)
+HERON_TEST(TwoToneCoverageTest)
+
+}  // namespace two_tone_coverage_test
+
 #include "two_tone_coverage_test.moc"

@@ -4,8 +4,11 @@
 #include "core/quantity/levels.h"
 #include "core/signal/generate.h"
 #include "core/signal/memory_capture.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace two_tone_finding_test {
 
 namespace {
 TwoToneSignal bench_signal() {
@@ -125,5 +128,8 @@ class TwoToneFindingTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(TwoToneFindingTest)
+HERON_TEST(TwoToneFindingTest)
+
+}  // namespace two_tone_finding_test
+
 #include "two_tone_finding_test.moc"

@@ -6,9 +6,12 @@
 #include "core/signal/memory_capture.h"
 #include "tests/core/said.h"
 #include "tests/draws.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace two_tone_recorder_test {
 
 namespace {
 
@@ -145,5 +148,8 @@ class TwoToneRecorderTest : public QObject {
   }
 };
 
-QTEST_GUILESS_MAIN(TwoToneRecorderTest)
+HERON_LOOP_TEST(TwoToneRecorderTest)
+
+}  // namespace two_tone_recorder_test
+
 #include "two_tone_recorder_test.moc"

@@ -11,8 +11,12 @@
 #include "core/method/two_tone/two_tone_json.h"
 #include "core/quantity/format.h"
 #include "tests/core/made_ladder.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace two_tone_result_test {
+
 using heron::testing::made_analysis;
 using heron::testing::made_ladder;
 using heron::testing::pep_limit;
@@ -368,5 +372,8 @@ class TwoToneResultTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(TwoToneResultTest)
+HERON_TEST(TwoToneResultTest)
+
+}  // namespace two_tone_result_test
+
 #include "two_tone_result_test.moc"

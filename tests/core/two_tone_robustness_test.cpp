@@ -11,8 +11,12 @@
 #include "core/signal/memory_capture.h"
 #include "tests/core/made_analysis.h"
 #include "tests/core/said.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace two_tone_robustness_test {
+
 using heron::testing::analyse;
 using heron::testing::distorted;
 using heron::testing::has_remark;
@@ -252,5 +256,8 @@ class TwoToneRobustnessTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(TwoToneRobustnessTest)
+HERON_TEST(TwoToneRobustnessTest)
+
+}  // namespace two_tone_robustness_test
+
 #include "two_tone_robustness_test.moc"

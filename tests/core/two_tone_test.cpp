@@ -11,8 +11,12 @@
 #include "core/signal/memory_capture.h"
 #include "tests/core/made_analysis.h"
 #include "tests/core/said.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace two_tone_test {
+
 using heron::testing::analyse;
 using heron::testing::has_remark;
 
@@ -214,5 +218,8 @@ class TwoToneTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(TwoToneTest)
+HERON_TEST(TwoToneTest)
+
+}  // namespace two_tone_test
+
 #include "two_tone_test.moc"

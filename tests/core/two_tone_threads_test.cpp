@@ -6,8 +6,12 @@
 #include "core/method/two_tone/two_tone.h"
 #include "core/method/two_tone/two_tone_json.h"
 #include "tests/core/made_analysis.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace two_tone_threads_test {
+
 using heron::testing::distorted;
 
 class TwoToneThreadsTest : public QObject {
@@ -70,5 +74,8 @@ class TwoToneThreadsTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(TwoToneThreadsTest)
+HERON_TEST(TwoToneThreadsTest)
+
+}  // namespace two_tone_threads_test
+
 #include "two_tone_threads_test.moc"

@@ -10,8 +10,11 @@
 #include "core/method/two_tone/two_tone_ladder.h"
 #include "core/method/two_tone/two_tone_trace.h"
 #include "core/quantity/levels.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace two_tone_typed_test {
 
 namespace {
 
@@ -243,5 +246,8 @@ class TwoToneTypedTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(TwoToneTypedTest)
+HERON_TEST(TwoToneTypedTest)
+
+}  // namespace two_tone_typed_test
+
 #include "two_tone_typed_test.moc"

@@ -5,9 +5,12 @@
 #include "core/quantity/levels.h"
 #include "tests/core/made_chain.h"
 #include "tests/core/said.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace typed_gain_test {
 
 /// Readings of an amplifier as they are typed: at the device, or behind its hook-up.
 class TypedGainTest : public QObject {
@@ -117,5 +120,8 @@ class TypedGainTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(TypedGainTest)
+HERON_TEST(TypedGainTest)
+
+}  // namespace typed_gain_test
+
 #include "typed_gain_test.moc"

@@ -1,8 +1,11 @@
 #include "core/method/live_quantity.h"
 #include "tests/instrument/run_stage.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace ladder_faults_test {
 
 /// A ladder under way while its instruments fail: nothing that was taken is lost, RF is off, it is
 /// said which one, and it goes on.
@@ -200,5 +203,8 @@ class LadderFaultsTest : public QObject {
   }
 };
 
-QTEST_GUILESS_MAIN(LadderFaultsTest)
+HERON_LOOP_TEST(LadderFaultsTest)
+
+}  // namespace ladder_faults_test
+
 #include "ladder_faults_test.moc"

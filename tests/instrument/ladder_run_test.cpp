@@ -5,9 +5,12 @@
 #include "core/method/two_tone/two_tone.h"
 #include "core/signal/memory_capture.h"
 #include "tests/instrument/run_stage.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace ladder_run_test {
 
 class LadderRunTest : public QObject {
   Q_OBJECT
@@ -270,5 +273,8 @@ class LadderRunTest : public QObject {
   }
 };
 
-QTEST_GUILESS_MAIN(LadderRunTest)
+HERON_LOOP_TEST(LadderRunTest)
+
+}  // namespace ladder_run_test
+
 #include "ladder_run_test.moc"

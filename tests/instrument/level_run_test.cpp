@@ -1,9 +1,12 @@
 #include "core/method/live_quantity.h"
 #include "core/quantity/levels.h"
 #include "tests/instrument/run_stage.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace level_run_test {
 
 /// An amplifier behind a transmitter, or behind a generator, driven step by step: levels are read,
 /// nothing is recorded.
@@ -257,5 +260,8 @@ class LevelRunTest : public QObject {
   }
 };
 
-QTEST_GUILESS_MAIN(LevelRunTest)
+HERON_LOOP_TEST(LevelRunTest)
+
+}  // namespace level_run_test
+
 #include "level_run_test.moc"

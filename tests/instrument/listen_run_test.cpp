@@ -3,9 +3,12 @@
 #include "core/method/measure/audio_ratio.h"
 #include "core/quantity/levels.h"
 #include "tests/instrument/run_stage.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace listen_run_test {
 
 /// A receiver between a generator and a voltmeter, band by band.
 class ListenRunTest : public QObject {
@@ -285,5 +288,8 @@ class ListenRunTest : public QObject {
   }
 };
 
-QTEST_GUILESS_MAIN(ListenRunTest)
+HERON_LOOP_TEST(ListenRunTest)
+
+}  // namespace listen_run_test
+
 #include "listen_run_test.moc"

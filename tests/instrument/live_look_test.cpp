@@ -6,11 +6,15 @@
 
 #include "simbench/sim_server.h"
 #include "tests/core/made_chain.h"
+#include "tests/test_program.h"
 
 /// On a busy machine, too.
 #define SOON(what) QTRY_VERIFY_WITH_TIMEOUT(what, 20000)
 
 using namespace heron;
+
+namespace live_look_test {
+
 using sim::Fault;
 using sim::SimServer;
 
@@ -181,5 +185,8 @@ class LiveLookTest : public QObject {
   }
 };
 
-QTEST_GUILESS_MAIN(LiveLookTest)
+HERON_LOOP_TEST(LiveLookTest)
+
+}  // namespace live_look_test
+
 #include "live_look_test.moc"

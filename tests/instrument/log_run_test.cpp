@@ -6,8 +6,12 @@
 #include "core/error.h"
 #include "core/method/live_quantity.h"
 #include "simbench/sim_server.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace log_run_test {
+
 using sim::Fault;
 using sim::SimServer;
 
@@ -153,5 +157,8 @@ class LogRunTest : public QObject {
   }
 };
 
-QTEST_GUILESS_MAIN(LogRunTest)
+HERON_LOOP_TEST(LogRunTest)
+
+}  // namespace log_run_test
+
 #include "log_run_test.moc"

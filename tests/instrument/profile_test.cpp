@@ -8,8 +8,12 @@
 #include "core/scpi/command_line.h"
 #include "instrument/transport.h"
 #include "tests/core/said.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace profile_test {
+
 using heron::testing::refusal;
 
 namespace {
@@ -105,5 +109,8 @@ class ProfileTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(ProfileTest)
+HERON_TEST(ProfileTest)
+
+}  // namespace profile_test
+
 #include "profile_test.moc"

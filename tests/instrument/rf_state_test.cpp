@@ -4,8 +4,12 @@
 
 #include "instrument/rf_guard.h"
 #include "tests/simbench/plain_bench.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace rf_state_test {
+
 using heron::testing::plain_bench;
 using sim::Fault;
 using sim::SimServer;
@@ -105,5 +109,8 @@ class RfStateTest : public QObject {
   }
 };
 
-QTEST_GUILESS_MAIN(RfStateTest)
+HERON_LOOP_TEST(RfStateTest)
+
+}  // namespace rf_state_test
+
 #include "rf_state_test.moc"

@@ -15,8 +15,12 @@
 #include "simbench/sim_server.h"
 #include "tests/core/said.h"
 #include "tests/simbench/plain_bench.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace session_test {
+
 using heron::testing::plain_bench;
 using sim::Fault;
 using sim::SimServer;
@@ -378,5 +382,8 @@ class SessionTest : public QObject {
   }
 };
 
-QTEST_GUILESS_MAIN(SessionTest)
+HERON_LOOP_TEST(SessionTest)
+
+}  // namespace session_test
+
 #include "session_test.moc"

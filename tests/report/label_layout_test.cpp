@@ -3,7 +3,11 @@
 #include <QtTest>
 #include <random>
 
+#include "tests/test_program.h"
+
 using namespace heron;
+
+namespace label_layout_test {
 
 namespace {
 
@@ -70,5 +74,8 @@ class LabelLayoutTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(LabelLayoutTest)
+HERON_TEST(LabelLayoutTest)
+
+}  // namespace label_layout_test
+
 #include "label_layout_test.moc"

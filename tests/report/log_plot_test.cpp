@@ -2,8 +2,11 @@
 #include <QtTest>
 
 #include "report/plot_svg.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace log_plot_test {
 
 class LogPlotTest : public QObject {
   Q_OBJECT
@@ -107,5 +110,8 @@ class LogPlotTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(LogPlotTest)
+HERON_TEST(LogPlotTest)
+
+}  // namespace log_plot_test
+
 #include "log_plot_test.moc"

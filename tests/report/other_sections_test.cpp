@@ -10,9 +10,12 @@
 #include "report/json.h"
 #include "tests/store/made_places.h"
 #include "tests/store/made_shack.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace other_sections_test {
 
 namespace {
 
@@ -113,5 +116,8 @@ class OtherSectionsTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(OtherSectionsTest)
+HERON_TEST(OtherSectionsTest)
+
+}  // namespace other_sections_test
+
 #include "other_sections_test.moc"

@@ -14,8 +14,12 @@
 #include "store/hookup.h"
 #include "tests/store/made_shack.h"
 #include "tests/store/two_tone_of.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace report_test {
+
 using heron::testing::MadeShack;
 
 class ReportTest : public QObject {
@@ -289,5 +293,8 @@ class ReportTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(ReportTest)
+HERON_TEST(ReportTest)
+
+}  // namespace report_test
+
 #include "report_test.moc"

@@ -3,10 +3,13 @@
 
 #include "simbench/audio_source.h"
 #include "tests/simbench/made_bench.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::sim;
 using namespace heron::testing;
+
+namespace bench_physics_test {
 
 namespace {
 
@@ -167,5 +170,8 @@ class BenchPhysicsTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(BenchPhysicsTest)
+HERON_TEST(BenchPhysicsTest)
+
+}  // namespace bench_physics_test
+
 #include "bench_physics_test.moc"

@@ -17,9 +17,12 @@
 #include "core/signal/memory_capture.h"
 #include "tests/draws.h"
 #include "tests/simbench/made_bench.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace coverage_test {
 
 namespace {
 
@@ -428,5 +431,8 @@ class CoverageTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(CoverageTest)
+HERON_TEST(CoverageTest)
+
+}  // namespace coverage_test
+
 #include "coverage_test.moc"

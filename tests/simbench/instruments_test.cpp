@@ -7,10 +7,13 @@
 #include "core/signal/memory_capture.h"
 #include "core/signal/welch.h"
 #include "tests/simbench/made_bench.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::sim;
 using namespace heron::testing;
+
+namespace instruments_test {
 
 namespace {
 
@@ -289,5 +292,8 @@ class SimInstrumentsTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(SimInstrumentsTest)
+HERON_TEST(SimInstrumentsTest)
+
+}  // namespace instruments_test
+
 #include "instruments_test.moc"

@@ -5,9 +5,12 @@
 
 #include "core/method/frequency/stability.h"
 #include "simbench/sim_world.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::sim;
+
+namespace oscillator_test {
 
 /// The simulated crystal oscillator: what it does is what the methods are tested by.
 class OscillatorTest : public QObject {
@@ -101,5 +104,8 @@ class OscillatorTest : public QObject {
   }
 };
 
-QTEST_GUILESS_MAIN(OscillatorTest)
+HERON_LOOP_TEST(OscillatorTest)
+
+}  // namespace oscillator_test
+
 #include "oscillator_test.moc"

@@ -4,8 +4,11 @@
 
 #include "instrument/scpi_session.h"
 #include "simbench/sim_server.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace program_test {
 
 /// The simulated bench as a program of its own.
 class SimProgramTest : public QObject {
@@ -74,5 +77,8 @@ class SimProgramTest : public QObject {
   }
 };
 
-QTEST_GUILESS_MAIN(SimProgramTest)
+HERON_LOOP_TEST(SimProgramTest)
+
+}  // namespace program_test
+
 #include "program_test.moc"

@@ -6,10 +6,13 @@
 #include "core/quantity/levels.h"
 #include "simbench/sim_world.h"
 #include "tests/draws.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::sim;
 using namespace heron::testing;
+
+namespace receiver_test {
 
 /// The simulated receiver by what is known of receivers, and the whole measurement against it.
 class SimReceiverTest : public QObject {
@@ -148,5 +151,8 @@ class SimReceiverTest : public QObject {
   }
 };
 
-QTEST_GUILESS_MAIN(SimReceiverTest)
+HERON_LOOP_TEST(SimReceiverTest)
+
+}  // namespace receiver_test
+
 #include "receiver_test.moc"

@@ -9,8 +9,12 @@
 
 #include "core/error.h"
 #include "tests/store/made_shack.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace capture_files_test {
+
 using heron::testing::files_in;
 using heron::testing::MadeShack;
 namespace fs = std::filesystem;
@@ -119,5 +123,8 @@ class CaptureFilesTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(CaptureFilesTest)
+HERON_TEST(CaptureFilesTest)
+
+}  // namespace capture_files_test
+
 #include "capture_files_test.moc"

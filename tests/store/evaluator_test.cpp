@@ -4,8 +4,12 @@
 #include <QtTest>
 
 #include "tests/store/made_shack.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace evaluator_test {
+
 using heron::testing::MadeShack;
 
 namespace {
@@ -116,5 +120,8 @@ class EvaluatorTest : public QObject {
   }
 };
 
-QTEST_GUILESS_MAIN(EvaluatorTest)
+HERON_LOOP_TEST(EvaluatorTest)
+
+}  // namespace evaluator_test
+
 #include "evaluator_test.moc"

@@ -7,8 +7,12 @@
 #include "tests/store/edit_archive.h"
 #include "tests/store/made_shack.h"
 #include "tests/store/two_tone_of.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace exchange_test {
+
 using heron::testing::files_in;
 using heron::testing::MadeShack;
 using heron::testing::rewrite;
@@ -135,5 +139,8 @@ class ExchangeTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(ExchangeTest)
+HERON_TEST(ExchangeTest)
+
+}  // namespace exchange_test
+
 #include "exchange_test.moc"

@@ -17,8 +17,12 @@
 #include "tests/core/made_trace.h"
 #include "tests/store/made_shack.h"
 #include "tests/store/two_tone_of.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace hookup_test {
+
 using heron::testing::MadeShack;
 
 namespace {
@@ -339,5 +343,8 @@ class HookupTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(HookupTest)
+HERON_TEST(HookupTest)
+
+}  // namespace hookup_test
+
 #include "hookup_test.moc"

@@ -12,10 +12,13 @@
 #include "tests/store/edit_archive.h"
 #include "tests/store/made_shack.h"
 #include "tests/store/two_tone_of.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
 namespace fs = std::filesystem;
+
+namespace older_shack_test {
 
 namespace {
 
@@ -265,5 +268,8 @@ class OlderShackTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(OlderShackTest)
+HERON_TEST(OlderShackTest)
+
+}  // namespace older_shack_test
+
 #include "older_shack_test.moc"

@@ -16,9 +16,12 @@
 #include "tests/core/said.h"
 #include "tests/store/made_places.h"
 #include "tests/store/made_shack.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace other_tests_test {
 
 namespace {
 
@@ -355,5 +358,8 @@ class OtherTestsTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(OtherTestsTest)
+HERON_TEST(OtherTestsTest)
+
+}  // namespace other_tests_test
+
 #include "other_tests_test.moc"

@@ -7,8 +7,12 @@
 #include "core/error.h"
 #include "tests/store/made_shack.h"
 #include "tests/store/two_tone_of.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace schema_test {
+
 using heron::testing::MadeShack;
 
 class SchemaTest : public QObject {
@@ -166,5 +170,8 @@ class SchemaTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(SchemaTest)
+HERON_TEST(SchemaTest)
+
+}  // namespace schema_test
+
 #include "schema_test.moc"

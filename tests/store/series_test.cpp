@@ -9,9 +9,12 @@
 #include "store/general.h"
 #include "store/rows.h"
 #include "tests/store/made_shack.h"
+#include "tests/test_program.h"
 
 using namespace heron;
 using namespace heron::testing;
+
+namespace series_test {
 
 class SeriesTest : public QObject {
   Q_OBJECT
@@ -158,5 +161,8 @@ class SeriesTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(SeriesTest)
+HERON_TEST(SeriesTest)
+
+}  // namespace series_test
+
 #include "series_test.moc"

@@ -12,8 +12,12 @@
 #include "tests/core/said.h"
 #include "tests/store/made_shack.h"
 #include "tests/store/two_tone_of.h"
+#include "tests/test_program.h"
 
 using namespace heron;
+
+namespace shack_test {
+
 using heron::testing::MadeShack;
 using heron::testing::refusal;
 namespace fs = std::filesystem;
@@ -252,5 +256,8 @@ class ShackTest : public QObject {
   }
 };
 
-QTEST_APPLESS_MAIN(ShackTest)
+HERON_TEST(ShackTest)
+
+}  // namespace shack_test
+
 #include "shack_test.moc"
