@@ -188,7 +188,9 @@ void LadderRun::take(std::size_t index, RfGuard& guard, const std::stop_token& s
     return;
   }
   if (step.listen) {
-    if (step.listen->shows.empty())
+    if (step.listen->at_if)
+      take_at_if(index, guard, stop);
+    else if (step.listen->shows.empty())
       take_heard(index, guard, stop);
     else
       take_shown(index, guard, stop);

@@ -57,6 +57,10 @@ class LadderRun {
   void take_heard(std::size_t index, RfGuard& guard, const std::stop_token& stop);
   /// Its indicator: the level at which it shows what the step says.
   void take_shown(std::size_t index, RfGuard& guard, const std::stop_token& stop);
+  /// Its IF: the level there at one level of the input and at a lower one.
+  void take_at_if(std::size_t index, RfGuard& guard, const std::stop_token& stop);
+  std::vector<double> levels_at_if(const RunListen& how, std::size_t index, RfGuard& guard,
+                                   const std::stop_token& stop);
   /// By how much the level is moved next, dB; 0 = it is there.
   double next_move_db(const RunListen& how, std::size_t index, RfGuard& guard,
                       const std::stop_token& stop);

@@ -62,7 +62,6 @@ double LevelLook::shown_dbm(std::size_t frames) {
   return db_from_power_ratio(std::max(static_cast<double>(most), 1e-20)) + full_scale_dbm_;
 }
 
-/// The mean power of what is round a frequency, at the end of the hook-up.
 double LevelLook::line_dbm(double frequency_hz, RfGuard& guard, double speed) {
   if (with_.analyser != nullptr) {
     RunStep step;

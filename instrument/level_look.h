@@ -24,11 +24,13 @@ class LevelLook {
   /// Harmonics 2 to `plan.harmonics` at the device, dBc: with the spectrum analyser if there is
   /// one, else with the sampler; empty without either.
   std::vector<double> harmonics_dbc(RfGuard& guard, double speed);
+  /// The mean power of what is round a frequency, at the end of the hook-up: with the analyser if
+  /// there is one, else with the sampler.
+  double line_dbm(double frequency_hz, RfGuard& guard, double speed);
   const std::string& harmonics_by() const;
   double harmonics_s() const;  ///< how long that takes, bench time
 
  private:
-  double line_dbm(double frequency_hz, RfGuard& guard, double speed);
   const RunPlan& plan_;
   const RunInstruments& with_;
   double full_scale_dbm_ = 0.0;

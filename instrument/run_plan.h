@@ -50,6 +50,12 @@ struct RunListen {
   double shown = 0.0;      ///< the same in S units, where the bench can read it by itself
   /// The carrier stays on, its modulation is switched: depth in %, tone in Hz.
   std::optional<std::pair<double, double>> am = std::nullopt;
+  /// No audio: the level at its IF is read at the first level and so much lower.
+  struct AtIf {
+    double lower_db = 10.0;
+    std::optional<double> if_hz = std::nullopt;  ///< by the analyser there; else by the power meter
+  };
+  std::optional<AtIf> at_if = std::nullopt;
 };
 
 /// One step of an automatic ladder.
@@ -96,6 +102,13 @@ struct HeardStep {
   bool is_deaf = false;  ///< nothing rose at the level that is told
 };
 
+/// What a meter at a receiver's IF showed, dBm.
+struct IfStep {
+  std::vector<double> shown;
+  std::vector<double> lower;
+  double lower_generator_dbm = 0.0;
+};
+
 /// What one step gave.
 struct TakenStep {
   std::size_t index = 0;
@@ -114,6 +127,7 @@ struct TakenStep {
   std::vector<double> harmonics_dbc;  ///< 2nd, 3rd, ..., at the device
   std::string harmonics_by = {};
   std::optional<HeardStep> heard;
+  std::optional<IfStep> at_if = std::nullopt;
   double keyed_s = 0.0;
   double rested_s = 0.0;  ///< that the hook-up had to cool before
   std::vector<std::string> cautions;

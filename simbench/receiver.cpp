@@ -23,7 +23,8 @@ auto as_tuple(const ReceiverDesign::Band& b) {
 bool ReceiverDesign::operator==(const ReceiverDesign& o) const {
   const auto rest = [](const ReceiverDesign& d) {
     return std::tie(d.audio_hz, d.skirt_db_per_octave, d.reference_ppm, d.noise_v, d.clips_v,
-                    d.agc_from_dbm, d.agc_slope, d.s9_dbm, d.unit_db, d.over_nine, d.is_am);
+                    d.agc_from_dbm, d.agc_slope, d.s9_dbm, d.unit_db, d.over_nine, d.is_am, d.if_hz,
+                    d.if_gain_db, d.if_most_dbm, d.probe_db);
   };
   return rest(*this) == rest(o) &&
          std::equal(bands.begin(), bands.end(), o.bands.begin(), o.bands.end(),
@@ -72,6 +73,23 @@ double Receiver::noise_dbm() const {
   const double figure = b == nullptr ? kUsualNoiseFigureDb : b->noise_figure_db;
   // What the filter loses before the first stage is lost to the signal, not to the noise.
   return kThermalDbmHz + figure + db_from_power_ratio(bandwidth_hz());
+}
+
+double Receiver::if_noise_dbm() const {
+  const ReceiverDesign::Band* b = band();
+  const bool hears = b != nullptr && !b->is_dead;
+  return noise_dbm() + design_.if_gain_db + (hears ? b->gain_db : -10.0) - design_.probe_db;
+}
+
+double Receiver::at_if_dbm(const std::optional<Signal>& signal) const {
+  const ReceiverDesign::Band* b = band();
+  double watts = to_watt(Dbm{if_noise_dbm() + design_.probe_db}).value;
+  if (signal && b != nullptr && !b->is_dead)
+    watts += to_watt(Dbm{signal->dbm - front_end_loss_db(signal->hz) + passed_db(signal->hz) +
+                         b->gain_db + design_.if_gain_db})
+                 .value;
+  const double most_w = to_watt(Dbm{design_.if_most_dbm}).value;
+  return to_dbm(Watt{most_w * std::tanh(watts / most_w)}).value - design_.probe_db;
 }
 
 Receiver::Audio Receiver::audio(const std::optional<Signal>& signal) const {

@@ -37,6 +37,10 @@ struct ReceiverDesign {
   std::vector<double> unit_db = {4.1, 4.0, 3.8, 3.6, 3.4, 3.2, 3.0, 2.9, 2.8};
   double over_nine = 0.8;  ///< dB shown for each dB over S9
   bool is_am = false;      ///< switched to AM
+  double if_hz = 9e6;
+  double if_gain_db = 36.0;   ///< from the input to a socket at its IF, AGC off
+  double if_most_dbm = 10.0;  ///< there: beyond it nothing follows
+  double probe_db = 0.0;      ///< that a probe takes off there
 
   bool operator==(const ReceiverDesign&) const;
 };
@@ -66,6 +70,9 @@ class Receiver {
   Audio audio(const std::optional<Signal>& signal) const;
   /// S units up to 9, then 9 and each 6 dB shown beyond as one more.
   double indicated(const std::optional<Signal>& signal) const;
+  /// What a meter behind the probe shows of its IF: the carrier, and with it the noise, dBm.
+  double at_if_dbm(const std::optional<Signal>& signal) const;
+  double if_noise_dbm() const;
   /// Level at the input in the passband that its own noise comes to, dBm.
   double noise_dbm() const;
 

@@ -40,6 +40,25 @@ void SimAnalyser::add_synthesizer(const Synthesizer& device, const SimState& see
   }
 }
 
+/// At its IF: what the crystal filter passes of the carrier and of the noise.
+void SimAnalyser::add_receiver(const Receiver& receiver, const SimState& seen, double rbw,
+                               double from_hz, double spacing_hz, std::vector<double>& power,
+                               std::mt19937_64& random) {
+  const double error_db = seen.truth.analyser_error_db;
+  const double noise = power_ratio_from_db(receiver.if_noise_dbm() + error_db) /
+                       receiver.bandwidth_hz() * kNoisePerWidth * rbw;
+  const double total = power_ratio_from_db(receiver.at_if_dbm(seen.received()) + error_db);
+  const double carrier =
+      std::max(0.0, total - power_ratio_from_db(receiver.if_noise_dbm() + error_db));
+  std::exponential_distribution<double> one_sweep(1.0);
+  for (std::size_t i = 0; i < power.size(); ++i) {
+    const double off = from_hz + static_cast<double>(i) * spacing_hz - receiver.design().if_hz;
+    power[i] +=
+        carrier * power_ratio_from_db(std::max(-200.0, -3.0103 * std::pow(2.0 * off / rbw, 2.0)));
+    if (std::abs(off) < receiver.bandwidth_hz() / 2.0 + rbw) power[i] += noise * one_sweep(random);
+  }
+}
+
 SimAnalyser::SimAnalyser(SharedState& state) : SimInstrument(state, "spectrum_analyser") {
   set("SENS:FREQ:CENT",
       [this](SimState&, const Arguments& a) { setting_.center_hz = number_at(a, 0, 1e3, 1e10); });
@@ -74,11 +93,13 @@ std::string SimAnalyser::trace() {
   for (double& p : power) p = own_noise * one_sweep(random);
   if (output.synthesizer() && output.is_keyed())
     add_synthesizer(*output.synthesizer(), seen, a.rbw_hz, from, spacing, power, random);
+  if (seen.receiver) add_receiver(*seen.receiver, seen, a.rbw_hz, from, spacing, power, random);
   // Each zone in the span as a recording of its own, seen through a Gaussian filter.
   constexpr double kRate = 400e3;
   constexpr std::size_t kSegment = 1U << 15U;
   const double carrier = output.carrier_hz();
-  for (int zone = 1; zone <= 10 && output.is_keyed() && !output.synthesizer(); ++zone) {
+  for (int zone = 1; zone <= 10 && output.is_keyed() && !output.synthesizer() && !seen.receiver;
+       ++zone) {
     const double middle = zone * carrier;
     if (middle < from - kRate / 2.0 || middle > from + a.span_hz + kRate / 2.0) continue;
     std::vector<std::complex<float>> x(2 * kSegment);

@@ -13,6 +13,9 @@ class SimAnalyser : public SimInstrument {
 
  private:
   std::string trace();
+  static void add_receiver(const Receiver& receiver, const SimState& seen, double rbw,
+                           double from_hz, double spacing_hz, std::vector<double>& power,
+                           std::mt19937_64& random);
   static void add_synthesizer(const Synthesizer& device, const SimState& seen, double rbw,
                               double from_hz, double spacing_hz, std::vector<double>& power,
                               std::mt19937_64& random);

@@ -12,6 +12,15 @@ namespace {
 
 constexpr double kVoltmeterS = 0.3;  // over which it averages
 
+/// Behind its coupler, at the end of the chain, or at a receiver's IF.
+double at_power_meter_w(const SimState& s) {
+  const double error_db = s.truth.power_meter_error_db;
+  if (s.receiver) return to_watt(Dbm{s.receiver->at_if_dbm(s.received()) + error_db}).value;
+  const double way_db = s.config.is_meter_at_end ? s.true_gain_db(s.carrier_hz())
+                                                 : s.config.coupler_db + s.truth.coupler_error_db;
+  return s.output_w() * power_ratio_from_db(way_db + error_db);
+}
+
 }  // namespace
 
 SimPowerMeter::SimPowerMeter(SharedState& state) : SimInstrument(state, "power_meter") {
@@ -20,14 +29,8 @@ SimPowerMeter::SimPowerMeter(SharedState& state) : SimInstrument(state, "power_m
     auto s = this->state().now();
     s.pass(0.1);
     NormalNumbers<double> gauss(0.0, 1.0);
-    const double at_meter =
-        s->output_w() *
-        power_ratio_from_db((s->config.is_meter_at_end
-                                 ? s->true_gain_db(s->carrier_hz())
-                                 : s->config.coupler_db + s->truth.coupler_error_db) +
-                            s->truth.power_meter_error_db);
     // Zero drift and noise of its own: some nanowatts.
-    const double shown = at_meter + 3e-9 * gauss(s->random);
+    const double shown = at_power_meter_w(*s) + 3e-9 * gauss(s->random);
     if (shown <= 1e-9) return "-60.00";
     const double dbm = db_from_power_ratio(shown * 1e3);
     return dbm > 23.0 ? "9.9E37" : fmt::format("{:.2f}", dbm);

@@ -209,8 +209,11 @@ void add_compared(const Shack& shack, GeneralTest& t) {
   if (!other || id == t.test.id || other->characteristic != t.test.characteristic ||
       !is_evaluation_there(shack, other->evaluation_id))
     return;
-  t.evidence.compared = evidence_of(shack, t, id, "the test it is compared with");
-  if (t.evidence.compared == nullptr) return;
+  auto loaded = read_or_damage(t.test.damage, "the test it is compared with",
+                               [&] { return load_evidence(shack, id, *t.method); });
+  if (!loaded) return;
+  if (!t.method->sees.empty()) loaded->evidence.neighbours = neighbours_of(shack, *loaded);
+  t.evidence.compared = std::make_shared<const Evidence>(std::move(loaded->evidence));
   const Evaluation of = evaluation(shack, other->evaluation_id);
   t.evidence.compared_name = device(shack, of.device_id).name + ", " + of.title;
   t.evidence.is_compared_on_same =

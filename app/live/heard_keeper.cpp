@@ -4,6 +4,7 @@
 
 #include "core/method/measure/audio_ratio.h"
 #include "core/quantity/format.h"
+#include "core/quantity/levels.h"
 #include "core/signal/median.h"
 #include "instrument/live_reading.h"
 
@@ -29,14 +30,42 @@ Reading reading_of(const std::string& quantity, const std::vector<double>& volts
   return r;
 }
 
+Reading set_level(const std::string& quantity, double dbm, const std::string& generator) {
+  Reading r = live_reading(quantity, dbm, generator);
+  r.unit = "dBm";
+  return r;
+}
+
+/// The mean power of what a meter showed a few times.
+Reading level_of(const std::string& quantity, const std::vector<double>& dbm,
+                 const std::string& instrument) {
+  double sum = 0.0;
+  for (const double one : dbm) sum += power_ratio_from_db(one);
+  const auto count = static_cast<double>(dbm.size());
+  const double mean = sum / count;
+  double squares = 0.0;
+  for (const double one : dbm) squares += std::pow(power_ratio_from_db(one) / mean - 1.0, 2.0);
+  Reading r =
+      set_level(quantity, std::round(100.0 * db_from_power_ratio(mean)) / 100.0, instrument);
+  // Of the mean, by how they scatter.
+  if (dbm.size() > 1) r.u = kDbPerRelativePower * std::sqrt(squares / (count - 1.0) / count);
+  return r;
+}
+
 }  // namespace
 
 ReadingKeeper::Kept HeardKeeper::keep(const TakenStep& taken) {
   Kept kept;
+  if (taken.at_if && listen_.at_if) {
+    kept.readings = {
+        set_level(listen_.input, taken.generator_dbm, taken.driven_by),
+        level_of(listen_.on, taken.at_if->shown, taken.shown_by),
+        set_level(listen_.at_if->lower_input, taken.at_if->lower_generator_dbm, taken.driven_by),
+        level_of(listen_.at_if->lower, taken.at_if->lower, taken.shown_by)};
+    return kept;
+  }
   const HeardStep& heard = *taken.heard;
-  Reading level = live_reading(listen_.input, taken.generator_dbm, taken.driven_by);
-  level.unit = "dBm";
-  kept.readings = {level};
+  kept.readings = {set_level(listen_.input, taken.generator_dbm, taken.driven_by)};
   if (heard.off.empty()) return kept;  // its indicator was read, no audio
   kept.readings.push_back(reading_of(listen_.off, heard.off, taken.shown_by));
   Reading on = reading_of(listen_.on, heard.on, taken.shown_by);

@@ -14,6 +14,8 @@ QString title_of(Role role) {
   return qt_text(std::string(role_kind(role).title));
 }
 
+constexpr double kSimulatedS = 60.0;  // within which a simulated instrument answers
+
 }  // namespace
 
 LiveInstruments::LiveInstruments(Session& session, QObject* parent)
@@ -179,7 +181,14 @@ void LiveInstruments::follow_test() {
   sim::SimWorld& bench = server_->bench();
   const bool hears = is_listening(session_.loaded());
   sim::ReceiverDesign receiver;
-  receiver.is_am = hears && recipe_of(session_.loaded()).listen->am.has_value();
+  if (hears) {
+    const RunRecipe::Listen listen = *recipe_of(session_.loaded()).listen;
+    receiver.is_am = listen.am.has_value();
+    if (listen.at_if) {
+      receiver.if_hz = listen.at_if->if_hz.value_or(receiver.if_hz);
+      receiver.probe_db = listen.at_if->probe_db;
+    }
+  }
   bench.set_receiver(hears ? std::optional(receiver) : std::nullopt);
   if (hears || t->hookup) bench.set_chain(t->hookup ? t->hookup->chain : Chain());
   if (!t->hookup) return;
@@ -335,8 +344,11 @@ void LiveInstruments::hear_rf(const InstrumentQuestion& question,
 std::unique_ptr<ScpiSession> LiveInstruments::open(Role role) const {
   const LiveInstrument* i = find(role);
   if (i == nullptr || !answers(role)) return nullptr;
+  Profile profile = profile_of(i->known);
+  // It does not fall silent, but this computer may be slow to compute what it answers.
+  if (is_simulated()) profile.timeout_s = kSimulatedS;
   return std::make_unique<ScpiSession>(i->known.name, parse_address(i->known.address),
-                                       profile_of(i->known));
+                                       std::move(profile));
 }
 
 }  // namespace heron

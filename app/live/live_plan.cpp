@@ -223,6 +223,8 @@ void fill_heard(const GeneralTest& t, const std::vector<int>& due, const RunReci
     one.listen->first_dbm = place->first_dbm;
     one.listen->most_dbm = place->most_dbm;
     one.listen->readings = listen.readings;
+    if (listen.at_if)
+      one.listen->at_if = RunListen::AtIf{listen.at_if->lower_db, listen.at_if->if_hz};
     if (listen.am) one.listen->am = std::pair(listen.am->depth, listen.am->tone_hz);
     one.listen->shows = place->shows;
     one.listen->shown = place->shown.value_or(0.0);
@@ -337,6 +339,9 @@ std::vector<Role> roles_needed(const LoadedTest& test, int only) {
     return {is_swept ? Role::spectrum_analyser : Role::sampler};
   }
   if (recipe.listen && recipe.listen->reads_indicator()) return {Role::generator};
+  if (recipe.listen && recipe.listen->at_if)
+    return {Role::generator,
+            recipe.listen->at_if->if_hz ? Role::spectrum_analyser : Role::power_meter};
   if (recipe.listen) return {Role::generator, Role::voltmeter};
   if (recipe_of(test).levels && is_read_by_meter(test)) return {Role::generator, Role::power_meter};
   return {Role::generator, Role::sampler};

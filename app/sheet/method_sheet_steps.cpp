@@ -41,6 +41,7 @@ void MethodSheet::fill_joint_menu(QMenu* menu, const GeneralTest& t) {
     menu->addAction(tr("A sweep from the analyser"), this, &MethodSheet::ask_sweep)
         ->setEnabled(!live_->is_running() && bench_->answers(Role::spectrum_analyser) &&
                      live_->obstacle(std::numeric_limits<int>::max()).what.isEmpty());
+  if (t.method->compares_tests) add_compare_menu(menu, t);
   if (!t.steps.empty()) menu->addSeparator();
   for (std::size_t i = 0; i < t.steps.size(); ++i) {
     const bool has = t.steps[i].capture.has_value();

@@ -69,7 +69,10 @@ void Sheet::refresh_head() {
                              "generator");
     else if (is_listening(session_.loaded()))
       consequence = bench_->is_simulated()
-                        ? tr("Bands to hear: %1, from the level that is specified").arg(due.size())
+                        ? (recipe_of(session_.loaded()).listen->at_if
+                               ? tr("Bands to measure: %1, at two levels each")
+                               : tr("Bands to hear: %1, from the level that is specified"))
+                              .arg(due.size())
                         : tr("Asks to tune the receiver for each; never transmit into the "
                              "generator");
     else if (recipe_of(session_.loaded()).bypasses_device())

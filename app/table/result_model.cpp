@@ -170,7 +170,7 @@ void ResultDelegate::paint_cell(QPainter& p, const QRectF& cell, const QModelInd
   }
   switch (model->kind(index.column())) {
     case CellKind::margin:
-      draw_margin_cell(p, cell, content.judgement, model->table().margin_span, t);
+      draw_margin_cell(p, cell, content.judgement, content.before, model->table().margin_span, t);
       return;
     case CellKind::name:
       draw_name(p, cell, content, model->is_taken(index.row()) ? t.ink : t.mute, t);

@@ -28,10 +28,10 @@ void draw_right_figure(QPainter& p, const QRectF& cell, const QString& text, boo
 }
 
 void draw_margin_cell(QPainter& p, const QRectF& cell, const std::optional<Judgement>& j,
-                      double span, const Theme& t) {
+                      const std::optional<double>& before, double span, const Theme& t) {
   if (j)
     draw_margin_line(p, cell.adjusted(14, 0, -14, 0), MarginSize::cell,
-                     {j->verdict, j->margin, j->expanded, j->bound, std::nullopt}, span, t);
+                     {j->verdict, j->margin, j->expanded, j->bound, before}, span, t);
 }
 
 void draw_verdict_cell(QPainter& p, const QRectF& cell, const std::optional<Judgement>& j,

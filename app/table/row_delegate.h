@@ -16,7 +16,7 @@ void draw_right_figure(QPainter& p, const QRectF& cell, const QString& text, boo
 
 /// A judgement on the scale that stands in the head; nothing where none was made.
 void draw_margin_cell(QPainter& p, const QRectF& cell, const std::optional<Judgement>& judgement,
-                      double span, const Theme& theme);
+                      const std::optional<double>& before, double span, const Theme& theme);
 /// Its mark and word; a word without a mark of its own where nothing was judged.
 void draw_verdict_cell(QPainter& p, const QRectF& cell, const std::optional<Judgement>& judgement,
                        const QString& word, const Theme& theme);

@@ -31,4 +31,11 @@ std::string comparison_words(const Answer& now, const Answer& then, Sense better
                      (change.value < 0.0) == is_low_good ? "better" : "worse", then.where);
 }
 
+Figure change_between(Figure now, Figure then, bool is_on_same) {
+  if (!is_on_same)
+    for (Figure* f : {&now, &then})
+      for (Contribution& part : f->contributions) part.scope = Scope::independent;
+  return difference(now, then);
+}
+
 }  // namespace heron

@@ -12,4 +12,8 @@ namespace heron {
 std::string comparison_words(const Answer& now, const Answer& then, Sense better,
                              bool is_same_hookup);
 
+/// Of one quantity at two times, or of two devices: what they are off by in common cancels only
+/// where they were read in the same way.
+Figure change_between(Figure now, Figure then, bool is_on_same);
+
 }  // namespace heron

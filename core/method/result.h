@@ -86,6 +86,7 @@ struct TableCell {
   Verdict tag_is = Verdict::pass;  ///< good, or not
   std::optional<AxisCell> axis = std::nullopt;
   std::optional<CellLink> opens = std::nullopt;  ///< whose figure it is, or where it is measured
+  std::optional<double> before = std::nullopt;   ///< of a margin: that of what it is compared with
 };
 /// The last cell of a row: the verdict, or why there is none.
 TableCell verdict_cell(const std::optional<Judgement>& judgement, bool is_measured,

@@ -74,6 +74,15 @@ struct RunRecipe {
       double tone_hz = 1000.0;
     };
     std::optional<Modulation> am = std::nullopt;  ///< is switched instead of the carrier
+    /// Not its audio is read but the level at its IF, at this level and at a lower one.
+    struct IfLevels {
+      std::string lower_input;  ///< readings that are kept, dBm; `input` and `on` are the first two
+      std::string lower;
+      double lower_db = 10.0;
+      std::optional<double> if_hz = std::nullopt;  ///< by an analyser there; else by a power meter
+      double probe_db = 0.0;                       ///< that a probe takes off before it
+    };
+    std::optional<IfLevels> at_if = std::nullopt;
     bool reads_indicator() const {
       return std::any_of(places.begin(), places.end(),
                          [](const auto& place) { return place && !place->shows.empty(); });

@@ -76,6 +76,41 @@ class ReceiverLiveTest : public QObject {
     QCOMPARE(w.sheet().primary()->text(), QString("Measure this step"));
   }
 
+  /// Generator and power meter: both levels, behind the probe that the simulated one has, too.
+  void conversion_gain_is_read_live_on_the_simulated_bench() {
+    ReceiverWindow w("conversion");
+    LiveInstruments& bench = *w.window->live_instruments();
+    bench.use_simulation(true);
+    bench.set_time_factor(400.0);
+    for (const char* step : {"14.175 MHz", "24.94 MHz"})
+      StepEdits(w.window->session()).add_step(step);
+    w.set("probe", 10.0);
+    QTRY_COMPARE(w.sheet().primary()->text(), QString("Measure all steps"));
+    QVERIFY(w.sheet().head()->consequence()->text().contains("at two levels each"));
+    QSignalSpy failed(&w.sheet(), &Sheet::failed);
+    w.sheet().primary()->click();
+    LiveLadder& run = *w.window->live_ladder();
+    QTRY_VERIFY_WITH_TIMEOUT(run.is_running(), 5000);
+    QTRY_VERIFY_WITH_TIMEOUT(!run.is_running(), 120000);
+    QVERIFY2(failed.isEmpty(), qPrintable(failed.isEmpty() ? "" : failed[0][0].toString()));
+    QCOMPARE(bench.rf(), std::optional(RfState::confirmed_off));
+    const Result& r = w.shown().result;
+    QCOMPARE(r.answers.size(), 2U);
+    QCOMPARE(r.answers.front().where, std::string("24.94 MHz"));
+    const sim::ReceiverDesign truth;
+    const std::vector<double> expected = {truth.if_gain_db - 8.0, truth.if_gain_db + 1.5};
+    for (std::size_t i = 0; i < 2; ++i)
+      QVERIFY2(
+          std::abs(r.answers[i].figure.value - expected[i]) < 1.5 * r.answers[i].figure.expanded(),
+          qPrintable(QString::number(r.answers[i].figure.value)));
+    for (const char* code : {"not_repeated", "compressed"})
+      QVERIFY(std::none_of(r.remarks.begin(), r.remarks.end(),
+                           [&](const Remark& remark) { return remark.code == code; }));
+    QCOMPARE(w.sheet().primary()->text(), QString("Sign off this test"));
+    w.window->session().undo_stack().undo();
+    QCOMPARE(w.shown().result.answers.size(), 1U);
+  }
+
   void an_indicator_is_read_on_the_simulated_bench() {
     ReceiverWindow w("indicator");
     LiveInstruments& bench = *w.window->live_instruments();

@@ -259,6 +259,45 @@ class ReceiverSheetTest : public QObject {
     QCOMPARE(w.shown().evidence.settings["receiver"]["parts"].size(), 1U);
   }
 
+  /// The grid of another evaluation, chosen in a menu: its tests are read there, too.
+  void a_grid_is_compared_with_that_of_another_evaluation() {
+    ReceiverWindow w;
+    const auto measure = [&](const char* on) {
+      StepEdits(w.window->session()).add_step("14.2 MHz");
+      w.type(0, "Level", "-113 dBm");
+      w.type(0, "Noise only", "50 51 49 mV");
+      w.type(0, "Tone and noise", on);
+      TestEdits(w.window->session()).add_test("receiver", "Receiver grid", "");
+      w.window->session().settle();
+    };
+    measure("363 361 365 mV");
+    w.window->session().settle();
+    const Id later = add_evaluation(w.window->session().shack(), w.made.device_id, "After");
+    w.window->show_evaluation(later);
+    TestEdits(w.window->session()).add_test("sensitivity", "Receiver", "SSB");
+    w.window->session().settle();
+    measure("158 157 159 mV");
+    QCOMPARE(w.shown().result.tables.size(), 1U);
+    QVERIFY(choose_entry(w.sheet().more()->menu(), "Reedling 30, Before Skerry Point"));
+    const Result& r = w.shown().result;
+    QCOMPARE(r.tables.size(), 2U);
+    QVERIFY2(r.tables[1].rows[0].cells[1].text.starts_with("worse by 7."),
+             r.tables[1].rows[0].cells[1].text.c_str());
+    // In a window that is wide enough its figures stand beside.
+    FigureTable* table = w.sheet().table();
+    const auto is_beside = [table] {
+      for (int c = 0; c < table->model()->columnCount(); ++c)
+        if (table->model()->headerData(c, Qt::Horizontal).toString().startsWith("Then: "))
+          return !table->isColumnHidden(c) && table->columnWidth(c) > 100;
+      return false;
+    };
+    QVERIFY(!is_beside());
+    w.window->resize(1920, 1000);
+    QTRY_VERIFY(is_beside());
+    w.window->session().undo_stack().undo();
+    QCOMPARE(w.shown().result.tables.size(), 1U);
+  }
+
   /// The same levels in another unit, chosen at the title of the axis.
   void the_right_axis_says_microvolts_or_noise_figure() {
     ReceiverWindow w;

@@ -333,6 +333,72 @@ class ReceiverSheetsTest : public QObject {
     QVERIFY(find_remark(r, "suspect")->text.find("X6") != std::string::npos);
   }
 
+  /// Another receiver beside it: by how much each cell is better, a ring on the margin line, its
+  /// figures behind in a wide window; steps of the attenuator, too.
+  void a_grid_stands_beside_another() {
+    const Method& grid = receiver_grid_method();
+    const Method& s = sensitivity_method();
+    const auto heard = [&](std::vector<std::pair<const char*, const char*>> bands) {
+      auto e = std::make_shared<Evidence>(evidence_of(s));
+      e->limit = Limit{"own", Sense::at_most, -113.0, "dBm", "", 20.0};
+      for (const auto& [label, on] : bands)
+        e->steps.push_back(
+            typed(s, label,
+                  {{"Level", "-113 dBm"}, {"Noise only", "50 51 49 mV"}, {"Tone and noise", on}}));
+      return e;
+    };
+    Evidence now = evidence_of(grid);
+    auto shown = std::make_shared<Evidence>(evidence_of(indicator_method()));
+    for (const auto& [label, level] :
+         {std::pair{"14.2 MHz, S9", "-73"}, std::pair{"14.2 MHz, S9, attenuator 20 dB", "-53.6"}})
+      shown->steps.push_back(typed(indicator_method(), label, {{"Level", level}}));
+    now.neighbours = {{"sensitivity",
+                       heard({{"7.1 MHz", "158 157 159 mV"},
+                              {"14.2 MHz", "363 361 365 mV"},
+                              {"21.2 MHz", "nothing"},
+                              {"28.5 MHz", "158 157 159 mV"}}),
+                       1},
+                      {"indicator", shown, 2}};
+    auto then = std::make_shared<Evidence>(evidence_of(grid));
+    then->neighbours = {{"sensitivity",
+                         heard({{"7.1 MHz", "158 157 159 mV"},
+                                {"14.2 MHz", "129 128 130 mV"},
+                                {"21.2 MHz", "158 157 159 mV"},
+                                {"24.94 MHz", "158 157 159 mV"}}),
+                         3}};
+    Result r = grid.evaluate(now);
+    QCOMPARE(r.tables.size(), 1U);
+    const auto column = [](const ResultTable& t, const std::string& id) {
+      const auto found = std::find_if(t.columns.begin(), t.columns.end(),
+                                      [&](const TableColumn& c) { return c.id == id; });
+      return static_cast<std::size_t>(found - t.columns.begin());
+    };
+    const std::size_t attenuator = column(r.tables.front(), "attenuator");
+    QCOMPARE(r.tables.front().columns[attenuator].from_px, 1440);
+    QVERIFY(r.tables.front().rows[1].cells[attenuator].text.starts_with("19.4"));
+    now.compared = then;
+    now.compared_name = "Godwit, before";
+    r = grid.evaluate(now);
+    const ResultTable& compared = r.tables.at(1);
+    QCOMPARE(compared.title, std::string("Compared with Godwit, before"));
+    const auto words = [&](std::size_t row) { return compared.rows[row].cells[1].text; };
+    QCOMPARE(words(0), std::string("no difference"));
+    QVERIFY2(words(1).starts_with("better by 9."), words(1).c_str());
+    QCOMPARE(words(2), std::string("deaf, was not"));
+    QCOMPARE(words(3), std::string());  // was not measured then
+    // Nothing cancels: that is what its ± is of.
+    QVERIFY(compared.note.find("nothing cancels") != std::string::npos);
+    const ResultTable& main = r.tables.front();
+    const std::size_t margin = column(main, "margin");
+    const auto& ring = main.rows[1].cells[margin];
+    QVERIFY(ring.before && ring.judgement && *ring.before < ring.judgement->margin - 8.0);
+    QVERIFY(!main.rows[3].cells[margin].before);
+    const std::size_t beside = column(main, "then_sensitivity");
+    QCOMPARE(main.columns[beside].head, std::string("Then: For 10 dB, dBm"));
+    QVERIFY(!main.rows[1].cells[beside].text.empty() && main.rows[3].cells[beside].text.empty());
+    for (const auto& row : main.rows) QCOMPARE(row.cells.size(), main.columns.size());
+  }
+
   void the_grid_says_what_is_next_and_what_either_order_costs() {
     const Method& grid = receiver_grid_method();
     const Method& s = sensitivity_method();

@@ -40,11 +40,73 @@ class ListenRunTest : public QObject {
       stage.server.bench().set_dial(stage.plan.steps[i].listen->frequency_hz - 1000.0 + moved_hz);
     };
   }
+  /// Gain from the readings of a step at its IF, and how much less there is 10 dB lower.
+  static std::pair<double, double> gain_of(const TakenStep& taken, double pad_db) {
+    const double high = db_of_mean(taken.at_if->shown) - (taken.generator_dbm - pad_db);
+    const double low = db_of_mean(taken.at_if->lower) - (taken.at_if->lower_generator_dbm - pad_db);
+    return {high, low - high};
+  }
+  static double db_of_mean(const std::vector<double>& dbm) {
+    double sum = 0.0;
+    for (const double one : dbm) sum += power_ratio_from_db(one);
+    return db_from_power_ratio(sum / static_cast<double>(dbm.size()));
+  }
   static double rise_db(const HeardStep& heard) {
     return audio_level(heard.on, false).db - audio_level(heard.off, false).db;
   }
 
  private slots:
+  /// By a power meter, and by an analyser at the IF: gain of the design within what instruments
+  /// are off by; the second level shows compression where there is some.
+  void the_level_at_its_if_is_read_at_two_levels() {
+    for (const bool has_analyser : {false, true}) {
+      sim::ReceiverDesign design;
+      Stage stage(receiver_bench(design));
+      plan_bands(stage, {14.175e6, 24.94e6});
+      for (RunStep& s : stage.plan.steps) {
+        s.listen->first_dbm = -30.0;
+        s.listen->at_if.emplace();
+        if (has_analyser) s.listen->at_if->if_hz = design.if_hz;
+      }
+      stage.start();
+      stage.go_on_to_the_end();
+      QVERIFY2(stage.is_complete, stage.what.c_str());
+      QVERIFY(!stage.server.bench().is_keyed());
+      QCOMPARE(stage.taken.size(), std::size_t{2});
+      const std::vector<double> expected = {design.if_gain_db + 1.5, design.if_gain_db - 8.0};
+      for (std::size_t i = 0; i < 2; ++i) {
+        const auto [gain, compression] = gain_of(stage.taken[i], 20.0);
+        QVERIFY2(std::abs(gain - expected[i]) < 2.5, qPrintable(QString::number(gain)));
+        QVERIFY2(std::abs(compression) < 0.5, qPrintable(QString::number(compression)));
+      }
+      QVERIFY(std::abs(gain_of(stage.taken[0], 20.0).first - gain_of(stage.taken[1], 20.0).first -
+                       9.5) < 0.6);
+    }
+    sim::ReceiverDesign hard;
+    hard.if_most_dbm = -13.0;
+    Stage stage(receiver_bench(hard));
+    plan_bands(stage, {14.175e6});
+    RunListen& harder = *stage.plan.steps.front().listen;
+    harder.first_dbm = -30.0;
+    harder.most_dbm = -20.0;
+    harder.at_if.emplace();
+    stage.start();
+    stage.go_on_to_the_end();
+    QVERIFY2(stage.is_complete, stage.what.c_str());
+    const sim::SimTruth truth = stage.server.bench().truth();
+    const double there = -50.0 + truth.generator_error_db + truth.part_error_db.at("pad") +
+                         hard.if_gain_db + 1.5 - hard.if_most_dbm;
+    const auto lost_db = [](double db) {
+      const double share = power_ratio_from_db(db);
+      return db_from_power_ratio(std::tanh(share) / share);
+    };
+    const double expected = lost_db(there - 10.0) - lost_db(there);
+    QVERIFY(expected > 0.3);
+    const double compression = gain_of(stage.taken.front(), 20.0).second;
+    QVERIFY2(std::abs(compression - expected) < 0.15,
+             qPrintable(QString("%1 for %2, %3").arg(compression).arg(expected).arg(there)));
+  }
+
   void each_band_is_heard_at_a_level_that_tells() {
     Stage stage(receiver_bench());
     plan_bands(stage, {3.65e6, 7.1e6, 14.2e6, 24.94e6});

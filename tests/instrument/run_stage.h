@@ -40,6 +40,7 @@ struct Stage {
       plan.steps.push_back(step);
     }
   }
+  double answers_within_s = 30.0;  ///< a busy machine computes the samples slowly
   static sim::SimConfig config(double time_factor) {
     sim::SimConfig c;
     c.time_factor = time_factor;
@@ -50,7 +51,7 @@ struct Stage {
   void start() {
     run_thread = std::jthread([this](const std::stop_token& stop) {
       Profile profile = generic_profile();
-      profile.timeout_s = 3.0;  // a busy machine computes the samples slowly
+      profile.timeout_s = answers_within_s;
       const auto open = [&](const char* name) {
         auto s = std::make_unique<ScpiSession>(name, parse_address(server.address(name)), profile);
         s->connect();

@@ -4,6 +4,7 @@
 #include <fmt/format.h>
 
 #include "core/method/amplifier/gain_plot.h"
+#include "core/method/compare.h"
 #include "core/quantity/format.h"
 
 namespace heron {
@@ -18,12 +19,7 @@ class Comparison {
     // Two bounds say nothing of each other.
     if (!now || !then || (now->bound != Bound::none && then->bound != Bound::none)) return;
     GainChange c{what, *now, *then, {}, is_more_better};
-    Figure here = *now;
-    Figure there = *then;
-    if (!is_on_same_)
-      for (Figure* f : {&here, &there})
-        for (Contribution& part : f->contributions) part.scope = Scope::independent;
-    c.change = difference(here, there);
+    c.change = change_between(*now, *then, is_on_same_);
     if (c.change.unit == "dBm") c.change.unit = "dB";
     all.push_back(std::move(c));
   }

@@ -3,10 +3,13 @@
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
+#include <iterator>
 
 #include "core/error.h"
 #include "core/method/place_name.h"
 #include "core/method/quantity_setting.h"
+#include "core/method/receiver/convert_run.h"
+#include "core/method/receiver/if_level.h"
 #include "core/method/receiver/receiver_step.h"
 #include "core/method/receiver/receiver_way.h"
 #include "core/method/result_json.h"
@@ -36,8 +39,9 @@ class ConversionResult {
     const nlohmann::json& own = own_settings(evidence.settings, kConversionSettings);
     u_in_db_ = number_from(own, "u_in_db").value_or(0.9) / 2.0;
     u_out_db_ = number_from(own, "u_out_db").value_or(1.0) / 2.0;
-    probe_db_ = db_from_voltage_ratio(std::max(1e-6, number_from(own, "probe").value_or(1.0)));
+    probe_db_ = probe_db(own);
     loading_db_ = number_from(own, "loading_db").value_or(0.0);
+    full_scale_dbm_ = number_from(own, "full_scale_dbm");
     if (evidence.limit && evidence.limit->unit == "dB") limit_ = evidence.limit;
     for (const EvidenceStep& step : evidence.steps) rows_.push_back(row_of(step));
   }
@@ -56,6 +60,9 @@ class ConversionResult {
       way.point = "input to IF";
       if (rows_[i].out) way.said = number_text(rows_[i].out->value, 1, true) + " dBm";
       way.meter = "Meter at the IF";
+      if (recorded(evidence_.steps[i]) != nullptr &&
+          find_reading(evidence_.steps[i].readings, kConversionOut) == nullptr)
+        way.meter = "Recorder at the IF";
       way.meter_words = probe_db_ > 0.0 ? "behind a probe" : "in 50 \u03a9";
       r.item_level_plans.push_back(level_plan_of(way, evidence_));
     }
@@ -107,6 +114,8 @@ class ConversionResult {
     f.unit = "dBm";
     f.value = typed->value;
     f.contributions = {{label, u_db, Scope::common}};
+    if (typed->u > 0.0)
+      f.contributions.push_back({"how it scatters", typed->u, Scope::independent});
     return f;
   }
 
@@ -123,8 +132,27 @@ class ConversionResult {
     }
   }
 
+  static const IfLevel* recorded(const EvidenceStep& step) {
+    return dynamic_cast<const IfLevel*>(step.analysis.get());
+  }
+
+  /// As it was typed or read, else as it was recorded.
   std::optional<Figure> level_at_if(const EvidenceStep& step, const char* quantity) const {
     auto out = level(step, quantity, "level at the IF", u_out_db_);
+    const IfLevel* record = recorded(step);
+    if (!out && record != nullptr && full_scale_dbm_) {
+      const bool is_lower = quantity == std::string_view(kConversionLowOut);
+      const std::optional<double> dbfs = is_lower ? record->lower_dbfs : record->dbfs;
+      if (!dbfs) return std::nullopt;
+      out.emplace();
+      out->id = quantity;
+      out->label = "level at the IF";
+      out->unit = "dBm";
+      out->value = *full_scale_dbm_ + *dbfs;
+      out->contributions = {{"level at the IF", u_out_db_, Scope::common}};
+      if (record->u_db > 0.0)
+        out->contributions.push_back({"the recording", record->u_db, Scope::independent});
+    }
     if (out) out->value += probe_db_ + loading_db_;
     return out;
   }
@@ -151,9 +179,17 @@ class ConversionResult {
       c.unit = "dB";
       c.value = (low_out->value - low_in->value) - row.gain->value;
       c.contributions = {{"four readings", 2.0 * kReadDb, Scope::independent}};
+      add_scatter_of(*row.out, c);
+      add_scatter_of(*low_out, c);
       row.compression = c;
     }
     return row;
+  }
+
+  static void add_scatter_of(const Figure& level, Figure& to) {
+    std::copy_if(level.contributions.begin(), level.contributions.end(),
+                 std::back_inserter(to.contributions),
+                 [](const Contribution& c) { return c.scope == Scope::independent; });
   }
 
   static Figure gain_of(const Figure& in, const Figure& out) {
@@ -168,12 +204,41 @@ class ConversionResult {
     return g;
   }
 
+  void say_of_recording(const EvidenceStep& step, std::vector<Remark>& all) const {
+    const IfLevel* record = recorded(step);
+    if (record == nullptr) return;
+    if (!full_scale_dbm_)
+      all.push_back({"no_full_scale", Severity::caution,
+                     fmt::format("{}: its carrier stands at {} dB re full scale, and what that is "
+                                 "in dBm is not known.",
+                                 step.label, number_text(record->dbfs, 1, true)),
+                     "Set the full scale of the recorder"});
+    if (find_reading(step.readings, kConversionIn) == nullptr)
+      all.push_back({"no_input", Severity::note,
+                     step.label + ": its IF is recorded, the level at the input is not known.",
+                     "Type the generator's level"});
+    else if (record->lower_dbfs && find_reading(step.readings, kConversionLowIn) == nullptr)
+      all.push_back(
+          {"no_lower_input", Severity::note,
+           fmt::format("{}: {} dB lower is in the recording, too; what the input was then "
+                       "is not known.",
+                       step.label, number_text(record->dbfs - *record->lower_dbfs, 1)),
+           "Type the lower input"});
+    if (record->clipped > 0)
+      all.push_back(
+          {"clipped", Severity::caution,
+           fmt::format("{}: {} samples of its recording are clipped: its gain is too low.",
+                       step.label, record->clipped),
+           "Record it again with less level"});
+  }
+
   std::vector<Remark> remarks() const {
     std::vector<Remark> all = unknown_ways_;
     if (evidence_.limit && !limit_)
       all.push_back({"limit_unit", Severity::caution,
                      "The limit is in " + evidence_.limit->unit + ": it judges no gain.",
                      "Choose a limit in dB"});
+    for (const EvidenceStep& step : evidence_.steps) say_of_recording(step, all);
     std::vector<double> gains;
     for (const ConversionRow& r : rows_)
       if (r.gain) gains.push_back(r.gain->value);
@@ -245,8 +310,8 @@ class ConversionResult {
     plot.x = {"Frequency", "Hz", true};
     plot.empty_words =
         "Nothing read yet. Put a carrier into the input, read its level at the IF with a probe, "
-        "and "
-        "type both into the grid below; once more 10 dB lower shows whether it compresses.";
+        "and type both into the grid below; once more 10 dB lower shows whether it compresses. A "
+        "recording of the IF, or a generator and a meter that answer, do it too.";
     PlotPanel main{{"gain, dB", ""}, {}};
     PlotLayer gains{PlotLayer::Kind::trace, "gain", 1, false, {}};
     PlotLayer limits{PlotLayer::Kind::limit, "limit", 1, false, {}};
@@ -268,6 +333,7 @@ class ConversionResult {
   double u_out_db_ = 0.5;
   double probe_db_ = 0.0;
   double loading_db_ = 0.0;
+  std::optional<double> full_scale_dbm_;
   std::optional<Limit> limit_;
   std::vector<ConversionRow> rows_;
   std::vector<Remark> unknown_ways_;

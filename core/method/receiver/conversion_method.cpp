@@ -2,6 +2,8 @@
 
 #include "core/method/quantity_setting.h"
 #include "core/method/receiver/conversion.h"
+#include "core/method/receiver/convert_run.h"
+#include "core/method/receiver/if_level.h"
 #include "core/method/result_json.h"
 #include "core/quantity/format.h"
 
@@ -36,6 +38,15 @@ std::vector<SettingField> conversion_setting_fields() {
                        Quantity::number, "", "None, 1 : 1", "10"),
       quantity_setting("loading_db", "", "What the probe loses by loading", "It is put back, too.",
                        Quantity::gain, "dB", "Nothing", "0.5 dB"),
+      frequency_setting("if_hz", "Automatic steps", "IF",
+                        "Where a spectrum analyser reads the level at the IF.",
+                        "A power meter, which reads everything", "9 MHz", ""),
+      quantity_setting("level_dbm", "Automatic steps", "Level at the input",
+                       "The higher of the two that are measured; the lower one is 10 dB less.",
+                       Quantity::level, "dBm", "\u221250 dBm, as usual", "-50 dBm"),
+      quantity_setting("full_scale_dbm", "Recordings", "Full scale of the recorder",
+                       "The level at its input of a sinusoid that just fills it.", Quantity::level,
+                       "dBm", "Not known: a recording tells no gain", "-10 dBm"),
       quantity_setting("u_in_db", "", "\u00b1 of the input", "Expanded, k = 2.",
                        Quantity::uncertainty, "dB", "\u00b1 0.9 dB, as usual", "0.9 dB"),
       quantity_setting("u_out_db", "", "\u00b1 at the IF", "Expanded, k = 2.",
@@ -43,7 +54,9 @@ std::vector<SettingField> conversion_setting_fields() {
 }
 
 json usual_conversion_settings() {
-  return {{"probe", nullptr}, {"loading_db", nullptr}, {"u_in_db", nullptr}, {"u_out_db", nullptr}};
+  return {{"probe", nullptr},     {"loading_db", nullptr},     {"if_hz", nullptr},
+          {"level_dbm", nullptr}, {"full_scale_dbm", nullptr}, {"u_in_db", nullptr},
+          {"u_out_db", nullptr}};
 }
 
 std::string probe_words(const Evidence& evidence) {
@@ -87,6 +100,19 @@ const Method& conversion_method() {
           "it is off: connect the probe with the plug pulled, or leave it to who is "
           "licensed. Local codes come first.",
       .caution_head = "Before you open it",
+      .record = "if_level",
+      .record_format = kIfLevelFormat,
+      .analyse = [](const CaptureOpener& open, const TakeContext&, const Progress& progress,
+                    const std::stop_token& stop) -> json {
+        return to_json(if_level(open, progress, stop));
+      },
+      .read_record = read_if_level,
+      .is_typed_first = true,
+      .step_hint =
+          "The band by its frequency; of a recording of the IF the input is typed, and both levels "
+          "may be in it, one after the other",
+      .plan = plan_receiver_bands,
+      .run = convert_run,
       .evaluate = evaluate_conversion};
   return method;
 }

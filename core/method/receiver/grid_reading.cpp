@@ -37,7 +37,7 @@ GridBand* band_at(GridReading& grid, double hz, bool adds) {
   for (GridBand& b : grid.bands)
     if (is_same_band(b.frequency_hz, hz)) return &b;
   if (!adds) return nullptr;
-  grid.bands.push_back({frequency_text(hz), hz, {}});
+  grid.bands.push_back({frequency_text(hz), hz, {}, {}});
   return &grid.bands.back();
 }
 
@@ -62,6 +62,10 @@ void read(const Told& told, bool adds_bands, GridReading& grid) {
   for (const StepFigure& f : told.result.step_figures) {
     const auto hz = named_frequency_hz(f.step);
     if (!hz) continue;
+    if (f.figure.id == "attenuator_step") {
+      if (GridBand* band = band_at(grid, *hz, false)) band->attenuator = f.figure;
+      continue;
+    }
     const bool is_shown = *c.figure == '\0' || f.figure.id == c.figure;
     const bool is_judged = *c.judged == '\0' ? is_shown : f.figure.id == c.judged;
     if (!is_shown && !is_judged) continue;

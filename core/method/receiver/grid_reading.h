@@ -56,6 +56,7 @@ struct GridBand {
   std::string name;
   double frequency_hz = 0.0;
   std::array<GridCell, kGridColumns.size()> cells;
+  std::optional<Figure> attenuator = std::nullopt;  ///< the last step of it that was substituted
   Hearing hearing() const;
 };
 

@@ -5,6 +5,7 @@
 #include <fmt/format.h>
 
 #include "core/method/quantity_setting.h"
+#include "core/method/receiver/grid_compare.h"
 #include "core/method/receiver/grid_order.h"
 #include "core/method/receiver/sensitivity_settings.h"
 #include "core/method/receiver/shared_parts.h"
@@ -19,11 +20,17 @@ namespace {
 using nlohmann::json;
 
 constexpr double kGridSpanDb = 20.0;
+constexpr int kWidePx = 1440;
 
 class ReceiverGrid {
  public:
   explicit ReceiverGrid(const Evidence& evidence)
-      : evidence_(evidence), grid_(read_grid(evidence)), order_(grid_) {}
+      : evidence_(evidence), grid_(read_grid(evidence)), order_(grid_) {
+    if (evidence.compared == nullptr) return;
+    then_ = read_grid(*evidence.compared);
+    compared_.emplace(ComparedGrid{*then_, evidence.compared_name, sensitivity_limit_here(),
+                                   evidence.is_compared_on_same});
+  }
 
   Result result() const {
     Result r;
@@ -31,6 +38,7 @@ class ReceiverGrid {
     r.remarks = remarks();
     for (const GridBand& b : grid_.bands) r.items.push_back({b.name, std::nullopt});
     r.tables.push_back(table());
+    if (compared_ && !grid_.bands.empty()) r.tables.push_back(grid_comparison(*compared_, grid_));
     if (grid_.bands.empty()) {
       Plot nothing;
       nothing.title = "Receiver grid";
@@ -135,6 +143,10 @@ class ReceiverGrid {
       t.columns.push_back(
           {kGridColumns[c].method, kGridColumns[c].head, CellKind::figure, 108, 0, 100});
     }
+    const bool has_attenuator = std::any_of(grid_.bands.begin(), grid_.bands.end(),
+                                            [](const GridBand& b) { return b.attenuator; });
+    if (has_attenuator)
+      t.columns.push_back({"attenuator", "Attenuator, dB", CellKind::figure, 118, kWidePx});
     t.columns.push_back({"margin", "Sensitivity", CellKind::margin, -1});
     t.columns.push_back({"verdict", "Worst of all", CellKind::verdict, 120, 0, 112});
     const auto next = order_.next();
@@ -168,10 +180,14 @@ class ReceiverGrid {
         row.cells.push_back(std::move(shown));
         if (cell.judgement && (!worst || is_worse(*cell.judgement, *worst))) worst = cell.judgement;
       }
+      if (has_attenuator)
+        row.cells.push_back({b.attenuator ? figure_cell(*b.attenuator, 1) : std::string(),
+                             std::nullopt, false, b.attenuator});
       row.cells.push_back({b.cells[kSensitivityColumn].judgement
                                ? number_text(b.cells[kSensitivityColumn].judgement->margin, 1, true)
                                : std::string(),
                            b.cells[kSensitivityColumn].judgement});
+      if (compared_) row.cells.back().before = margin_then(*compared_, b);
       if (worst && worst->verdict == Verdict::pass && !is_whole)
         worst->verdict = Verdict::incomplete;
       row.cells.push_back(verdict_cell(worst, worst.has_value(), false));
@@ -180,7 +196,15 @@ class ReceiverGrid {
     t.note =
         "Each figure is that of its own test: Return opens it there. Worst of all: of all that was "
         "measured on the band.";
+    if (compared_) add_columns_then(*compared_, grid_, t);
     return t;
+  }
+
+  std::optional<Limit> sensitivity_limit_here() const {
+    std::optional<Limit> limit;
+    for (const Neighbour& n : evidence_.neighbours)
+      if (n.method == "sensitivity" && n.evidence != nullptr) limit = n.evidence->limit;
+    return limit;
   }
 
   std::size_t count(Hearing which) const {
@@ -237,8 +261,7 @@ class ReceiverGrid {
       a.head = (i == order.front() ? "Weakest, " : "") + b.name;
       a.label = "level for 10 dB (S+N)/N";
       a.judgement = b.cells[kSensitivityColumn].judgement;
-      for (const Neighbour& n : evidence_.neighbours)
-        if (n.method == "sensitivity" && n.evidence != nullptr) a.limit = n.evidence->limit;
+      a.limit = sensitivity_limit_here();
       a.margin_span = kGridSpanDb;
       a.sentence = a.judgement ? verdict_sentence(*a.judgement, "dB")
                                : "No limit is chosen, so nothing is judged.";
@@ -272,6 +295,8 @@ class ReceiverGrid {
   const Evidence& evidence_;
   GridReading grid_;
   GridOrder order_;
+  std::optional<GridReading> then_;
+  std::optional<ComparedGrid> compared_;
 };
 
 Result evaluate_grid(const Evidence& evidence) {
@@ -304,6 +329,7 @@ const Method& receiver_grid_method() {
       .sees = {"sensitivity", "indicator", "reference", "conversion", "output"},
       .is_joint = true,
       .is_calculated = true,
+      .compares_tests = true,
       .evaluate = evaluate_grid};
   return method;
 }

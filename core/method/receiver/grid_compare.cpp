@@ -1,0 +1,109 @@
+#include "core/method/receiver/grid_compare.h"
+
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+
+#include "core/method/compare.h"
+#include "core/method/place_name.h"
+#include "core/quantity/format.h"
+
+namespace heron {
+namespace {
+
+constexpr int kRoomForTwoPx = 1800;
+
+/// Whether more of it is better: 1 yes, -1 no, 0 nearer to zero, nullopt neither.
+std::optional<int> better_way(std::size_t column) {
+  if (column == kSensitivityColumn) return -1;
+  if (column == kGainColumn || column == kOutputColumn) return 1;
+  if (column == kDialColumn) return 0;
+  return std::nullopt;
+}
+
+std::string shown(const Figure& f) {
+  return (f.bound == Bound::lower ? "> " : "") + figure_cell(f, 1);
+}
+
+/// "better by 1.7 ± 0.6"
+std::string change_of(std::size_t column, const Figure& now, const Figure& then, bool is_on_same) {
+  if (now.bound != Bound::none && then.bound != Bound::none) return "both deaf";
+  if (now.bound != Bound::none) return "deaf, was not";
+  if (then.bound != Bound::none) return "hears, was deaf";
+  Figure change = change_between(now, then, is_on_same);
+  if (is_no_difference(change)) return "no difference";
+  const auto way = better_way(column);
+  if (!way) return figure_cell(change, 1, true);
+  const bool is_better =
+      *way == 0 ? std::abs(now.value) < std::abs(then.value) : (change.value > 0.0) == (*way > 0);
+  change.value = std::abs(change.value);
+  return (is_better ? "better by " : "worse by ") + figure_cell(change, 1);
+}
+
+bool is_in_both(const ComparedGrid& with, const GridReading& now, std::size_t column) {
+  return now.has_test[column] && with.then.has_test[column];
+}
+
+}  // namespace
+
+const GridBand* ComparedGrid::band(const GridBand& now) const {
+  const auto found = std::find_if(then.bands.begin(), then.bands.end(), [&](const GridBand& b) {
+    return is_same_band(b.frequency_hz, now.frequency_hz);
+  });
+  return found == then.bands.end() ? nullptr : &*found;
+}
+
+std::optional<double> margin_then(const ComparedGrid& with, const GridBand& now) {
+  const GridBand* b = with.band(now);
+  if (b == nullptr || !with.limit) return std::nullopt;
+  const auto& figure = b->cells[kSensitivityColumn].figure;
+  if (!figure || figure->unit != with.limit->unit) return std::nullopt;
+  return judge(*figure, *with.limit).margin;
+}
+
+void add_columns_then(const ComparedGrid& with, const GridReading& now, ResultTable& table) {
+  for (std::size_t c = 0; c < kGridColumns.size(); ++c) {
+    if (!with.then.has_test[c]) continue;
+    table.columns.push_back({std::string("then_") + kGridColumns[c].method,
+                             std::string("Then: ") + kGridColumns[c].head, CellKind::figure, 148,
+                             kRoomForTwoPx});
+    for (std::size_t i = 0; i < now.bands.size(); ++i) {
+      const GridBand* b = with.band(now.bands[i]);
+      TableCell cell;
+      if (b != nullptr && b->cells[c].figure) cell.text = shown(*b->cells[c].figure);
+      table.rows[i].cells.push_back(std::move(cell));
+    }
+  }
+  table.note += " Then: " + with.name + "; a ring on the margin line is its margin at this limit.";
+}
+
+ResultTable grid_comparison(const ComparedGrid& with, const GridReading& now) {
+  ResultTable t;
+  t.title = "Compared with " + with.name;
+  t.tab = "compared";
+  t.columns = {{"band", "Band", CellKind::name, 104}};
+  for (std::size_t c = 0; c < kGridColumns.size(); ++c)
+    if (is_in_both(with, now, c))
+      t.columns.push_back({kGridColumns[c].method, kGridColumns[c].head, CellKind::text,
+                           t.columns.size() == 1 ? -1 : 150, 0, 124});
+  for (std::size_t i = 0; i < now.bands.size(); ++i) {
+    const GridBand& here = now.bands[i];
+    const GridBand* there = with.band(here);
+    ResultTable::Row row{i, {{here.name}}};
+    for (std::size_t c = 0; c < kGridColumns.size(); ++c) {
+      if (!is_in_both(with, now, c)) continue;
+      TableCell cell;
+      if (there != nullptr && here.cells[c].figure && there->cells[c].figure)
+        cell.text = change_of(c, *here.cells[c].figure, *there->cells[c].figure, with.is_on_same);
+      row.cells.push_back(std::move(cell));
+    }
+    t.rows.push_back(std::move(row));
+  }
+  t.note =
+      "Then: " + with.name + ". " +
+      (with.is_on_same ? "Both were read in the same way: what they are off by in common cancels."
+                       : "Read in different ways: nothing cancels.");
+  return t;
+}
+
+}  // namespace heron
