@@ -340,7 +340,7 @@ class ReceiverSheetsTest : public QObject {
     const Method& s = sensitivity_method();
     const auto heard = [&](std::vector<std::pair<const char*, const char*>> bands) {
       auto e = std::make_shared<Evidence>(evidence_of(s));
-      e->limit = Limit{"own", Sense::at_most, -113.0, "dBm", "", 20.0};
+      e->limit = Limit{"handbook", Sense::at_most, -113.0, "dBm", "PD", 20.0};
       for (const auto& [label, on] : bands)
         e->steps.push_back(
             typed(s, label,
@@ -379,6 +379,8 @@ class ReceiverSheetsTest : public QObject {
     now.compared = then;
     now.compared_name = "Godwit, before";
     r = grid.evaluate(now);
+    QCOMPARE(r.facts.back().head, std::string("Compared with"));
+    QCOMPARE(r.facts.back().value, std::string("Godwit"));
     const ResultTable& compared = r.tables.at(1);
     QCOMPARE(compared.title, std::string("Compared with Godwit, before"));
     const auto words = [&](std::size_t row) { return compared.rows[row].cells[1].text; };
@@ -397,6 +399,13 @@ class ReceiverSheetsTest : public QObject {
     QCOMPARE(main.columns[beside].head, std::string("Then: For 10 dB, dBm"));
     QVERIFY(!main.rows[1].cells[beside].text.empty() && main.rows[3].cells[beside].text.empty());
     for (const auto& row : main.rows) QCOMPARE(row.cells.size(), main.columns.size());
+    // At another input point nothing is compared.
+    auto inside = heard({{"14.2 MHz", "129 128 130 mV"}});
+    inside->settings["sensitivity"]["input"] = "inner";
+    then->neighbours = {{"sensitivity", inside, 3}};
+    r = grid.evaluate(now);
+    QCOMPARE(r.tables[1].rows[1].cells[1].text, std::string("not alike"));
+    QVERIFY(!r.tables[0].rows[1].cells[margin].before);
   }
 
   void the_grid_says_what_is_next_and_what_either_order_costs() {

@@ -21,12 +21,9 @@ std::optional<int> better_way(std::size_t column) {
   return std::nullopt;
 }
 
-std::string shown(const Figure& f) {
-  return (f.bound == Bound::lower ? "> " : "") + figure_cell(f, 1);
-}
-
 /// "better by 1.7 ± 0.6"
 std::string change_of(std::size_t column, const Figure& now, const Figure& then, bool is_on_same) {
+  if (now.convention != then.convention || now.unit != then.unit) return "not alike";
   if (now.bound != Bound::none && then.bound != Bound::none) return "both deaf";
   if (now.bound != Bound::none) return "deaf, was not";
   if (then.bound != Bound::none) return "hears, was deaf";
@@ -57,20 +54,25 @@ std::optional<double> margin_then(const ComparedGrid& with, const GridBand& now)
   const GridBand* b = with.band(now);
   if (b == nullptr || !with.limit) return std::nullopt;
   const auto& figure = b->cells[kSensitivityColumn].figure;
-  if (!figure || figure->unit != with.limit->unit) return std::nullopt;
-  return judge(*figure, *with.limit).margin;
+  const auto& here = now.cells[kSensitivityColumn].figure;
+  if (!figure || !here || figure->unit != with.limit->unit ||
+      figure->convention != here->convention)
+    return std::nullopt;
+  Limit limit = *with.limit;
+  limit.convention = figure->convention;  // levels of the generator are all PD
+  return judge(*figure, limit).margin;
 }
 
 void add_columns_then(const ComparedGrid& with, const GridReading& now, ResultTable& table) {
   for (std::size_t c = 0; c < kGridColumns.size(); ++c) {
     if (!with.then.has_test[c]) continue;
     table.columns.push_back({std::string("then_") + kGridColumns[c].method,
-                             std::string("Then: ") + kGridColumns[c].head, CellKind::figure, 148,
+                             std::string("Then: ") + kGridColumns[c].head, CellKind::figure, 164,
                              kRoomForTwoPx});
     for (std::size_t i = 0; i < now.bands.size(); ++i) {
       const GridBand* b = with.band(now.bands[i]);
       TableCell cell;
-      if (b != nullptr && b->cells[c].figure) cell.text = shown(*b->cells[c].figure);
+      if (b != nullptr && b->cells[c].figure) cell.text = figure_cell(*b->cells[c].figure, 1);
       table.rows[i].cells.push_back(std::move(cell));
     }
   }
@@ -102,7 +104,8 @@ ResultTable grid_comparison(const ComparedGrid& with, const GridReading& now) {
   t.note =
       "Then: " + with.name + ". " +
       (with.is_on_same ? "Both were read in the same way: what they are off by in common cancels."
-                       : "Read in different ways: nothing cancels.");
+                       : "Read in different ways: nothing cancels.") +
+      " Not alike: read at different input points.";
   return t;
 }
 

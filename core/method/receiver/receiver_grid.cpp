@@ -236,6 +236,13 @@ class ReceiverGrid {
            plan.bandwidth_hz ? frequency_text(*plan.bandwidth_hz) : "bandwidth not known"});
       break;
     }
+    if (compared_) {
+      // What the bands share stands among the settings.
+      const auto comma = compared_->name.find(", ");
+      r.facts.push_back({"Compared with", compared_->name.substr(0, comma),
+                         comma == std::string::npos ? "" : compared_->name.substr(comma + 2)});
+      return;
+    }
     r.facts.push_back(
         {"Shared parts",
          grid_.parts.empty() ? "not entered" : fmt::format("of {} bands", grid_.parts.size()),
