@@ -170,6 +170,7 @@ Id add_reedling(Shack& shack, const DemoHookups& hookups) {
   add_journal_entry(shack, device, "Driver bias set from 180 to 320 mA");
 
   const Id spring = add_evaluation(shack, device, "Before Skerry Point", days_ago(0.2));
+  set_evaluation_goal(shack, spring, "Is it clean and on frequency for Skerry Point?");
   DemoTest main_test{"Two-tone products",
                      "14.200 MHz, 13.8 V, bias 320 mA",
                      pep_limit("Marsh club", -30.0),
@@ -352,7 +353,12 @@ void add_others(Shack& shack, const DemoHookups& hookups, Id reedling_test) {
               "refurbished",
               "Valves and a mains transformer: mind the high voltage.",
               {{"sensitivity", {"handbook", Sense::at_most, -113.0, "dBm", "PD", 20.0}}}});
-  demo::add_survey(shack, add_evaluation(shack, godwit, "As it came", days_ago(9)), days_ago(9));
+  const Id as_it_came = add_evaluation(shack, godwit, "As it came", days_ago(9));
+  demo::add_survey(shack, as_it_came, days_ago(9));
+  set_evaluation_goal(shack, as_it_came, "Which bands live, and what is worth mending first?");
+  set_evaluation_end(shack, as_it_came,
+                     EvaluationEnd{days_ago(9), true, "21 MHz hears nothing",
+                                   "Mend what only it uses, then measure every band"});
   const Id overhaul = add_evaluation(shack, godwit, "After the overhaul", days_ago(1.5));
   demo::add_sensitivity(shack, overhaul, days_ago(1.5));
   demo::add_conversion(shack, overhaul, days_ago(1.5));

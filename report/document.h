@@ -27,6 +27,7 @@ struct ReportSection {
   std::string question;
   std::vector<std::pair<std::string, std::string>> conditions;
   bool is_measured = false;
+  bool is_provisional = false;          ///< to be repeated
   std::string answer = "not measured";  ///< "−30.42 ± 0.70 dB re PEP at 30 W"
   std::string answer_label;             ///< "Worst: 5th order, upper side"
   std::string limit;

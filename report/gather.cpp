@@ -33,8 +33,13 @@ ReportDocument gather_report(const Shack& shack, Id id) {
                 {"Kind", d.kind},
                 {"Serial", d.serial},
                 {"Evaluation", e.title},
+                {"Goal", e.goal},
                 {"Started", readable_time(e.started_at)},
+                {"Ended", e.end ? readable_time(e.end->at) + ", " + e.end->words() : ""},
                 {"Place", doc.place}};
+  std::erase_if(doc.device, [](const auto& line) {
+    return (line.first == "Goal" || line.first == "Ended") && line.second.empty();
+  });
   if (!doc.operator_name.empty()) doc.device.emplace_back("Operator", doc.operator_name);
   if (!d.note.empty()) doc.device.emplace_back("Note", d.note);
   for (const Test& t : tests(shack, id)) {
@@ -53,12 +58,12 @@ ReportDocument gather_report(const Shack& shack, Id id) {
   }
   std::vector<OwnerTest> told;
   for (const ReportSection& s : doc.sections)
-    told.push_back(
-        {s.title, s.is_measured ? s.answer : std::string(), s.limit, s.judgement.verdict});
+    told.push_back({s.title, s.is_measured ? s.answer : std::string(), s.limit, s.judgement.verdict,
+                    s.is_provisional});
   std::vector<std::string> done;
   for (const JournalEntry& entry : journal(shack, d.id))
     done.push_back(entry.at.substr(0, 10) + ": " + entry.text);
-  doc.owner = owner_page(told, done);
+  doc.owner = owner_page(told, done, e.end ? e.end->next : "");
   doc.conventions = reading_rules();
   return doc;
 }

@@ -1,5 +1,6 @@
 #include "report/section.h"
 
+#include "core/method/provisional.h"
 #include "core/quantity/format.h"
 #include "report/section_parts.h"
 
@@ -71,6 +72,7 @@ void add_section_of(ReportDocument& doc, const GeneralTest& t) {
   if (!t.result.answers.empty()) {
     const Answer& a = t.result.answers.front();
     s.is_measured = true;
+    s.is_provisional = !provisional_reason(t.evidence.settings).empty();
     const Figure& shown = a.shown ? *a.shown : a.figure;
     s.answer = figure_text(shown) + (shown.convention.empty() ? "" : " " + shown.convention);
     s.answer_label = a.head.empty() ? "At " + a.where + ". " + a.label : a.head + ", " + a.label;

@@ -14,6 +14,7 @@ std::string verdict_colour(Verdict verdict) {
     case Verdict::fail:
       return "#A3312F";
     case Verdict::stale:
+    case Verdict::accepted:
       return "#465B69";
     case Verdict::not_taken:
       return "#5A6C77";
@@ -54,6 +55,12 @@ std::string verdict_shape(Verdict verdict) {
       shape = fmt::format(
           "<path d='M8 1.4A6.6 6.6 0 0 0 8 14.6Z' fill='{0}'/><circle cx='8' cy='8' r='6.6' "
           "fill='none' stroke='{0}' stroke-width='1.5'/>",
+          colour);
+      break;
+    case Verdict::accepted:
+      shape = fmt::format(
+          "<rect x='1' y='1' width='14' height='14' rx='2.2' fill='{}'/><path d='M4.8 8H11.2' "
+          "stroke='#fff' stroke-width='1.8'/>",
           colour);
       break;
     case Verdict::not_taken:

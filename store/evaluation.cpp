@@ -22,12 +22,13 @@ json to_json(const Headline& h) {
               {"margin", finite_or_null(h.judgement.margin)},
               {"expanded", finite_or_null(h.judgement.expanded)}};
   if (h.limit) out["limit"] = heron::to_json(*h.limit);
+  if (h.is_provisional) out["provisional"] = true;
   return out;
 }
 
 Verdict verdict_from_id(const std::string& id) {
-  for (const Verdict v :
-       {Verdict::pass, Verdict::too_close, Verdict::fail, Verdict::stale, Verdict::incomplete}) {
+  for (const Verdict v : {Verdict::pass, Verdict::too_close, Verdict::fail, Verdict::stale,
+                          Verdict::incomplete, Verdict::accepted}) {
     if (verdict_id(v) == id) return v;
   }
   return Verdict::not_taken;
@@ -52,6 +53,7 @@ Headline headline_from_json(const json& r) {
     h.judgement.expanded = r.at("expanded").is_number() ? r.at("expanded").get<double>() : 0.0;
     h.judgement.bound = h.figure.bound;
     if (r.contains("limit")) h.limit = limit_from_json(r.at("limit"));
+    h.is_provisional = r.value("provisional", false);
     return h;
   } catch (const json::exception&) {
     throw InputError("shack", "a test's headline", "the stored record is damaged",
@@ -97,22 +99,33 @@ Test test_at(SQLite::Statement& row) {
 }
 
 Evaluation evaluation_at(SQLite::Statement& row) {
-  return {row.getColumn(0).getInt64(), row.getColumn(1).getInt64(), row.getColumn(2).getString(),
-          row.getColumn(3).getString()};
+  Evaluation e{row.getColumn(0).getInt64(), row.getColumn(1).getInt64(),
+               row.getColumn(2).getString(), row.getColumn(3).getString(),
+               row.getColumn(4).getString()};
+  // One that cannot be read counts as open: nothing that was measured depends on it.
+  std::string damage;
+  if (!row.getColumn(5).isNull())
+    e.end = read_or_damage(damage, "end", [&] {
+      return evaluation_end_from_json(parse_stored(row.getColumn(5).getString(), "end"));
+    });
+  return e;
 }
+
+constexpr const char* kEvaluations =
+    "SELECT id, device_id, title, started_at, goal, end_json FROM evaluation ";
 
 }  // namespace
 
 std::vector<Evaluation> evaluations(const Shack& shack, Id device) {
   return rows_of(shack,
-                 "SELECT id, device_id, title, started_at FROM evaluation WHERE device_id = ? AND "
-                 "removed_at IS NULL ORDER BY started_at DESC, id DESC",
+                 std::string(kEvaluations) +
+                     "WHERE device_id = ? AND removed_at IS NULL ORDER BY "
+                     "started_at DESC, id DESC",
                  device, evaluation_at);
 }
 
 Evaluation evaluation(const Shack& shack, Id id) {
-  return row_of(shack, "SELECT id, device_id, title, started_at FROM evaluation WHERE id = ?", id,
-                "evaluation", evaluation_at);
+  return row_of(shack, std::string(kEvaluations) + "WHERE id = ?", id, "evaluation", evaluation_at);
 }
 
 Id add_evaluation(Shack& shack, Id device, const std::string& title,
@@ -135,6 +148,33 @@ void set_evaluation_removed(Shack& shack, Id id, bool removed) {
 }
 void set_evaluation_title(Shack& shack, Id id, const std::string& title) {
   set_column(shack, "evaluation", "title", id, title);
+}
+
+void set_evaluation_goal(Shack& shack, Id id, const std::string& goal) {
+  set_column(shack, "evaluation", "goal", id, goal);
+}
+void set_evaluation_end(Shack& shack, Id id, const std::optional<EvaluationEnd>& end) {
+  set_column(shack, "evaluation", "end_json", id,
+             end ? std::optional(to_json(*end).dump()) : std::nullopt);
+}
+
+std::string EvaluationEnd::words() const {
+  std::string all = is_partial ? "ended in part" : "ended";
+  if (!reason.empty()) all += ": " + reason;
+  if (!next.empty()) all += ". Next: " + next;
+  return all;
+}
+
+json to_json(const EvaluationEnd& end) {
+  return {{"at", end.at}, {"partial", end.is_partial}, {"reason", end.reason}, {"next", end.next}};
+}
+
+EvaluationEnd evaluation_end_from_json(const json& from) {
+  try {
+    return {from.at("at"), from.at("partial"), from.at("reason"), from.at("next")};
+  } catch (const json::exception& error) {
+    refuse_damaged(error);
+  }
 }
 
 bool is_evaluation_there(const Shack& shack, Id id) {

@@ -13,12 +13,24 @@
 
 namespace heron {
 
+/// How an evaluation was ended.
+struct EvaluationEnd {
+  std::string at;
+  bool is_partial = false;  ///< not everything was measured that was wanted
+  std::string reason = {};  ///< why not
+  std::string next = {};    ///< what comes next; empty = nothing
+
+  std::string words() const;  ///< "ended in part: no dummy load. Next: borrow one"
+};
+
 /// One job on one device.
 struct Evaluation {
   Id id = 0;
   Id device_id = 0;
   std::string title;
   std::string started_at;
+  std::string goal = {};  ///< what it is to find out, in a sentence
+  std::optional<EvaluationEnd> end = std::nullopt;
 };
 
 /// What the rail and the shack show of a test without opening it.
@@ -28,6 +40,7 @@ struct Headline {
   std::string taken_at;
   Judgement judgement;
   std::optional<Limit> limit = std::nullopt;  ///< where it is not the test's: from a mask
+  bool is_provisional = false;                ///< it is to be repeated
 };
 
 /// One item on the course.
@@ -63,6 +76,11 @@ Evaluation evaluation(const Shack& shack, Id id);
 /// Keeps the rows, so that they can come back.
 void set_evaluation_removed(Shack& shack, Id id, bool removed);
 void set_evaluation_title(Shack& shack, Id id, const std::string& title);
+void set_evaluation_goal(Shack& shack, Id id, const std::string& goal);
+void set_evaluation_end(Shack& shack, Id id, const std::optional<EvaluationEnd>& end);
+nlohmann::json to_json(const EvaluationEnd& end);
+/// InputError if damaged.
+EvaluationEnd evaluation_end_from_json(const nlohmann::json& from);
 /// False once it, or its device, was removed.
 bool is_evaluation_there(const Shack& shack, Id id);
 Id add_evaluation(Shack& shack, Id device, const std::string& title,

@@ -291,6 +291,11 @@ AddedEvaluation add_unpacked(Shack& shack, const UnpackedEvaluation& unpacked) {
       if (!device) device = added.device = add_device_of(shack, root.at("device"));
       const Id evaluation = added.evaluation =
           add_evaluation(shack, *device, root.at("title"), root.at("started_at"));
+      // Older archives know of neither.
+      if (const std::string goal = root.value("goal", ""); !goal.empty())
+        set_evaluation_goal(shack, evaluation, goal);
+      if (root.contains("end") && !root.at("end").is_null())
+        set_evaluation_end(shack, evaluation, evaluation_end_from_json(root.at("end")));
       const auto versions = import_hookups(shack, root, added.hookups);
       const ImportedParts parts{unpacked.captures, versions};
       for (const json& t : root.at("tests")) {

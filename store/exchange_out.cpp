@@ -161,6 +161,8 @@ json evaluation_to_json(const Shack& shack, const Evaluation& e, PackedParts& pa
             {"specification", specification}}},
           {"title", e.title},
           {"started_at", e.started_at},
+          {"goal", e.goal},
+          {"end", e.end ? to_json(*e.end) : json()},
           {"tests", list},
           {"hookups", versions_to_json(shack, parts.versions)}};
 }

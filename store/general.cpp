@@ -4,6 +4,8 @@
 #include <cmath>
 #include <iterator>
 
+#include "core/method/acceptance.h"
+#include "core/method/provisional.h"
 #include "store/beside.h"
 #include "store/clock.h"
 #include "store/device.h"
@@ -260,6 +262,10 @@ GeneralTest load_general_test(const Shack& shack, Id id, const Method& method) {
   if (!method.sees.empty()) t.evidence.neighbours = neighbours_of(shack, t);
   if (method.shows_linear_output) t.evidence.linear_output = linear_output_of(shack, t);
   t.result = method.evaluate(t.evidence);
+  if (const auto accepted = acceptance_of(t.evidence.settings))
+    apply_acceptance(*accepted, t.result);
+  if (const std::string why = provisional_reason(t.evidence.settings); !why.empty())
+    t.result.remarks.insert(t.result.remarks.begin(), provisional_remark(why));
   return t;
 }
 
@@ -289,6 +295,7 @@ std::optional<Headline> headline_of(const GeneralTest& t) {
   if (h.taken_at.empty()) h.taken_at = utc_now();
   if (a.judgement) h.judgement = *a.judgement;
   h.limit = a.limit;
+  h.is_provisional = !provisional_reason(t.evidence.settings).empty();
   if (h.limit) h.limit->span = a.margin_span;
   return h;
 }

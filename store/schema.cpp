@@ -237,20 +237,27 @@ constexpr const char* kVersion8 = R"sql(
 ALTER TABLE series ADD COLUMN remarks TEXT NOT NULL DEFAULT '[]';
 )sql";
 
+/// What an evaluation is for, and how it ended.
+constexpr const char* kVersion9 = R"sql(
+ALTER TABLE evaluation ADD COLUMN goal TEXT NOT NULL DEFAULT '';
+ALTER TABLE evaluation ADD COLUMN end_json TEXT;
+)sql";
+
 struct Migration {
   const char* sql;
   void (*move)(SQLite::Database&) = nullptr;  ///< what SQL alone cannot read
 };
 
 /// Element i leads from version i to i + 1. Only ever append.
-constexpr std::array<Migration, 8> kMigrations{{{kVersion1},
+constexpr std::array<Migration, 9> kMigrations{{{kVersion1},
                                                 {kVersion2},
                                                 {kVersion3},
                                                 {kVersion4},
                                                 {kVersion5},
                                                 {kVersion6},
                                                 {kVersion7, move_older_steps},
-                                                {kVersion8}}};
+                                                {kVersion8},
+                                                {kVersion9}}};
 
 }  // namespace
 

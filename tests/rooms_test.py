@@ -55,5 +55,16 @@ for room in ("core", "store", "report", "instrument", "simbench", "app"):
             # Remarks are made where they can be tested, and are the same everywhere.
             if room not in {"core", "instrument"} and re.search(r"Severity::\w+,", line):
                 wrong.append(f"{place}:{number}: makes a remark")
+# Many files of a room are compiled in one go: a constant of one is seen by the next.
+for room in ("core", "store", "report", "instrument", "simbench", "cli", "demo", "app"):
+    seen = {}
+    for file in sorted((root / room).rglob("*.cpp")):
+        for line in file.read_text().splitlines():
+            found = re.match(r"(?:static |inline )?constexpr [\w:<>,* &]*?\b(k[A-Z]\w*)\b", line)
+            if not found:
+                continue
+            other = seen.setdefault(found[1], file)
+            if other != file:
+                wrong.append(f"{file.relative_to(root)}: {found[1]} is also in {other.relative_to(root)}; name it apart")
 print("\n".join(wrong) if wrong else "rooms look only downward")
 sys.exit(1 if wrong else 0)

@@ -1,6 +1,7 @@
 #include "app/paint/verdict_mark.h"
 
 #include <QPainterPath>
+#include <algorithm>
 
 namespace heron {
 
@@ -14,6 +15,7 @@ QColor verdict_colour(const Theme& theme, Verdict verdict) {
     case Verdict::fail:
       return theme.fail;
     case Verdict::stale:
+    case Verdict::accepted:
       return theme.slate;
     case Verdict::not_taken:
       return theme.mute;
@@ -35,18 +37,27 @@ QColor verdict_tint(const Theme& theme, Verdict verdict) {
   }
 }
 
-void draw_verdict(QPainter& p, QPointF c, double d, Verdict verdict, const Theme& theme) {
+void draw_verdict(QPainter& p, QPointF c, double size, Verdict verdict, const Theme& theme,
+                  bool is_hollow) {
+  const double line = std::max(1.3, size * 0.14);
+  const double d = is_hollow ? size - line : size;
   p.save();
   p.setRenderHint(QPainter::Antialiasing);
   const QColor colour = verdict_colour(theme, verdict);
   const QPen inner(theme.is_dark ? theme.sunk : QColor(Qt::white), d * 0.12, Qt::SolidLine,
                    Qt::RoundCap, Qt::RoundJoin);
-  p.setPen(Qt::NoPen);
-  p.setBrush(colour);
+  if (is_hollow) {
+    p.setPen(QPen(colour, line, Qt::SolidLine, Qt::FlatCap, Qt::MiterJoin));
+    p.setBrush(Qt::NoBrush);
+  } else {
+    p.setPen(Qt::NoPen);
+    p.setBrush(colour);
+  }
+  const bool has_inner = size >= 12 && !is_hollow;
   switch (verdict) {
     case Verdict::pass:
       p.drawEllipse(c, d / 2, d / 2);
-      if (d >= 12) {
+      if (has_inner) {
         p.setPen(inner);
         p.setBrush(Qt::NoBrush);
         p.drawPolyline(
@@ -58,7 +69,7 @@ void draw_verdict(QPainter& p, QPointF c, double d, Verdict verdict, const Theme
       const double h = 0.58 * d;
       p.drawPolygon(QPolygonF(
           {c + QPointF(0, -h), c + QPointF(h, 0), c + QPointF(0, h), c + QPointF(-h, 0)}));
-      if (d >= 12) {
+      if (has_inner) {
         QPainterPath wave(c + QPointF(-0.26 * d, 0.05 * d));
         wave.cubicTo(c + QPointF(-0.12 * d, -0.2 * d), c + QPointF(0.12 * d, 0.2 * d),
                      c + QPointF(0.26 * d, -0.05 * d));
@@ -72,7 +83,7 @@ void draw_verdict(QPainter& p, QPointF c, double d, Verdict verdict, const Theme
       const double w = 0.56 * d;
       p.drawPolygon(QPolygonF(
           {c + QPointF(-w, -0.45 * d), c + QPointF(w, -0.45 * d), c + QPointF(0, 0.52 * d)}));
-      if (d >= 12) {
+      if (has_inner) {
         p.setPen(inner);
         p.drawLine(c + QPointF(-0.18 * d, -0.18 * d), c + QPointF(0.18 * d, -0.18 * d));
       }
@@ -98,6 +109,16 @@ void draw_verdict(QPainter& p, QPointF c, double d, Verdict verdict, const Theme
       p.setBrush(Qt::NoBrush);
       p.setPen(QPen(colour, std::max(1.2, d * 0.11)));
       p.drawEllipse(disc);
+      break;
+    }
+    case Verdict::accepted: {
+      // Neither: a square, with the tick of somebody who looked.
+      const double r = 0.44 * d;
+      p.drawRoundedRect(QRectF(c.x() - r, c.y() - r, 2 * r, 2 * r), 0.14 * d, 0.14 * d);
+      if (has_inner) {
+        p.setPen(inner);
+        p.drawLine(c + QPointF(-0.2 * d, 0.0), c + QPointF(0.2 * d, 0.0));
+      }
       break;
     }
     case Verdict::not_taken:

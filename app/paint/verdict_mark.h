@@ -9,8 +9,9 @@ namespace heron {
 
 QColor verdict_colour(const Theme& theme, Verdict verdict);
 QColor verdict_tint(const Theme& theme, Verdict verdict);
-/// Silhouette of a verdict; an inner mark from 12 px up. The word must stand beside it.
+/// Silhouette of a verdict; an inner mark from 12 px up. The word must stand beside it. Hollow: it
+/// is provisional.
 void draw_verdict(QPainter& painter, QPointF centre, double size, Verdict verdict,
-                  const Theme& theme);
+                  const Theme& theme, bool is_hollow = false);
 
 }  // namespace heron

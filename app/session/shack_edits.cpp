@@ -98,6 +98,24 @@ void ShackEdits::rename_evaluation(Id id, const QString& title) {
       [&s, id, before] { set_evaluation_title(s.shack(), id, before); });
 }
 
+void ShackEdits::set_goal(Id evaluation, const QString& goal) {
+  Session& s = session_;
+  const std::string before = heron::evaluation(s.shack(), evaluation).goal;
+  s.change_shack(
+      s.tr("goal"),
+      [&s, evaluation, goal] { set_evaluation_goal(s.shack(), evaluation, goal.toStdString()); },
+      [&s, evaluation, before] { set_evaluation_goal(s.shack(), evaluation, before); });
+}
+
+void ShackEdits::end_evaluation(Id id, const std::optional<EvaluationEnd>& end) {
+  Session& s = session_;
+  const auto before = evaluation(s.shack(), id).end;
+  s.change_shack(
+      end ? s.tr("end of the evaluation") : s.tr("opening of the evaluation"),
+      [&s, id, end] { set_evaluation_end(s.shack(), id, end); },
+      [&s, id, before] { set_evaluation_end(s.shack(), id, before); });
+}
+
 void ShackEdits::remove_evaluation(Id id) {
   Session& s = session_;
   const QString title = qt_text(evaluation(s.shack(), id).title);

@@ -22,6 +22,10 @@ class ShackEdits {
   Id add_evaluation(Id device, const QString& title,
                     const std::vector<std::string>& characteristics = {});
   void rename_evaluation(Id id, const QString& title);
+  /// What it is to find out, in a sentence.
+  void set_goal(Id evaluation, const QString& goal);
+  /// nullopt opens it again.
+  void end_evaluation(Id id, const std::optional<EvaluationEnd>& end);
   void remove_evaluation(Id id);
   /// An exported one, with what has to be made for it. Returns it, or 0.
   Id import_evaluation(const QString& name, std::shared_ptr<const UnpackedEvaluation> unpacked);

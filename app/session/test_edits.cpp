@@ -4,6 +4,7 @@
 
 #include "app/theme/qt_text.h"
 #include "core/method/method_table.h"
+#include "core/method/provisional.h"
 #include "store/clock.h"
 #include "store/device.h"
 #include "store/step.h"
@@ -77,6 +78,25 @@ void TestEdits::set_settings(const QString& what, const nlohmann::json& settings
       [before = s.on_disk().settings](Shack& shack, Id id) {
         set_test_settings(shack, id, before);
       });
+}
+
+void TestEdits::accept(const std::optional<Acceptance>& acceptance) {
+  nlohmann::json settings = session_.settings();
+  if (acceptance)
+    settings[kAcceptedSettings] = to_json(*acceptance);
+  else
+    settings.erase(kAcceptedSettings);
+  set_settings(acceptance ? session_.tr("acceptance") : session_.tr("withdrawal of the acceptance"),
+               settings);
+}
+
+void TestEdits::set_provisional(const QString& reason) {
+  nlohmann::json settings = session_.settings();
+  if (reason.isEmpty())
+    settings.erase(kProvisionalSettings);
+  else
+    settings[kProvisionalSettings] = reason.toStdString();
+  set_settings(session_.tr("provisional or not"), settings);
 }
 
 void TestEdits::set_hookup(const QString& words) {
@@ -201,6 +221,10 @@ void TestEdits::duplicate_test(Id test, const QString& title) {
   Test copy = heron::test(s.shack(), test);
   copy.title = title.toStdString();
   copy.note.clear();
+  if (copy.settings.is_object()) {
+    copy.settings.erase(kAcceptedSettings);
+    copy.settings.erase(kProvisionalSettings);
+  }
   std::vector<std::string> labels;
   for (const Step& step : steps(s.shack(), test)) labels.push_back(step.label);
   const std::vector<Id> before = order_of(s);

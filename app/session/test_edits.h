@@ -1,6 +1,7 @@
 #pragma once
 
 #include "app/session/session.h"
+#include "core/method/acceptance.h"
 
 namespace heron {
 
@@ -15,6 +16,10 @@ class TestEdits {
   /// A test of the device that is driven, measured alone, and of both; 0 = none.
   void set_driving(Id amplifier_test, Id pair_test);
   void set_settings(const QString& what, const nlohmann::json& settings);
+  /// The headline as it is judged now is good enough, says somebody; nullopt takes that back.
+  void accept(const std::optional<Acceptance>& acceptance);
+  /// Why it is to be repeated; empty = it need not be.
+  void set_provisional(const QString& reason);
   void set_hookup(const QString& words);
   void set_conditions(const QString& words);
   /// Makes the test's limit a line of the device's specification.

@@ -44,6 +44,7 @@ void MethodSheet::refresh_menus(const GeneralTest& t) {
   }
   if (t.method->limit != nullptr) add_compare_menu(menu, t);
   menu->addAction(tr("Describe the conditions\u2026"), this, &Sheet::ask_conditions);
+  add_standing_actions(menu);
 }
 
 /// With another test of its kind: of this device or of another.

@@ -263,6 +263,7 @@ void Sheet::add_record_actions(QMenu* menu) {
     if (note) TestEdits(session_).set_note(*note);
   });
   menu->addAction(tr("Describe the conditions\u2026"), this, &Sheet::ask_conditions);
+  add_standing_actions(menu);
   menu->addAction(tr("Withdraw the signature"), this,
                   [this] { TestEdits(session_).take_back_signature(); })
       ->setEnabled(t->test.is_signed() && !session_.shack().is_read_only());

@@ -53,6 +53,8 @@ class Sheet : public QWidget {
   /// The same by Ctrl Return, which never comes to signing off.
   void primary_by_key();
   /// Asks for the name, each time.
+  void ask_acceptance();
+  void ask_provisional();
   void ask_signature();
   void copy_figure();
   virtual int chosen_step() const { return 0; }
@@ -141,6 +143,7 @@ class Sheet : public QWidget {
   void add_take_actions(QMenu* menu, int step);
   /// Note, path, conditions and the signature, for sheets without a card for them.
   void add_record_actions(QMenu* menu);
+  void add_standing_actions(QMenu* menu);
   void save_plot_of(QCustomPlot* plot, const QString& name, const QString& ending);
   static QString recording_filter();
 

@@ -9,8 +9,10 @@
 #include "app/theme/qt_text.h"
 #include "app/widget/ask.h"
 #include "core/error.h"
+#include "core/method/provisional.h"
 #include "core/quantity/format.h"
 #include "core/quantity/parse_quantity.h"
+#include "store/clock.h"
 
 namespace heron {
 
@@ -78,6 +80,73 @@ void Sheet::ask_signature() {
   if (!name) return;
   flush();
   TestEdits(session_).sign(*name);
+}
+
+/// Of what misses its limit, or is too close to it.
+void Sheet::ask_acceptance() {
+  const GeneralTest* t = session_.general();
+  const Answer* a =
+      t != nullptr && !t->result.answers.empty() ? &t->result.answers.front() : nullptr;
+  if (a == nullptr || !a->judgement || !can_be_accepted(*a->judgement)) {
+    emit failed(tr("Nothing here misses its limit."), tr("What passes needs no acceptance"));
+    return;
+  }
+  if (const auto no = session_.refusal(t->test.id)) {
+    emit failed(no->what, no->what_to_do);
+    return;
+  }
+  AskDialog dialog(
+      tr("Accept as good enough"),
+      tr("%1: %2 It is shown as accepted, neither as passed nor as failed, until it gets worse.")
+          .arg(qt_text(a->head.empty() ? a->where : a->head), qt_text(a->sentence)),
+      {{tr("Name"), qt_text(session_.shack().operator_name()), {}}, {tr("Reason"), {}, {}}},
+      tr("Accept"),
+      [](const QStringList& texts) {
+        return texts[0].trimmed().isEmpty()   ? tr("Type the name of who accepts it.")
+               : texts[1].trimmed().isEmpty() ? tr("Say why it is good enough.")
+                                              : QString();
+      },
+      this);
+  const double margin = a->judgement->margin;
+  if (dialog.exec() != QDialog::Accepted) return;
+  TestEdits(session_).accept(Acceptance{dialog.texts()[0].trimmed().toStdString(),
+                                        dialog.texts()[1].trimmed().toStdString(), utc_now(),
+                                        margin});
+}
+
+/// To be repeated, and why.
+void Sheet::ask_provisional() {
+  const GeneralTest* t = session_.general();
+  if (t == nullptr) return;
+  if (const auto no = session_.refusal(t->test.id)) {
+    emit failed(no->what, no->what_to_do);
+    return;
+  }
+  const auto why =
+      ask(this, tr("Provisional"),
+          tr("It counts until it is repeated, with a hollow mark in the shack."),
+          tr("Why it is to be repeated"), {}, tr("Mark as provisional"), [](const QString& text) {
+            return text.trimmed().isEmpty()
+                       ? tr("Say why, such as: a rough meter, three bands of nine.")
+                       : QString();
+          });
+  if (why) TestEdits(session_).set_provisional(why->trimmed());
+}
+
+void Sheet::add_standing_actions(QMenu* menu) {
+  const GeneralTest* t = session_.general();
+  if (t != nullptr && provisional_reason(t->evidence.settings).empty())
+    menu->addAction(tr("Mark as provisional\u2026"), this, &Sheet::ask_provisional);
+  else if (t != nullptr)
+    menu->addAction(tr("No longer provisional"), this,
+                    [this] { TestEdits(session_).set_provisional({}); });
+  if (t == nullptr || t->result.answers.empty() || !t->result.answers.front().judgement) return;
+  const Judgement& j = *t->result.answers.front().judgement;
+  if (can_be_accepted(j))
+    menu->addAction(tr("Accept as good enough\u2026"), this, &Sheet::ask_acceptance);
+  else if (j.verdict == Verdict::accepted)
+    menu->addAction(tr("Withdraw the acceptance"), this,
+                    [this] { TestEdits(session_).accept(std::nullopt); });
 }
 
 void Sheet::ask_path() {

@@ -14,7 +14,7 @@ namespace heron {
 namespace {
 
 constexpr int kCardWidth = 448;
-constexpr int kRow = 33;
+constexpr int kUncertaintyCardRow = 33;
 constexpr double kBarLeft = 176;
 constexpr double kBarWidth = 160;
 constexpr double kFirstRow = FloatingCard::kHead + 52;
@@ -46,7 +46,7 @@ UncertaintyCard::UncertaintyCard(const Figure& figure, const QString& where,
   reach_ =
       round_above(std::max(budget_.expanded, size < 2.0 * budget_.expanded ? size : 0.0) * 1.02);
   const auto rows = static_cast<int>(budget_.rows.size());
-  setFixedSize(kCardWidth, static_cast<int>(kFirstRow) + rows * kRow + 190);
+  setFixedSize(kCardWidth, static_cast<int>(kFirstRow) + rows * kUncertaintyCardRow + 190);
   setAccessibleDescription(text());
 }
 
@@ -76,7 +76,7 @@ void UncertaintyCard::paint_axis(QPainter& p, double y) const {
   for (int i = 0; i <= 4; ++i) {
     const double value = reach_ * i / 4.0;
     p.fillRect(QRectF(std::round(x_of(value)), y + 8, 1,
-                      kRow * static_cast<double>(budget_.rows.size()) + 40),
+                      kUncertaintyCardRow * static_cast<double>(budget_.rows.size()) + 40),
                t.hair);
     if (i % 2 == 1) continue;
     p.setFont(type_font(Type::tick));
@@ -115,7 +115,7 @@ double UncertaintyCard::paint_rows(QPainter& p, double y) const {
     p.setPen(t.mute);
     p.drawText(QRectF(386, y, kCardWidth - 406, 22), Qt::AlignRight | Qt::AlignVCenter,
                QString::number(r.share * 100.0, 'f', 0) + " %");
-    y += kRow;
+    y += kUncertaintyCardRow;
   }
   return y;
 }

@@ -96,7 +96,8 @@ class RailDelegate : public QStyledItemDelegate {
     if (!row.ends_group)
       p.fillRect(QRectF(24, shape_y + 9, 1, box.bottom() + 1 - shape_y - 9), t.hairStrong);
     const Verdict verdict = shown_verdict(row.test.headline, row.test.headline_limit().has_value());
-    draw_verdict(p, {24.5, shape_y}, 10, verdict, t);
+    draw_verdict(p, {24.5, shape_y}, 10, verdict, t,
+                 row.test.headline && row.test.headline->is_provisional);
     const double right = box.width() - 20;
     const bool old = row.test.headline && is_out_of_date(row.test.headline->taken_at);
     double name_right = right;
@@ -235,11 +236,20 @@ Qt::ItemFlags CourseModel::flags(const QModelIndex& index) const {
   return row(index.row()).is_head ? Qt::NoItemFlags : Qt::ItemIsEnabled | Qt::ItemIsSelectable;
 }
 
+void CourseRail::set_goal(const QString& goal, const QString& end) {
+  goal_->setText(goal);
+  goal_->setVisible(!goal.isEmpty());
+  end_->setText(end);
+  end_->setVisible(!end.isEmpty());
+}
+
 CourseRail::CourseRail(QWidget* parent)
     : QWidget(parent),
       model_(new CourseModel(this)),
       list_(new QListView),
       count_(new Words({}, Type::label, Tone::mute)),
+      goal_(new Words({}, Type::label, Tone::slate)),
+      end_(new Words({}, Type::label, Tone::mute)),
       add_(new PushButton(tr("Add a test"), ButtonRank::secondary)),
       export_(new Chip({})) {
   setFixedWidth(240);
@@ -252,6 +262,15 @@ CourseRail::CourseRail(QWidget* parent)
   head->addStretch();
   head->addWidget(count_);
   column->addLayout(head);
+  auto* said = new QVBoxLayout;
+  said->setContentsMargins(16, 4, 16, 0);
+  said->setSpacing(2);
+  for (QLabel* words : {goal_, end_}) {
+    words->setWordWrap(true);
+    words->hide();
+    said->addWidget(words);
+  }
+  column->addLayout(said);
   column->addSpacing(14);
   list_->setModel(model_);
   list_->setItemDelegate(new RailDelegate(model_, list_));

@@ -50,6 +50,8 @@ class CourseRail : public QWidget {
   explicit CourseRail(QWidget* parent = nullptr);
   void set_course(const std::vector<Test>& course, Id current,
                   const std::map<Id, QString>& hookups = {});
+  /// What the evaluation is to find out, and how it ended; empty = nothing is said.
+  void set_goal(const QString& goal, const QString& end);
   /// The editor is shown: the head of the test's hook-up is the current thing.
   void set_in_hookup(bool in_hookup);
   QListView* list() { return list_; }
@@ -77,6 +79,8 @@ class CourseRail : public QWidget {
   CourseModel* model_;
   QListView* list_;
   QLabel* count_;
+  QLabel* goal_;
+  QLabel* end_;
   PushButton* add_;
   Chip* export_;
   int taken_ = 0;

@@ -165,10 +165,18 @@ std::vector<Command> MainWindow::commands() {
   add(tr("Clean up recordings that nothing uses"), {}, [this] { prompts_->ask_to_clean_up(); });
   if (in_evaluation) {
     add(tr("Rename this evaluation"), {}, [this] { prompts_->ask_to_rename_evaluation(); });
+    add(tr("Goal of this evaluation"), {}, [this] { prompts_->ask_for_goal(); });
+    if (evaluation(session_.shack(), session_.evaluation_id()).end)
+      add(tr("Open this evaluation again"), {},
+          [this] { ShackEdits(session_).end_evaluation(session_.evaluation_id(), std::nullopt); });
+    else
+      add(tr("End this evaluation, whole or in part"), {},
+          [this] { prompts_->ask_to_end_evaluation(); });
     add(tr("Remove this evaluation"), {},
         [this] { ShackEdits(session_).remove_evaluation(session_.evaluation_id()); });
     add(tr("Add a recording, or measure"), "Ctrl Return", [this] { method_->primary_by_key(); });
     add(tr("Sign off this test"), {}, [this] { method_->ask_signature(); });
+    add(tr("Accept this figure as good enough"), {}, [this] { method_->ask_acceptance(); });
     for (const Characteristic& c : characteristics()) {
       if (c.has_method)
         add(tr("Add a test: %1").arg(qt_text(std::string(c.test))), {},

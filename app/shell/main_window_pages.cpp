@@ -54,6 +54,11 @@ void MainWindow::fill_rail() {
   std::map<Id, QString> names;
   for (const Hookup& h : hookups(session_.shack())) names[h.id] = qt_text(h.name);
   rail_->set_course(session_.course(), session_.test_id(), names);
+  if (session_.evaluation_id() == 0) return;
+  const Evaluation e = evaluation(session_.shack(), session_.evaluation_id());
+  QString end = e.end ? qt_text(e.end->words()) : QString();
+  if (!end.isEmpty()) end[0] = end[0].toUpper();
+  rail_->set_goal(qt_text(e.goal), end);
 }
 
 void MainWindow::watch_key_down() {

@@ -200,7 +200,8 @@ void ShackDelegate::paint_cell(QPainter& p, const QRectF& box, const ShackCell& 
   // With many columns everything moves together, and ends before the next one.
   const double words = box.width() < kNarrow ? 14.0 : 18.0;
   const double room = box.width() - words;
-  draw_verdict(p, {box.left() + 8, y}, 9, cell_verdict(cell), t);
+  draw_verdict(p, {box.left() + 8, y}, 9, cell_verdict(cell), t,
+               cell.headline && cell.headline->is_provisional);
   if (!cell.headline) {
     p.setFont(type_font(Type::label));
     p.setPen(t.mute);

@@ -11,6 +11,7 @@
 #include "core/error.h"
 #include "core/method/method_table.h"
 #include "store/cleanup.h"
+#include "store/clock.h"
 
 namespace heron {
 
@@ -126,6 +127,30 @@ void ShackPrompts::ask_to_rename_evaluation() {
   if (!title) return;
   ShackEdits(session_).rename_evaluation(id, *title);
   emit evaluation_asked(id, session_.test_id());
+}
+
+void ShackPrompts::ask_for_goal() {
+  const Id id = session_.evaluation_id();
+  if (id == 0) return;
+  const auto goal = ask(
+      &window_, tr("Goal of this evaluation"),
+      tr("What it is to find out, in a sentence: it stands above the test plan and in the report."),
+      tr("Goal"), qt_text(evaluation(session_.shack(), id).goal), tr("Save"));
+  if (goal) ShackEdits(session_).set_goal(id, goal->trimmed());
+}
+
+void ShackPrompts::ask_to_end_evaluation() {
+  const Id id = session_.evaluation_id();
+  if (id == 0) return;
+  AskDialog dialog(
+      tr("End this evaluation"),
+      tr("Leave the reason empty if everything is measured. With a reason it ends in part."),
+      {{tr("Why not everything is measured"), {}, {}}, {tr("What comes next"), {}, {}}}, tr("End"),
+      {}, &window_);
+  if (dialog.exec() != QDialog::Accepted) return;
+  const std::string reason = dialog.texts()[0].trimmed().toStdString();
+  ShackEdits(session_).end_evaluation(id, EvaluationEnd{utc_now(), !reason.empty(), reason,
+                                                        dialog.texts()[1].trimmed().toStdString()});
 }
 
 void ShackPrompts::ask_to_clean_up() {

@@ -24,6 +24,9 @@ class ShackPrompts : public QObject {
   void ask_for_work(heron::Id device);
   void ask_for_evaluation(heron::Id device);
   void ask_to_rename_evaluation();
+  void ask_for_goal();
+  /// Whole, or in part with its reason and next step.
+  void ask_to_end_evaluation();
   void ask_to_rename_test(Id test);
   void ask_to_duplicate_test(Id test);
   /// What kinds of test can be added, as a menu that ends at this point of the screen.

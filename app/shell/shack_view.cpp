@@ -23,7 +23,7 @@ namespace {
 /// The verdict shapes with their words, once.
 class VerdictKey : public QWidget {
  public:
-  VerdictKey() { setFixedSize(540, 26); }
+  VerdictKey() { setFixedSize(624, 26); }
 
  protected:
   void paintEvent(QPaintEvent*) override {
@@ -34,6 +34,7 @@ class VerdictKey : public QWidget {
                                                    {Verdict::stale, tr("out of date")},
                                                    {Verdict::fail, tr("fail")},
                                                    {Verdict::too_close, tr("too close")},
+                                                   {Verdict::accepted, tr("accepted")},
                                                    {Verdict::incomplete, tr("not all judged")},
                                                    {Verdict::pass, tr("pass")}};
     p.setFont(type_font(Type::label));

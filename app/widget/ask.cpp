@@ -12,7 +12,7 @@
 
 namespace heron {
 namespace {
-constexpr int kWidth = 400;
+constexpr int kAskWidth = 400;
 }  // namespace
 
 AskDialog::AskDialog(const QString& heading, const QString& explanation,
@@ -23,14 +23,14 @@ AskDialog::AskDialog(const QString& heading, const QString& explanation,
       complaint_(std::move(complaint)) {
   setObjectName("ask");
   setWindowTitle(heading);
-  setFixedWidth(kWidth);
+  setFixedWidth(kAskWidth);
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(20, 18, 20, 18);
   column->setSpacing(8);
   column->addWidget(new Words(heading, Type::heading));
   auto* words = new Words(explanation, Type::body, Tone::slate);
   words->setWordWrap(true);
-  words->setMinimumHeight(words->heightForWidth(kWidth - 40));
+  words->setMinimumHeight(words->heightForWidth(kAskWidth - 40));
   column->addWidget(words);
   for (const AskField& field : fields) edits_.push_back(add_field(field));
   error_->setWordWrap(true);

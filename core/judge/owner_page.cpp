@@ -25,8 +25,9 @@ OwnerPart part_of(const char* head, const std::vector<OwnerTest>& tests, const W
   OwnerPart part{head, {}};
   for (const OwnerTest& t : tests)
     if (is_one(t))
-      part.lines.push_back(fmt::format("{}: {}{}", t.title, t.answer,
-                                       t.limit.empty() ? "" : " (limit: " + t.limit + ")"));
+      part.lines.push_back(fmt::format("{}: {}{}{}", t.title, t.answer,
+                                       t.limit.empty() ? "" : " (limit: " + t.limit + ")",
+                                       t.is_provisional ? ", provisional" : ""));
   return part;
 }
 
@@ -50,13 +51,15 @@ std::string in_short(const std::vector<OwnerTest>& tests) {
   add(count_of(tests, judged(Verdict::pass)), "keeps to its limit", "keep to their limit");
   add(count_of(tests, judged(Verdict::fail)), "does not", "do not");
   add(count_of(tests, judged(Verdict::too_close)), "is too close to say", "are too close to say");
+  add(count_of(tests, judged(Verdict::accepted)), "is accepted as good enough",
+      "are accepted as good enough");
   return words + ".";
 }
 
 }  // namespace
 
 std::vector<OwnerPart> owner_page(const std::vector<OwnerTest>& tests,
-                                  const std::vector<std::string>& done) {
+                                  const std::vector<std::string>& done, const std::string& wanted) {
   std::vector<OwnerPart> all;
   const auto add = [&all](OwnerPart part) {
     if (!part.lines.empty()) all.push_back(std::move(part));
@@ -65,11 +68,13 @@ std::vector<OwnerPart> owner_page(const std::vector<OwnerTest>& tests,
   add(part_of("Keeps to its limit", tests, judged(Verdict::pass)));
   add(part_of("Does not keep to its limit", tests, judged(Verdict::fail)));
   add(part_of("Too close to its limit to say", tests, judged(Verdict::too_close)));
+  add(part_of("Accepted as good enough", tests, judged(Verdict::accepted)));
   add(part_of("Only partly judged", tests, judged(Verdict::incomplete)));
   add(part_of("Measured too long ago", tests, judged(Verdict::stale)));
   add(part_of("Measured, with nothing to keep to", tests, judged(Verdict::not_taken)));
   add({"Done to it", done});
   OwnerPart next{"What the next visit needs", {}};
+  if (!wanted.empty()) next.lines.push_back(wanted + (wanted.ends_with('.') ? "" : "."));
   const auto need = [&](const char* what, const Which& is_one) {
     if (const std::string which = titles(tests, is_one); !which.empty())
       next.lines.push_back(fmt::format("{}: {}.", what, which));
@@ -78,6 +83,8 @@ std::vector<OwnerPart> owner_page(const std::vector<OwnerTest>& tests,
   need("Measure again, less uncertain", judged(Verdict::too_close));
   need("Measure what is missing", judged(Verdict::incomplete));
   need("Measure again", judged(Verdict::stale));
+  need("Repeat, measured provisionally",
+       [](const OwnerTest& t) { return is_measured(t) && t.is_provisional; });
   need("Not measured yet", [](const OwnerTest& t) { return !is_measured(t); });
   add(std::move(next));
   return all;

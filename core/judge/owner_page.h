@@ -13,6 +13,7 @@ struct OwnerTest {
   std::string answer;  ///< "−30.4 dB re PEP at 30 W"; empty = not measured
   std::string limit;   ///< "at most −30 dB"; empty = nothing to keep to
   Verdict verdict = Verdict::not_taken;
+  bool is_provisional = false;  ///< measured roughly, or in part: to be repeated
 };
 
 struct OwnerPart {
@@ -21,8 +22,10 @@ struct OwnerPart {
 };
 
 /// An evaluation in plain words: how many kept to what, which did not, what was done to the device
-/// (a line each), and what the next visit needs. Parts without a line are left out.
+/// (a line each), and what the next visit needs; `next` is what somebody wants of it. Parts without
+/// a line are left out.
 std::vector<OwnerPart> owner_page(const std::vector<OwnerTest>& tests,
-                                  const std::vector<std::string>& done);
+                                  const std::vector<std::string>& done,
+                                  const std::string& next = {});
 
 }  // namespace heron

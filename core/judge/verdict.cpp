@@ -61,6 +61,8 @@ std::string verdict_word(Verdict verdict) {
       return "Not measured";
     case Verdict::incomplete:
       return "Not all judged";
+    case Verdict::accepted:
+      return "Accepted";
   }
   return "Not measured";
 }
@@ -79,6 +81,8 @@ std::string verdict_id(Verdict verdict) {
       return "not_taken";
     case Verdict::incomplete:
       return "incomplete";
+    case Verdict::accepted:
+      return "accepted";
   }
   return "not_taken";
 }
@@ -110,6 +114,8 @@ std::string verdict_sentence(const Judgement& j, const std::string& unit) {
       return "No figure yet.";
     case Verdict::incomplete:
       return "What was seen is " + by + side + ", but not everything was measured.";
+    case Verdict::accepted:
+      return by + side + ", accepted as good enough.";
   }
   return {};
 }
@@ -118,14 +124,16 @@ Verdict worse(Verdict a, Verdict b) {
   const auto rank = [](Verdict v) {
     switch (v) {
       case Verdict::fail:
-        return 5;
+        return 6;
       case Verdict::too_close:
-        return 4;
+        return 5;
       case Verdict::stale:
-        return 3;
+        return 4;
       case Verdict::incomplete:
-        return 2;
+        return 3;
       case Verdict::not_taken:
+        return 2;
+      case Verdict::accepted:
         return 1;
       case Verdict::pass:
         return 0;

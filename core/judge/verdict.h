@@ -8,12 +8,13 @@
 
 namespace heron {
 
-enum class Verdict { pass, too_close, fail, stale, not_taken, incomplete };
+enum class Verdict { pass, too_close, fail, stale, not_taken, incomplete, accepted };
 
 /// A figure against a limit with a guard band of its own uncertainty (JCGM 106): pass only if the
 /// whole interval value +- U is on the good side, fail only if the whole is on the bad side. A
 /// bound holds the noise at 95 % already; what else its figure carries is its guard band, and it
 /// never fails. Incomplete: nothing failed, and not everything that the limit covers was judged.
+/// Accepted: it misses its limit, and somebody finds it good enough; never a result of judging.
 struct Judgement {
   Verdict verdict = Verdict::not_taken;
   double margin = 0.0;    ///< positive on the good side

@@ -45,7 +45,8 @@ inline void make_older(SQLite::Database& db, int version) {
        "FROM condition c WHERE c.step_capture_id = step_capture.id",
        "DROP TABLE reading", "DROP TABLE condition", "DROP TABLE series_sample",
        "DROP TABLE series", "DROP TABLE event"},
-      {"ALTER TABLE series DROP COLUMN remarks"}};
+      {"ALTER TABLE series DROP COLUMN remarks"},
+      {"ALTER TABLE evaluation DROP COLUMN goal", "ALTER TABLE evaluation DROP COLUMN end_json"}};
   for (std::size_t from = back.size(); from >= static_cast<std::size_t>(version); --from) {
     for (const char* sql : back[from - 1]) db.exec(sql);
   }

@@ -20,7 +20,7 @@ constexpr double kLeastAudioS = 1.0;
 constexpr double kWantedBinHz = 2.0;
 constexpr double kAudioFromHz = 40.0;  ///< below, a sound interface has its own noise
 constexpr double kAudioToHz = 8000.0;  ///< a receiver's audio ends there
-constexpr int kLobe = 4;               ///< bins, Blackman-Harris
+constexpr int kReceiverAudioLobe = 4;  ///< bins, Blackman-Harris
 constexpr double kHumDb = 8.0;         ///< over what is beside it
 constexpr double kToneDb = 10.0;
 constexpr double kMains[] = {50.0, 60.0};
@@ -40,7 +40,7 @@ std::size_t last_bin(const ReceiverAudio& a) {
 /// The middle of what is on both sides of a lobe.
 double beside(const ReceiverAudio& a, std::size_t k) {
   std::vector<double> some;
-  for (int d = kLobe + 1; d <= kLobe + 14; ++d) {
+  for (int d = kReceiverAudioLobe + 1; d <= kReceiverAudioLobe + 14; ++d) {
     if (k >= first_bin(a) + static_cast<std::size_t>(d))
       some.push_back(power_at(a, k - static_cast<std::size_t>(d)));
     if (k + static_cast<std::size_t>(d) < last_bin(a))
@@ -53,7 +53,8 @@ double beside(const ReceiverAudio& a, std::size_t k) {
 double line_power(const ReceiverAudio& a, std::size_t k) {
   const double noise = beside(a, k);
   double sum = 0.0;
-  for (std::size_t i = k > kLobe ? k - kLobe : 0; i <= std::min(last_bin(a) - 1, k + kLobe); ++i)
+  for (std::size_t i = k > kReceiverAudioLobe ? k - kReceiverAudioLobe : 0;
+       i <= std::min(last_bin(a) - 1, k + kReceiverAudioLobe); ++i)
     sum += power_at(a, i) - noise;
   return std::max(0.0, sum);
 }
@@ -69,7 +70,7 @@ std::vector<std::size_t> hum_bins(const ReceiverAudio& noise) {
           std::max({power_at(noise, k - 1), power_at(noise, k), power_at(noise, k + 1)});
       if (over > beside(noise, k) * power_ratio_from_db(kHumDb) &&
           std::none_of(all.begin(), all.end(), [&](std::size_t other) {
-            return (other > k ? other - k : k - other) <= kLobe;
+            return (other > k ? other - k : k - other) <= kReceiverAudioLobe;
           }))
         all.push_back(k);
     }
@@ -82,7 +83,8 @@ double power_without(const ReceiverAudio& a, const std::vector<std::size_t>& hum
   double sum = 0.0;
   for (std::size_t k = first_bin(a); k < last_bin(a); ++k) sum += power_at(a, k);
   for (const std::size_t k : hum) {
-    if (kept && (k > *kept ? k - *kept : *kept - k) <= static_cast<std::size_t>(2) * kLobe)
+    if (kept &&
+        (k > *kept ? k - *kept : *kept - k) <= static_cast<std::size_t>(2) * kReceiverAudioLobe)
       continue;
     sum -= line_power(a, k);
   }
@@ -97,7 +99,8 @@ double noise_bandwidth(const ReceiverAudio& a, const std::vector<std::size_t>& h
   std::vector<double> density;
   for (std::size_t k = first_bin(a); k < last_bin(a); ++k) density.push_back(power_at(a, k));
   for (const std::size_t k : hum)
-    for (std::size_t i = k - std::min(k, static_cast<std::size_t>(kLobe)); i <= k + kLobe; ++i)
+    for (std::size_t i = k - std::min(k, static_cast<std::size_t>(kReceiverAudioLobe));
+         i <= k + kReceiverAudioLobe; ++i)
       if (i >= first_bin(a) && i < last_bin(a)) density[i - first_bin(a)] = beside(a, k);
   const auto reach = static_cast<std::size_t>(std::max(2.0, kSmoothHz / a.bin_hz));
   std::vector<double> sums(density.size() + 1, 0.0);
@@ -138,9 +141,10 @@ std::optional<std::size_t> birdie_bin(const ReceiverAudio& noise,
                                       const std::vector<std::size_t>& hum) {
   std::optional<std::size_t> best;
   double most = 0.0;
-  for (std::size_t k = first_bin(noise) + kLobe; k + kLobe < last_bin(noise); ++k) {
+  for (std::size_t k = first_bin(noise) + kReceiverAudioLobe;
+       k + kReceiverAudioLobe < last_bin(noise); ++k) {
     const bool is_hum = std::any_of(hum.begin(), hum.end(), [&](std::size_t h) {
-      return (h > k ? h - k : k - h) <= static_cast<std::size_t>(2) * kLobe;
+      return (h > k ? h - k : k - h) <= static_cast<std::size_t>(2) * kReceiverAudioLobe;
     });
     if (is_hum || power_at(noise, k) <= most) continue;
     if (power_at(noise, k) < beside(noise, k) * power_ratio_from_db(kToneDb)) continue;

@@ -20,7 +20,7 @@ namespace {
 using nlohmann::json;
 
 constexpr double kGridSpanDb = 20.0;
-constexpr int kWidePx = 1440;
+constexpr int kReceiverGridWidePx = 1440;
 
 class ReceiverGrid {
  public:
@@ -146,7 +146,8 @@ class ReceiverGrid {
     const bool has_attenuator = std::any_of(grid_.bands.begin(), grid_.bands.end(),
                                             [](const GridBand& b) { return b.attenuator; });
     if (has_attenuator)
-      t.columns.push_back({"attenuator", "Attenuator, dB", CellKind::figure, 118, kWidePx});
+      t.columns.push_back(
+          {"attenuator", "Attenuator, dB", CellKind::figure, 118, kReceiverGridWidePx});
     t.columns.push_back({"margin", "Sensitivity", CellKind::margin, -1});
     t.columns.push_back({"verdict", "Worst of all", CellKind::verdict, 120, 0, 112});
     const auto next = order_.next();
