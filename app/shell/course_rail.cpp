@@ -262,16 +262,13 @@ CourseRail::CourseRail(QWidget* parent)
   head->addStretch();
   head->addWidget(count_);
   column->addLayout(head);
-  auto* said = new QVBoxLayout;
-  said->setContentsMargins(16, 4, 16, 0);
-  said->setSpacing(2);
+  column->addSpacing(14);
   for (QLabel* words : {goal_, end_}) {
     words->setWordWrap(true);
+    words->setContentsMargins(16, 0, 16, 6);
     words->hide();
-    said->addWidget(words);
+    column->addWidget(words);
   }
-  column->addLayout(said);
-  column->addSpacing(14);
   list_->setModel(model_);
   list_->setItemDelegate(new RailDelegate(model_, list_));
   list_->setFrameShape(QFrame::NoFrame);

@@ -29,8 +29,11 @@ MainWindow::MainWindow(QWidget* parent) : QWidget(parent) {
   add_shortcuts();
   fill_menus();
   QSettings settings;
-  resize(1280, 800);
+  const QRect available = screen()->availableGeometry();
+  resize(QSize(1280, 800).boundedTo(available.size()).expandedTo(minimumSize()));
   restoreGeometry(settings.value("window/geometry").toByteArray());
+  // A screen that was larger when that was kept may be gone.
+  if (!available.contains(geometry().topLeft())) move(available.topLeft());
 }
 
 MainWindow::~MainWindow() {

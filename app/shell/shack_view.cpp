@@ -225,7 +225,10 @@ void ShackView::lay_out_columns() {
   const int shown = model_->columnCount() - 2;
   if (shown <= 0) return;
   // What helps next keeps some room at the right.
-  const int cell = std::clamp((width() - 32 - 206 - 130) / shown, 88, 136);
+  // Where they do not fit it scrolls, and then there is room for what a cell says.
+  constexpr int kTightPx = 88;
+  const int room = (width() - 32 - 206 - 130) / shown;
+  const int cell = room < kTightPx ? 112 : std::min(room, 136);
   std::vector<int> widths{206};
   for (int i = 0; i < shown; ++i) widths.push_back(cell);
   widths.push_back(-1);

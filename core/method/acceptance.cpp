@@ -54,11 +54,12 @@ void apply_acceptance(const Acceptance& a, Result& result) {
   }
   j.verdict = Verdict::accepted;
   answer.sentence = fmt::format("{} the limit, accepted by {}.", away(j.margin), a.by);
-  result.remarks.insert(result.remarks.begin(),
-                        {"accepted", Severity::note,
-                         fmt::format("Accepted by {} on {}, {} the limit: {}", a.by,
-                                     a.at.substr(0, 10), away(a.margin), a.reason),
-                         ""});
+  result.remarks.insert(
+      result.remarks.begin(),
+      {"accepted", Severity::note,
+       fmt::format("Accepted by {} on {}, {} the limit: {}{}", a.by, a.at.substr(0, 10),
+                   away(a.margin), a.reason, a.reason.ends_with('.') ? "" : "."),
+       ""});
 }
 
 }  // namespace heron

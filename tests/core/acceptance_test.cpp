@@ -52,7 +52,7 @@ class AcceptanceTest : public QObject {
     QCOMPARE(r.remarks.front().code, std::string("accepted"));
     QCOMPARE(r.remarks.front().text,
              std::string("Accepted by M. Tern on 2026-11-01, 3.0 dB outside the limit: never used "
-                         "at full power"));
+                         "at full power."));
     // Too close is accepted alike.
     Result close = missing_by(-0.4);
     QCOMPARE(close.answers.front().judgement->verdict, Verdict::too_close);

@@ -162,7 +162,6 @@ class LadderFaultsTest : public QObject {
 
   void what_only_goes_along_is_left_out_once_it_fails() {
     Stage stage;
-    stage.answers_within_s = 3.0;
     stage.plan.watchdog_s = 3.5;  // less than its time-out and the rest together
     stage.server.set_fault("power_meter", Fault::silent, 2, 50);
     stage.start();

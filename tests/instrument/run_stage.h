@@ -7,6 +7,7 @@
 #include "instrument/ladder_run.h"
 #include "simbench/sim_server.h"
 #include "tests/core/made_chain.h"
+#include "tests/draws.h"
 
 namespace heron::testing {
 
@@ -40,7 +41,8 @@ struct Stage {
       plan.steps.push_back(step);
     }
   }
-  double answers_within_s = 30.0;  ///< a busy machine computes the samples slowly
+  /// A busy machine computes the samples slowly, above all under the sanitizers.
+  double answers_within_s = kFewDraws ? 30.0 : 3.0;
   static sim::SimConfig config(double time_factor) {
     sim::SimConfig c;
     c.time_factor = time_factor;
