@@ -65,7 +65,7 @@ class ListenRunTest : public QObject {
       plan_bands(stage, {14.175e6, 24.94e6});
       for (RunStep& s : stage.plan.steps) {
         s.listen->first_dbm = -30.0;
-        s.listen->at_if.emplace();
+        s.listen->at_if = RunListen::AtIf{};
         if (has_analyser) s.listen->at_if->if_hz = design.if_hz;
       }
       stage.start();
@@ -89,7 +89,7 @@ class ListenRunTest : public QObject {
     RunListen& harder = *stage.plan.steps.front().listen;
     harder.first_dbm = -30.0;
     harder.most_dbm = -20.0;
-    harder.at_if.emplace();
+    harder.at_if = RunListen::AtIf{};
     stage.start();
     stage.go_on_to_the_end();
     QVERIFY2(stage.is_complete, stage.what.c_str());
