@@ -71,6 +71,10 @@ class LadderRun {
   /// Moves the level, RF on, until (S+N)/N tells something, or nothing is heard at the most.
   void find_heard_level(std::size_t index, HeardStep& heard, double most, RfGuard& guard,
                         const std::stop_token& stop);
+  /// Output on; since when. `end_carrier`: off again, and handed over what was read.
+  double key_carrier();
+  void end_carrier(TakenStep taken, double keyed_at_s, RfGuard& guard);
+  void settle_heard(std::size_t index, RfGuard& guard, const std::stop_token& stop);
   void set_level(double dbm);
   void set_heard_level(double dbm, std::size_t index, RfGuard& guard, const std::stop_token& stop);
   /// Looks for birdies round it, where the dial moves by itself.

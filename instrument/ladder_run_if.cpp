@@ -37,23 +37,16 @@ void LadderRun::take_at_if(std::size_t index, RfGuard& guard, const std::stop_to
   taken.index = index;
   taken.generator_dbm = generator_dbm_;
   taken.at_if.emplace();
-  rf_ = RfState::on;
-  const double keyed_at_s = time_.now_s();
-  with_.generator->tell(Role::generator, "output_on");
-  with_.generator->settle();
-  set_heard_level(generator_dbm_, index, guard, stop);
+  const double keyed_at_s = key_carrier();
+  settle_heard(index, guard, stop);
   show(RunState::Kind::taking, index, length_s(step));
   taken.at_if->shown = levels_at_if(how, index, guard, stop);
   set_heard_level(generator_dbm_ - how.at_if->lower_db, index, guard, stop);
   show(RunState::Kind::taking, index, length_s(step));
   taken.at_if->lower_generator_dbm = generator_dbm_;
   taken.at_if->lower = levels_at_if(how, index, guard, stop);
-  const bool is_confirmed = switch_off(guard).empty();
-  taken.keyed_s = time_.now_s() - keyed_at_s;
   taken.shown_by = how.at_if->if_hz ? look_.harmonics_by() : with_.power_meter->name();
-  taken.driven_by = with_.generator->name();
-  hand_over(std::move(taken));
-  demand_off(is_confirmed);
+  end_carrier(std::move(taken), keyed_at_s, guard);
 }
 
 }  // namespace heron

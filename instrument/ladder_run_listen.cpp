@@ -66,10 +66,30 @@ void LadderRun::set_level(double dbm) {
 void LadderRun::set_heard_level(double dbm, std::size_t index, RfGuard& guard,
                                 const std::stop_token& stop) {
   set_level(dbm);
+  settle_heard(index, guard, stop);
+}
+
+void LadderRun::settle_heard(std::size_t index, RfGuard& guard, const std::stop_token& stop) {
   time_.wait(plan_.settle_s, [&](double left) {
     stay_alive(guard, stop);
     show(RunState::Kind::settling, index, left);
   });
+}
+
+double LadderRun::key_carrier() {
+  rf_ = RfState::on;
+  const double keyed_at_s = time_.now_s();
+  with_.generator->tell(Role::generator, "output_on");
+  with_.generator->settle();
+  return keyed_at_s;
+}
+
+void LadderRun::end_carrier(TakenStep taken, double keyed_at_s, RfGuard& guard) {
+  const bool is_confirmed = switch_off(guard).empty();
+  taken.keyed_s = time_.now_s() - keyed_at_s;
+  taken.driven_by = with_.generator->name();
+  hand_over(std::move(taken));
+  demand_off(is_confirmed);
 }
 
 void LadderRun::find_heard_level(std::size_t index, HeardStep& heard, double most, RfGuard& guard,
@@ -141,18 +161,12 @@ void LadderRun::take_heard(std::size_t index, RfGuard& guard, const std::stop_to
   taken.index = index;
   taken.heard.emplace();
   HeardStep& heard = *taken.heard;
-  time_.wait(plan_.settle_s, [&](double left) {
-    stay_alive(guard, stop);
-    show(RunState::Kind::settling, index, left);
-  });
+  settle_heard(index, guard, stop);
   show(RunState::Kind::taking, index, length_s(step));
   scan(heard, index, guard, stop);
   if (!how.am) heard.off = hear(how, how.readings, index, guard, stop);
 
-  rf_ = RfState::on;
-  const double keyed_at_s = time_.now_s();
-  generator.tell(Role::generator, "output_on");
-  generator.settle();
+  const double keyed_at_s = key_carrier();
   find_heard_level(index, heard, most, guard, stop);
   show(RunState::Kind::taking, index, length_s(step));
   taken.generator_dbm = generator_dbm_;
@@ -169,12 +183,8 @@ void LadderRun::take_heard(std::size_t index, RfGuard& guard, const std::stop_to
   }
   stay_alive(guard, stop);
   if (how.am) modulate(how, false);
-  const bool is_confirmed = switch_off(guard).empty();
-  taken.keyed_s = time_.now_s() - keyed_at_s;
   taken.shown_by = with_.voltmeter->name();
-  taken.driven_by = generator.name();
-  hand_over(std::move(taken));
-  demand_off(is_confirmed);
+  end_carrier(std::move(taken), keyed_at_s, guard);
 }
 
 double LadderRun::next_move_db(const RunListen& how, std::size_t index, RfGuard& guard,
@@ -215,10 +225,7 @@ void LadderRun::take_shown(std::size_t index, RfGuard& guard, const std::stop_to
   TakenStep taken;
   taken.index = index;
   taken.heard.emplace();
-  rf_ = RfState::on;
-  const double keyed_at_s = time_.now_s();
-  with_.generator->tell(Role::generator, "output_on");
-  with_.generator->settle();
+  const double keyed_at_s = key_carrier();
   for (int moves = 0;;) {
     const double by = next_move_db(how, index, guard, stop);
     if (by == 0.0) break;
@@ -235,11 +242,7 @@ void LadderRun::take_shown(std::size_t index, RfGuard& guard, const std::stop_to
       set_level(next);
   }
   taken.generator_dbm = generator_dbm_;
-  const bool is_confirmed = switch_off(guard).empty();
-  taken.keyed_s = time_.now_s() - keyed_at_s;
-  taken.driven_by = with_.generator->name();
-  hand_over(std::move(taken));
-  demand_off(is_confirmed);
+  end_carrier(std::move(taken), keyed_at_s, guard);
 }
 
 void LadderRun::move_level(std::size_t step, double db) {

@@ -33,13 +33,10 @@ ReportDocument gather_report(const Shack& shack, Id id) {
                 {"Kind", d.kind},
                 {"Serial", d.serial},
                 {"Evaluation", e.title},
-                {"Goal", e.goal},
                 {"Started", readable_time(e.started_at)},
-                {"Ended", e.end ? readable_time(e.end->at) + ", " + e.end->words() : ""},
                 {"Place", doc.place}};
-  std::erase_if(doc.device, [](const auto& line) {
-    return (line.first == "Goal" || line.first == "Ended") && line.second.empty();
-  });
+  if (!e.goal.empty()) doc.device.emplace_back("Goal", e.goal);
+  if (e.end) doc.device.emplace_back("End", readable_time(e.end->at) + ". " + e.end->words());
   if (!doc.operator_name.empty()) doc.device.emplace_back("Operator", doc.operator_name);
   if (!d.note.empty()) doc.device.emplace_back("Note", d.note);
   for (const Test& t : tests(shack, id)) {

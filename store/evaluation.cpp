@@ -159,7 +159,7 @@ void set_evaluation_end(Shack& shack, Id id, const std::optional<EvaluationEnd>&
 }
 
 std::string EvaluationEnd::words() const {
-  std::string all = is_partial ? "ended in part" : "ended";
+  std::string all = is_partial ? "Ended in part" : "Ended";
   if (!reason.empty()) all += ": " + reason;
   if (!next.empty()) all += ". Next: " + next;
   return all;

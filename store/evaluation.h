@@ -20,7 +20,7 @@ struct EvaluationEnd {
   std::string reason = {};  ///< why not
   std::string next = {};    ///< what comes next; empty = nothing
 
-  std::string words() const;  ///< "ended in part: no dummy load. Next: borrow one"
+  std::string words() const;  ///< "Ended in part: no dummy load. Next: borrow one"
 };
 
 /// One job on one device.

@@ -4,7 +4,6 @@
 
 #include "core/method/measure/audio_ratio.h"
 #include "core/quantity/format.h"
-#include "core/quantity/levels.h"
 #include "core/signal/median.h"
 #include "instrument/live_reading.h"
 
@@ -36,19 +35,12 @@ Reading set_level(const std::string& quantity, double dbm, const std::string& ge
   return r;
 }
 
-/// The mean power of what a meter showed a few times.
+/// The mean power of what a meter showed a few times, and how well that is known by its scatter.
 Reading level_of(const std::string& quantity, const std::vector<double>& dbm,
                  const std::string& instrument) {
-  double sum = 0.0;
-  for (const double one : dbm) sum += power_ratio_from_db(one);
-  const auto count = static_cast<double>(dbm.size());
-  const double mean = sum / count;
-  double squares = 0.0;
-  for (const double one : dbm) squares += std::pow(power_ratio_from_db(one) / mean - 1.0, 2.0);
-  Reading r =
-      set_level(quantity, std::round(100.0 * db_from_power_ratio(mean)) / 100.0, instrument);
-  // Of the mean, by how they scatter.
-  if (dbm.size() > 1) r.u = kDbPerRelativePower * std::sqrt(squares / (count - 1.0) / count);
+  const AudioLevel level = audio_level(dbm, true);
+  Reading r = set_level(quantity, std::round(100.0 * level.db) / 100.0, instrument);
+  r.u = level.u_db;
   return r;
 }
 

@@ -28,7 +28,7 @@
 namespace heron {
 namespace {
 
-constexpr int kMethodSheetRows = 6;
+constexpr int kUsualRows = 6;
 constexpr int kRowsBelowNeedle = 3;
 constexpr int kJointRows = 8;
 constexpr int kLeastJointRows = 5;
@@ -378,7 +378,7 @@ void MethodSheet::refresh() {
   // Where there are few lines the plot has the room.
   const int lines =
       std::clamp(static_cast<int>(t->result.items.size()), kLeastJointRows, kJointRows);
-  const int rows = is_joint() ? lines : has_needle() ? kRowsBelowNeedle : kMethodSheetRows;
+  const int rows = is_joint() ? lines : has_needle() ? kRowsBelowNeedle : kUsualRows;
   stack_->setFixedHeight(30 + rows * 29 + 2);
   refresh_strip(*t);
   what_if_->set_values(t->result.what_ifs, !session_.refusal(t->test.id).has_value());

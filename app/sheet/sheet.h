@@ -143,6 +143,8 @@ class Sheet : public QWidget {
   void add_take_actions(QMenu* menu, int step);
   /// Note, path, conditions and the signature, for sheets without a card for them.
   void add_record_actions(QMenu* menu);
+  bool refuses(Id test);
+  /// Accepted or not, provisional or not.
   void add_standing_actions(QMenu* menu);
   void save_plot_of(QCustomPlot* plot, const QString& name, const QString& ending);
   static QString recording_filter();

@@ -57,6 +57,13 @@ void Sheet::ask_recordings() {
   if (!files.isEmpty()) add_recordings(files);
 }
 
+/// Whether it must not be changed now; says why.
+bool Sheet::refuses(Id test) {
+  const auto no = session_.refusal(test);
+  if (no) emit failed(no->what, no->what_to_do);
+  return no.has_value();
+}
+
 void Sheet::ask_signature() {
   const PlannedTest* shown = mine();
   if (shown == nullptr || !is_taken()) {
@@ -67,10 +74,7 @@ void Sheet::ask_signature() {
     emit failed(tr("The figures are just being worked out."), tr("Look at them, then sign off"));
     return;
   }
-  if (const auto no = session_.refusal(shown->test.id)) {
-    emit failed(no->what, no->what_to_do);
-    return;
-  }
+  if (refuses(shown->test.id)) return;
   const auto name =
       ask(this, tr("Sign off this test"),
           tr("Figures, limit and note stay as they are until the signature is withdrawn."),
@@ -91,10 +95,7 @@ void Sheet::ask_acceptance() {
     emit failed(tr("Nothing here misses its limit."), tr("What passes needs no acceptance"));
     return;
   }
-  if (const auto no = session_.refusal(t->test.id)) {
-    emit failed(no->what, no->what_to_do);
-    return;
-  }
+  if (refuses(t->test.id)) return;
   AskDialog dialog(
       tr("Accept as good enough"),
       tr("%1: %2 It is shown as accepted, neither as passed nor as failed, until it gets worse.")
@@ -118,10 +119,7 @@ void Sheet::ask_acceptance() {
 void Sheet::ask_provisional() {
   const GeneralTest* t = session_.general();
   if (t == nullptr) return;
-  if (const auto no = session_.refusal(t->test.id)) {
-    emit failed(no->what, no->what_to_do);
-    return;
-  }
+  if (refuses(t->test.id)) return;
   const auto why =
       ask(this, tr("Provisional"),
           tr("It counts until it is repeated, with a hollow mark in the shack."),

@@ -13,8 +13,8 @@
 namespace heron {
 namespace {
 
-constexpr int kCardWidth = 448;
-constexpr int kUncertaintyCardRow = 33;
+constexpr int kBudgetWidth = 448;
+constexpr int kBudgetRow = 33;
 constexpr double kBarLeft = 176;
 constexpr double kBarWidth = 160;
 constexpr double kFirstRow = FloatingCard::kHead + 52;
@@ -46,7 +46,7 @@ UncertaintyCard::UncertaintyCard(const Figure& figure, const QString& where,
   reach_ =
       round_above(std::max(budget_.expanded, size < 2.0 * budget_.expanded ? size : 0.0) * 1.02);
   const auto rows = static_cast<int>(budget_.rows.size());
-  setFixedSize(kCardWidth, static_cast<int>(kFirstRow) + rows * kUncertaintyCardRow + 190);
+  setFixedSize(kBudgetWidth, static_cast<int>(kFirstRow) + rows * kBudgetRow + 190);
   setAccessibleDescription(text());
 }
 
@@ -76,7 +76,7 @@ void UncertaintyCard::paint_axis(QPainter& p, double y) const {
   for (int i = 0; i <= 4; ++i) {
     const double value = reach_ * i / 4.0;
     p.fillRect(QRectF(std::round(x_of(value)), y + 8, 1,
-                      kUncertaintyCardRow * static_cast<double>(budget_.rows.size()) + 40),
+                      kBudgetRow * static_cast<double>(budget_.rows.size()) + 40),
                t.hair);
     if (i % 2 == 1) continue;
     p.setFont(type_font(Type::tick));
@@ -87,7 +87,7 @@ void UncertaintyCard::paint_axis(QPainter& p, double y) const {
                                                        : 0)));
   }
   p.setFont(type_font(Type::label));
-  p.drawText(QRectF(350, y - 12, kCardWidth - 370, 16), Qt::AlignRight | Qt::AlignVCenter,
+  p.drawText(QRectF(350, y - 12, kBudgetWidth - 370, 16), Qt::AlignRight | Qt::AlignVCenter,
              tr("± %1 · share").arg(qt_text(figure_.unit)));
 }
 
@@ -113,9 +113,9 @@ double UncertaintyCard::paint_rows(QPainter& p, double y) const {
     p.drawText(QRectF(340, y, 38, 22), Qt::AlignRight | Qt::AlignVCenter,
                qt_text(number_text(r.expanded, 2)));
     p.setPen(t.mute);
-    p.drawText(QRectF(386, y, kCardWidth - 406, 22), Qt::AlignRight | Qt::AlignVCenter,
+    p.drawText(QRectF(386, y, kBudgetWidth - 406, 22), Qt::AlignRight | Qt::AlignVCenter,
                QString::number(r.share * 100.0, 'f', 0) + " %");
-    y += kUncertaintyCardRow;
+    y += kBudgetRow;
   }
   return y;
 }
@@ -127,10 +127,10 @@ void UncertaintyCard::paintEvent(QPaintEvent* event) {
   const Theme& t = theme_of(this);
   p.setFont(type_font(Type::body));
   p.setPen(t.slate);
-  draw_elided(p, QRectF(20, kHead - 8, kCardWidth - 40, 18), Qt::AlignVCenter, where_);
+  draw_elided(p, QRectF(20, kHead - 8, kBudgetWidth - 40, 18), Qt::AlignVCenter, where_);
   paint_axis(p, kFirstRow - 14);
   double y = paint_rows(p, kFirstRow);
-  p.fillRect(QRectF(20, y, kCardWidth - 40, 1), t.hairStrong);
+  p.fillRect(QRectF(20, y, kBudgetWidth - 40, 1), t.hairStrong);
   p.setFont(type_font(Type::current));
   p.setPen(t.ink);
   p.drawText(QPointF(20, y + 18), tr("Together, U"));
@@ -144,7 +144,8 @@ void UncertaintyCard::paintEvent(QPaintEvent* event) {
              qt_text(number_text(budget_.expanded, 2)));
   p.setFont(type_font(Type::figure));
   p.setPen(t.mute);
-  p.drawText(QRectF(386, y + 5, kCardWidth - 406, 22), Qt::AlignRight | Qt::AlignVCenter, "100 %");
+  p.drawText(QRectF(386, y + 5, kBudgetWidth - 406, 22), Qt::AlignRight | Qt::AlignVCenter,
+             "100 %");
   if (margin_) {
     // The margin through all bars: while the ink bar crosses it, the verdict is too close.
     const double size = std::abs(*margin_);
@@ -168,21 +169,22 @@ void UncertaintyCard::paintEvent(QPaintEvent* event) {
   y += 58;
   p.setFont(type_font(Type::body));
   p.setPen(t.slate);
-  p.drawText(QRectF(20, y, kCardWidth - 40, 18), Qt::AlignVCenter,
+  p.drawText(QRectF(20, y, kBudgetWidth - 40, 18), Qt::AlignVCenter,
              budget_.step_to_step > 0.0
                  ? tr("Step against step, only the hatched part counts: ± %1 %2")
                        .arg(qt_text(number_text(budget_.step_to_step, 2)), qt_text(figure_.unit))
                  : tr("Step against step, all of it cancels on one hook-up."));
-  p.fillRect(QRectF(1, y + 26, kCardWidth - 2, 1), t.hair);
+  p.fillRect(QRectF(1, y + 26, kBudgetWidth - 2, 1), t.hair);
   p.setPen(Qt::NoPen);
   p.setBrush(t.bill);
   const QPointF c(26, y + 45);
   p.drawPolygon(QPolygonF({c + QPointF(-5, -4.5), c + QPointF(5.5, 0), c + QPointF(-5, 4.5)}));
   p.setFont(type_font(Type::current));
   p.setPen(t.ink);
-  p.drawText(QRectF(40, y + 36, kCardWidth - 60, 18), Qt::AlignVCenter, tr("Largest improvement"));
+  p.drawText(QRectF(40, y + 36, kBudgetWidth - 60, 18), Qt::AlignVCenter,
+             tr("Largest improvement"));
   p.setFont(type_font(Type::body));
-  p.drawText(QRectF(40, y + 56, kCardWidth - 60, 40), Qt::TextWordWrap,
+  p.drawText(QRectF(40, y + 56, kBudgetWidth - 60, 40), Qt::TextWordWrap,
              qt_text(help_sentence(budget_, figure_.unit, margin_)));
 }
 

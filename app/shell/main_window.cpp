@@ -32,8 +32,6 @@ MainWindow::MainWindow(QWidget* parent) : QWidget(parent) {
   const QRect available = screen()->availableGeometry();
   resize(QSize(1280, 800).boundedTo(available.size()).expandedTo(minimumSize()));
   restoreGeometry(settings.value("window/geometry").toByteArray());
-  // A screen that was larger when that was kept may be gone.
-  if (!available.contains(geometry().topLeft())) move(available.topLeft());
 }
 
 MainWindow::~MainWindow() {

@@ -56,9 +56,7 @@ void MainWindow::fill_rail() {
   rail_->set_course(session_.course(), session_.test_id(), names);
   if (session_.evaluation_id() == 0) return;
   const Evaluation e = evaluation(session_.shack(), session_.evaluation_id());
-  QString end = e.end ? qt_text(e.end->words()) : QString();
-  if (!end.isEmpty()) end[0] = end[0].toUpper();
-  rail_->set_goal(qt_text(e.goal), end);
+  rail_->set_goal(qt_text(e.goal), e.end ? qt_text(e.end->words()) : QString());
 }
 
 void MainWindow::watch_key_down() {

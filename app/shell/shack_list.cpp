@@ -12,7 +12,7 @@
 
 namespace heron {
 namespace {
-constexpr int kShackListTop = 48;
+constexpr int kListTop = 48;
 constexpr int kListRow = 40;
 }  // namespace
 
@@ -57,12 +57,11 @@ void ShackList::paintEvent(QPaintEvent* event) {
   if (rows_.empty()) {
     p.setFont(type_font(Type::body));
     p.setPen(t.slate);
-    p.drawText(QRectF(20, kShackListTop, width() - 40, height() - kShackListTop), Qt::TextWordWrap,
-               empty_);
+    p.drawText(QRectF(20, kListTop, width() - 40, height() - kListTop), Qt::TextWordWrap, empty_);
   }
   for (std::size_t i = 0; i < rows_.size(); ++i) {
     const Row& r = rows_[i];
-    const double y = kShackListTop + static_cast<double>(i) * kListRow;
+    const double y = kListTop + static_cast<double>(i) * kListRow;
     if (y + kListRow > height()) break;
     if (has_keyboard_focus(this) && static_cast<int>(i) == current_)
       draw_focus_ring(p, QRectF(10, y - 2, width() - 20, kListRow - 2), 5, t);
@@ -80,8 +79,8 @@ void ShackList::paintEvent(QPaintEvent* event) {
 }
 
 void ShackList::mousePressEvent(QMouseEvent* event) {
-  const int i = (static_cast<int>(event->position().y()) - kShackListTop) / kListRow;
-  if (event->position().y() >= kShackListTop) choose(i);
+  const int i = (static_cast<int>(event->position().y()) - kListTop) / kListRow;
+  if (event->position().y() >= kListTop) choose(i);
 }
 
 void ShackList::choose(int i) {
@@ -113,8 +112,8 @@ void ShackList::keyPressEvent(QKeyEvent* event) {
 }
 
 void ShackList::mouseMoveEvent(QMouseEvent* event) {
-  const int i = (static_cast<int>(event->position().y()) - kShackListTop) / kListRow;
-  const bool on_row = event->position().y() >= kShackListTop && i < static_cast<int>(rows_.size());
+  const int i = (static_cast<int>(event->position().y()) - kListTop) / kListRow;
+  const bool on_row = event->position().y() >= kListTop && i < static_cast<int>(rows_.size());
   setCursor(on_row ? Qt::PointingHandCursor : Qt::ArrowCursor);
 }
 

@@ -144,7 +144,7 @@ void ShackPrompts::ask_to_end_evaluation() {
   if (id == 0) return;
   AskDialog dialog(
       tr("End this evaluation"),
-      tr("Leave the reason empty if everything is measured. With a reason it ends in part."),
+      tr("Without a reason everything is measured; with one it ends in part."),
       {{tr("Why not everything is measured"), {}, {}}, {tr("What comes next"), {}, {}}}, tr("End"),
       {}, &window_);
   if (dialog.exec() != QDialog::Accepted) return;

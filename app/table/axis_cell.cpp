@@ -14,15 +14,13 @@
 namespace heron {
 namespace {
 
-constexpr double kAxisCellInset = 14.0;
-constexpr double kAxisCellLane = 7.0;
+constexpr double kAxisInset = 14.0;
+constexpr double kAxisLane = 7.0;
 constexpr double kPart = 5.0;
 
 struct Scale {
   Scale(const QRectF& cell, const TableAxis& axis)
-      : left(cell.left() + kAxisCellInset),
-        width(cell.width() - 2.0 * kAxisCellInset),
-        most(axis.most) {}
+      : left(cell.left() + kAxisInset), width(cell.width() - 2.0 * kAxisInset), most(axis.most) {}
   double at(double v) const {
     return left + width * (std::clamp(v, -most, most) + most) / (2.0 * most);
   }
@@ -36,9 +34,9 @@ void draw_parts(QPainter& p, const QRectF& cell, const Scale& x, const AxisCell&
   // The order says which oscillator, filter or step it is; colour only helps.
   static constexpr std::array kTraces{1, 3, 4, 5};
   const double lanes = static_cast<double>(c.parts.size());
-  double y = cell.center().y() - (lanes - 1.0) / 2.0 * kAxisCellLane;
+  double y = cell.center().y() - (lanes - 1.0) / 2.0 * kAxisLane;
   double sum = 0.0;
-  for (std::size_t i = 0; i < c.parts.size(); ++i, y += kAxisCellLane) {
+  for (std::size_t i = 0; i < c.parts.size(); ++i, y += kAxisLane) {
     if (c.parts[i] == 0.0) continue;
     const double from = x.at(sum);
     sum += c.parts[i];
@@ -46,7 +44,7 @@ void draw_parts(QPainter& p, const QRectF& cell, const Scale& x, const AxisCell&
     p.fillRect(
         QRectF(std::min(from, to), y - kPart / 2.0, std::max(1.0, std::abs(to - from)), kPart),
         trace_pen(t, kTraces[i % kTraces.size()]).color());
-    if (i + 1 < c.parts.size()) p.fillRect(QRectF(to - 0.5, y, 1.0, kAxisCellLane), t.slate);
+    if (i + 1 < c.parts.size()) p.fillRect(QRectF(to - 0.5, y, 1.0, kAxisLane), t.slate);
   }
   p.fillRect(QRectF(x.at(c.value) - 1.0, cell.center().y() - 11.0, 2.0, 22.0), t.ink);
 }

@@ -22,7 +22,7 @@ namespace heron {
 namespace {
 
 constexpr int kDeskWidth = 484;
-constexpr double kLevelDeskRow = 22.0;
+constexpr double kDeskRow = 22.0;
 constexpr double kGroup = 21.0;
 constexpr double kHeadTop = FloatingCard::kHead + 88;
 constexpr double kRowsTop = kHeadTop + 30;
@@ -198,8 +198,8 @@ QRectF LevelDesk::row_box(int row) const {
       group = r.group;
       y += kGroup;
     }
-    if (i == row) return {1, y, width() - 2.0, kLevelDeskRow};
-    y += kLevelDeskRow;
+    if (i == row) return {1, y, width() - 2.0, kDeskRow};
+    y += kDeskRow;
   }
   return {};
 }

@@ -18,7 +18,7 @@
 namespace heron {
 namespace {
 
-constexpr int kWhatIfPanelRowHeight = 50;
+constexpr int kWhatIfHeight = 50;
 constexpr int kFieldWidth = 98;
 constexpr int kTrackY = 39;
 constexpr int kEdge = 16;
@@ -30,7 +30,7 @@ constexpr double kThumb = 6.0;
 class WhatIfRow : public QWidget {
  public:
   explicit WhatIfRow(WhatIfPanel* panel) : panel_(panel), edit_(new QLineEdit(this)) {
-    setFixedHeight(kWhatIfPanelRowHeight);
+    setFixedHeight(kWhatIfHeight);
     setFocusPolicy(Qt::StrongFocus);
     setMouseTracking(true);
     edit_->setAlignment(Qt::AlignRight);

@@ -22,10 +22,10 @@ struct OwnerPart {
 };
 
 /// An evaluation in plain words: how many kept to what, which did not, what was done to the device
-/// (a line each), and what the next visit needs; `next` is what somebody wants of it. Parts without
-/// a line are left out.
+/// (a line each), and what the next visit needs; `wanted` is what somebody wants of it. Parts
+/// without a line are left out.
 std::vector<OwnerPart> owner_page(const std::vector<OwnerTest>& tests,
                                   const std::vector<std::string>& done,
-                                  const std::string& next = {});
+                                  const std::string& wanted = {});
 
 }  // namespace heron

@@ -3,8 +3,10 @@
 #include <cstdint>
 #include <memory>
 #include <optional>
+#include <stop_token>
 #include <string>
 
+#include "core/signal/capture.h"
 #include "core/signal/keyed_parts.h"
 
 namespace heron {
@@ -15,6 +17,8 @@ struct RecorderLoad {
   std::int64_t clipped_samples = 0;
   bool is_clipped() const { return clipped_samples > 0; }
 };
+/// Of a whole recording; Cancelled.
+RecorderLoad recorder_load(const CaptureOpener& open, const std::stop_token& stop = {});
 std::string load_words(const RecorderLoad& load);  ///< "12.3 dB under full scale"
 
 /// What one recording says to a method; made in the background and kept as a record, so that it is

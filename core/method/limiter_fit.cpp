@@ -10,7 +10,7 @@
 namespace heron {
 namespace {
 
-constexpr double kLimiterFitLeastU = 0.006;
+constexpr double kSmallestU = 0.006;
 constexpr double kSlopeBelow = 1.0;
 constexpr double kSlopeBelowU = 0.15;
 constexpr double kSlopeAboveU = 0.1;
@@ -40,7 +40,7 @@ Vector row_of(double drive_over_corner, double sharpness) {
 }
 
 double weight_of(const LimiterPoint& p, double scale) {
-  const double u = scale * std::max(p.u_db, kLimiterFitLeastU);
+  const double u = scale * std::max(p.u_db, kSmallestU);
   return 1.0 / (u * u);
 }
 

@@ -7,6 +7,7 @@
 
 #include "core/error.h"
 #include "core/method/limiter_fit.h"
+#include "core/quantity/drive_label.h"
 #include "core/quantity/levels.h"
 
 namespace heron {
@@ -15,7 +16,6 @@ namespace {
 constexpr double kBentSlope = 0.8;
 constexpr double kWideStepDb = 3.0;
 constexpr double kFineStepDb = 1.0;
-constexpr double kReferenceLevelSameDriveDb = 0.05;
 constexpr double kCloseEnoughDb = 0.5;
 constexpr double kWidestRangeDb = 30.0;
 constexpr double kLeastDriveU = 0.03;
@@ -34,7 +34,7 @@ std::vector<DrivePoint> ordered(std::span<const DrivePoint> points) {
   std::vector<DrivePoint> out;
   std::size_t together = 0;
   for (const DrivePoint& p : sorted) {
-    if (!out.empty() && p.drive_dbm - out.back().drive_dbm < kReferenceLevelSameDriveDb) {
+    if (!out.empty() && p.drive_dbm - out.back().drive_dbm < kSameDriveDb) {
       ++together;
       out.back().output_dbm +=
           (p.output_dbm - out.back().output_dbm) / static_cast<double>(together);
@@ -176,7 +176,7 @@ std::optional<double> next_drive_dbm(std::span<const DrivePoint> points, double 
   const bool is_bent = p.size() >= 2 && rise_between(p[p.size() - 2], p.back()).slope < kBentSlope;
   const double next =
       std::min(most_dbm, p.back().drive_dbm + (is_bent ? kFineStepDb : kWideStepDb));
-  if (next - p.back().drive_dbm < kReferenceLevelSameDriveDb) return std::nullopt;
+  if (next - p.back().drive_dbm < kSameDriveDb) return std::nullopt;
   return next;
 }
 

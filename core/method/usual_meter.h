@@ -4,8 +4,8 @@
 
 namespace heron {
 
-constexpr double kPowerMeterU = 0.1;  ///< dB: a hand-held power meter, some 5 % either way
-constexpr double kVoltsU = 0.005;     ///< of the reading
-constexpr double kAmperesU = 0.01;    ///< of the reading
+inline constexpr double kPowerMeterU = 0.1;  ///< dB: a hand-held power meter, some 5 % either way
+inline constexpr double kVoltsU = 0.005;     ///< of the reading
+inline constexpr double kAmperesU = 0.01;    ///< of the reading
 
 }  // namespace heron

@@ -24,7 +24,7 @@ constexpr std::array kTransceiver{
     UsualTest{"noise", "the same hook-up: how wide with speech"},
     UsualTest{"purity", "harmonics and spurs, at full power"},
     UsualTest{"bandwidth", "the same recordings serve"}};
-constexpr std::array kUsualTestsTransmitter{
+constexpr std::array kTransmitter{
     UsualTest{"drift", kCold},
     UsualTest{"reference", kWarm},
     UsualTest{"output", "the first power, and what the others refer to"},
@@ -70,7 +70,7 @@ constexpr std::array kKinds{
     DeviceKind{"Transverter", "transverter converter", kTransverter},
     DeviceKind{"Amplifier", "amplifier", kAmplifier},
     DeviceKind{"Receiver", "receiver", kReceiver},
-    DeviceKind{"Transmitter", "transmitter beacon exciter", kUsualTestsTransmitter},
+    DeviceKind{"Transmitter", "transmitter beacon exciter", kTransmitter},
     DeviceKind{"Synthesizer", "synthesizer synthesiser oscillator vfo generator", kSynthesizer},
     DeviceKind{"Frequency reference", "reference standard tcxo ocxo", kReference}};
 

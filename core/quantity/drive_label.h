@@ -9,4 +9,7 @@ namespace heron {
 /// none.
 std::optional<double> drive_of_label(const std::string& label);
 
+/// Two drives nearer than that are the same, dB.
+inline constexpr double kSameDriveDb = 0.05;
+
 }  // namespace heron

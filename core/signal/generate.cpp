@@ -6,11 +6,10 @@
 
 #include "core/quantity/levels.h"
 #include "core/signal/normal_numbers.h"
+#include "core/signal/two_pi.h"
 
 namespace heron {
 namespace {
-
-constexpr double kFullTurn = 2.0 * std::numbers::pi;
 
 double amplitude_of(const std::optional<double>& dbc, double reference) {
   return dbc ? reference * voltage_ratio_from_db(*dbc) : 0.0;
@@ -35,7 +34,7 @@ std::vector<std::complex<float>> generate_two_tone(const TwoToneSignal& s) {
   const double dc = amplitude_of(s.dc_dbc, a1);
   const double image = s.image_dbc ? voltage_ratio_from_db(*s.image_dbc) : 0.0;
   const double hum = s.hum_dbc ? 2.0 * voltage_ratio_from_db(*s.hum_dbc) : 0.0;
-  std::uniform_real_distribution<double> any_phase(0.0, kFullTurn);
+  std::uniform_real_distribution<double> any_phase(0.0, kTwoPi);
   const double p1 = any_phase(random);
   const double p2 = any_phase(random);
   const double pc = any_phase(random);
@@ -49,20 +48,20 @@ std::vector<std::complex<float>> generate_two_tone(const TwoToneSignal& s) {
   std::complex<double> previous = 0.0;
   for (std::size_t i = 0; i < frames; ++i) {
     const double t = static_cast<double>(i) / s.sample_rate_hz;
-    const double drift = kFullTurn * s.drift_hz * t * t / (2.0 * s.seconds);
+    const double drift = kTwoPi * s.drift_hz * t * t / (2.0 * s.seconds);
     const std::complex<double> x =
-        std::polar(a1, kFullTurn * s.f1_hz * t + p1) + std::polar(a2, kFullTurn * s.f2_hz * t + p2);
+        std::polar(a1, kTwoPi * s.f1_hz * t + p1) + std::polar(a2, kTwoPi * s.f2_hz * t + p2);
     std::complex<double> y = s.nonlinearity.apply(x);
     if (s.upper_memory_db != 0.0) {
-      const std::complex<double> product = (y - x) * std::polar(1.0, -kFullTurn * middle * t);
+      const std::complex<double> product = (y - x) * std::polar(1.0, -kTwoPi * middle * t);
       const double k =
-          std::log(voltage_ratio_from_db(s.upper_memory_db)) / (kFullTurn * 3.0 * spacing);
+          std::log(voltage_ratio_from_db(s.upper_memory_db)) / (kTwoPi * 3.0 * spacing);
       const std::complex<double> slope = (product - previous) * s.sample_rate_hz;
       previous = product;
-      y = x + (product + std::complex<double>(0.0, -k) * slope) *
-                  std::polar(1.0, kFullTurn * middle * t);
+      y = x +
+          (product + std::complex<double>(0.0, -k) * slope) * std::polar(1.0, kTwoPi * middle * t);
     }
-    y *= 1.0 + hum * std::cos(kFullTurn * 100.0 * t);
+    y *= 1.0 + hum * std::cos(kTwoPi * 100.0 * t);
     y += std::polar(carrier, pc);
     y *= std::polar(1.0, drift);
     y += image * std::conj(y) + dc;
@@ -86,7 +85,7 @@ std::vector<std::complex<float>> generate_sinusoids(const std::vector<Sinusoid>&
     std::complex<double> sum = 0.0;
     for (const Sinusoid& line : lines) {
       sum += line.amplitude *
-             std::polar(1.0, kFullTurn * line.frequency_hz * static_cast<double>(i) / rate_hz);
+             std::polar(1.0, kTwoPi * line.frequency_hz * static_cast<double>(i) / rate_hz);
     }
     out[i] = std::complex<float>(sum);
   }

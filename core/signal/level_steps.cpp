@@ -56,7 +56,7 @@ struct Run {
   double mean() const { return sum_db / static_cast<double>(count); }
 };
 
-constexpr std::size_t kLevelStepsNone = static_cast<std::size_t>(-1);
+constexpr std::size_t kNoRun = static_cast<std::size_t>(-1);
 
 /// What joining two runs costs: the squares that it adds.
 double cost(const Run& a, const Run& b) {
@@ -97,8 +97,7 @@ class Joiner {
  public:
   explicit Joiner(const std::vector<double>& db) : db_(db) {
     for (std::size_t i = 0; i < db.size(); ++i)
-      runs_.push_back({i, 1, db[i], i == 0 ? kLevelStepsNone : i - 1,
-                       i + 1 < db.size() ? i + 1 : kLevelStepsNone});
+      runs_.push_back({i, 1, db[i], i == 0 ? kNoRun : i - 1, i + 1 < db.size() ? i + 1 : kNoRun});
     for (std::size_t i = 0; i + 1 < db.size(); ++i) offer(i);
   }
 
@@ -119,7 +118,7 @@ class Joiner {
   /// A staircase that only follows a drift or a beat is no keying.
   void join_drifts(double scatter_db) {
     std::size_t i = 0;
-    while (runs_[i].right != kLevelStepsNone) {
+    while (runs_[i].right != kNoRun) {
       const Run& a = runs_[i];
       const Run& b = runs_[a.right];
       if (is_step(db_, a, b, scatter_db)) {
@@ -127,13 +126,13 @@ class Joiner {
         continue;
       }
       join(i);
-      if (runs_[i].left != kLevelStepsNone) i = runs_[i].left;
+      if (runs_[i].left != kNoRun) i = runs_[i].left;
     }
   }
 
   std::vector<Run> left() const {
     std::vector<Run> out;
-    for (std::size_t i = 0; i != kLevelStepsNone; i = runs_[i].right) out.push_back(runs_[i]);
+    for (std::size_t i = 0; i != kNoRun; i = runs_[i].right) out.push_back(runs_[i]);
     return out;
   }
 
@@ -146,13 +145,13 @@ class Joiner {
     bool operator<(const Offer& other) const { return cost > other.cost; }
   };
   void offer(std::size_t i) {
-    if (i == kLevelStepsNone || runs_[i].right == kLevelStepsNone) return;
+    if (i == kNoRun || runs_[i].right == kNoRun) return;
     const Run& b = runs_[runs_[i].right];
     offers_.push({cost(runs_[i], b), i, runs_[i].version, b.version});
   }
   bool is_current(const Offer& o) const {
     const Run& a = runs_[o.left];
-    return a.alive && a.right != kLevelStepsNone && a.version == o.version &&
+    return a.alive && a.right != kNoRun && a.version == o.version &&
            runs_[a.right].version == o.right_version;
   }
   void join(std::size_t i) {
@@ -164,7 +163,7 @@ class Joiner {
     ++a.version;
     b.alive = false;
     ++b.version;
-    if (a.right != kLevelStepsNone) runs_[a.right].left = i;
+    if (a.right != kNoRun) runs_[a.right].left = i;
     offer(i);
     offer(a.left);
   }

@@ -11,10 +11,10 @@ namespace heron {
 namespace {
 
 constexpr std::size_t kMostCells = 64;
-constexpr std::size_t kPlateauMostFrames = 1U << 14U;
+constexpr std::size_t kMostLookedAt = 1U << 14U;
 // From sharp to noisy plateaus, relative to the highest level.
 constexpr std::array kRanges{1.0F / 8192.0F, 1.0F / 1024.0F, 1.0F / 128.0F, 1.0F / 64.0F};
-constexpr std::int64_t kPlateauFewest = 24;
+constexpr std::int64_t kFewestPiled = 24;
 // A sinusoid has 2.4 times as many samples in the uppermost range as in the one below it, however
 // wide they are.
 constexpr std::int64_t kMoreThanCrest = 6;
@@ -53,7 +53,7 @@ class Range {
   }
 
   std::int64_t plateau() const {
-    const bool is_piled = upper_ >= kPlateauFewest && upper_ > kMoreThanCrest * lower_;
+    const bool is_piled = upper_ >= kFewestPiled && upper_ > kMoreThanCrest * lower_;
     return is_piled && (corners_ >= 8 || surroundings_.size() >= 12) ? upper_ : 0;
   }
 
@@ -97,8 +97,7 @@ std::int64_t samples_at_plateau(const CaptureOpener& open, const PowerProfile& p
   }
   const std::size_t floats = reader->floats_per_frame();
   // Of a long cell the beginning will do.
-  const std::size_t frames =
-      std::min(static_cast<std::size_t>(profile.cell_frames), kPlateauMostFrames);
+  const std::size_t frames = std::min(static_cast<std::size_t>(profile.cell_frames), kMostLookedAt);
   std::vector<float> block(frames * floats);
   const std::size_t looked_at = std::min(kMostCells, high.size());
   for (std::size_t k = 0; k < looked_at; ++k) {

@@ -12,9 +12,9 @@ namespace heron {
 namespace {
 
 constexpr double kShortestCellS = 0.005;
-constexpr std::int64_t kPowerProfileMostCells = 16384;
+constexpr std::int64_t kMostProfileCells = 16384;
 constexpr std::int64_t kFewestFrames = 32;
-constexpr std::size_t kPowerProfileBlockFrames = 32768;
+constexpr std::size_t kSumFrames = 32768;
 
 struct Cell {
   double squares = 0.0;
@@ -27,7 +27,7 @@ struct Cell {
   double variance() const { return std::max(0.0, squares / frames - std::norm(mean())); }
 };
 
-/// Sums over at most kPowerProfileBlockFrames frames: short enough for single precision in eight
+/// Sums over at most kSumFrames frames: short enough for single precision in eight
 /// lanes.
 void add(Cell& cell, std::span<const float> samples, bool is_complex, float clip_level) {
   constexpr std::size_t kLanes = 8;
@@ -81,9 +81,9 @@ std::complex<double> offset_of(std::vector<Cell> cells) {
 PowerProfile power_profile(const CaptureOpener& open, unsigned threads, const Progress& progress,
                            const std::stop_token& stop) {
   const CaptureInfo info = open()->info();
-  const std::int64_t cell_frames = std::max(
-      {static_cast<std::int64_t>(std::ceil(kShortestCellS * info.sample_rate_hz)), kFewestFrames,
-       (info.frames + kPowerProfileMostCells - 1) / kPowerProfileMostCells});
+  const std::int64_t cell_frames =
+      std::max({static_cast<std::int64_t>(std::ceil(kShortestCellS * info.sample_rate_hz)),
+                kFewestFrames, (info.frames + kMostProfileCells - 1) / kMostProfileCells});
   std::vector<Cell> cells(
       static_cast<std::size_t>(std::max<std::int64_t>(1, info.frames / cell_frames)));
   const float clip_level = info.clip_level();
@@ -99,7 +99,7 @@ PowerProfile power_profile(const CaptureOpener& open, unsigned threads, const Pr
   on_threads(threads, parts, [&](const std::stop_token& failed) {
     const auto reader = open();
     const std::size_t floats = reader->floats_per_frame();
-    std::vector<float> block(kPowerProfileBlockFrames * floats);
+    std::vector<float> block(kSumFrames * floats);
     for (std::size_t at = next.fetch_add(part); at < cells.size(); at = next.fetch_add(part)) {
       if (stop.stop_requested() || failed.stop_requested()) throw Cancelled();
       reader->seek(static_cast<std::int64_t>(at) * cell_frames);
@@ -108,8 +108,8 @@ PowerProfile power_profile(const CaptureOpener& open, unsigned threads, const Pr
             c + 1 < cells.size() ? cell_frames
                                  : info.frames - static_cast<std::int64_t>(c) * cell_frames);
         while (left > 0) {
-          const std::size_t got = reader->read(
-              std::span(block).first(std::min(left, kPowerProfileBlockFrames) * floats));
+          const std::size_t got =
+              reader->read(std::span(block).first(std::min(left, kSumFrames) * floats));
           if (got == 0)
             throw InputError(info.name, "near its end", "fewer samples came than the file promised",
                              "Copy the recording again from where it was made");

@@ -6,11 +6,11 @@
 
 #include "core/signal/dense.h"
 #include "core/signal/fft.h"
+#include "core/signal/two_pi.h"
 
 namespace heron {
 namespace {
 
-constexpr double kWholeTurn = 2.0 * std::numbers::pi;
 using Complex = std::complex<double>;
 
 /// e^{j w (i - middle)} by recurrence, restarted often enough to stay exact.
@@ -144,15 +144,15 @@ double strongest_frequency(const std::vector<Complex>& residual, bool is_real,
   const double n = static_cast<double>(residual.size());
   for (std::size_t i = 0; i < residual.size(); ++i) {
     // Rectangular would resolve best but its skirts of a strong tone hide a weak neighbour.
-    const double hann = 0.5 - 0.5 * std::cos(kWholeTurn * (static_cast<double>(i) + 0.5) / n);
+    const double hann = 0.5 - 0.5 * std::cos(kTwoPi * (static_cast<double>(i) + 0.5) / n);
     in[2 * i] = static_cast<float>(hann * residual[i].real());
     in[2 * i + 1] = static_cast<float>(hann * residual[i].imag());
   }
   fft.run();
   const auto out = fft.output();
   const auto place = [size](std::size_t k) {
-    const double w = kWholeTurn * static_cast<double>(k) / static_cast<double>(size);
-    return w > std::numbers::pi ? w - kWholeTurn : w;
+    const double w = kTwoPi * static_cast<double>(k) / static_cast<double>(size);
+    return w > std::numbers::pi ? w - kTwoPi : w;
   };
   std::size_t best = is_real ? 1 : 0;
   float most = -1.0F;
@@ -173,13 +173,13 @@ std::vector<ToneEstimate> fit_tones(std::span<const Complex> samples, double rat
   if (options.hann_weights) {
     p.weights.resize(samples.size());
     for (std::size_t i = 0; i < samples.size(); ++i) {
-      p.weights[i] = 0.5 - 0.5 * std::cos(kWholeTurn * (static_cast<double>(i) + 0.5) /
+      p.weights[i] = 0.5 - 0.5 * std::cos(kTwoPi * (static_cast<double>(i) + 0.5) /
                                           static_cast<double>(samples.size()));
     }
   }
   std::vector<double> w;
-  for (const double f : start_hz) w.push_back(kWholeTurn * f / rate_hz);
-  const double bin = kWholeTurn / static_cast<double>(samples.size());
+  for (const double f : start_hz) w.push_back(kTwoPi * f / rate_hz);
+  const double bin = kTwoPi / static_cast<double>(samples.size());
   std::vector<Complex> a = linear_amplitudes(p, w);
   Step step;
   for (int iteration = 0; iteration < options.iterations; ++iteration) {
@@ -203,10 +203,10 @@ std::vector<ToneEstimate> fit_tones(std::span<const Complex> samples, double rat
   for (std::size_t m = 0; m < w.size(); ++m) {
     const auto k = static_cast<Eigen::Index>(3 * m);
     ToneEstimate tone;
-    tone.frequency_hz = w[m] * rate_hz / kWholeTurn;
+    tone.frequency_hz = w[m] * rate_hz / kTwoPi;
     tone.amplitude = a[m] * std::polar(1.0, -w[m] * p.middle);
     tone.u_frequency_hz =
-        std::sqrt(variance * std::max(0.0, step.inverse(k + 2, k + 2))) * rate_hz / kWholeTurn;
+        std::sqrt(variance * std::max(0.0, step.inverse(k + 2, k + 2))) * rate_hz / kTwoPi;
     tone.u_amplitude = std::sqrt(
         variance * std::max(0.0, (step.inverse(k, k) + step.inverse(k + 1, k + 1)) / 2.0));
     tones.push_back(tone);
@@ -218,12 +218,12 @@ std::vector<ToneEstimate> estimate_tones(std::span<const Complex> samples, doubl
                                          std::size_t count, bool is_real,
                                          const std::function<bool(double)>& is_looked_at) {
   std::function<bool(double)> is_allowed;  // of radians per sample
-  if (is_looked_at) is_allowed = [&](double w) { return is_looked_at(w * rate_hz / kWholeTurn); };
+  if (is_looked_at) is_allowed = [&](double w) { return is_looked_at(w * rate_hz / kTwoPi); };
   std::vector<Complex> residual(samples.begin(), samples.end());
   std::vector<double> start;
   std::vector<ToneEstimate> tones;
   while (tones.size() < count) {
-    start.push_back(strongest_frequency(residual, is_real, is_allowed) * rate_hz / kWholeTurn);
+    start.push_back(strongest_frequency(residual, is_real, is_allowed) * rate_hz / kTwoPi);
     ToneFitOptions options;
     options.iterations = tones.size() + 1 == count ? 40 : 15;
     tones = fit_tones(samples, rate_hz, start, is_real, options);
@@ -234,7 +234,7 @@ std::vector<ToneEstimate> estimate_tones(std::span<const Complex> samples, doubl
       Complex model = 0.0;
       for (const ToneEstimate& tone : tones) {
         model += tone.amplitude *
-                 std::polar(1.0, kWholeTurn * tone.frequency_hz * static_cast<double>(i) / rate_hz);
+                 std::polar(1.0, kTwoPi * tone.frequency_hz * static_cast<double>(i) / rate_hz);
       }
       residual[i] = samples[i] - (is_real ? Complex(model.real(), 0.0) : model);
     }

@@ -11,10 +11,10 @@ namespace {
 
 constexpr double kFilterDb = 3.0103;
 constexpr double kSkirtEndDb = -90.0;
-constexpr std::size_t kSide = 16;              ///< free points looked at on each side
-constexpr std::size_t kTraceReaderNear = 8;    ///< of them, where a step follows further away
-constexpr std::size_t kTraceReaderFewest = 5;  ///< that say something about the floor
-constexpr std::ptrdiff_t kFarthest = 120;      ///< points away that still count as beside
+constexpr std::size_t kSide = 16;          ///< free points looked at on each side
+constexpr std::size_t kBeside = 8;         ///< of them, where a step follows further away
+constexpr std::size_t kFewestBeside = 5;   ///< that say something about the floor
+constexpr std::ptrdiff_t kFarthest = 120;  ///< points away that still count as beside
 constexpr double kOneIn20 = 1.645;
 
 double quantile(std::vector<double>& values, double fraction) {
@@ -110,8 +110,8 @@ double TraceReader::floor_dbm(double hz, std::span<const double> lines) const {
   std::vector<double> below = beside(hz, -1, lines);
   std::vector<double> above = beside(hz, 1, lines);
   const auto side_level = [&](std::vector<double>& side) {
-    std::vector<double> near(side.begin(), side.begin() + static_cast<std::ptrdiff_t>(std::min(
-                                                              kTraceReaderNear, side.size())));
+    std::vector<double> near(
+        side.begin(), side.begin() + static_cast<std::ptrdiff_t>(std::min(kBeside, side.size())));
     std::vector<double> all = side;
     const double of_all = quantile(all, 0.5);
     const double of_near = quantile(near, 0.5);
@@ -120,14 +120,14 @@ double TraceReader::floor_dbm(double hz, std::span<const double> lines) const {
     side.resize(near.size());
     return of_near;
   };
-  const bool is_below = below.size() >= kTraceReaderFewest;
-  const bool is_above = above.size() >= kTraceReaderFewest;
+  const bool is_below = below.size() >= kFewestBeside;
+  const bool is_above = above.size() >= kFewestBeside;
   if (is_below && is_above) {
     const double low = side_level(below);
     const double high = side_level(above);
     if (std::abs(low - high) > step) return std::max(low, high) + mean_over_median_db();
   }
-  if (!is_below && !is_above && below.size() + above.size() < kTraceReaderFewest) return -400.0;
+  if (!is_below && !is_above && below.size() + above.size() < kFewestBeside) return -400.0;
   below.insert(below.end(), above.begin(), above.end());
   return quantile(below, 0.5) + mean_over_median_db();
 }

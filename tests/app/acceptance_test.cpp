@@ -119,7 +119,7 @@ class AcceptanceTest : public QObject {
     QTRY_VERIFY(rail_says("Ended in part: no dummy load. Next: Borrow one"));
     const ReportDocument report = gather_report(session.shack(), w.made.evaluation_id);
     const std::string html = report_html(report);
-    for (const char* said : {"Is it clean at 25 W?", "ended in part: no dummy load", "Borrow one."})
+    for (const char* said : {"Is it clean at 25 W?", "Ended in part: no dummy load", "Borrow one."})
       QVERIFY2(html.find(said) != std::string::npos, said);
     // It goes along in an archive, and comes back.
     QTemporaryDir folder;

@@ -2,7 +2,6 @@
 #include "core/method/receiver/conversion.h"
 
 #include <cmath>
-#include <numbers>
 #include <random>
 
 #include "core/error.h"
@@ -11,6 +10,7 @@
 #include "core/method/receiver/if_level.h"
 #include "core/signal/memory_capture.h"
 #include "core/signal/normal_numbers.h"
+#include "core/signal/two_pi.h"
 #include "tests/core/said.h"
 #include "tests/test_program.h"
 
@@ -38,7 +38,7 @@ CaptureOpener audio_of(const Tone& t) {
   for (std::size_t i = 0; i < x.size(); ++i) {
     const double a = t.lower > 0.0 && i >= x.size() / 2 ? t.lower : t.amplitude;
     const double turns = std::fmod(t.hz * static_cast<double>(i) / kRate, 1.0);
-    x[i] = static_cast<float>(a * std::cos(2.0 * std::numbers::pi * turns) + normal(random));
+    x[i] = static_cast<float>(a * std::cos(kTwoPi * turns) + normal(random));
   }
   return memory_capture(std::move(x), kRate, "if.wav");
 }
@@ -47,7 +47,7 @@ CaptureOpener iq_of(const Tone& t) {
   std::vector<std::complex<float>> x(static_cast<std::size_t>(t.length_s * kRate));
   for (std::size_t i = 0; i < x.size(); ++i) {
     const double turns = std::fmod(t.hz * static_cast<double>(i) / kRate, 1.0);
-    x[i] = std::complex<float>(std::polar(t.amplitude, 2.0 * std::numbers::pi * turns));
+    x[i] = std::complex<float>(std::polar(t.amplitude, kTwoPi * turns));
   }
   return memory_capture(std::move(x), kRate);
 }
@@ -108,6 +108,17 @@ class ConversionTest : public QObject {
       QVERIFY(level.lower_dbfs.has_value());
       QVERIFY(std::abs(*level.lower_dbfs - db(tone.lower)) < 0.03);
     }
+  }
+
+  /// What is there before the generator is on is no lower level.
+  void noise_alone_is_no_level() {
+    Tone off;
+    off.lower = 0.3;
+    off.amplitude = 1e-9;
+    off.noise = 0.3;  // the carrier's own place is 20 dB below it
+    const IfLevel level = if_level(audio_of(off));
+    QVERIFY(std::abs(level.dbfs - db(0.3)) < 0.2);
+    QVERIFY2(!level.lower_dbfs, "noise");
   }
 
   void what_cannot_be_a_level_is_refused_with_what_to_do() {

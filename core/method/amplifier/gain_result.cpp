@@ -12,6 +12,7 @@
 #include "core/method/amplifier/gain_tables.h"
 #include "core/method/amplifier/gain_take.h"
 #include "core/method/measure/whole_answer.h"
+#include "core/quantity/drive_label.h"
 #include "core/quantity/format.h"
 #include "core/quantity/in_watts.h"
 #include "core/quantity/levels.h"

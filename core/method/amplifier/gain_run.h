@@ -17,7 +17,4 @@ RunRecipe run_gain(const Evidence& evidence);
 std::string stop_before(const GainCase& of, const std::string& step);
 std::string stop_before_step(const Evidence& evidence, const std::string& step);
 
-/// Two drives nearer than that are the same, dB.
-inline constexpr double kSameDriveDb = 0.05;
-
 }  // namespace heron

@@ -30,7 +30,7 @@ constexpr std::array<ReadAtName, 4> kReadAt{{{ReadAt::device, "device"},
                                              {ReadAt::pp_volts, "pp_volts"}}};
 constexpr const char* kLine = "line";
 constexpr const char* kNone = "none";
-constexpr const char* kTransmitter = "transmitter";
+constexpr const char* kByTransmitter = "transmitter";
 
 std::optional<ReadAt> read_at(const std::string& id) {
   const auto found =
@@ -74,7 +74,7 @@ GainSettings gain_settings_from_json(const json& settings) {
     s.supply_limit_a = number_from(from, "supply_limit_a");
     s.input_expanded_db = number_from(from, "input_expanded_db");
     s.output_expanded_db = number_from(from, "output_expanded_db");
-    s.is_driven_by_transmitter = from.value("driven_by", "generator") == kTransmitter;
+    s.is_driven_by_transmitter = from.value("driven_by", "generator") == kByTransmitter;
     s.driver_gain_db = number_from(from, "driver_gain_db");
     s.reads_harmonics = from.value("reads_harmonics", false);
     s.stop_down_db = chosen_number(from, "stop_down", "3");
@@ -258,7 +258,7 @@ std::vector<SettingField> gain_setting_fields() {
        .head = "Driven by",
        .hint = "What puts out the drive when the program keys the steps",
        .choices = {{"generator", "generator at the radio frequency"},
-                   {kTransmitter, "transmitter, with a tone of the generator"}}},
+                   {kByTransmitter, "transmitter, with a tone of the generator"}}},
       {.kind = Kind::quantity,
        .key = "driver_gain_db",
        .group = "Automatic steps",

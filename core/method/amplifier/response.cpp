@@ -12,7 +12,7 @@
 namespace heron {
 namespace {
 
-constexpr double kSameDriveDb = 1.0;    // a driver that is not levelled better than that
+constexpr double kLevelledDb = 1.0;     // a driver that is not levelled better than that
 constexpr double kBridgedDb = 1.0;      // between two points, so that an edge is interpolated
 constexpr double kWorthSayingDb = 0.3;  // of compression
 
@@ -38,7 +38,7 @@ std::vector<ResponseSweep> sweeps_of(const std::vector<ResponseReading>& reading
   double begins = 0.0;
   for (const std::size_t i : order) {
     const ResponseReading& r = readings[i];
-    if (sweeps.empty() || r.input->value - begins > kSameDriveDb) {
+    if (sweeps.empty() || r.input->value - begins > kLevelledDb) {
       sweeps.emplace_back();
       begins = r.input->value;
     }

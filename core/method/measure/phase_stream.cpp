@@ -10,6 +10,7 @@
 #include "core/quantity/levels.h"
 #include "core/signal/fft.h"
 #include "core/signal/median.h"
+#include "core/signal/two_pi.h"
 #include "core/signal/window.h"
 
 namespace heron {
@@ -19,12 +20,11 @@ using Sample = std::complex<float>;
 
 constexpr std::size_t kSpot = 8192;
 constexpr std::int64_t kSpots = 16;
-constexpr double kPhaseStreamStandsOutDb = 20.0;
-constexpr std::size_t kPhaseStreamBlock = 4096;
+constexpr double kCarrierOverDb = 20.0;
+constexpr std::size_t kStreamBlock = 4096;
 constexpr double kWeak = 0.25;         ///< of the usual power: the carrier is gone
 constexpr double kLargeStep = 2.0;     ///< rad: cannot be told from a turn the other way
 constexpr double kLargeShare = 0.002;  ///< so many of them and the phase is not known
-constexpr double kTwoPi = 2.0 * std::numbers::pi;
 
 /// Between bins: the window's main lobe is a parabola in decibels near enough.
 double between_bins(const std::vector<double>& power, std::size_t peak) {
@@ -214,7 +214,7 @@ FoundCarrier find_carrier(const CaptureOpener& open, const std::stop_token& stop
   std::vector<double> sorted = mean;
   const double middle = std::max(median_of(sorted), 1e-30);
   c.over_noise_db = db_from_power_ratio(mean[highest(mean)] / middle);
-  if (!(c.over_noise_db > kPhaseStreamStandsOutDb))
+  if (!(c.over_noise_db > kCarrierOverDb))
     throw InputError(info.name, "", "no carrier stands out of the noise",
                      "Record the carrier near the middle of the span, without modulation");
   std::vector<double> copy = hz;
@@ -234,7 +234,7 @@ PhaseStream follow_phase(const CaptureOpener& open, const FoundCarrier& carrier,
   const double rate = reader->info().sample_rate_hz;
   Follower follower(carrier, rate);
   PhaseStream stream;
-  std::vector<float> block(2 * kPhaseStreamBlock);
+  std::vector<float> block(2 * kStreamBlock);
   std::vector<Sample> steps;
   for (std::int64_t blocks = 0;; ++blocks) {
     const std::size_t got = reader->read(block);
@@ -253,7 +253,7 @@ PhaseStream follow_phase(const CaptureOpener& open, const FoundCarrier& carrier,
     if (progress && blocks % 256 == 0)
       progress(static_cast<double>(stream.frames) /
                static_cast<double>(std::max<std::int64_t>(1, reader->info().frames)));
-    if (got < kPhaseStreamBlock) break;
+    if (got < kStreamBlock) break;
   }
   stream.mean_hz = follower.mean_hz();
   return stream;

@@ -12,7 +12,7 @@ namespace {
 constexpr double kFitLowHz = 1e3;  // below it the loop's own shape says nothing of its parts
 constexpr double kFitHighHz = 300e3;
 constexpr double kFitStep = 0.01;  // of a logarithm, for slopes
-constexpr int kLoopFitRounds = 30;
+constexpr int kFitRounds = 30;
 
 struct Residual {
   double value = 0.0;
@@ -62,7 +62,7 @@ std::optional<LoopFit> fit_loop(const LoopParts& built, std::span<const Measured
   if (measured.size() < kFewestPoints || !built.has_all) return std::nullopt;
   double ln_gain = 0.0;
   double ln_r2 = 0.0;
-  for (int round = 0; round < kLoopFitRounds; ++round) {
+  for (int round = 0; round < kFitRounds; ++round) {
     double gg = 0.0;
     double gr = 0.0;
     double rr = 0.0;

@@ -8,7 +8,6 @@
 #include "core/error.h"
 #include "core/method/place_name.h"
 #include "core/method/quantity_setting.h"
-#include "core/method/receiver/convert_run.h"
 #include "core/method/receiver/if_level.h"
 #include "core/method/receiver/receiver_step.h"
 #include "core/method/receiver/receiver_way.h"
@@ -104,28 +103,23 @@ class ConversionResult {
            number_text(row.in->value, 1, true) + " dBm in";
   }
 
-  std::optional<Figure> level(const EvidenceStep& step, const char* quantity, const char* label,
-                              double u_db) const {
-    const Reading* typed = find_reading(step.readings, quantity);
-    if (typed == nullptr) return std::nullopt;
+  static Figure level_of(const Reading& read, const char* label, double u_db) {
     Figure f;
-    f.id = quantity;
     f.label = label;
     f.unit = "dBm";
-    f.value = typed->value;
+    f.value = read.value;
     f.contributions = {{label, u_db, Scope::common}};
-    if (typed->u > 0.0)
-      f.contributions.push_back({"how it scatters", typed->u, Scope::independent});
+    if (read.u > 0.0) f.contributions.push_back({"how it scatters", read.u, Scope::independent});
     return f;
   }
 
   /// Through the hook-up from the generator, where there is one.
   std::optional<Figure> level_in(const EvidenceStep& step, const char* quantity,
                                  std::optional<double> hz) {
-    auto in = level(step, quantity, "input level", u_in_db_);
-    if (!in) return std::nullopt;
+    const Reading* read = find_reading(step.readings, quantity);
+    if (read == nullptr) return std::nullopt;
     try {
-      return at_receiver(std::move(*in), evidence_, hz);
+      return at_receiver(level_of(*read, "input level", u_in_db_), evidence_, hz);
     } catch (const InputError& error) {
       unknown_ways_.push_back(unknown_way(step.label, error));
       return std::nullopt;
@@ -137,23 +131,21 @@ class ConversionResult {
   }
 
   /// As it was typed or read, else as it was recorded.
-  std::optional<Figure> level_at_if(const EvidenceStep& step, const char* quantity) const {
-    auto out = level(step, quantity, "level at the IF", u_out_db_);
+  std::optional<Figure> level_at_if(const EvidenceStep& step, bool is_lower) const {
+    const Reading* typed =
+        find_reading(step.readings, is_lower ? kConversionLowOut : kConversionOut);
     const IfLevel* record = recorded(step);
-    if (!out && record != nullptr && full_scale_dbm_) {
-      const bool is_lower = quantity == std::string_view(kConversionLowOut);
-      const std::optional<double> dbfs = is_lower ? record->lower_dbfs : record->dbfs;
-      if (!dbfs) return std::nullopt;
-      out.emplace();
-      out->id = quantity;
-      out->label = "level at the IF";
-      out->unit = "dBm";
-      out->value = *full_scale_dbm_ + *dbfs;
-      out->contributions = {{"level at the IF", u_out_db_, Scope::common}};
-      if (record->u_db > 0.0)
-        out->contributions.push_back({"the recording", record->u_db, Scope::independent});
+    Reading read;
+    if (typed != nullptr) {
+      read = *typed;
+    } else if (record != nullptr && full_scale_dbm_ && (!is_lower || record->lower_dbfs)) {
+      read.value = *full_scale_dbm_ + (is_lower ? *record->lower_dbfs : record->dbfs);
+      read.u = record->u_db;
+    } else {
+      return std::nullopt;
     }
-    if (out) out->value += probe_db_ + loading_db_;
+    Figure out = level_of(read, "level at the IF", u_out_db_);
+    out.value += probe_db_ + loading_db_;
     return out;
   }
 
@@ -162,14 +154,14 @@ class ConversionResult {
     row.label = step.label;
     row.frequency_hz = named_frequency_hz(step.label);
     row.in = level_in(step, kConversionIn, row.frequency_hz);
-    row.out = level_at_if(step, kConversionOut);
+    row.out = level_at_if(step, false);
     if (row.in && row.out) {
       row.gain = gain_of(*row.in, *row.out);
       if (limit_) row.judgement = judge(*row.gain, *limit_);
     }
     if (!row.gain) return row;
     const auto low_in = level_in(step, kConversionLowIn, row.frequency_hz);
-    const auto low_out = level_at_if(step, kConversionLowOut);
+    const auto low_out = level_at_if(step, true);
     if (low_in && low_out) {
       // Both scales are the same twice: only how they are read is left.
       constexpr double kReadDb = 0.2;
@@ -340,6 +332,10 @@ class ConversionResult {
 };
 
 }  // namespace
+
+double probe_db(const nlohmann::json& conversion) {
+  return db_from_voltage_ratio(std::max(1e-6, number_from(conversion, "probe").value_or(1.0)));
+}
 
 Result evaluate_conversion(const Evidence& evidence) {
   return ConversionResult(evidence).result();

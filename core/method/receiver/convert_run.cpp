@@ -7,7 +7,6 @@
 #include "core/method/receiver/conversion.h"
 #include "core/method/receiver/receiver_step.h"
 #include "core/method/result_json.h"
-#include "core/quantity/levels.h"
 
 namespace heron {
 namespace {
@@ -16,10 +15,6 @@ constexpr double kUsualInputDbm = -50.0;
 constexpr double kMostInputDbm = -20.0;  // what front ends stand, and none is measured at
 
 }  // namespace
-
-double probe_db(const nlohmann::json& conversion) {
-  return db_from_voltage_ratio(std::max(1e-6, number_from(conversion, "probe").value_or(1.0)));
-}
 
 RunRecipe convert_run(const Evidence& evidence) {
   const nlohmann::json& own = own_settings(evidence.settings, kConversionSettings);

@@ -9,7 +9,4 @@ namespace heron {
 /// the input and 10 dB lower.
 RunRecipe convert_run(const Evidence& evidence);
 
-/// What the probe takes off, by the method's own settings.
-double probe_db(const nlohmann::json& conversion);
-
 }  // namespace heron

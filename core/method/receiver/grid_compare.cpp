@@ -13,26 +13,26 @@ namespace {
 
 constexpr int kRoomForTwoPx = 1800;
 
-/// Whether more of it is better: 1 yes, -1 no, 0 nearer to zero, nullopt neither.
-std::optional<int> better_way(std::size_t column) {
-  if (column == kSensitivityColumn) return -1;
-  if (column == kGainColumn || column == kOutputColumn) return 1;
-  if (column == kDialColumn) return 0;
-  return std::nullopt;
+/// Where nothing was heard at the most, or the other way round; empty where both are figures.
+std::string bound_words(std::size_t column, const Figure& now, const Figure& then) {
+  if (now.bound == Bound::none && then.bound == Bound::none) return "";
+  if (column != kSensitivityColumn) return "a bound";
+  if (now.bound == then.bound) return "both deaf";
+  return now.bound != Bound::none ? "deaf, was not" : "hears, was deaf";
 }
 
-/// "better by 1.7 ± 0.6"
-std::string change_of(std::size_t column, const Figure& now, const Figure& then, bool is_on_same) {
+/// "better by 1.7 ± 0.6"; of what is neither better nor worse its change.
+std::string change_of(std::size_t column, Figure now, Figure then, bool is_on_same) {
   if (now.convention != then.convention || now.unit != then.unit) return "not alike";
-  if (now.bound != Bound::none && then.bound != Bound::none) return "both deaf";
-  if (now.bound != Bound::none) return "deaf, was not";
-  if (then.bound != Bound::none) return "hears, was deaf";
+  if (std::string words = bound_words(column, now, then); !words.empty()) return words;
+  // A dial is off by as much on either side.
+  if (column == kDialColumn)
+    for (Figure* f : {&now, &then}) f->value = std::abs(f->value);
   Figure change = change_between(now, then, is_on_same);
   if (is_no_difference(change)) return "no difference";
-  const auto way = better_way(column);
-  if (!way) return figure_cell(change, 1, true);
-  const bool is_better =
-      *way == 0 ? std::abs(now.value) < std::abs(then.value) : (change.value > 0.0) == (*way > 0);
+  if (column == kIndicatorColumn) return figure_cell(change, 1, true);
+  const bool is_more_better = column == kGainColumn || column == kOutputColumn;
+  const bool is_better = (change.value > 0.0) == is_more_better;
   change.value = std::abs(change.value);
   return (is_better ? "better by " : "worse by ") + figure_cell(change, 1);
 }

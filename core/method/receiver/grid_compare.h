@@ -9,7 +9,7 @@ namespace heron {
 
 /// Another receiver, or the same one at another time, beside this one.
 struct ComparedGrid {
-  const GridReading& then;
+  GridReading then;
   std::string name;            ///< "Reedling 30, Before Skerry Point"
   std::optional<Limit> limit;  ///< this one's, of sensitivity
   bool is_on_same = false;     ///< what both are off by cancels

@@ -3,7 +3,6 @@
 #include <algorithm>
 #include <cmath>
 #include <complex>
-#include <numbers>
 #include <vector>
 
 #include "core/error.h"
@@ -11,6 +10,7 @@
 #include "core/method/result_json.h"
 #include "core/quantity/levels.h"
 #include "core/signal/level_steps.h"
+#include "core/signal/two_pi.h"
 
 namespace heron {
 namespace {
@@ -20,13 +20,14 @@ using nlohmann::json;
 constexpr double kCellS = 0.1;
 constexpr double kLeastLengthS = 1.0;
 constexpr std::size_t kFewestCells = 4;  ///< of a level: shorter ones are how it was moved
+constexpr double kSteadyDb = 1.0;        ///< standard, from cell to cell: noise alone has 5.6
 constexpr double kLeastDropDb = 3.0;
 constexpr double kMostDropDb = 40.0;
 constexpr std::size_t kCarrierSegment = 16384;
 
 /// Five-term flat top: within 0.01 dB over the half bin that the carrier may stand beside.
 double flat_top(double turn) {
-  const double a = 2.0 * std::numbers::pi * turn;
+  const double a = kTwoPi * turn;
   return 0.21557895 - 0.41663158 * std::cos(a) + 0.277263158 * std::cos(2.0 * a) -
          0.083578947 * std::cos(3.0 * a) + 0.006947368 * std::cos(4.0 * a);
 }
@@ -43,8 +44,8 @@ double carrier_hz(const CaptureOpener& open, const CaptureInfo& info, const std:
   return lines.front().frequency_hz;
 }
 
-/// The carrier's power in each cell; peak and clipped samples go into `level`.
-std::vector<double> cells_of(const CaptureOpener& open, IfLevel& level, const Progress& progress,
+/// The carrier's power in each cell.
+std::vector<double> cells_of(const CaptureOpener& open, double tone_hz, const Progress& progress,
                              const std::stop_token& stop) {
   const auto reader = open();
   const CaptureInfo info = reader->info();
@@ -54,34 +55,32 @@ std::vector<double> cells_of(const CaptureOpener& open, IfLevel& level, const Pr
   for (std::size_t i = 0; i < frames; ++i) {
     const double w = flat_top(static_cast<double>(i) / static_cast<double>(frames));
     gain += w;
-    const double turns = level.tone_hz * static_cast<double>(i) / info.sample_rate_hz;
-    bin[i] = std::polar(w, -2.0 * std::numbers::pi * std::fmod(turns, 1.0));
+    const double turns = tone_hz * static_cast<double>(i) / info.sample_rate_hz;
+    bin[i] = std::polar(w, -kTwoPi * std::fmod(turns, 1.0));
   }
   // Of a real one, half of the amplitude stands at the negative frequency.
   const double scale = (info.is_complex ? 1.0 : 2.0) / gain;
   const std::size_t each = reader->floats_per_frame();
-  const float clip = info.clip_level();
   std::vector<float> block(frames * each);
   std::vector<double> cells;
-  float peak = 0.0F;
   const double total =
       std::max(1.0, static_cast<double>(info.frames) / static_cast<double>(frames));
   for (std::size_t got = reader->read(block); got > 0; got = reader->read(block)) {
     if (stop.stop_requested()) throw Cancelled();
-    std::complex<double> sum = 0.0;
-    for (std::size_t i = 0; i < got * each; ++i) {
-      peak = std::max(peak, std::abs(block[i]));
-      if (clip > 0.0F && std::abs(block[i]) >= clip) ++level.clipped;
-    }
     if (got < frames) break;
+    std::complex<double> sum = 0.0;
     for (std::size_t i = 0; i < frames; ++i)
       sum += bin[i] * (each == 2 ? std::complex<double>(block[2 * i], block[2 * i + 1])
                                  : std::complex<double>(block[i], 0.0));
     cells.push_back(std::norm(scale * sum));
     if (progress) progress(static_cast<double>(cells.size()) / total);
   }
-  level.peak_dbfs = db_from_voltage_ratio(std::max(1e-10, static_cast<double>(peak)));
   return cells;
+}
+
+/// A level that was held; what is there without the carrier is none.
+bool is_steady(const LevelStretch& s) {
+  return s.count >= kFewestCells && s.scatter_db < kSteadyDb;
 }
 
 }  // namespace
@@ -95,11 +94,14 @@ IfLevel if_level(const CaptureOpener& open, const Progress& progress, const std:
     throw InputError(info.name, "", "it is shorter than a second",
                      "Record a few seconds of each level");
   level.tone_hz = carrier_hz(open, info, stop);
-  const std::vector<double> cells = cells_of(open, level, progress, stop);
+  const std::vector<double> cells = cells_of(open, level.tone_hz, progress, stop);
+  const RecorderLoad load = recorder_load(open, stop);
+  level.peak_dbfs = load.peak_dbfs;
+  level.clipped = load.clipped_samples;
   const std::vector<LevelStretch> stretches = level_stretches(cells);
   const LevelStretch* high = nullptr;
   for (const LevelStretch& s : stretches)
-    if (s.count >= kFewestCells && (high == nullptr || s.power > high->power)) high = &s;
+    if (is_steady(s) && (high == nullptr || s.power > high->power)) high = &s;
   if (high == nullptr)
     throw InputError(info.name, "", "its level never stands still",
                      "Hold each level for a second, with the AGC off");
@@ -108,7 +110,7 @@ IfLevel if_level(const CaptureOpener& open, const Progress& progress, const std:
   const LevelStretch* low = nullptr;
   for (const LevelStretch& s : stretches) {
     const double drop = level.dbfs - db_from_power_ratio(std::max(1e-20, s.power));
-    if (s.count >= kFewestCells && drop >= kLeastDropDb && drop <= kMostDropDb &&
+    if (is_steady(s) && drop >= kLeastDropDb && drop <= kMostDropDb &&
         (low == nullptr || s.count > low->count))
       low = &s;
   }

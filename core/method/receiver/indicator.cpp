@@ -11,7 +11,6 @@
 namespace heron {
 namespace {
 
-constexpr double kUnitDb = 6.0;
 constexpr double kHighestOverDb = 100.0;
 constexpr double kMostSegments = 200.0;
 constexpr double kVhfHz = 30e6;
@@ -55,7 +54,7 @@ IndicatorReading parse_indicator(std::string_view text) {
   if (!number->rest.empty()) refuse_indicator(text);
   if (has_s) {
     if (number->value < 0.0 || number->value > 9.0) refuse_indicator(text);
-    r.db = (number->value - 9.0) * kUnitDb;
+    r.db = (number->value - 9.0) * kSUnitDb;
     return r;
   }
   if (number->value < 0.0 || number->value > kMostSegments) refuse_indicator(text);
@@ -69,7 +68,7 @@ std::string indicator_text(double db) {
     return number_text(v, std::abs(v - std::round(v)) < 0.05 ? 0 : 1);
   };
   if (db > 0.04) return "S9+" + shortest(db);
-  const double units = 9.0 + db / kUnitDb;
+  const double units = 9.0 + db / kSUnitDb;
   return units < 0.0 ? "<S0" : "S" + shortest(std::max(0.0, units));
 }
 
@@ -110,7 +109,7 @@ IndicatorScale indicator_scale(std::vector<IndicatorPoint> points, double s9_dbm
     if (b.reading.db <= a.reading.db) continue;
     IndicatorSlope s{a.reading.db, b.reading.db, 0.0, a.reading.db >= 0.0};
     const double shown = b.reading.db - a.reading.db;
-    s.db_per_unit = (b.level_dbm - a.level_dbm) / shown * (s.is_over_s9 ? 10.0 : kUnitDb);
+    s.db_per_unit = (b.level_dbm - a.level_dbm) / shown * (s.is_over_s9 ? 10.0 : kSUnitDb);
     scale.slopes.push_back(s);
   }
   const auto level = level_of_reading(scale, 0.0);
@@ -122,7 +121,7 @@ IndicatorScale indicator_scale(std::vector<IndicatorPoint> points, double s9_dbm
     s9.value = *level;
     double u = 0.0;
     for (const IndicatorPoint& p : scale.points)
-      if (std::abs(p.reading.db) <= kUnitDb * 1.01) u = std::max(u, p.u_db);
+      if (std::abs(p.reading.db) <= kSUnitDb * 1.01) u = std::max(u, p.u_db);
     if (u == 0.0) u = scale.points.front().u_db;
     s9.contributions = {{"level and reading", u, Scope::common}};
     scale.s9 = s9;
@@ -169,8 +168,8 @@ std::optional<Figure> true_change(const IndicatorScale& scale, double from_db, d
   if (!a || !b) return std::nullopt;
   double u = 0.0;
   for (const IndicatorPoint& p : scale.points)
-    if (p.reading.db >= std::min(from_db, to_db) - kUnitDb &&
-        p.reading.db <= std::max(from_db, to_db) + kUnitDb)
+    if (p.reading.db >= std::min(from_db, to_db) - kSUnitDb &&
+        p.reading.db <= std::max(from_db, to_db) + kSUnitDb)
       u = std::max(u, p.u_db);
   Figure f;
   f.id = "change";

@@ -10,12 +10,14 @@
 
 namespace heron {
 
+inline constexpr double kSUnitDb = 6.0;  ///< of level, below S9
+
 /// What an indicator shows: S units and dB over S9, or so many segments of a bar.
 struct IndicatorReading {
   bool is_segments = false;
   double db = 0.0;  ///< of S units: re S9, 6 dB a unit below it
   double segments = 0.0;
-  double s_units() const { return db < 0.0 ? 9.0 + db / 6.0 : 9.0; }
+  double s_units() const { return db < 0.0 ? 9.0 + db / kSUnitDb : 9.0; }
 };
 /// "S7", "s 8.5", "S9+10", "9+20 dB", "+20", "6" (segments). InputError with what works.
 IndicatorReading parse_indicator(std::string_view text);

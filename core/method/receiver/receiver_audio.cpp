@@ -20,7 +20,7 @@ constexpr double kLeastAudioS = 1.0;
 constexpr double kWantedBinHz = 2.0;
 constexpr double kAudioFromHz = 40.0;  ///< below, a sound interface has its own noise
 constexpr double kAudioToHz = 8000.0;  ///< a receiver's audio ends there
-constexpr int kReceiverAudioLobe = 4;  ///< bins, Blackman-Harris
+constexpr int kToneBins = 4;           ///< bins, Blackman-Harris
 constexpr double kHumDb = 8.0;         ///< over what is beside it
 constexpr double kToneDb = 10.0;
 constexpr double kMains[] = {50.0, 60.0};
@@ -40,7 +40,7 @@ std::size_t last_bin(const ReceiverAudio& a) {
 /// The middle of what is on both sides of a lobe.
 double beside(const ReceiverAudio& a, std::size_t k) {
   std::vector<double> some;
-  for (int d = kReceiverAudioLobe + 1; d <= kReceiverAudioLobe + 14; ++d) {
+  for (int d = kToneBins + 1; d <= kToneBins + 14; ++d) {
     if (k >= first_bin(a) + static_cast<std::size_t>(d))
       some.push_back(power_at(a, k - static_cast<std::size_t>(d)));
     if (k + static_cast<std::size_t>(d) < last_bin(a))
@@ -53,8 +53,8 @@ double beside(const ReceiverAudio& a, std::size_t k) {
 double line_power(const ReceiverAudio& a, std::size_t k) {
   const double noise = beside(a, k);
   double sum = 0.0;
-  for (std::size_t i = k > kReceiverAudioLobe ? k - kReceiverAudioLobe : 0;
-       i <= std::min(last_bin(a) - 1, k + kReceiverAudioLobe); ++i)
+  for (std::size_t i = k > kToneBins ? k - kToneBins : 0;
+       i <= std::min(last_bin(a) - 1, k + kToneBins); ++i)
     sum += power_at(a, i) - noise;
   return std::max(0.0, sum);
 }
@@ -70,7 +70,7 @@ std::vector<std::size_t> hum_bins(const ReceiverAudio& noise) {
           std::max({power_at(noise, k - 1), power_at(noise, k), power_at(noise, k + 1)});
       if (over > beside(noise, k) * power_ratio_from_db(kHumDb) &&
           std::none_of(all.begin(), all.end(), [&](std::size_t other) {
-            return (other > k ? other - k : k - other) <= kReceiverAudioLobe;
+            return (other > k ? other - k : k - other) <= kToneBins;
           }))
         all.push_back(k);
     }
@@ -83,8 +83,7 @@ double power_without(const ReceiverAudio& a, const std::vector<std::size_t>& hum
   double sum = 0.0;
   for (std::size_t k = first_bin(a); k < last_bin(a); ++k) sum += power_at(a, k);
   for (const std::size_t k : hum) {
-    if (kept &&
-        (k > *kept ? k - *kept : *kept - k) <= static_cast<std::size_t>(2) * kReceiverAudioLobe)
+    if (kept && (k > *kept ? k - *kept : *kept - k) <= static_cast<std::size_t>(2) * kToneBins)
       continue;
     sum -= line_power(a, k);
   }
@@ -99,8 +98,8 @@ double noise_bandwidth(const ReceiverAudio& a, const std::vector<std::size_t>& h
   std::vector<double> density;
   for (std::size_t k = first_bin(a); k < last_bin(a); ++k) density.push_back(power_at(a, k));
   for (const std::size_t k : hum)
-    for (std::size_t i = k - std::min(k, static_cast<std::size_t>(kReceiverAudioLobe));
-         i <= k + kReceiverAudioLobe; ++i)
+    for (std::size_t i = k - std::min(k, static_cast<std::size_t>(kToneBins)); i <= k + kToneBins;
+         ++i)
       if (i >= first_bin(a) && i < last_bin(a)) density[i - first_bin(a)] = beside(a, k);
   const auto reach = static_cast<std::size_t>(std::max(2.0, kSmoothHz / a.bin_hz));
   std::vector<double> sums(density.size() + 1, 0.0);
@@ -141,10 +140,9 @@ std::optional<std::size_t> birdie_bin(const ReceiverAudio& noise,
                                       const std::vector<std::size_t>& hum) {
   std::optional<std::size_t> best;
   double most = 0.0;
-  for (std::size_t k = first_bin(noise) + kReceiverAudioLobe;
-       k + kReceiverAudioLobe < last_bin(noise); ++k) {
+  for (std::size_t k = first_bin(noise) + kToneBins; k + kToneBins < last_bin(noise); ++k) {
     const bool is_hum = std::any_of(hum.begin(), hum.end(), [&](std::size_t h) {
-      return (h > k ? h - k : k - h) <= static_cast<std::size_t>(2) * kReceiverAudioLobe;
+      return (h > k ? h - k : k - h) <= static_cast<std::size_t>(2) * kToneBins;
     });
     if (is_hum || power_at(noise, k) <= most) continue;
     if (power_at(noise, k) < beside(noise, k) * power_ratio_from_db(kToneDb)) continue;
@@ -193,18 +191,9 @@ ReceiverAudio receiver_audio(const CaptureOpener& open, const Progress& progress
   for (std::size_t k = 0; k < used; ++k)
     a.power_db.push_back(
         static_cast<float>(db_from_power_ratio(std::max(1e-24, static_cast<double>(s.power[k])))));
-  const auto reader = open();
-  std::vector<float> block(1U << 14U);
-  float peak = 0.0F;
-  const float clip = info.clip_level();
-  for (std::size_t got = reader->read(block); got > 0; got = reader->read(block)) {
-    if (stop.stop_requested()) throw Cancelled();
-    for (std::size_t i = 0; i < got; ++i) {
-      peak = std::max(peak, std::abs(block[i]));
-      if (clip > 0.0F && std::abs(block[i]) >= clip) ++a.clipped;
-    }
-  }
-  a.peak_dbfs = db_from_voltage_ratio(std::max(1e-10, static_cast<double>(peak)));
+  const RecorderLoad load = recorder_load(open, stop);
+  a.peak_dbfs = load.peak_dbfs;
+  a.clipped = load.clipped_samples;
   return a;
 }
 

@@ -20,16 +20,15 @@ namespace {
 using nlohmann::json;
 
 constexpr double kGridSpanDb = 20.0;
-constexpr int kReceiverGridWidePx = 1440;
+constexpr int kAttenuatorFromPx = 1440;
 
 class ReceiverGrid {
  public:
   explicit ReceiverGrid(const Evidence& evidence)
       : evidence_(evidence), grid_(read_grid(evidence)), order_(grid_) {
     if (evidence.compared == nullptr) return;
-    then_ = read_grid(*evidence.compared);
-    compared_.emplace(ComparedGrid{*then_, evidence.compared_name, sensitivity_limit_here(),
-                                   evidence.is_compared_on_same});
+    compared_ = ComparedGrid{read_grid(*evidence.compared), evidence.compared_name,
+                             sensitivity_limit_here(), evidence.is_compared_on_same};
   }
 
   Result result() const {
@@ -147,7 +146,7 @@ class ReceiverGrid {
                                             [](const GridBand& b) { return b.attenuator; });
     if (has_attenuator)
       t.columns.push_back(
-          {"attenuator", "Attenuator, dB", CellKind::figure, 118, kReceiverGridWidePx});
+          {"attenuator", "Attenuator, dB", CellKind::figure, 118, kAttenuatorFromPx});
     t.columns.push_back({"margin", "Sensitivity", CellKind::margin, -1});
     t.columns.push_back({"verdict", "Worst of all", CellKind::verdict, 120, 0, 112});
     const auto next = order_.next();
@@ -303,7 +302,6 @@ class ReceiverGrid {
   const Evidence& evidence_;
   GridReading grid_;
   GridOrder order_;
-  std::optional<GridReading> then_;
   std::optional<ComparedGrid> compared_;
 };
 

@@ -14,7 +14,6 @@ namespace {
 constexpr double kFromBelowDb = 6.0;  // it is read rising
 constexpr double kLeastDbm = -127.0;  // at the receiver
 constexpr double kMostDbm = -13.0;    // S9+60: front ends stand that
-constexpr double kShowRunUnitDb = 6.0;
 
 RunRecipe::Listen::Place place_of(const Evidence& evidence, const IndicatorStep& step,
                                   double frequency_hz) {
@@ -26,7 +25,7 @@ RunRecipe::Listen::Place place_of(const Evidence& evidence, const IndicatorStep&
     place.shows = fmt::format("{:.0f} segments", step.reading.segments);
   } else {
     place.shows = indicator_text(step.reading.db);
-    place.shown = 9.0 + step.reading.db / kShowRunUnitDb;
+    place.shown = 9.0 + step.reading.db / kSUnitDb;
     first_dbm = usual_s9_dbm(frequency_hz) + step.reading.db - kFromBelowDb +
                 step.attenuator_db.value_or(0.0);
   }

@@ -12,7 +12,7 @@
 namespace heron {
 namespace {
 
-constexpr std::size_t kTouchLeastFrames = 2;
+constexpr std::size_t kLeastTouchFrames = 2;
 constexpr double kLeastReferenceS = 1.0;
 constexpr double kFalseLines = 0.01;  ///< in all that is looked at during an event
 constexpr std::size_t kAround = 24;   ///< bins to each side that tell the noise
@@ -82,7 +82,7 @@ class TouchFinder {
 
  private:
   /// A trace is one only.
-  std::size_t least_frames() const { return std::min(kTouchLeastFrames, record_.frames); }
+  std::size_t least_frames() const { return std::min(kLeastTouchFrames, record_.frames); }
   /// Bins to each side that a line fills.
   std::size_t lobe() const {
     return static_cast<std::size_t>(std::max(1.0, std::ceil(1.3 * ratio() - 0.35)));

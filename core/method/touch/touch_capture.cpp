@@ -18,8 +18,8 @@ namespace heron {
 namespace {
 
 constexpr double kSegmentS = 0.25;
-constexpr double kTouchCaptureLeastS = 2.0;
-constexpr double kTouchCaptureMostFrames = 2400.0;
+constexpr double kLeastRecordS = 2.0;
+constexpr double kMostTouchFrames = 2400.0;
 constexpr double kNearHz = 2400.0;
 constexpr double kFarHz = 24e3;
 constexpr int kFarBins = 10;  ///< of the near ones in one of the far ones
@@ -49,8 +49,8 @@ class Gatherer {
         std::max(0.0, std::floor(static_cast<double>(samples - static_cast<std::int64_t>(size_)) /
                                  static_cast<double>(hop_)) +
                           1.0);
-    per_frame_ = 2 * static_cast<std::size_t>(
-                         std::max(1.0, std::ceil(segments / 2.0 / kTouchCaptureMostFrames)));
+    per_frame_ =
+        2 * static_cast<std::size_t>(std::max(1.0, std::ceil(segments / 2.0 / kMostTouchFrames)));
     frames_ = static_cast<std::size_t>(segments) / per_frame_;
     const double bin = rate_hz / static_cast<double>(size_);
     bin_hz_ = bin;
@@ -195,7 +195,7 @@ class Gatherer {
 TouchRecord touch_of_capture(const CaptureOpener& open, const Progress& progress,
                              const std::stop_token& stop) {
   const CaptureInfo info = open()->info();
-  if (info.duration_s() < kTouchCaptureLeastS)
+  if (info.duration_s() < kLeastRecordS)
     throw InputError(info.name, "",
                      fmt::format("it is only {} s long", number_text(info.duration_s(), 1)),
                      "Record a minute, and touch one thing after the other");

@@ -10,16 +10,16 @@
 #include "core/signal/median.h"
 #include "core/signal/shifted_capture.h"
 #include "core/signal/tone_fit.h"
+#include "core/signal/two_pi.h"
 
 namespace heron {
 namespace {
 
 using Complex = std::complex<double>;
-constexpr double kTurn = 2.0 * std::numbers::pi;
 constexpr double kLeastCycles = 4.0;    // of the distance in the record
 constexpr double kWantedCycles = 8.0;   // of the distance in a segment
 constexpr double kBandSegments = 40.0;  // half band kept round the line, in 1 / segment
-constexpr std::size_t kCloseLinesMostSegments = 96;
+constexpr std::size_t kMostLineSegments = 96;
 
 /// What one segment says of the line, in powers.
 struct SegmentPower {
@@ -34,7 +34,7 @@ class Segment {
       : samples_(std::move(samples)), rate_hz_(rate_hz) {
     const auto n = static_cast<double>(samples_.size());
     for (std::size_t i = 0; i < samples_.size(); ++i)
-      weights_.push_back(0.5 - 0.5 * std::cos(kTurn * (static_cast<double>(i) + 0.5) / n));
+      weights_.push_back(0.5 - 0.5 * std::cos(kTwoPi * (static_cast<double>(i) + 0.5) / n));
   }
 
   /// `lines[0]` is the wanted one.
@@ -46,7 +46,7 @@ class Segment {
     for (Eigen::Index k = 0; k < m; ++k) {
       for (Eigen::Index i = 0; i < n; ++i)
         basis(i, k) = std::polar(
-            1.0, kTurn * lines[static_cast<std::size_t>(k)] * static_cast<double>(i) / rate_hz_);
+            1.0, kTwoPi * lines[static_cast<std::size_t>(k)] * static_cast<double>(i) / rate_hz_);
     }
     const Eigen::Map<const Eigen::VectorXd> w(weights_.data(), n);
     const Eigen::Map<const Eigen::VectorXcd> x(samples_.data(), n);
@@ -75,7 +75,7 @@ class Segment {
         }
         Complex sum = 0.0;
         for (Eigen::Index i = 0; i < n; ++i)
-          sum += w(i) * rest(i) * std::polar(1.0, -kTurn * f * static_cast<double>(i) / rate_hz_);
+          sum += w(i) * rest(i) * std::polar(1.0, -kTwoPi * f * static_cast<double>(i) / rate_hz_);
         out.around.push_back(std::norm(sum) / energy);
       }
     }
@@ -153,7 +153,7 @@ std::optional<LinePower> measure_close_line(const CaptureOpener& open,
       std::min<double>(segment_s * rate, static_cast<double>(reader->info().frames)));
   const auto room = static_cast<std::size_t>(reader->info().frames) - frames;
   const std::size_t count =
-      std::min(kCloseLinesMostSegments, 2 * room / std::max<std::size_t>(frames, 1) + 1);
+      std::min(kMostLineSegments, 2 * room / std::max<std::size_t>(frames, 1) + 1);
   std::vector<SegmentPower> segments;
   std::vector<float> raw(2 * frames);
   for (std::size_t s = 0; s < count; ++s) {
