@@ -84,6 +84,8 @@ class ReceiverGridTest : public QObject {
     QCOMPARE(main.columns[beside].head, std::string("Then: For 10 dB, dBm"));
     QVERIFY(!main.rows[1].cells[beside].text.empty() && main.rows[3].cells[beside].text.empty());
     for (const auto& row : main.rows) QCOMPARE(row.cells.size(), main.columns.size());
+    QCOMPARE(main.columns.back().kind, CellKind::verdict);
+    QVERIFY(main.rows[1].cells.back().judgement.has_value());
     // A dial on the other side of zero is off by what it is off by.
     const Method& reference = *find_method("reference");
     const auto dial = [&](const char* carrier_shown) {

@@ -64,17 +64,23 @@ std::optional<double> margin_then(const ComparedGrid& with, const GridBand& now)
 }
 
 void add_columns_then(const ComparedGrid& with, const GridReading& now, ResultTable& table) {
+  // Behind its own figures: margin and verdict stay the last.
+  auto at = std::find_if(table.columns.begin(), table.columns.end(),
+                         [](const TableColumn& c) { return c.kind == CellKind::margin; }) -
+            table.columns.begin();
   for (std::size_t c = 0; c < kGridColumns.size(); ++c) {
     if (!with.then.has_test[c]) continue;
-    table.columns.push_back({std::string("then_") + kGridColumns[c].method,
-                             std::string("Then: ") + kGridColumns[c].head, CellKind::figure, 164,
-                             kRoomForTwoPx});
+    table.columns.insert(table.columns.begin() + at,
+                         TableColumn{std::string("then_") + kGridColumns[c].method,
+                                     std::string("Then: ") + kGridColumns[c].head, CellKind::figure,
+                                     164, kRoomForTwoPx});
     for (std::size_t i = 0; i < now.bands.size(); ++i) {
       const GridBand* b = with.band(now.bands[i]);
       TableCell cell;
       if (b != nullptr && b->cells[c].figure) cell.text = figure_cell(*b->cells[c].figure, 1);
-      table.rows[i].cells.push_back(std::move(cell));
+      table.rows[i].cells.insert(table.rows[i].cells.begin() + at, std::move(cell));
     }
+    ++at;
   }
   table.note += " Then: " + with.name + "; a ring on the margin line is its margin at this limit.";
 }
