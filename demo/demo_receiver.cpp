@@ -133,30 +133,63 @@ void add_receiver_grid(Shack& shack, Id evaluation) {
   refresh_headline(shack, add_test(shack, t));
 }
 
-void add_indicator(Shack& shack, Id evaluation, const std::string& at) {
+namespace {
+
+struct ShownLevel {
+  const char* label;
+  const char* dbm;
+};
+
+void add_indicator_test(Shack& shack, Id evaluation, const std::string& at,
+                        const std::string& conditions, const Limit& limit,
+                        const std::vector<ShownLevel>& levels) {
   const Method& method = *find_method("indicator");
   Test t;
   t.evaluation_id = evaluation;
   t.characteristic = method.id;
   t.title = "Signal indicator";
-  t.conditions = "SSB, AGC slow, preamplifier off, read rising";
-  t.limit = Limit{"own wish", Sense::within, 3.0, "dB", "", 10.0};
+  t.conditions = conditions;
+  t.limit = limit;
   t.settings["indicator"] = method.usual_settings();
   t.settings["indicator"]["handbook_dbm"] = -79.0;
   const Id test = add_test(shack, t);
-  struct Level {
-    const char* label;
-    const char* dbm;
-  };
-  for (const Level& l : {Level{"14.2 MHz, S1", "-110.5"}, Level{"14.2 MHz, S3", "-103.8"},
-                         Level{"14.2 MHz, S5", "-96.2"}, Level{"14.2 MHz, S7", "-87.6"},
-                         Level{"14.2 MHz, S9", "-78.4"}, Level{"14.2 MHz, S9+20", "-59.8"},
-                         Level{"14.2 MHz, S9+40", "-38.6"}, Level{"3.65 MHz, S5", "-97.0"},
-                         Level{"3.65 MHz, S9", "-79.4"}, Level{"3.65 MHz, S9+20", "-60.9"},
-                         Level{"28.5 MHz, S5", "-93.1"}, Level{"28.5 MHz, S9", "-75.2"},
-                         Level{"28.5 MHz, S9+20", "-56.4"}})
+  for (const ShownLevel& l : levels)
     type_step(shack, test, method, l.label, {{"Level", l.dbm}}, at);
   refresh_headline(shack, test);
+}
+
+}  // namespace
+
+void add_indicator(Shack& shack, Id evaluation, const std::string& at) {
+  add_indicator_test(shack, evaluation, at, "SSB, AGC slow, preamplifier off, read rising",
+                     {"own wish", Sense::within, 3.0, "dB", "", 10.0},
+                     {{"14.2 MHz, S1", "-110.5"},
+                      {"14.2 MHz, S3", "-103.8"},
+                      {"14.2 MHz, S5", "-96.2"},
+                      {"14.2 MHz, S7", "-87.6"},
+                      {"14.2 MHz, S9", "-78.4"},
+                      {"14.2 MHz, S9+20", "-59.8"},
+                      {"14.2 MHz, S9+40", "-38.6"},
+                      {"3.65 MHz, S5", "-97.0"},
+                      {"3.65 MHz, S9", "-79.4"},
+                      {"3.65 MHz, S9+20", "-60.9"},
+                      {"28.5 MHz, S5", "-93.1"},
+                      {"28.5 MHz, S9", "-75.2"},
+                      {"28.5 MHz, S9+20", "-56.4"}});
+}
+
+void add_old_indicator(Shack& shack, Id evaluation, const std::string& at) {
+  add_indicator_test(shack, evaluation, at, "SSB, AGC fast, needle read rising",
+                     {"handbook", Sense::within, 6.0, "dB", "", 20.0},
+                     {{"1.85 MHz, S9", "-76.9"},
+                      {"3.65 MHz, S9", "-77.8"},
+                      {"7.1 MHz, S9", "-78.6"},
+                      {"14.2 MHz, S5", "-97.4"},
+                      {"14.2 MHz, S7", "-89.1"},
+                      {"14.2 MHz, S9", "-78.9"},
+                      {"14.2 MHz, S9+20", "-56.2"},
+                      {"24.94 MHz, S9", "-70.5"},
+                      {"28.5 MHz, S9", "-76.4"}});
 }
 
 }  // namespace heron::demo

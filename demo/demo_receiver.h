@@ -20,5 +20,7 @@ void add_receiver_grid(Shack& shack, Id evaluation);
 
 /// A transceiver’s generous indicator, on three bands.
 void add_indicator(Shack& shack, Id evaluation, const std::string& at);
+/// Where an old receiver shows S9 on each band; one band is left.
+void add_old_indicator(Shack& shack, Id evaluation, const std::string& at);
 
 }  // namespace heron::demo

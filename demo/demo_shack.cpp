@@ -12,6 +12,7 @@
 #include "core/signal/write_wav.h"
 #include "demo/demo_amplifier.h"
 #include "demo/demo_bench.h"
+#include "demo/demo_device.h"
 #include "demo/demo_frequency.h"
 #include "demo/demo_noise.h"
 #include "demo/demo_output.h"
@@ -167,7 +168,6 @@ Id add_reedling(Shack& shack, const DemoHookups& hookups) {
       "Bias current 180 mA, far too low.",
       hookups.pad};
   add_two_tone(shack, before, received, 900);
-  add_journal_entry(shack, device, "Driver bias set from 180 to 320 mA");
 
   const Id spring = add_evaluation(shack, device, "Before Skerry Point", days_ago(0.2));
   set_evaluation_goal(shack, spring, "Is it clean and on frequency for Skerry Point?");
@@ -314,7 +314,7 @@ void add_others(Shack& shack, const DemoHookups& hookups, Id reedling_test) {
                          "no. 0077",
                          "60 W, 28 V.",
                          {{"two_tone", pep_limit("Marsh club", -30.0)},
-                          {"gain", {"maker", Sense::at_least, 13.0, "dB", "", 20.0}},
+                          {"gain", {"maker", Sense::at_least, 47.0, "dBm", "", 20.0}},
                           {"response", {"maker", Sense::at_least, 13.0, "dB", "", 20.0}}}});
   DemoTest old{"Two-tone products",
                "1296.2 MHz, 28 V",
@@ -346,13 +346,15 @@ void add_others(Shack& shack, const DemoHookups& hookups, Id reedling_test) {
   demo::add_loop(shack, beacon);
   demo::add_reciprocal(shack, beacon);
   demo::add_lock(shack, beacon, days_ago(1));
-  const Id godwit = add_device(
-      shack, {0,
-              "Godwit",
-              "General-coverage receiver",
-              "refurbished",
-              "Valves and a mains transformer: mind the high voltage.",
-              {{"sensitivity", {"handbook", Sense::at_most, -113.0, "dBm", "PD", 20.0}}}});
+  const Id godwit =
+      add_device(shack, {0,
+                         "Godwit",
+                         "General-coverage receiver",
+                         "refurbished",
+                         "Valves and a mains transformer: mind the high voltage.",
+                         {{"sensitivity", {"handbook", Sense::at_most, -113.0, "dBm", "PD", 20.0}},
+                          {"indicator", {"handbook", Sense::within, 6.0, "dB", "", 20.0}},
+                          {"conversion", {"handbook", Sense::at_least, 34.0, "dB", "", 20.0}}}});
   const Id as_it_came = add_evaluation(shack, godwit, "As it came", days_ago(9));
   demo::add_survey(shack, as_it_came, days_ago(9));
   set_evaluation_goal(shack, as_it_came, "Which bands live, and what is worth mending first?");
@@ -361,9 +363,11 @@ void add_others(Shack& shack, const DemoHookups& hookups, Id reedling_test) {
                                    "Mend what only it uses, then measure every band"});
   const Id overhaul = add_evaluation(shack, godwit, "After the overhaul", days_ago(1.5));
   demo::add_sensitivity(shack, overhaul, days_ago(1.5));
+  demo::add_old_indicator(shack, overhaul, days_ago(1.5));
   demo::add_conversion(shack, overhaul, days_ago(1.5));
   demo::add_beat_notes(shack, overhaul, days_ago(1.5));
   demo::add_receiver_grid(shack, overhaul);
+  demo::add_device_cards(shack, [](double days) { return days_ago(days); });
 }
 
 }  // namespace

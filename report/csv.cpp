@@ -30,12 +30,20 @@ std::string field(const std::string& text) {
   return quoted + "\"";
 }
 
+/// "generator 0.45; audio readings 0.12": standard, in the figure's unit.
+std::string parts_of_u(const Figure& f) {
+  std::string words;
+  for (const Contribution& c : f.contributions)
+    words += (words.empty() ? "" : "; ") + fmt::format("{} {:.4g}", c.source, c.u);
+  return words;
+}
+
 }  // namespace
 
 std::string report_csv(const ReportDocument& d) {
   std::string out =
       "test,step,figure,value,unit,convention,u,U_95,bound,limit,verdict,device,evaluation,"
-      "signature,carrier_hz\r\n";
+      "signature,carrier_hz,serial,conditions,measured_at,recordings,budget,made_with\r\n";
   const auto of_device = [&](const char* what) {
     const auto found = std::find_if(d.device.begin(), d.device.end(),
                                     [&](const auto& line) { return line.first == what; });
@@ -46,13 +54,15 @@ std::string report_csv(const ReportDocument& d) {
     const char* bound = f.figure.bound == Bound::upper   ? "upper"
                         : f.figure.bound == Bound::lower ? "lower"
                                                          : "";
-    out +=
-        fmt::format("{},{},{},{:.4f},{},{},{},{},{},{},{},{},{},{},{}\r\n", field(f.test),
-                    field(f.step), field(f.figure.label), f.figure.value, field(f.figure.unit),
-                    field(f.figure.convention), has_u ? fmt::format("{:.4f}", f.figure.u()) : "",
-                    has_u ? fmt::format("{:.4f}", f.figure.expanded()) : "", bound, field(f.limit),
-                    f.verdict, of_device("Device"), of_device("Evaluation"), field(f.signature),
-                    f.carrier_hz ? fmt::format("{:.3f}", *f.carrier_hz) : "");
+    out += fmt::format(
+        "{},{},{},{:.4f},{},{},{},{},{},{},{},{},{},{},{},{},{},{},{},{},{}\r\n", field(f.test),
+        field(f.step), field(f.figure.label), f.figure.value, field(f.figure.unit),
+        field(f.figure.convention), has_u ? fmt::format("{:.4f}", f.figure.u()) : "",
+        has_u ? fmt::format("{:.4f}", f.figure.expanded()) : "", bound, field(f.limit), f.verdict,
+        of_device("Device"), of_device("Evaluation"), field(f.signature),
+        f.carrier_hz ? fmt::format("{:.3f}", *f.carrier_hz) : "", of_device("Serial"),
+        field(f.conditions), f.measured_at, fmt::join(f.recordings, " "),
+        field(parts_of_u(f.figure)), "Even Heron " HERON_VERSION);
   }
   return out;
 }

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <nlohmann/json.hpp>
 #include <optional>
 #include <string>
 #include <utility>
@@ -38,7 +39,8 @@ struct ReportSection {
   std::vector<Plot> plots;
   std::vector<Remark> remarks;
   std::string note;
-  std::string signature;  ///< "A. Operator, 2026-03-02 19:04 UTC"; empty = not signed
+  std::string signature;              ///< "A. Operator, 2026-03-02 19:04 UTC"; empty = not signed
+  nlohmann::json evidence = nullptr;  ///< what its figures can be worked out from again
 };
 
 /// A figure with where it belongs, for CSV and JSON.
@@ -50,6 +52,9 @@ struct ReportFigure {
   std::string verdict;
   std::string signature = {};  ///< who signed the test, and when; empty = not signed
   std::optional<double> carrier_hz = std::nullopt;  ///< planned radio frequency of the test
+  std::string conditions = {};                      ///< in words
+  std::string measured_at = {};                     ///< UTC, ISO 8601; empty = not known
+  std::vector<std::string> recordings = {};         ///< of its step, by their hash
 };
 
 struct ReportDocument {

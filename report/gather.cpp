@@ -35,6 +35,10 @@ ReportDocument gather_report(const Shack& shack, Id id) {
                 {"Evaluation", e.title},
                 {"Started", readable_time(e.started_at)},
                 {"Place", doc.place}};
+  for (const auto& [head, value] :
+       {std::pair{"Works on", d.facts.works_on}, std::pair{"Supply", d.facts.supply},
+        std::pair{"Drive at most", d.facts.most_drive}})
+    if (!value.empty()) doc.device.emplace_back(head, value);
   if (!e.goal.empty()) doc.device.emplace_back("Goal", e.goal);
   if (e.end) doc.device.emplace_back("End", readable_time(e.end->at) + ". " + e.end->words());
   if (!doc.operator_name.empty()) doc.device.emplace_back("Operator", doc.operator_name);

@@ -27,6 +27,16 @@ json report_json(const ReportDocument& d) {
     figure["test"] = f.test;
     figure["step"] = f.step;
     if (!f.verdict.empty()) figure["verdict"] = f.verdict;
+    if (!f.limit.empty()) figure["limit"] = f.limit;
+    if (f.carrier_hz) figure["carrier_hz"] = *f.carrier_hz;
+    if (!f.measured_at.empty()) figure["measured_at"] = f.measured_at;
+    figure["recordings"] = f.recordings;
+    // What its uncertainty is made of, standard, in its unit.
+    figure["budget"] = json::array();
+    for (const Contribution& c : f.figure.contributions)
+      figure["budget"].push_back({{"source", c.source},
+                                  {"u", finite_or_null(c.u)},
+                                  {"scope", c.scope == Scope::common ? "common" : "independent"}});
     out["figures"].push_back(figure);
   }
   json tests = json::array();
@@ -52,6 +62,7 @@ json report_json(const ReportDocument& d) {
                                  {"verdict", verdict_id(s.judgement.verdict)},
                                  {"margin", finite_or_null(s.judgement.margin)}});
     }
+    if (!s.evidence.is_null()) entry["evidence"] = s.evidence;
     tests.push_back(entry);
   }
   out["tests"] = tests;

@@ -1,7 +1,10 @@
 #include "report/section.h"
 
+#include <algorithm>
+
 #include "core/method/provisional.h"
 #include "core/quantity/format.h"
+#include "report/evidence_record.h"
 #include "report/section_parts.h"
 
 namespace heron {
@@ -12,11 +15,18 @@ ReportTable printed(const ResultTable& from) {
   ReportTable table;
   table.title = from.step ? from.title : from.view;
   // The margin line of the screen is a number on paper.
-  for (const TableColumn& c : from.columns)
+  // What a row shares with others is drawn beside the rows, and not printed.
+  const auto is_printed = [&](std::size_t c) { return from.columns[c].kind != CellKind::parts; };
+  for (std::size_t i = 0; i < from.columns.size(); ++i) {
+    const TableColumn& c = from.columns[i];
+    if (!is_printed(i)) continue;
     table.heads.push_back(c.kind == CellKind::margin ? "Margin, " + from.margin_unit : c.head);
+  }
   for (const ResultTable::Row& row : from.rows) {
+    if (row.is_foot) continue;
     std::vector<std::string> cells;
-    for (const TableCell& c : row.cells) cells.push_back(c.text.empty() ? "\u2013" : c.text);
+    for (std::size_t i = 0; i < row.cells.size(); ++i)
+      if (is_printed(i)) cells.push_back(row.cells[i].text.empty() ? "\u2013" : row.cells[i].text);
     table.rows.push_back(std::move(cells));
     if (from.columns.back().kind != CellKind::verdict) continue;
     const auto& judged = row.cells.back().judgement;
@@ -56,10 +66,25 @@ void add_figures(ReportDocument& doc, const GeneralTest& t) {
                            f.judgement ? verdict_id(f.judgement->verdict) : std::string()});
 }
 
+/// When and of what: of its own step where it has one, else of all.
+void add_origin(ReportFigure& f, const GeneralTest& t) {
+  f.conditions = t.test.conditions;
+  const bool has_step = std::any_of(t.steps.begin(), t.steps.end(),
+                                    [&](const Step& step) { return step.label == f.step; });
+  for (const Step& step : t.steps) {
+    if (has_step && step.label != f.step) continue;
+    for (const Reading& r : step.readings) f.measured_at = std::max(f.measured_at, r.at);
+    if (!step.capture) continue;
+    f.measured_at = std::max(f.measured_at, step.capture->taken_at);
+    f.recordings.push_back(step.capture->hash);
+  }
+}
+
 }  // namespace
 
 void add_section_of(ReportDocument& doc, const GeneralTest& t) {
   const auto item = t.headline_item();
+  const std::size_t figures_before = doc.figures.size();
   const double planned_hz = t.test.drive ? t.test.drive->frequency_hz : 0.0;
   ReportSection s = section_head(t, taken_on(t), t.result.carrier_hz.value_or(planned_hz));
   for (const auto& condition : t.result.conditions) s.conditions.push_back(condition);
@@ -101,8 +126,10 @@ void add_section_of(ReportDocument& doc, const GeneralTest& t) {
   s.remarks = t.result.remarks_at(item, view);
   for (const ProposalCard& card : t.result.cards) s.remarks.push_back(proposal_remark(card));
   for (const std::string& input : t.result.inputs) doc.inputs.push_back(input);
+  s.evidence = evidence_record(t);
   doc.sections.push_back(std::move(s));
   add_figures(doc, t);
+  for (std::size_t i = figures_before; i < doc.figures.size(); ++i) add_origin(doc.figures[i], t);
 }
 
 }  // namespace heron

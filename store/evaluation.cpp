@@ -37,15 +37,7 @@ Verdict verdict_from_id(const std::string& id) {
 Headline headline_from_json(const json& r) {
   try {
     Headline h;
-    const json& f = r.at("figure");
-    h.figure.id = f.at("id");
-    h.figure.label = f.at("label");
-    h.figure.value = f.at("value");
-    h.figure.unit = f.at("unit");
-    h.figure.convention = f.at("convention");
-    if (f.at("u").is_number()) h.figure.contributions = {{"all", f.at("u"), Scope::independent}};
-    if (f.at("bound") == "upper") h.figure.bound = Bound::upper;
-    if (f.at("bound") == "lower") h.figure.bound = Bound::lower;
+    h.figure = figure_from_json(r.at("figure"));
     h.at = r.at("at");
     h.taken_at = r.at("taken_at");
     h.judgement.verdict = verdict_from_id(r.at("verdict"));

@@ -133,8 +133,10 @@ std::optional<Id> known_device(const Shack& shack, const json& d) {
 Id add_device_of(Shack& shack, const json& d) {
   Device added{0, d.at("name"), d.at("kind"), d.at("serial"), d.at("note"), {}};
   for (const json& line : d.at("specification")) {
-    added.specification.push_back({line.at("characteristic"), limit_from_json(line.at("limit"))});
+    added.specification.push_back({line.at("characteristic"), limit_from_json(line.at("limit")),
+                                   line.value("condition", "")});
   }
+  if (d.contains("facts")) added.facts = facts_from_json(d.at("facts"));
   return add_device(shack, added);
 }
 

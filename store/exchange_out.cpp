@@ -117,8 +117,9 @@ json evaluation_to_json(const Shack& shack, const Evaluation& e, PackedParts& pa
   const Device d = device(shack, e.device_id);
   json specification = json::array();
   for (const SpecLine& line : d.specification) {
-    specification.push_back(
-        {{"characteristic", line.characteristic}, {"limit", to_json(line.limit)}});
+    specification.push_back({{"characteristic", line.characteristic},
+                             {"limit", to_json(line.limit)},
+                             {"condition", line.condition}});
   }
   json list = json::array();
   for (const Test& t : tests(shack, e.id)) {
@@ -158,6 +159,7 @@ json evaluation_to_json(const Shack& shack, const Evaluation& e, PackedParts& pa
             {"kind", d.kind},
             {"serial", d.serial},
             {"note", d.note},
+            {"facts", to_json(d.facts)},
             {"specification", specification}}},
           {"title", e.title},
           {"started_at", e.started_at},

@@ -4,7 +4,7 @@
 #include <cmath>
 #include <iterator>
 
-#include "core/method/acceptance.h"
+#include "core/method/decided_result.h"
 #include "core/method/provisional.h"
 #include "store/beside.h"
 #include "store/clock.h"
@@ -138,6 +138,8 @@ GeneralTest load_evidence(const Shack& shack, Id id, const Method& method) {
   t.evidence.events = events(shack, id);
   load_plan(shack, t);
   t.evidence.drive = t.test.drive;
+  t.evidence.most_drive_dbm =
+      device(shack, evaluation(shack, t.test.evaluation_id).device_id).facts.most_drive_dbm;
   if (t.hookup) t.evidence.hookup = t.hookup->chain;
   return t;
 }
@@ -261,11 +263,7 @@ GeneralTest load_general_test(const Shack& shack, Id id, const Method& method) {
   if (!method.companion.empty()) t.evidence.companion = companion_of(shack, t);
   if (!method.sees.empty()) t.evidence.neighbours = neighbours_of(shack, t);
   if (method.shows_linear_output) t.evidence.linear_output = linear_output_of(shack, t);
-  t.result = method.evaluate(t.evidence);
-  if (const auto accepted = acceptance_of(t.evidence.settings))
-    apply_acceptance(*accepted, t.result);
-  if (const std::string why = provisional_reason(t.evidence.settings); !why.empty())
-    t.result.remarks.insert(t.result.remarks.begin(), provisional_remark(why));
+  t.result = decided_result(method, t.evidence);
   return t;
 }
 

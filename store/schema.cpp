@@ -243,21 +243,42 @@ ALTER TABLE evaluation ADD COLUMN goal TEXT NOT NULL DEFAULT '';
 ALTER TABLE evaluation ADD COLUMN end_json TEXT;
 )sql";
 
+/// What a device is, what was done to it, and what others found.
+constexpr const char* kVersion10 = R"sql(
+ALTER TABLE device ADD COLUMN facts_json TEXT NOT NULL DEFAULT '{}';
+ALTER TABLE device ADD COLUMN photo BLOB;
+ALTER TABLE device ADD COLUMN retired_at TEXT;
+ALTER TABLE spec_line ADD COLUMN condition TEXT NOT NULL DEFAULT '';
+ALTER TABLE journal ADD COLUMN work_json TEXT;
+CREATE TABLE outside_figure (
+  id INTEGER PRIMARY KEY,
+  device_id INTEGER NOT NULL REFERENCES device(id) ON DELETE CASCADE,
+  characteristic TEXT NOT NULL,
+  figure_json TEXT NOT NULL,
+  conditions TEXT NOT NULL DEFAULT '',
+  source TEXT NOT NULL DEFAULT '',
+  at TEXT NOT NULL,
+  removed_at TEXT
+);
+CREATE INDEX outside_figure_of_device ON outside_figure(device_id, id);
+)sql";
+
 struct Migration {
   const char* sql;
   void (*move)(SQLite::Database&) = nullptr;  ///< what SQL alone cannot read
 };
 
 /// Element i leads from version i to i + 1. Only ever append.
-constexpr std::array<Migration, 9> kMigrations{{{kVersion1},
-                                                {kVersion2},
-                                                {kVersion3},
-                                                {kVersion4},
-                                                {kVersion5},
-                                                {kVersion6},
-                                                {kVersion7, move_older_steps},
-                                                {kVersion8},
-                                                {kVersion9}}};
+constexpr std::array<Migration, 10> kMigrations{{{kVersion1},
+                                                 {kVersion2},
+                                                 {kVersion3},
+                                                 {kVersion4},
+                                                 {kVersion5},
+                                                 {kVersion6},
+                                                 {kVersion7, move_older_steps},
+                                                 {kVersion8},
+                                                 {kVersion9},
+                                                 {kVersion10}}};
 
 }  // namespace
 

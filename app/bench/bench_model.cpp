@@ -4,7 +4,6 @@
 
 #include "app/paint/figure_text.h"
 #include "app/paint/margin_line.h"
-#include "app/paint/rail_card.h"
 #include "app/paint/verdict_mark.h"
 #include "app/theme/fonts.h"
 #include "app/theme/qt_text.h"
@@ -99,37 +98,9 @@ Qt::ItemFlags BenchModel::flags(const QModelIndex& index) const {
   return row(index.row()).is_head ? Qt::NoItemFlags : Qt::ItemIsEnabled | Qt::ItemIsSelectable;
 }
 
-QSize BenchDelegate::sizeHint(const QStyleOptionViewItem&, const QModelIndex& index) const {
-  return {200, model_->row(index.row()).is_head ? 28 : 40};
-}
-
-void BenchDelegate::paint(QPainter* painter, const QStyleOptionViewItem& option,
-                          const QModelIndex& index) const {
-  QPainter& p = *painter;
-  const Theme& t = theme_of(view_);
+void BenchDelegate::paint_row(QPainter& p, const QRectF& box, const QModelIndex& index,
+                              bool is_current, const Theme& t) const {
   const BenchModel::Row& row = model_->row(index.row());
-  const QRectF box(option.rect);
-  p.save();
-  p.setRenderHint(QPainter::Antialiasing);
-  if (row.is_head) {
-    QFont strong = type_font(Type::label);
-    strong.setWeight(QFont::DemiBold);
-    p.setFont(strong);
-    p.setPen(t.slate);
-    p.drawText(QRectF(16, box.top() + 8, box.width() - 32, 18), Qt::AlignVCenter, row.head);
-    p.restore();
-    return;
-  }
-  const bool current = view_->currentIndex() == index;
-  const QRectF card = box.adjusted(8, 0, -8, 0);
-  if (current) {
-    draw_rail_card(p, card, has_keyboard_focus(view_), t);
-  } else if (view_->underMouse() &&
-             view_->indexAt(view_->viewport()->mapFromGlobal(QCursor::pos())) == index) {
-    p.setPen(Qt::NoPen);
-    p.setBrush(t.hoverPaper);
-    p.drawRoundedRect(card, 6, 6);
-  }
   const BenchItem& item = row.entry.item;
   const Verdict verdict = calibration_verdict(item, model_->today());
   draw_verdict(p, {24.5, box.top() + 13}, 10, verdict, t);
@@ -144,7 +115,7 @@ void BenchDelegate::paint(QPainter* painter, const QStyleOptionViewItem& option,
     p.drawText(QRectF(right - 70, box.top() + 5, 70, 16), Qt::AlignRight | Qt::AlignVCenter, words);
     name_right -= QFontMetricsF(p.font()).horizontalAdvance(words) + 6;
   }
-  p.setFont(type_font(current ? Type::current : Type::name));
+  p.setFont(type_font(is_current ? Type::current : Type::name));
   p.setPen(row.entry.is_retired ? t.mute : t.ink);
   draw_elided(p, QRectF(38, box.top() + 4, name_right - 38, 18), Qt::AlignVCenter,
               qt_text(item.part.name));
@@ -159,7 +130,6 @@ void BenchDelegate::paint(QPainter* painter, const QStyleOptionViewItem& option,
     draw_margin_line(p, QRectF(right - 62, box.top() + 20, 62, 16), MarginSize::tiny,
                      {verdict, *left, 0.0, Bound::none, std::nullopt}, span, t);
   }
-  p.restore();
 }
 
 }  // namespace heron

@@ -2,9 +2,9 @@
 
 #include <QAbstractListModel>
 #include <QListView>
-#include <QStyledItemDelegate>
 #include <vector>
 
+#include "app/widget/rail.h"
 #include "core/judge/verdict.h"
 #include "store/bench.h"
 
@@ -35,17 +35,17 @@ class BenchModel : public QAbstractListModel {
   std::string today_;
 };
 
-class BenchDelegate : public QStyledItemDelegate {
+class BenchDelegate : public RailDelegate {
  public:
-  BenchDelegate(const BenchModel* model, QListView* view)
-      : QStyledItemDelegate(view), model_(model), view_(view) {}
-  QSize sizeHint(const QStyleOptionViewItem& option, const QModelIndex& index) const override;
-  void paint(QPainter* painter, const QStyleOptionViewItem& option,
-             const QModelIndex& index) const override;
+  BenchDelegate(const BenchModel* model, QListView* view) : RailDelegate(view, 40), model_(model) {}
+
+ protected:
+  QString head(const QModelIndex& index) const override { return model_->row(index.row()).head; }
+  void paint_row(QPainter& p, const QRectF& box, const QModelIndex& index, bool is_current,
+                 const Theme& theme) const override;
 
  private:
   const BenchModel* model_;
-  QListView* view_;
 };
 
 /// One fact that tells a thing from others: "20 W", "0.09 dB".

@@ -149,7 +149,7 @@ void BenchView::duplicate() {
   if (id != 0) show_item(id);
 }
 
-void BenchView::take_files(const QStringList& paths) {
+void BenchView::take_files(const QStringList& paths, bool onto_shown) {
   for (const QString& path : paths) {
     const QString name = QFileInfo(path).fileName();
     try {
@@ -160,7 +160,7 @@ void BenchView::take_files(const QStringList& paths) {
         continue;
       }
       auto e = entry();
-      const bool fits = e && find_bench_sort(e->item.sort)->kind != "instrument";
+      const bool fits = onto_shown && e && find_bench_sort(e->item.sort)->kind != "instrument";
       BenchItem item = fits ? e->item : made_item("cable");
       if (!fits) item.part.name = QFileInfo(path).completeBaseName().toStdString();
       set_curve(item, text, name.toStdString());
@@ -214,7 +214,9 @@ void BenchView::resizeEvent(QResizeEvent* event) {
   const int total = window()->width();
   rail_->setFixedWidth(rail_width(total));
   right_->setFixedWidth(right_column_width(total));
-  used_->set_columns({160, -1, 84, 80, 130, 110});
+  // How many figures hang on it is told by the remarks, too.
+  used_->set_columns(total < 1100 ? std::vector<int>{160, -1, 84, 80, 110, 0}
+                                  : std::vector<int>{160, -1, 84, 80, 130, 110});
 }
 
 }  // namespace heron

@@ -33,8 +33,8 @@ class BenchView : public QWidget {
   void flush() { form_->flush(); }
   void show_details(bool details);
   void primary_action();
-  /// Files dropped or chosen: a curve for the shown part, or a bench to add.
-  void take_files(const QStringList& paths);
+  /// Files dropped or chosen: a curve for the shown part, or a part or bench to add.
+  void take_files(const QStringList& paths, bool onto_shown = true);
   bool export_to(const QString& path);
   Id add(const QString& sort);
   void duplicate();

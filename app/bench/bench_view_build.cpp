@@ -9,6 +9,8 @@
 #include "app/theme/qt_text.h"
 #include "app/widget/ask.h"
 #include "app/widget/card.h"
+#include "app/widget/rail.h"
+#include "app/widget/scroll_column.h"
 #include "app/widget/sheet_title.h"
 #include "app/widget/words.h"
 
@@ -17,55 +19,27 @@ namespace heron {
 BenchView::BenchView(Session& session, LiveInstruments& live, QWidget* parent)
     : QWidget(parent), session_(session), edits_(session), live_(live) {
   setAcceptDrops(true);
-  auto* row = new QHBoxLayout(this);
-  row->setContentsMargins(0, 0, 8, 0);
-  row->setSpacing(0);
   rail_ = build_rail();
-  row->addWidget(rail_);
   auto* sheet = build_sheet();
-  auto* box = new QVBoxLayout;
-  box->setContentsMargins(0, 8, 8, 8);
-  box->addWidget(sheet);
-  row->addLayout(box, 1);
   right_ = build_right();
-  row->addWidget(right_);
+  lay_out_page(*this, rail_, sheet, right_);
   connect_all();
 }
 
 QWidget* BenchView::build_rail() {
-  auto* rail = new QWidget;
-  auto* column = new QVBoxLayout(rail);
-  column->setContentsMargins(0, 12, 0, 8);
-  column->setSpacing(0);
-  auto* head = new QHBoxLayout;
-  head->setContentsMargins(16, 0, 16, 0);
-  head->addWidget(new Words(tr("The bench"), Type::heading));
-  head->addStretch();
-  count_ = new Words({}, Type::label, Tone::mute);
-  head->addWidget(count_);
-  column->addLayout(head);
-  column->addSpacing(8);
+  const Rail rail = make_rail(tr("The bench"));
+  count_ = rail.count;
+  list_ = rail.list;
   model_ = new BenchModel(this);
-  list_ = new QListView;
   list_->setModel(model_);
   list_->setItemDelegate(new BenchDelegate(model_, list_));
-  list_->setFrameShape(QFrame::NoFrame);
-  list_->setMouseTracking(true);
-  watch_keyboard_focus(list_);
-  list_->setAccessibleName(tr("The bench"));
-  list_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-  list_->viewport()->setAutoFillBackground(false);
-  column->addWidget(list_, 1);
-  auto* foot = new QHBoxLayout;
-  foot->setContentsMargins(8, 8, 8, 0);
   add_ = new Chip({});
   add_->set_value(tr("Add"));
   file_ = new Chip({});
   file_->set_value(tr("File"));
-  foot->addWidget(add_);
-  foot->addStretch();
-  foot->addWidget(file_);
-  column->addLayout(foot);
+  rail.foot->addWidget(add_);
+  rail.foot->addStretch();
+  rail.foot->addWidget(file_);
   QString group;
   for (const BenchSort& sort : bench_sorts()) {
     if (qt_text(sort.group) != group) {
@@ -76,7 +50,9 @@ QWidget* BenchView::build_rail() {
   }
   file_->menu()->addAction(tr("Import a bench or a Touchstone file\u2026"), this, [this] {
     take_files(QFileDialog::getOpenFileNames(
-        this, tr("Import"), {}, tr("Bench and two-port files (*.json *.s2p *.ts);;All files (*)")));
+                   this, tr("Import"), {},
+                   tr("Bench and two-port files (*.json *.s2p *.ts);;All files (*)")),
+               false);
   });
   file_->menu()->addAction(tr("Export the bench as JSON\u2026"), this, [this] {
     QString path =
@@ -85,7 +61,7 @@ QWidget* BenchView::build_rail() {
     if (!path.endsWith(".json", Qt::CaseInsensitive)) path += ".json";
     export_to(path);
   });
-  return rail;
+  return rail.widget;
 }
 
 QWidget* BenchView::build_sheet() {
@@ -157,7 +133,7 @@ QWidget* BenchView::build_right() {
   instruments_ = new InstrumentsCard(live_);
   column->addWidget(instruments_);
   column->addStretch(0);
-  return right;
+  return scroll_column(right);
 }
 
 void BenchView::connect_all() {

@@ -6,6 +6,7 @@
 #include <QStyle>
 
 #include "app/theme/qt_text.h"
+#include "app/theme/role.h"
 #include "app/widget/words.h"
 #include "core/error.h"
 
@@ -19,12 +20,19 @@ QString choice_words(const std::string& choice) {
   return choice.empty() ? QObject::tr("not stated") : qt_text(choice);
 }
 
+/// Grey in an empty field: nothing is taken for a fact.
+QString usual_words(const std::string& sort, const std::string& key) {
+  const std::string usual(usual_text(sort, key));
+  return usual.empty() ? QString() : QObject::tr("usual: %1").arg(qt_text(usual));
+}
+
 }  // namespace
 
 ItemForm::ItemForm(QWidget* parent) : QScrollArea(parent) {
   setWidgetResizable(true);
   setFrameShape(QFrame::NoFrame);
   setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  set_role(this, QAccessible::Grouping);
   setAccessibleName(tr("Details"));
 }
 
@@ -49,6 +57,7 @@ void ItemForm::build(const std::string& sort) {
     if (field.quantity) {
       line.number = new QuantityField(label, *field.quantity, QuantityField::inline_box);
       line.number->edit()->setFixedWidth(150);
+      line.number->set_placeholder(usual_words(sort, field.key));
       grid->addWidget(line.number, row, 1);
       if (field.key == "gain_db")
         line.number->set_reader([](const QString& text) -> QString {
@@ -113,6 +122,8 @@ void ItemForm::set_item(const BenchItem& item, long long id, bool read_only) {
       if (key == "gain_db" && !item.part.gain.is_constant())
         line.number->set_placeholder(item.curve_name.empty() ? tr("a table")
                                                              : qt_text(item.curve_name));
+      else
+        line.number->set_placeholder(usual_words(item.sort, line.field.key));
     } else if (line.choice != nullptr) {
       line.choice->set_value(choice_words(field_text(item, line.field)));
       line.choice->setEnabled(!read_only);

@@ -10,6 +10,7 @@
 #include "app/paint/verdict_mark.h"
 #include "app/theme/fonts.h"
 #include "app/theme/qt_text.h"
+#include "app/theme/role.h"
 #include "app/theme/theme.h"
 #include "app/widget/painted_button.h"
 #include "core/error.h"
@@ -42,6 +43,7 @@ QString loss_words(const Part& part, double frequency_hz) {
 ChainBand::ChainBand(QWidget* parent) : QWidget(parent) {
   setFixedHeight(82);
   setFocusPolicy(Qt::StrongFocus);
+  set_role(this, QAccessible::List);
   setMouseTracking(true);
   setAccessibleName(tr("The chain"));
 }

@@ -113,6 +113,8 @@ class HookupView : public QWidget {
   PushButton* primary_ = nullptr;
   bool asks_override_ = false;  ///< what the primary action does
   QLabel* consequence_ = nullptr;
+  QLabel* at_word_ = nullptr;
+  QLabel* key_word_ = nullptr;
   QuantityField* drive_ = nullptr;
   QuantityField* frequency_ = nullptr;
   QuantityField* key_down_ = nullptr;

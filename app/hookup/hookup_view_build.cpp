@@ -63,13 +63,15 @@ QWidget* HookupView::build_controls() {
   drive_->edit()->setFixedWidth(84);
   drive_->set_short(true);
   row->addWidget(drive_);
-  row->addWidget(new Words(tr("at"), Type::control, Tone::mute));
+  at_word_ = new Words(tr("at"), Type::control, Tone::mute);
+  row->addWidget(at_word_);
   frequency_ = new QuantityField(tr("Frequency"), Quantity::frequency, QuantityField::bare_box);
   frequency_->edit()->setFixedWidth(90);
   row->addWidget(frequency_);
   tones_ = new Segmented(tr("Drive is"), {tr("one tone"), tr("two tones")});
   row->addWidget(tones_);
-  row->addWidget(new Words(tr("Key down"), Type::control, Tone::mute));
+  key_word_ = new Words(tr("Key down"), Type::control, Tone::mute);
+  row->addWidget(key_word_);
   key_down_ = new QuantityField(tr("Key down"), Quantity::duration, QuantityField::bare_box);
   key_down_->set_placeholder(tr("no time limit"));
   key_down_->edit()->setFixedWidth(64);

@@ -151,12 +151,14 @@ void HookupView::show_remarks() {
 void HookupView::resizeEvent(QResizeEvent* event) {
   QWidget::resizeEvent(event);
   const int total = window()->width();
-  drive_->show_understood(total >= 1200);
-  drive_->edit()->setFixedWidth(total < 1200 ? 72 : 84);
-  frequency_->edit()->setFixedWidth(total < 1200 ? 78 : 90);
+  drive_->show_understood(total >= 1280);
+  for (QLabel* word : {at_word_, key_word_}) word->setVisible(total >= 1100);
+  drive_->edit()->setFixedWidth(total < 1100 ? 84 : total < 1200 ? 72 : 84);
+  frequency_->edit()->setFixedWidth(total < 1100 ? 88 : total < 1200 ? 78 : 90);
   key_down_->edit()->setFixedWidth(total < 1200 ? 52 : 64);
-  table_->set_columns(total < 1200 ? std::vector<int>{130, 134, 0, -1, 72, 84, 96}
-                                   : std::vector<int>{140, 134, 50, -1, 74, 104, 100});
+  table_->set_columns(total < 1100   ? std::vector<int>{124, 118, 0, -1, 68, 76, 92}
+                      : total < 1200 ? std::vector<int>{130, 134, 0, -1, 72, 84, 96}
+                                     : std::vector<int>{140, 134, 50, -1, 74, 104, 100});
   right_->setFixedWidth(right_column_width(total));
 }
 

@@ -11,6 +11,7 @@
 #include "app/paint/verdict_mark.h"
 #include "app/theme/fonts.h"
 #include "app/theme/qt_text.h"
+#include "app/theme/role.h"
 #include "app/theme/theme.h"
 #include "app/widget/painted_button.h"
 #include "core/error.h"
@@ -37,6 +38,7 @@ QString volt_words(double dbm, double ohm) {
 LevelDiagram::LevelDiagram(QWidget* parent) : QWidget(parent) {
   setMinimumHeight(220);
   setFocusPolicy(Qt::StrongFocus);
+  set_role(this, QAccessible::Chart);
   setMouseTracking(true);
   setAccessibleName(tr("Levels along the chain"));
 }

@@ -3,6 +3,8 @@
 #include <QPainterPath>
 #include <algorithm>
 
+#include "app/theme/qt_text.h"
+
 namespace heron {
 
 QColor verdict_colour(const Theme& theme, Verdict verdict) {
@@ -128,6 +130,11 @@ void draw_verdict(QPainter& p, QPointF c, double size, Verdict verdict, const Th
       break;
   }
   p.restore();
+}
+
+QString verdict_words(Verdict verdict, bool is_provisional) {
+  const QString word = qt_text(verdict_word(verdict));
+  return is_provisional ? QObject::tr("%1, provisional").arg(word) : word;
 }
 
 }  // namespace heron

@@ -126,8 +126,8 @@ class PlotOverlay : public QCPAbstractItem {
       const double right = !at_right.isEmpty()  ? at_right.left() - 14.0
                            : view_->right_ < 60 ? view_->width() - 20.0
                                                 : r.right();
-      p.drawText(QRectF(left, r.top() - 25, right - left, 18), Qt::AlignRight | Qt::AlignVCenter,
-                 note);
+      draw_elided(p, QRectF(left + 8, r.top() - 25, right - left - 8, 18),
+                  Qt::AlignRight | Qt::AlignVCenter, note);
       p.setPen(theme().slate);
     }
     if (is_last) {

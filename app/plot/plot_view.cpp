@@ -14,6 +14,7 @@
 #include "app/plot/stem_marks.h"
 #include "app/theme/fonts.h"
 #include "app/theme/qt_text.h"
+#include "app/theme/role.h"
 #include "app/theme/theme.h"
 
 namespace heron {
@@ -78,6 +79,7 @@ bool is_log_axis(const std::optional<PlotAxis>& axis) {
 
 PlotView::PlotView(QWidget* parent) : QCustomPlot(parent) {
   setFocusPolicy(Qt::StrongFocus);
+  set_role(this, QAccessible::Chart);
   setMinimumHeight(200);
   setAutoAddPlottableToLegend(false);
   setAntialiasedElements(QCP::aePlottables | QCP::aeItems);

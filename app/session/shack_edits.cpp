@@ -14,12 +14,14 @@ void add_planned_test(Shack& shack, Id evaluation, const Characteristic& first) 
   t.evaluation_id = evaluation;
   t.characteristic = first.id;
   t.title = first.test;
+  const Method* method = find_method(first.id);
+  // One that is judged by a mask has its limit there.
+  const bool has_limit = method != nullptr && method->limit != nullptr;
   for (const SpecLine& line :
        device(shack, heron::evaluation(shack, evaluation).device_id).specification) {
-    if (line.characteristic == t.characteristic) t.limit = line.limit;
+    if (has_limit && line.characteristic == t.characteristic) t.limit = line.limit;
   }
   const Id test = add_test(shack, t);
-  const Method* method = find_method(first.id);
   const std::string step(method != nullptr ? method->first_step : std::string_view());
   if (!step.empty()) add_step(shack, test, step);
 }
@@ -50,14 +52,66 @@ void ShackEdits::set_device(Id id, const Device& device) {
       [&s, id, before] { heron::set_device(s.shack(), id, before); });
 }
 
-bool ShackEdits::add_work(Id device, const QString& text) {
+bool ShackEdits::add_work(Id device, const Work& work, const std::string& at) {
   Session& s = session_;
   auto id = std::make_shared<Id>(0);
   s.change_shack(
       s.tr("work on %1").arg(qt_text(heron::device(s.shack(), device).name)),
-      [&s, id, device, text] { *id = add_journal_entry(s.shack(), device, text.toStdString()); },
+      [&s, id, device, work, at] { *id = heron::add_work(s.shack(), device, work, at); },
       [&s, id] { drop_journal_entry(s.shack(), *id); });
   return *id != 0;
+}
+
+void ShackEdits::set_specification(Id device, const QString& what,
+                                   const std::vector<SpecLine>& lines) {
+  Session& s = session_;
+  const std::vector<SpecLine> before = heron::device(s.shack(), device).specification;
+  if (before == lines) return;
+  s.change_shack(
+      what, [&s, device, lines] { heron::set_specification(s.shack(), device, lines); },
+      [&s, device, before] { heron::set_specification(s.shack(), device, before); });
+}
+
+void ShackEdits::set_retired(Id device, const std::string& at) {
+  Session& s = session_;
+  const Device now = heron::device(s.shack(), device);
+  s.change_shack(
+      at.empty() ? s.tr("%1 in use again").arg(qt_text(now.name))
+                 : s.tr("retirement of %1").arg(qt_text(now.name)),
+      [&s, device, at] { set_device_retired(s.shack(), device, at); },
+      [&s, device, before = now.retired_at] { set_device_retired(s.shack(), device, before); });
+}
+
+void ShackEdits::set_photo(Id device, const std::string& content) {
+  Session& s = session_;
+  const std::string before = device_photo(s.shack(), device);
+  s.change_shack(
+      s.tr("photo of %1").arg(qt_text(heron::device(s.shack(), device).name)),
+      [&s, device, content] { set_device_photo(s.shack(), device, content); },
+      [&s, device, before] { set_device_photo(s.shack(), device, before); });
+}
+
+Id ShackEdits::add_outside_figure(const OutsideFigure& figure) {
+  Session& s = session_;
+  auto id = std::make_shared<Id>(0);
+  s.change_shack(
+      s.tr("figure from elsewhere"),
+      [&s, id, figure] {
+        if (*id != 0)
+          set_outside_figure_removed(s.shack(), *id, false);
+        else
+          *id = heron::add_outside_figure(s.shack(), figure);
+      },
+      [&s, id] { set_outside_figure_removed(s.shack(), *id, true); });
+  return *id;
+}
+
+void ShackEdits::remove_outside_figure(Id device, Id figure) {
+  Session& s = session_;
+  s.change_shack(
+      s.tr("removal of a figure of %1").arg(qt_text(heron::device(s.shack(), device).name)),
+      [&s, figure] { set_outside_figure_removed(s.shack(), figure, true); },
+      [&s, figure] { set_outside_figure_removed(s.shack(), figure, false); });
 }
 
 void ShackEdits::remove_device(Id id) {

@@ -3,6 +3,7 @@
 #include <memory>
 
 #include "app/session/session.h"
+#include "store/outside.h"
 
 namespace heron {
 
@@ -15,8 +16,14 @@ class ShackEdits {
   Id add_device(const Device& device);
   void set_device(Id id, const Device& device);
   void remove_device(Id id);
-  /// A line in its record of what was done to it. False if it was refused.
-  bool add_work(Id device, const QString& text);
+  /// In the record of what was done to it. False if it was refused.
+  bool add_work(Id device, const Work& work, const std::string& at);
+  void set_specification(Id device, const QString& what, const std::vector<SpecLine>& lines);
+  /// Empty = in use again.
+  void set_retired(Id device, const std::string& at);
+  void set_photo(Id device, const std::string& content);
+  Id add_outside_figure(const OutsideFigure& figure);
+  void remove_outside_figure(Id device, Id figure);
   /// With these tests in it, each with the limit that the device's specification has for it; else
   /// with a first one.
   Id add_evaluation(Id device, const QString& title,

@@ -172,7 +172,9 @@ void TestEdits::add_test(const std::string& characteristic, const QString& title
   const std::string first_step(method != nullptr ? method->first_step : std::string_view());
   const Device d = device(s.shack(), heron::evaluation(s.shack(), s.evaluation_id()).device_id);
   for (const SpecLine& line : d.specification) {
-    if (line.characteristic == characteristic) t.limit = line.limit;
+    // One that is judged by a mask has its limit there.
+    if (method != nullptr && method->limit != nullptr && line.characteristic == characteristic)
+      t.limit = line.limit;
   }
   auto id = std::make_shared<Id>(0);
   change_shown(

@@ -1,29 +1,15 @@
 #include "app/sheet/method_sheet.h"
 
-#include <QHBoxLayout>
-#include <QStackedWidget>
-#include <QVBoxLayout>
 #include <algorithm>
 
 #include "app/live/live_ladder.h"
-#include "app/live/log_keeper.h"
 #include "app/live/look_view.h"
-#include "app/live/meter_watch.h"
-#include "app/live/needle_tone.h"
-#include "app/session/log_import.h"
-#include "app/session/step_edits.h"
-#include "app/session/test_edits.h"
-#include "app/sheet/reminders.h"
-#include "app/table/table_head.h"
 #include "app/theme/frame.h"
 #include "app/theme/qt_text.h"
 #include "app/widget/ask.h"
 #include "app/widget/caution_card.h"
-#include "app/widget/needle_view.h"
 #include "app/widget/what_if_panel.h"
-#include "core/judge/limit.h"
-#include "core/method/compare.h"
-#include "core/quantity/format.h"
+#include "store/story.h"
 
 namespace heron {
 namespace {
@@ -32,128 +18,8 @@ constexpr int kUsualRows = 6;
 constexpr int kRowsBelowNeedle = 3;
 constexpr int kJointRows = 8;
 constexpr int kLeastJointRows = 5;
-constexpr int kNarrowPx = 1200;
-constexpr int kWideSheetPx = 1440;
-constexpr int kRoomyPx = 1900;
 
 }  // namespace
-
-MethodSheet::MethodSheet(const SheetContext& with, QWidget* parent)
-    : Sheet(with, parent),
-      plot_(new PlotView),
-      look_(new LookView(with.session, with.bench)),
-      plots_(new QStackedWidget),
-      table_(new FigureTable(tr("Results"))),
-      results_(new ResultModel(this)),
-      evidence_(new EvidenceModel),
-      grid_(new TypedGrid(tr("Readings typed by hand"), evidence_)),
-      stack_(new QStackedWidget),
-      below_(new Segmented(tr("Below the plot"), {tr("Results"), tr("Readings")})),
-      views_(new Segmented(tr("Show"), {tr("all")})),
-      settings_(new Chip({})),
-      limit_(new Chip(tr("Limit"))),
-      more_(new Chip({})),
-      convention_(new Segmented(tr("Relative to"), {tr("all")})),
-      driving_(new Chip(tr("Driving"))),
-      figure_card_(new FigureCardView),
-      masks_(new MaskMenu(limit_, this)),
-      readings_(new ReadingsCard),
-      proposals_(new ProposalCardView),
-      watch_(new MeterWatch(with.bench, this)),
-      watching_(new TakingCard),
-      needle_(new NeedleView),
-      what_if_(new WhatIfPanel),
-      log_(new LogKeeper(with.session, with.bench, this)),
-      log_files_(new LogImport(with.session, this)),
-      logging_(new TakingCard),
-      tone_(new NeedleTone(this)),
-      reminders_(new Reminders(this)) {
-  more_->set_value(tr("More"));
-  build();
-  connect_all();
-}
-
-void MethodSheet::build() {
-  auto* controls = new QWidget;
-  auto* chips = sheet_controls(controls);
-  controls_ = chips;
-  for (Segmented* choice : {views_, convention_}) chips->addWidget(choice);
-  for (Chip* chip : {limit_, driving_, settings_, more_}) chips->addWidget(chip);
-  chips->addStretch();
-  chips->addWidget(below_);
-  plots_->addWidget(plot_);
-  plots_->addWidget(look_);
-  plots_->addWidget(needle_);
-  table_->setModel(results_);
-  table_->setItemDelegate(new ResultDelegate(table_));
-  grid_->setItemDelegate(new GridDelegate(grid_));
-  static_cast<TableHead*>(grid_->horizontalHeader())->set_last_left(false);
-  stack_->addWidget(table_);
-  stack_->addWidget(grid_);
-  table_->setContextMenuPolicy(Qt::CustomContextMenu);
-  middle_ = new QWidget;
-  auto* beside = new QHBoxLayout(middle_);
-  beside->setContentsMargins(0, 0, 0, 0);
-  beside->setSpacing(8);
-  beside->addWidget(what_if_);
-  beside->addWidget(plots_, 1);
-  build_frame(controls, middle_, stack_,
-              {watching_, logging_, proposals_, figure_card_, readings_});
-}
-
-void MethodSheet::connect_all() {
-  connect(what_if_, &WhatIfPanel::sliding, this,
-          [this](const WhatIfMove& move) { try_out(move, true); });
-  connect(what_if_, &WhatIfPanel::moved, this,
-          [this](const WhatIfMove& move) { try_out(move, false); });
-  connect(below_, &Segmented::chosen, this, &MethodSheet::show_below);
-  connect(views_, &Segmented::chosen, this, &MethodSheet::show_view);
-  connect(convention_, &Segmented::chosen, this, [this](int i) {
-    const Method& m = *session_.general()->method;
-    TestEdits(session_).set_convention(
-        qt_text(std::string(m.conventions[static_cast<std::size_t>(i)].id)));
-  });
-  connect(table_, &FigureTable::cell_chosen, this, &MethodSheet::show_cell);
-  connect(table_, &QTableView::activated, this, &MethodSheet::open_cell);
-  connect(results_, &ResultModel::cell_typed, this, &MethodSheet::type_result);
-  connect(table_, &QWidget::customContextMenuRequested, this, &MethodSheet::show_table_menu);
-  connect(plot_, &PlotView::mark_chosen, this,
-          [this](const QString& mark) { choose_mark(mark.toStdString()); });
-  connect(driving_->menu(), &QMenu::aboutToShow, this, &MethodSheet::fill_driving);
-  connect(plot_, &PlotView::axis_asked, this, &MethodSheet::choose_axis);
-  connect(plot_, &PlotView::lane_dragged, this, &MethodSheet::mark_place);
-  connect(plot_, &PlotView::handle_moved, this, &MethodSheet::move_handle);
-  connect(plot_, &PlotView::window_moved, this, &MethodSheet::move_window);
-  connect(look_->run(), &LookRun::failed, this, &Sheet::failed);
-  connect(look_->run(), &LookRun::changed, this, [this] { refresh_head(); });
-  connect(table_, &FigureTable::row_chosen, this, [this](int row) {
-    if (results_->is_new(row)) return;
-    const auto& rows = results_->table().rows;
-    if (results_->table().step) {
-      choose_mark(rows[static_cast<std::size_t>(row)].mark);
-      return;
-    }
-    // A row that is of no step chooses nothing.
-    if (const auto step = rows[static_cast<std::size_t>(row)].step) choose(static_cast<int>(*step));
-  });
-  connect(masks_, &MaskMenu::chosen, this, &MethodSheet::set_mask);
-  connect(masks_, &MaskMenu::failed, this, &Sheet::failed);
-  connect(masks_, &MaskMenu::told, this, &Sheet::told);
-  connect(grid_, &FigureTable::row_chosen, this, [this](int row) {
-    const GeneralTest* t = session_.general();
-    if (t != nullptr && row < static_cast<int>(t->steps.size())) choose(row);
-  });
-  connect(plot_, &PlotView::step_chosen, this, &MethodSheet::choose);
-  offer_saving(plot_, tr("plot"));
-  connect(evidence_, &EvidenceModel::changed, this,
-          [this](const QString& what, const std::vector<TypedCells>& steps) {
-            StepEdits(session_).set_fields(what, steps);
-          });
-  connect(grid_, &TypedGrid::refused, this, &Sheet::failed);
-  follow_readings(readings_);
-  connect_meters();
-  connect_log();
-}
 
 std::vector<QWidget*> MethodSheet::stops() {
   std::vector<QWidget*> all{plots_->currentWidget(), stack_->currentWidget()};
@@ -356,7 +222,9 @@ void MethodSheet::show_cards(const GeneralTest& t) {
       t.result.figure_card_at(static_cast<std::size_t>(chosen_), view().toStdString());
   const bool has_room = !live_->is_running();
   figure_card_->set_card(has_room ? card : nullptr);
-  readings_->setVisible(has_room && !is_joint() && card == nullptr && proposals == nullptr);
+  next_card_->set_list(has_room && t.result.next ? &*t.result.next : nullptr);
+  readings_->setVisible(has_room && !is_joint() && card == nullptr && proposals == nullptr &&
+                        !t.result.next);
 }
 
 void MethodSheet::refresh() {
@@ -375,18 +243,14 @@ void MethodSheet::refresh() {
     if (session_.waited_for() == nullptr || shown_test_ == 0) show_nothing();
     return;
   }
-  // Where there are few lines the plot has the room.
-  const int lines =
-      std::clamp(static_cast<int>(t->result.items.size()), kLeastJointRows, kJointRows);
-  const int rows = is_joint() ? lines : has_needle() ? kRowsBelowNeedle : kUsualRows;
-  stack_->setFixedHeight(30 + rows * 29 + 2);
+  fit_rows(*t);
   refresh_strip(*t);
   what_if_->set_values(t->result.what_ifs, !session_.refusal(t->test.id).has_value());
   what_if_->setFixedWidth(WhatIfPanel::width_at(window()->width()));
   show_plot(*t);
   // Where there is nothing to draw the table has the room.
   middle_->setVisible(plots_->isVisibleTo(middle_) || what_if_->isVisibleTo(middle_));
-  if (!plots_->isVisibleTo(this)) stack_->setMaximumHeight(QWIDGETSIZE_MAX);
+  fit_rows(*t);
   show_below(-1);
   evidence_->set_test(*t, !session_.refusal(t->test.id).has_value());
   fit_columns();
@@ -395,9 +259,23 @@ void MethodSheet::refresh() {
   show_cards(*t);
   refresh_menus(*t);
   refresh_convention(*t);
+  show_switch(*t);
   lay_out_controls();
   refresh_verdict(*t);
   refresh_remarks(*t);
+}
+
+/// Where there are few lines the plot has the room; where there is no plot the table has it.
+void MethodSheet::fit_rows(const GeneralTest& t) {
+  constexpr int kLowPx = 760;
+  constexpr int kLeastRows = 3;
+  const auto count = static_cast<int>(is_joint() ? t.result.items.size() : t.steps.size());
+  int rows = is_joint()     ? std::clamp(count, kLeastJointRows, kJointRows)
+             : has_needle() ? kRowsBelowNeedle
+                            : kUsualRows;
+  if (window()->height() < kLowPx) rows = std::min(rows, std::clamp(count, kLeastRows, 4));
+  stack_->setFixedHeight(30 + rows * 29 + 2);
+  if (!plots_->isVisibleTo(this)) stack_->setMaximumHeight(QWIDGETSIZE_MAX);
 }
 
 void MethodSheet::refresh_remarks(const GeneralTest& t) {
@@ -405,15 +283,24 @@ void MethodSheet::refresh_remarks(const GeneralTest& t) {
   const std::vector<Remark> own =
       t.result.remarks_at(static_cast<std::size_t>(chosen_), view().toStdString());
   remarks.insert(remarks.end(), own.begin(), own.end());
+  const Device device = shown_device();
+  if (const auto edited = limit_edited_remark(device, t.test)) remarks.push_back(*edited);
   sort_remarks(remarks);
   remarks_->set_remarks(remarks);
   remarks_->setVisible(!remarks.empty());
   refresh_caution();
-  // Where no hook-up says how long, the method's own words stand.
-  if (!caution_->isVisibleTo(this) && !t.method->caution.empty()) {
+  // Where no hook-up says how long, the method's own words stand; those of the device come first.
+  if (caution_->isVisibleTo(this)) return;
+  const bool has_high_voltage = device.facts.has_high_voltage;
+  if (has_high_voltage)
+    caution_->set_words(
+        tr("Mains or high voltage inside"),
+        tr("Work on it closed, or leave it to who is licensed: plug out and "
+           "capacitors discharged before hands reach in. Local codes come first. ") +
+            qt_text(t.method->caution));
+  else if (!t.method->caution.empty())
     caution_->set_words(qt_text(t.method->caution_head), qt_text(t.method->caution));
-    caution_->show();
-  }
+  caution_->setVisible(has_high_voltage || !t.method->caution.empty());
 }
 
 void MethodSheet::choose(int index) {
@@ -425,47 +312,11 @@ void MethodSheet::choose(int index) {
   refresh();
 }
 
-/// What has no room is in menus, tool tips and in what is copied.
-void MethodSheet::lay_out_controls() {
-  const GeneralTest* t = session_.general();
-  if (t == nullptr) return;
-  const Method& m = *t->method;
-  const int total = window()->width();
-  const bool is_narrow = total < kNarrowPx;
-  controls_->setSpacing(is_narrow ? 2 : total < kWideSheetPx ? 5 : 8);
-  controls_->setContentsMargins(is_narrow ? 8 : 19, 2, is_narrow ? 6 : 19, 14);
-  const auto belongs = [&](std::string_view its) {
-    return (its.empty() || its == view().toStdString()) && !is_live_view();
-  };
-  const auto setting = std::find_if(m.settings.begin(), m.settings.end(),
-                                    [](const SettingField& f) { return !f.is_evidence; });
-  settings_->setVisible(setting != m.settings.end() && belongs(setting->view));
-  driving_->setVisible(!m.driven_view.empty() && belongs(m.driven_view));
-  driving_->show_label(!is_narrow);
-  limit_->setVisible(m.limit != nullptr || m.mask != nullptr);
-  convention_->setVisible(!m.conventions.empty());
-  // Beside what is driven there is no room for them.
-  const bool is_full = driving_->isVisibleTo(this) && total < kRoomyPx;
-  const bool has_many_views = is_narrow && t->result.views.size() > 2;
-  const bool is_crowded = has_many_views || (is_narrow && !m.conventions.empty());
-  for (Chip* chip : {limit_, settings_}) chip->show_label(!has_many_views);
-  more_->show_label(true);
-  more_->setVisible(!is_full && !is_crowded);
-  below_->setVisible(!is_full && below_of(*t).words.size() > 1);
-  if (is_full && is_grid_shown()) show_below(0);
-  // What a value means is in its tool tip, too.
-  controls_->invalidate();
-  if (controls_->minimumSize().width() > controls_->parentWidget()->width() ||
-      controls_->sizeHint().width() > controls_->parentWidget()->width())
-    for (Chip* chip : {limit_, settings_, more_}) chip->show_label(false);
-  for (Chip* chip : {limit_, settings_})
-    chip->setMinimumWidth(std::min(chip->sizeHint().width(), 180));
-}
-
 void MethodSheet::resizeEvent(QResizeEvent* event) {
   Sheet::resizeEvent(event);
   if (const GeneralTest* t = session_.general(); t != nullptr && has_other_panels(*t))
     show_plot(*t);
+  if (const GeneralTest* t = session_.general(); t != nullptr) fit_rows(*t);
   fit_columns();
   lay_out_controls();
   right_->setFixedWidth(right_column_width(window()->width()));

@@ -8,6 +8,7 @@
 #include "app/table/result_model.h"
 #include "app/widget/chip.h"
 #include "app/widget/figure_card.h"
+#include "app/widget/next_card.h"
 #include "app/widget/proposal_card.h"
 #include "app/widget/segmented.h"
 
@@ -26,6 +27,7 @@ class NeedleTone;
 class NeedleView;
 class Reminders;
 class TextCard;
+class Words;
 class WhatIfPanel;
 
 /// The sheet of any method that has a row in the table: answers, plot, and below it what was
@@ -95,6 +97,8 @@ class MethodSheet : public Sheet {
   EvidenceModel* evidence() { return evidence_; }
   Segmented* below() { return below_; }
   Segmented* views() { return views_; }
+  Segmented* shown_rows() { return shown_rows_; }
+  NextCard* next_card() { return next_card_; }
   Chip* settings() { return settings_; }
   Chip* limit() { return limit_; }
   Chip* more() { return more_; }
@@ -237,6 +241,13 @@ class MethodSheet : public Sheet {
   void show_nothing();
   void choose_rows();
   void show_table(const GeneralTest& t);
+  void dress_rows();
+  void fit_rows(const GeneralTest& t);
+  void show_switch(const GeneralTest& t);
+  void choose_switch(int which);
+  void arrange_controls(const GeneralTest& t, bool is_narrow);
+  const SettingField* switched() const;  ///< nullptr where no setting is
+  bool is_switch_wanted() const { return switched() != nullptr; }
   QString view() const;
   bool takes_recordings() const;
   /// Whether typing comes first.
@@ -257,6 +268,9 @@ class MethodSheet : public Sheet {
   TypedGrid* grid_;
   QStackedWidget* stack_;
   Segmented* below_;
+  Segmented* shown_rows_;  ///< of a table that judges its cells
+  Segmented* switch_;      ///< a setting that is chosen often
+  Words* row_count_;
   Segmented* views_;
   Chip* settings_;
   Chip* limit_;
@@ -264,6 +278,7 @@ class MethodSheet : public Sheet {
   Segmented* convention_;
   Chip* driving_;
   FigureCardView* figure_card_;
+  NextCard* next_card_;
   KneeCard* knee_ = nullptr;
   bool was_live_ = false;
   int compared_ = -1;

@@ -11,6 +11,7 @@
 #include "app/sheet/method_sheet.h"
 #include "app/table/table_head.h"
 #include "app/theme/qt_text.h"
+#include "app/widget/words.h"
 #include "core/error.h"
 
 namespace heron {
@@ -91,7 +92,9 @@ void MethodSheet::show_table(const GeneralTest& t) {
                                      : QAbstractItemView::NoEditTriggers);
     table_->setAccessibleName(qt_text(found->title));
   }
+  dress_rows();
   auto* head = static_cast<TableHead*>(table_->horizontalHeader());
+  head->set_columns(results_->table().columns);
   const auto& columns = results_->table().columns;
   const auto shared = std::find_if(columns.begin(), columns.end(),
                                    [](const TableColumn& c) { return c.axis.has_value(); });
@@ -99,6 +102,29 @@ void MethodSheet::show_table(const GeneralTest& t) {
                  shared != columns.end() ? shared->axis : std::nullopt);
   // Without a margin there is no gauge either.
   head->set_gauge(results_->margin_column(), results_->table().margin_span);
+}
+
+/// Where rows have two lines there are few of them, and they share what room there is.
+void MethodSheet::dress_rows() {
+  constexpr int kOneLine = 29;
+  constexpr int kLeast = 42;
+  constexpr int kMost = 66;
+  constexpr int kFoot = 38;
+  const ResultTable& shown = results_->table();
+  const auto count = results_->row_count();
+  const bool has_two_lines = shown.has_two_lines();
+  const bool has_foot = !shown.rows.empty() && shown.rows.back().is_foot;
+  if (has_two_lines && has_foot)
+    table_->share_height(kLeast, kMost, kFoot);
+  else
+    table_->set_row_height(kOneLine);
+  table_->clearSpans();
+  for (std::size_t r = 0; r < shown.rows.size(); ++r)
+    if (const auto& words = shown.rows[r].words; words && words->to > words->from + 1)
+      table_->setSpan(static_cast<int>(r), static_cast<int>(words->from), 1,
+                      static_cast<int>(words->to - words->from));
+  row_count_->setText(tr("%1 of %2").arg(count).arg(results_->rows_in_all()));
+  row_count_->setVisible(has_two_lines && shown_rows_->current() > 0);
 }
 
 void MethodSheet::fit_columns() {
@@ -176,6 +202,11 @@ void MethodSheet::show_cell(int row, int column) {
     return;
   }
   const TableCell& cell = results_->cell(results_->index(row, column));
+  const ResultTable::Row& whole = results_->table().rows[static_cast<std::size_t>(row)];
+  if (whole.is_foot) {
+    open_cell(results_->index(row, column));
+    return;
+  }
   if (!cell.mark.empty()) choose_mark(cell.mark);
   if (!cell.figure || cell.figure->contributions.empty()) return;
   const QString where =

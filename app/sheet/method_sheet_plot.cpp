@@ -78,6 +78,7 @@ void MethodSheet::show_nothing() {
   verdict_->set_content({});
   remarks_->set_remarks({});
   figure_card_->set_card(nullptr);
+  next_card_->set_list(nullptr);
   proposals_->set_card(nullptr);
 }
 

@@ -9,6 +9,7 @@
 #include "app/paint/focus_ring.h"
 #include "app/theme/fonts.h"
 #include "app/theme/qt_text.h"
+#include "app/theme/role.h"
 #include "app/theme/theme.h"
 #include "core/error.h"
 #include "core/method/measure/measured_part.h"
@@ -29,6 +30,7 @@ QString seconds_text(double s) {
 
 PartBand::PartBand(QWidget* parent) : QWidget(parent) {
   setFocusPolicy(Qt::StrongFocus);
+  set_role(this, QAccessible::Graphic);
   setMouseTracking(true);
   setFixedHeight(40);
   hide();

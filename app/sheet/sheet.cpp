@@ -27,6 +27,7 @@
 #include "app/widget/ask.h"
 #include "app/widget/caution_card.h"
 #include "app/widget/fact_band.h"
+#include "app/widget/scroll_column.h"
 #include "app/widget/veil.h"
 #include "core/judge/record_remarks.h"
 #include "core/method/method_table.h"
@@ -46,7 +47,8 @@ Sheet::Sheet(const SheetContext& with, QWidget* parent)
       strip_(new HookupStrip),
       facts_(new FactBand),
       part_band_(new PartBand),
-      right_(new QWidget),
+      inside_right_(new QWidget),
+      right_(scroll_column(inside_right_)),
       verdict_(new VerdictCard),
       taking_(new TakingCard),
       live_card_(new LiveCard(with.live)),
@@ -132,7 +134,7 @@ void Sheet::build_frame(QWidget* controls, QWidget* plot, QWidget* table,
   column->addLayout(plot_box, 1);
   column->addWidget(table);
   row->addWidget(sheet, 1);
-  auto* right = new QVBoxLayout(right_);
+  auto* right = new QVBoxLayout(inside_right_);
   right->setContentsMargins(0, 0, 0, 0);
   right->setSpacing(8);
   for (QWidget* shared : std::initializer_list<QWidget*>{verdict_, live_card_, taking_})
@@ -172,11 +174,15 @@ void Sheet::offer_saving(QCustomPlot* plot, const QString& name) {
   });
 }
 
-QString Sheet::device_name() const {
+Device Sheet::shown_device() const {
   const PlannedTest* t = mine();
   if (t == nullptr) return {};
   const Evaluation e = evaluation(session_.shack(), t->test.evaluation_id);
-  return qt_text(device(session_.shack(), e.device_id).name);
+  return device(session_.shack(), e.device_id);
+}
+
+QString Sheet::device_name() const {
+  return qt_text(shown_device().name);
 }
 
 /// While a test is read nothing can be done with it; what had the focus gets it back.

@@ -139,6 +139,7 @@ class Sheet : public QWidget {
   /// What would be taken runs by itself: nothing is keyed for it.
   bool only_listens() const;
   QString device_name() const;
+  Device shown_device() const;  ///< that the shown test is about; id 0 = none
   /// Taking a step from live instruments, and how that is done.
   void add_take_actions(QMenu* menu, int step);
   /// Note, path, conditions and the signature, for sheets without a card for them.
@@ -161,7 +162,8 @@ class Sheet : public QWidget {
   HookupStrip* strip_;
   FactBand* facts_;  ///< where nothing is hooked up
   PartBand* part_band_;
-  QWidget* right_;
+  QWidget* inside_right_;
+  QWidget* right_;  ///< it scrolls
   VerdictCard* verdict_;
   TakingCard* taking_;
   LiveCard* live_card_;

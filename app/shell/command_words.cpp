@@ -9,18 +9,45 @@ namespace heron {
 namespace {
 
 /// What people call it, and the word that stands in names.
-constexpr std::array<std::pair<const char*, const char*>, 33> kOtherWords{
-    {{"make", "new"},           {"create", "new"},      {"collection", "shack"},
-     {"project", "shack"},      {"folder", "shack"},    {"database", "shack"},
-     {"load", "open"},          {"night", "dark"},      {"bright", "dark"},
-     {"light", "dark"},         {"colour", "theme"},    {"appearance", "theme"},
-     {"keyboard", "keys"},      {"shortcuts", "keys"},  {"help", "keys"},
-     {"print", "report"},       {"pdf", "report"},      {"save", "export"},
-     {"radio", "device"},       {"rig", "device"},      {"delete", "remove"},
-     {"calculator", "level"},   {"convert", "level"},   {"simulator", "simulated"},
-     {"chain", "hook-up"},      {"cabling", "hook-up"}, {"error", "uncertainty"},
-     {"instrument", "connect"}, {"exit", "quit"},       {"job", "evaluation"},
-     {"repair", "done"},        {"work", "done"},       {"copy", "duplicate"}}};
+constexpr std::array<std::pair<const char*, const char*>, 38> kOtherWords{
+    {{"make", "new"},
+     {"create", "new"},
+     {"collection", "shack"},
+     {"project", "shack"},
+     {"folder", "shack"},
+     {"database", "shack"},
+     {"load", "open"},
+     {"night", "dark"},
+     {"bright", "dark"},
+     {"light", "dark"},
+     {"colour", "theme"},
+     {"appearance", "theme"},
+     {"keyboard", "keys"},
+     {"shortcuts", "keys"},
+     {"help", "keys"},
+     {"print", "report"},
+     {"pdf", "report"},
+     {"save", "export"},
+     {"radio", "device"},
+     {"rig", "device"},
+     {"delete", "remove"},
+     {"calculator", "level"},
+     {"convert", "level"},
+     {"simulator", "simulated"},
+     {"chain", "hook-up"},
+     {"cabling", "hook-up"},
+     {"error", "uncertainty"},
+     {"instrument", "connect"},
+     {"exit", "quit"},
+     {"job", "evaluation"},
+     {"repair", "done"},
+     {"work", "done"},
+     {"copy", "duplicate"},
+     {"specification", "card"},
+     {"spec", "card"},
+     {"picture", "photo"},
+     {"published", "elsewhere"},
+     {"review", "elsewhere"}}};
 constexpr std::array kJoining{"a", "an", "the", "to", "of", "this", "my", "me", "it"};
 
 }  // namespace

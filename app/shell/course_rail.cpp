@@ -7,12 +7,14 @@
 #include <QStyledItemDelegate>
 #include <QVBoxLayout>
 
+#include "app/paint/age_text.h"
 #include "app/paint/figure_text.h"
 #include "app/paint/margin_line.h"
 #include "app/paint/rail_card.h"
 #include "app/paint/verdict_mark.h"
 #include "app/theme/qt_text.h"
 #include "app/widget/painted_button.h"
+#include "app/widget/rail.h"
 #include "app/widget/words.h"
 #include "core/method/method.h"
 #include "core/method/method_table.h"
@@ -34,9 +36,9 @@ QString headline_text(const Test& test) {
               : "");
 }
 
-class RailDelegate : public QStyledItemDelegate {
+class CourseDelegate : public QStyledItemDelegate {
  public:
-  RailDelegate(CourseModel* model, QListView* view)
+  CourseDelegate(CourseModel* model, QListView* view)
       : QStyledItemDelegate(view), model_(model), view_(view) {}
 
   QSize sizeHint(const QStyleOptionViewItem&, const QModelIndex& index) const override {
@@ -79,17 +81,7 @@ class RailDelegate : public QStyledItemDelegate {
   void paint_test(QPainter& p, const QRectF& box, const CourseModel::Row& row,
                   const QModelIndex& index, const Theme& t) const {
     const bool current = view_->currentIndex() == index && !is_in_hookup();
-    const bool hovered =
-        view_->indexAt(view_->viewport()->mapFromGlobal(QCursor::pos())) == index &&
-        view_->underMouse();
-    const QRectF card = box.adjusted(8, 0, -8, 0);
-    if (current) {
-      draw_rail_card(p, card, has_keyboard_focus(view_), t);
-    } else if (hovered) {
-      p.setPen(Qt::NoPen);
-      p.setBrush(t.hoverPaper);
-      p.drawRoundedRect(card, 6, 6);
-    }
+    draw_rail_ground(p, box, *view_, index, current);
     const double shape_y = box.top() + 16;
     if (!row.starts_group)
       p.fillRect(QRectF(24, box.top(), 1, shape_y - 9 - box.top()), t.hairStrong);
@@ -127,21 +119,6 @@ class RailDelegate : public QStyledItemDelegate {
 };
 
 }  // namespace
-
-bool is_out_of_date(const std::string& taken_at) {
-  const long long at = seconds_of(taken_at);
-  return at > 0 && seconds_of(utc_now()) - at > 365LL * 86400;
-}
-
-QString age_text(const std::string& taken_at) {
-  const long long at = seconds_of(taken_at);
-  if (at <= 0) return {};
-  const long long days = (seconds_of(utc_now()) - at) / 86400;
-  if (days < 1) return QObject::tr("today");
-  if (days < 14) return QObject::tr("%1 d").arg(days);
-  if (days < 70) return QObject::tr("%1 wk").arg(days / 7);
-  return QObject::tr("%1 mo").arg(days * 12 / 365);
-}
 
 Verdict shown_verdict(const std::optional<Headline>& headline, bool has_limit) {
   if (!headline) return Verdict::not_taken;
@@ -227,8 +204,8 @@ QVariant CourseModel::data(const QModelIndex& index, int role) const {
   if (r.is_head) return r.head + ", " + r.note;
   return tr("%1, %2, %3")
       .arg(qt_text(r.test.title), headline_text(r.test),
-           qt_text(
-               verdict_word(shown_verdict(r.test.headline, r.test.headline_limit().has_value()))));
+           verdict_words(shown_verdict(r.test.headline, r.test.headline_limit().has_value()),
+                         r.test.headline && r.test.headline->is_provisional));
 }
 
 Qt::ItemFlags CourseModel::flags(const QModelIndex& index) const {
@@ -270,7 +247,7 @@ CourseRail::CourseRail(QWidget* parent)
     column->addWidget(words);
   }
   list_->setModel(model_);
-  list_->setItemDelegate(new RailDelegate(model_, list_));
+  list_->setItemDelegate(new CourseDelegate(model_, list_));
   list_->setFrameShape(QFrame::NoFrame);
   list_->setMouseTracking(true);
   watch_keyboard_focus(list_);

@@ -88,9 +88,6 @@ class CourseRail : public QWidget {
   bool in_hookup_ = false;
 };
 
-/// A figure that old is out of date; the text is its age.
-bool is_out_of_date(const std::string& taken_at);
-QString age_text(const std::string& taken_at);
 /// Verdict as shown: out of date after a year, whatever it was.
 Verdict shown_verdict(const std::optional<Headline>& headline, bool has_limit);
 

@@ -9,6 +9,7 @@ std::vector<std::pair<QString, QString>> keys_of(KeyPlace place) {
   std::vector<std::pair<QString, QString>> keys;
   switch (place) {
     case KeyPlace::start:
+    case KeyPlace::device:
       break;
     case KeyPlace::shack:
       keys = {{tr("Arrows"), tr("device and characteristic")},
@@ -49,6 +50,14 @@ std::vector<std::pair<QString, QString>> keys_of(KeyPlace place) {
               {tr("F6"), tr("next part: list, fields, where it is used")}};
       break;
   }
+  if (place == KeyPlace::device)
+    keys = {{tr("Up, Down"), tr("device, or line of the specification")},
+            {tr("F2, typing"), tr("types into a line; an emptied characteristic removes it")},
+            {tr("Ctrl N"), tr("a new line; Ctrl Shift N: work done")},
+            {tr("Return"), tr("in the history: opens the evaluation")},
+            {tr("Delete"), tr("in the history: removes a figure from elsewhere")},
+            {tr("Ctrl Return"), tr("starts an evaluation")},
+            {tr("F6"), tr("next part: devices, lines, history, fields")}};
   const std::pair<QString, QString> everywhere[] = {
       {tr("Esc"), tr("RF off first; then stops what runs, then closes what is open")},
       {tr("F9"), tr("transmit timer: start, stop")},

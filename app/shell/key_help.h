@@ -7,7 +7,7 @@
 namespace heron {
 
 /// Where the keys of the window are pressed.
-enum class KeyPlace { start, shack, sheet, hookup, bench };
+enum class KeyPlace { start, shack, sheet, hookup, bench, device };
 
 /// Keys and what they do there, those that hold everywhere last.
 std::vector<std::pair<QString, QString>> keys_of(KeyPlace place);

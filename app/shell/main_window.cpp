@@ -23,7 +23,7 @@ namespace heron {
 
 MainWindow::MainWindow(QWidget* parent) : QWidget(parent) {
   setWindowTitle("Even Heron");
-  setMinimumSize(1100, 700);
+  setMinimumSize(1024, 660);
   setAcceptDrops(true);
   build();
   add_shortcuts();
@@ -102,6 +102,8 @@ void MainWindow::build() {
   pages_->addWidget(shack_);
   pages_->addWidget(page_);
   pages_->addWidget(bench_);
+  device_view_ = new DeviceView(session_);
+  pages_->addWidget(device_view_);
   column->addWidget(header_);
   column->addWidget(pages_, 1);
   commands_ = new CommandBox(this);
@@ -184,7 +186,17 @@ void MainWindow::build() {
   connect(shack_, &ShackView::evaluation_asked, this, &MainWindow::show_evaluation);
   connect(shack_, &ShackView::new_evaluation_asked, prompts_, &ShackPrompts::ask_for_evaluation);
   connect(shack_, &ShackView::bench_asked, this, [this] { show_bench(); });
-  connect(shack_, &ShackView::device_asked, prompts_, &ShackPrompts::ask_for_device);
+  connect(shack_, &ShackView::device_asked, this, [this] { show_device(0); });
+  connect(device_view_, &DeviceView::evaluation_asked, this, &MainWindow::show_evaluation);
+  connect(device_view_, &DeviceView::new_evaluation_asked, prompts_,
+          &ShackPrompts::ask_for_evaluation);
+  connect(device_view_, &DeviceView::work_asked, prompts_, &ShackPrompts::ask_for_work);
+  connect(device_view_, &DeviceView::outside_asked, prompts_,
+          &ShackPrompts::ask_for_outside_figure);
+  connect(device_view_, &DeviceView::copy_asked, prompts_, &ShackPrompts::ask_to_duplicate_device);
+  connect(device_view_, &DeviceView::removal_asked, prompts_, &ShackPrompts::ask_to_remove_device);
+  connect(device_view_, &DeviceView::told, this, telling);
+  connect(device_view_, &DeviceView::failed, this, of_page);
   connect(&live_, &LiveInstruments::changed, this, &MainWindow::show_live_instruments);
   connect(&live_, &LiveInstruments::failed, this, of_rf);
   connect(&live_, &LiveInstruments::told, this, telling_rf);
@@ -224,7 +236,7 @@ void MainWindow::build() {
     card->open_at(QPoint((width() - card->width()) / 2, 120));
   });
   connect(&session_, &Session::evaluation_gone, this, &MainWindow::show_shack);
-  connect(shack_, &ShackView::device_edit_asked, prompts_, &ShackPrompts::ask_to_edit_device);
+  connect(shack_, &ShackView::device_edit_asked, this, &MainWindow::show_device);
   connect(shack_, &ShackView::device_copy_asked, prompts_, &ShackPrompts::ask_to_duplicate_device);
   connect(shack_, &ShackView::work_asked, prompts_, &ShackPrompts::ask_for_work);
   connect(shack_, &ShackView::device_removal_asked, prompts_, &ShackPrompts::ask_to_remove_device);
@@ -260,6 +272,8 @@ void MainWindow::add_shortcuts() {
       method_->primary_by_key();
     else if (pages_->currentWidget() == bench_)
       bench_->primary_action();
+    else if (pages_->currentWidget() == device_view_)
+      device_view_->primary()->click();
   });
   key(QKeySequence("Ctrl+O"), [this] { files_->ask_for_shack(); });
   key(QKeySequence("Ctrl+E"), [this] { ask_for_export("pdf"); });
@@ -283,6 +297,11 @@ void MainWindow::add_shortcuts() {
       stops = {rail_->list(), hookup_->band(), hookup_->table()};
     } else if (pages_->currentWidget() == bench_) {
       stops = {bench_->list(), bench_->form()->edit("name"), bench_->used()};
+    } else if (pages_->currentWidget() == device_view_) {
+      stops = {device_view_->list(), device_view_->lines(), device_view_->story(),
+               device_view_->form()->name()};
+    } else if (pages_->currentWidget() == shack_) {
+      stops = {shack_->matrix()};
     }
     std::size_t now = 0;
     for (std::size_t i = 0; i < stops.size(); ++i) {
@@ -318,6 +337,7 @@ void MainWindow::closeEvent(QCloseEvent* event) {
   method_->flush();
   hookup_->flush();
   if (session_.is_open()) bench_->flush();
+  if (session_.is_open()) device_view_->flush();
   queue_.cancel();
   QSettings().setValue("window/geometry", saveGeometry());
   QWidget::closeEvent(event);

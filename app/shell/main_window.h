@@ -3,6 +3,7 @@
 #include <QWidget>
 
 #include "app/bench/bench_view.h"
+#include "app/device/device_view.h"
 #include "app/hookup/hookup_view.h"
 #include "app/live/instrument_panel.h"
 #include "app/live/live_instruments.h"
@@ -48,6 +49,9 @@ class MainWindow : public QWidget {
   CommandBox* command_box() { return commands_; }
   QWidget* evaluation_page() { return page_; }
   BenchView* bench_view() { return bench_; }
+  DeviceView* device_view() { return device_view_; }
+  /// The card of a device; 0 = an empty one.
+  void show_device(Id device);
   HookupView* hookup_view() { return hookup_; }
   LevelDesk* level_desk() { return desk_; }
   LiveInstruments* live_instruments() { return &live_; }
@@ -76,7 +80,7 @@ class MainWindow : public QWidget {
   void ask_for_export(const QString& ending);
   void show_about();
   void show_keys();
-  void add_menu_commands(std::vector<Command>& list);
+  void add_menu_commands(const QWidget& page, std::vector<Command>& list);
   bool pages_is_evaluation() const;
   bool is_in_hookup() const;
   void show_sheet();
@@ -102,6 +106,7 @@ class MainWindow : public QWidget {
   MethodSheet* method_ = nullptr;
   HookupView* hookup_ = nullptr;
   BenchView* bench_ = nullptr;
+  DeviceView* device_view_ = nullptr;
   LevelDesk* desk_ = nullptr;
   InstrumentPanel* panel_ = nullptr;
   CommandBox* commands_ = nullptr;

@@ -1,5 +1,6 @@
 // What the window's menus and the command box offer; the composition is in main_window.cpp.
 #include <QApplication>
+#include <QStackedWidget>
 
 #include "app/session/shack_edits.h"
 #include "app/shell/key_help.h"
@@ -83,6 +84,9 @@ void MainWindow::fill_device_menu() {
   QMenu* menu = header_->device_chip()->menu();
   menu->clear();
   for (const Device& d : devices(session_.shack())) {
+    if (!d.retired_at.empty()) continue;
+    menu->addAction(tr("%1: device card").arg(qt_text(d.name)), this,
+                    [this, id = d.id] { show_device(id); });
     for (const Evaluation& e : evaluations(session_.shack(), d.id)) {
       menu->addAction(qt_text(d.name + ": " + e.title), this,
                       [this, id = e.id] { show_evaluation(id); });
@@ -120,9 +124,14 @@ std::vector<Command> MainWindow::commands() {
         {tr("Start an evaluation of %1").arg(qt_text(d.name)), tr("do"), {}, [this, id = d.id] {
            prompts_->ask_for_evaluation(id);
          }});
-    list.push_back({tr("Edit or rename %1").arg(qt_text(d.name)), tr("do"), {}, [this, id = d.id] {
-                      prompts_->ask_to_edit_device(id);
-                    }});
+    list.push_back({tr("Device card of %1: edit, rename, specification").arg(qt_text(d.name)),
+                    tr("device"),
+                    {},
+                    [this, id = d.id] { show_device(id); }});
+    list.push_back({tr("Add a figure of %1 from elsewhere").arg(qt_text(d.name)),
+                    tr("do"),
+                    {},
+                    [this, id = d.id] { prompts_->ask_for_outside_figure(id); }});
     list.push_back({tr("Write down what was done to %1").arg(qt_text(d.name)),
                     tr("do"),
                     {},
@@ -153,7 +162,7 @@ std::vector<Command> MainWindow::commands() {
     list.push_back(
         {qt_text(e.item.part.name), tr("bench"), {}, [this, id = e.id] { show_bench(id); }});
   add(tr("Dark theme on or off"), "Ctrl T", [this] { set_dark(!is_dark()); });
-  add(tr("Add a device"), {}, [this] { prompts_->ask_for_device(); });
+  add(tr("Add a device"), {}, [this] { show_device(0); });
   add(tr("Open a shack"), "Ctrl O", [this] { files_->ask_for_shack(); });
   add(tr("New shack"), {}, [this] { files_->ask_for_new_shack(); });
   add(tr("Import an evaluation"), {}, [this] { files_->ask_for_import(); });
@@ -198,14 +207,18 @@ std::vector<Command> MainWindow::commands() {
   add(tr("Keys of this view"), "F1", [this] { show_keys(); });
   add(tr("About Even Heron"), {}, [this] { show_about(); });
   add(tr("Quit"), "Ctrl Q", [this] { close(); });
-  if (in_evaluation && !is_in_hookup()) add_menu_commands(list);
+  if (in_evaluation && !is_in_hookup()) add_menu_commands(*method_, list);
+  if (is_in_hookup()) add_menu_commands(*hookup_, list);
+  for (const QWidget* page :
+       {static_cast<const QWidget*>(device_view_), static_cast<const QWidget*>(bench_)})
+    if (pages_->currentWidget() == page) add_menu_commands(*page, list);
   return list;
 }
 
 /// Everything that a menu of the shown sheet has. Menus are filled anew all the time: what is run
 /// is looked up again.
-void MainWindow::add_menu_commands(std::vector<Command>& list) {
-  for (Chip* chip : method_->findChildren<Chip*>()) {
+void MainWindow::add_menu_commands(const QWidget& page, std::vector<Command>& list) {
+  for (Chip* chip : page.findChildren<Chip*>()) {
     if (!chip->isVisible()) continue;
     for (const auto& entry : entries_of(*chip))
       list.push_back({entry.first, tr("menu"), {}, [chip, name = entry.first] {
@@ -219,11 +232,12 @@ void MainWindow::add_menu_commands(std::vector<Command>& list) {
 }
 
 void MainWindow::show_keys() {
-  const KeyPlace place = !session_.is_open()                 ? KeyPlace::start
-                         : is_in_hookup()                    ? KeyPlace::hookup
-                         : pages_is_evaluation()             ? KeyPlace::sheet
-                         : pages_->currentWidget() == bench_ ? KeyPlace::bench
-                                                             : KeyPlace::shack;
+  const KeyPlace place = !session_.is_open()                       ? KeyPlace::start
+                         : is_in_hookup()                          ? KeyPlace::hookup
+                         : pages_is_evaluation()                   ? KeyPlace::sheet
+                         : pages_->currentWidget() == bench_       ? KeyPlace::bench
+                         : pages_->currentWidget() == device_view_ ? KeyPlace::device
+                                                                   : KeyPlace::shack;
   QStringList rows;
   for (const auto& [key, what] : keys_of(place))
     rows << key + QString::fromUtf8("  \u2013  ") + what;

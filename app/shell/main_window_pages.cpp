@@ -125,6 +125,21 @@ void MainWindow::show_bench(Id item) {
   bench_->list()->setFocus(Qt::OtherFocusReason);
 }
 
+void MainWindow::show_device(Id id) {
+  if (!session_.is_open()) return;
+  method_->flush();
+  hookup_->flush();
+  bench_->flush();
+  if (id == 0)
+    device_view_->show_new();
+  else
+    device_view_->show_device(id);
+  header_->show_evaluation(
+      id == 0 ? tr("A new device") : qt_text(device(session_.shack(), id).name), tr("device card"));
+  pages_->setCurrentWidget(device_view_);
+  if (id != 0) device_view_->list()->setFocus(Qt::OtherFocusReason);
+}
+
 void MainWindow::open_level_desk() {
   if (desk_->isVisible()) {
     desk_->close();
@@ -155,6 +170,7 @@ void MainWindow::show_shack() {
   method_->flush();
   hookup_->flush();
   bench_->flush();
+  device_view_->flush();
   shack_->refresh();
   header_->show_shack(qt_text(session_.shack().place()));
   pages_->setCurrentWidget(shack_);
@@ -192,6 +208,8 @@ void MainWindow::dropEvent(QDropEvent* event) {
       files_->import_from(path);
     else if (pages_->currentWidget() == bench_)
       bench_->take_files({path});
+    else if (pages_->currentWidget() == device_view_)
+      device_view_->set_photo(path);
     else if (pages_->currentWidget() == page_)
       recordings << path;
     else

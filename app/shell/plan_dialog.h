@@ -1,8 +1,8 @@
 #pragma once
 
 #include <QDialog>
-#include <QListWidget>
 
+#include "app/widget/check_list.h"
 #include "core/method/usual_tests.h"
 
 class QLineEdit;
@@ -20,7 +20,7 @@ class PlanDialog : public QDialog {
   QString title() const;
   /// Characteristics, in their order.
   std::vector<std::string> tests() const;
-  QListWidget* list() { return list_; }
+  CheckList* list() { return list_; }
   QLineEdit* title_edit() { return title_; }
 
  protected:
@@ -32,7 +32,7 @@ class PlanDialog : public QDialog {
   void move_current(int by);
   void refresh();
   QLineEdit* title_;
-  QListWidget* list_;
+  CheckList* list_;
   class PushButton* go_;
 };
 

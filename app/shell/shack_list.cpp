@@ -8,6 +8,7 @@
 #include "app/paint/focus_ring.h"
 #include "app/paint/verdict_mark.h"
 #include "app/theme/fonts.h"
+#include "app/theme/role.h"
 #include "app/widget/painted_button.h"
 
 namespace heron {
@@ -21,6 +22,7 @@ ShackList::ShackList(const QString& heading, const QString& aside, const QString
     : Card(parent), heading_(heading), aside_(aside), empty_(empty) {
   setMouseTracking(true);
   setFocusPolicy(Qt::StrongFocus);
+  set_role(this, QAccessible::List);
   watch_keyboard_focus(this);
   speak();
 }

@@ -3,6 +3,7 @@
 #include <QPainter>
 #include <QTableView>
 
+#include "app/paint/age_text.h"
 #include "app/paint/figure_text.h"
 #include "app/paint/margin_line.h"
 #include "app/paint/verdict_mark.h"
@@ -77,7 +78,8 @@ void ShackModel::load(const Shack& shack, Filter filter) {
   all_.clear();
   rows_.clear();
   shown_.clear();
-  for (const Device& d : devices(shack)) all_.push_back({d, {}, 0});
+  for (const Device& d : devices(shack))
+    if (d.retired_at.empty()) all_.push_back({d, {}, 0});
   for (const Characteristic& c : characteristics()) {
     const bool wanted =
         (c.has_method && c.has_column) ||
@@ -133,7 +135,8 @@ QVariant ShackModel::data(const QModelIndex& index, int role) const {
   const QString limit = c.limit ? tr(", limit %1").arg(qt_text(limit_text(*c.limit))) : QString();
   if (!c.headline) return tr("%1: not measured%2").arg(name, limit);
   return tr("%1: %2, %3%4, %5")
-      .arg(name, cell_figure(*c.headline), qt_text(verdict_word(cell_verdict(c))), limit,
+      .arg(name, cell_figure(*c.headline),
+           verdict_words(cell_verdict(c), c.headline->is_provisional), limit,
            age_text(c.headline->taken_at));
 }
 

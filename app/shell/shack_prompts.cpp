@@ -1,5 +1,6 @@
 #include "app/shell/shack_prompts.h"
 
+#include <QDate>
 #include <QLocale>
 #include <QMenu>
 
@@ -10,6 +11,7 @@
 #include "app/widget/ask.h"
 #include "core/error.h"
 #include "core/method/method_table.h"
+#include "core/method/specification.h"
 #include "store/cleanup.h"
 #include "store/clock.h"
 
@@ -55,32 +57,22 @@ std::optional<Device> ask_device(QWidget* parent, const QString& heading, const 
   return device;
 }
 
-/// "Driver bias set, 180 to 320 mA (R12), by A. Operator"
-QString work_words(const QStringList& texts) {
-  QString words = texts[0].trimmed();
-  if (const QString change = texts[1].trimmed(); !change.isEmpty()) words += ", " + change;
-  if (const QString part = texts[2].trimmed(); !part.isEmpty()) words += " (" + part + ")";
-  if (const QString by = texts[3].trimmed(); !by.isEmpty())
-    words += ShackPrompts::tr(", by %1").arg(by);
-  return words;
+/// "2026-11-30" as a moment; InputError if it is no day, or one to come.
+std::string day_read(const QString& typed) {
+  const QDate day = QDate::fromString(typed.trimmed(), Qt::ISODate);
+  const QDate today = QDate::currentDate();
+  if (!day.isValid() || day > today)
+    throw InputError("day", typed.toStdString(), "it is no day that has been",
+                     "Type it like " + today.toString(Qt::ISODate).toStdString());
+  // Today is now: it follows what was measured before on the same day.
+  return day == today ? utc_now() : day.toString(Qt::ISODate).toStdString() + "T12:00:00Z";
+}
+
+QString today_words() {
+  return QDate::currentDate().toString(Qt::ISODate);
 }
 
 }  // namespace
-
-void ShackPrompts::ask_for_device() {
-  if (!session_.is_open()) return;
-  const auto device = ask_device(&window_, tr("Add a device"), tr("Add it"), {});
-  if (!device) return;
-  const Id added = ShackEdits(session_).add_device(*device);
-  // What is measured first follows from its kind; who leaves that has the device all the same.
-  if (added != 0) ask_for_evaluation(added);
-}
-
-void ShackPrompts::ask_to_edit_device(Id id) {
-  const Device now = device(session_.shack(), id);
-  const auto device = ask_device(&window_, tr("Edit %1").arg(qt_text(now.name)), tr("Save"), now);
-  if (device) ShackEdits(session_).set_device(id, *device);
-}
 
 void ShackPrompts::ask_to_duplicate_device(Id id) {
   Device now = device(session_.shack(), id);
@@ -93,22 +85,66 @@ void ShackPrompts::ask_to_duplicate_device(Id id) {
 }
 
 void ShackPrompts::ask_for_work(Id id) {
+  if (id == 0) return;
   const QString name = qt_text(device(session_.shack(), id).name);
   AskDialog dialog(
       tr("What was done to %1").arg(name),
-      tr("It stands in the report, under Done to it. Measure before and after."),
+      tr("It stands in its history and in the report. What was measured before and after says what "
+         "it changed."),
       {{tr("What, such as driver bias set"), {}},
-       {tr("From and to, such as 180 to 320 mA"), {}},
+       {tr("As it was, such as 180 mA"), {}},
+       {tr("As it is now, such as 320 mA"), {}},
        {tr("Part, such as R12"), {}},
-       {tr("By"), qt_text(session_.shack().operator_name())}},
+       {tr("By"), qt_text(session_.shack().operator_name())},
+       {tr("Day"), today_words()}},
       tr("Write it down"),
       [](const QStringList& texts) {
-        return texts.front().trimmed().isEmpty() ? tr("Say what was done.") : QString();
+        if (texts.front().trimmed().isEmpty()) return tr("Say what was done.");
+        return complaint_about([](const QStringList& all) { day_read(all[5]); })(texts);
       },
       &window_);
   if (dialog.exec() != QDialog::Accepted) return;
-  if (ShackEdits(session_).add_work(id, work_words(dialog.texts())))
+  const QStringList texts = dialog.texts();
+  const auto word = [&](int i) { return texts[i].trimmed().toStdString(); };
+  if (ShackEdits(session_).add_work(id, Work{word(0), word(1), word(2), word(3), word(4)},
+                                    day_read(texts[5])))
     messages_.tell(tr("Written down for %1").arg(name));
+}
+
+void ShackPrompts::ask_for_outside_figure(Id id) {
+  if (id == 0) return;
+  const QString name = qt_text(device(session_.shack(), id).name);
+  const auto read = [id](const QStringList& texts) {
+    const Characteristic* c = named_characteristic(texts[0].toStdString());
+    if (c == nullptr)
+      throw InputError("characteristic", texts[0].toStdString(),
+                       "no test is about this, or more than one",
+                       "Type the beginning of a name, such as Output or Sensitivity");
+    OutsideFigure f;
+    f.device_id = id;
+    f.characteristic = c->id;
+    f.figure = spec_figure(c->id, texts[1].toStdString(), texts[2].toStdString());
+    f.figure.label = c->test;
+    f.conditions = texts[3].trimmed().toStdString();
+    f.source = texts[4].trimmed().toStdString();
+    if (f.source.empty())
+      throw InputError("source", "", "it has none", "Say who found it, and where it stands");
+    f.at = day_read(texts[5]);
+    return f;
+  };
+  AskDialog dialog(
+      tr("A figure of %1 from elsewhere").arg(name),
+      tr("A published test, its maker, another owner. It is never judged; it stands in the history "
+         "beside the own figure, told in the same way."),
+      {{tr("Characteristic, such as Two-tone products"), {}},
+       {tr("Figure, such as \u221236 dB re one tone"), {}},
+       {tr("\u00b1, if it is stated, in the same unit"), {}},
+       {tr("Conditions, such as 14.2 MHz, 25 W"), {}},
+       {tr("Source"), {}},
+       {tr("Day"), today_words()}},
+      tr("Add it"), complaint_about([&](const QStringList& texts) { read(texts); }), &window_);
+  if (dialog.exec() != QDialog::Accepted) return;
+  ShackEdits(session_).add_outside_figure(read(dialog.texts()));
 }
 
 /// Nothing is lost: one press of undo brings it back.

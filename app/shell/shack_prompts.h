@@ -15,13 +15,13 @@ class ShackPrompts : public QObject {
   Q_OBJECT
  public:
   ShackPrompts(Session& session, ImportQueue& queue, MessageBar& messages, QWidget& window);
-  void ask_for_device();
-  void ask_to_edit_device(heron::Id device);
   void ask_to_remove_device(heron::Id device);
   /// Another one like it, with the same specification.
   void ask_to_duplicate_device(heron::Id device);
   /// What was done to it: a repair, an adjustment, a part.
   void ask_for_work(heron::Id device);
+  /// What somebody else found of it.
+  void ask_for_outside_figure(heron::Id device);
   void ask_for_evaluation(heron::Id device);
   void ask_to_rename_evaluation();
   void ask_for_goal();

@@ -5,6 +5,7 @@
 #include <QMenu>
 #include <QVBoxLayout>
 
+#include "app/paint/age_text.h"
 #include "app/paint/verdict_mark.h"
 #include "app/shell/course_rail.h"
 #include "app/shell/shack_list.h"
@@ -23,27 +24,33 @@ namespace {
 /// The verdict shapes with their words, once.
 class VerdictKey : public QWidget {
  public:
-  VerdictKey() { setFixedSize(624, 26); }
+  VerdictKey() { setFixedSize(760, 26); }
 
  protected:
   void paintEvent(QPaintEvent*) override {
     QPainter p(this);
     p.setRenderHint(QPainter::Antialiasing);
     const Theme& t = theme_of(this);
-    const std::pair<Verdict, QString> entries[] = {{Verdict::not_taken, tr("not measured")},
-                                                   {Verdict::stale, tr("out of date")},
-                                                   {Verdict::fail, tr("fail")},
-                                                   {Verdict::too_close, tr("too close")},
-                                                   {Verdict::accepted, tr("accepted")},
-                                                   {Verdict::incomplete, tr("not all judged")},
-                                                   {Verdict::pass, tr("pass")}};
+    struct Entry {
+      Verdict verdict;
+      QString word;
+      bool is_hollow = false;
+    };
+    const Entry entries[] = {{Verdict::not_taken, tr("not measured")},
+                             {Verdict::stale, tr("out of date")},
+                             {Verdict::too_close, tr("hollow: provisional"), true},
+                             {Verdict::fail, tr("fail")},
+                             {Verdict::too_close, tr("too close")},
+                             {Verdict::accepted, tr("accepted")},
+                             {Verdict::incomplete, tr("not all judged")},
+                             {Verdict::pass, tr("pass")}};
     p.setFont(type_font(Type::label));
     double x = width();
-    for (const auto& [verdict, word] : entries) {
+    for (const auto& [verdict, word, is_hollow] : entries) {
       const double w = QFontMetricsF(p.font()).horizontalAdvance(word);
       p.setPen(t.slate);
       p.drawText(QRectF(x - w, 0, w + 1, height()), Qt::AlignVCenter, word);
-      draw_verdict(p, {x - w - 10, height() / 2.0}, 9, verdict, t);
+      draw_verdict(p, {x - w - 10, height() / 2.0}, 9, verdict, t, is_hollow);
       x -= w + 32;
     }
   }
@@ -251,7 +258,7 @@ void ShackView::show_row_menu(const QPoint& at) {
   };
   add(tr("Start an evaluation\u2026"), [this, device] { emit new_evaluation_asked(device); });
   add(tr("Write down what was done\u2026"), [this, device] { emit work_asked(device); });
-  add(tr("Edit or rename\u2026"), [this, device] { emit device_edit_asked(device); });
+  add(tr("Device card"), [this, device] { emit device_edit_asked(device); });
   add(tr("Duplicate\u2026"), [this, device] { emit device_copy_asked(device); });
   menu.addSeparator();
   add(tr("Remove"), [this, device] { emit device_removal_asked(device); });
@@ -273,10 +280,7 @@ void ShackView::open_row(int row, int column) {
       return;
     }
   }
-  if (r.latest_evaluation != 0)
-    emit evaluation_asked(r.latest_evaluation, 0);
-  else
-    emit new_evaluation_asked(r.device.id);
+  emit device_edit_asked(r.device.id);
 }
 
 }  // namespace heron

@@ -4,8 +4,12 @@
 #include <QClipboard>
 #include <QHeaderView>
 #include <QKeyEvent>
+#include <QPainter>
 
+#include "app/table/pinned_column.h"
 #include "app/table/table_head.h"
+#include "app/theme/fonts.h"
+#include "app/theme/theme.h"
 #include "app/widget/painted_button.h"
 
 namespace heron {
@@ -47,18 +51,59 @@ void FigureTable::keep_slack(int px) {
   least_slack_ = px;
   setHorizontalScrollBarPolicy(Qt::ScrollBarAsNeeded);
   setHorizontalScrollMode(QAbstractItemView::ScrollPerPixel);
+  if (pinned_ == nullptr) pinned_ = new PinnedColumn(*this);
   lay_out();
+}
+
+void FigureTable::set_row_height(int px) {
+  shared_.reset();
+  verticalHeader()->setDefaultSectionSize(px);
+}
+
+void FigureTable::share_height(int least_px, int most_px, int last_px) {
+  shared_ = Shared{least_px, most_px, last_px};
+  lay_out_rows();
+}
+
+void FigureTable::set_empty_words(const QString& words) {
+  empty_words_ = words;
+  viewport()->update();
+}
+
+void FigureTable::paintEvent(QPaintEvent* event) {
+  QTableView::paintEvent(event);
+  if (empty_words_.isEmpty() || model() == nullptr || model()->rowCount() > 0) return;
+  QPainter p(viewport());
+  p.setFont(type_font(Type::body));
+  p.setPen(theme_of(this).slate);
+  p.drawText(QRectF(20, 8, viewport()->width() - 40.0, viewport()->height() - 16.0),
+             Qt::AlignLeft | Qt::AlignTop | Qt::TextWordWrap, empty_words_);
+}
+
+void FigureTable::lay_out_rows() {
+  if (!shared_ || model() == nullptr || model()->rowCount() < 2) return;
+  const int last = model()->rowCount() - 1;
+  const int px = std::clamp((viewport()->height() - shared_->last_px - 2) / last, shared_->least_px,
+                            shared_->most_px);
+  verticalHeader()->setDefaultSectionSize(px);
+  for (int row = 0; row < last; ++row) setRowHeight(row, px);
+  setRowHeight(last, shared_->last_px);
 }
 
 void FigureTable::lay_out() {
   if (model() == nullptr || widths_.empty()) return;
   int fixed = 0;
   for (const int w : widths_) fixed += std::max(0, w);
+  const auto sharing =
+      std::max<int>(1, static_cast<int>(std::count(widths_.begin(), widths_.end(), -1)));
   for (int c = 0; c < model()->columnCount() && c < static_cast<int>(widths_.size()); ++c) {
     const int w = widths_[static_cast<std::size_t>(c)];
     setColumnHidden(c, w == 0);
-    if (w != 0) setColumnWidth(c, w >= 0 ? w : std::max(least_slack_, viewport()->width() - fixed));
+    if (w != 0)
+      setColumnWidth(c,
+                     w >= 0 ? w : std::max(least_slack_, (viewport()->width() - fixed) / sharing));
   }
+  if (pinned_ != nullptr) pinned_->follow();
 }
 
 void FigureTable::choose_row(int row) {
@@ -99,6 +144,7 @@ void FigureTable::copy_all() const {
 void FigureTable::resizeEvent(QResizeEvent* event) {
   QTableView::resizeEvent(event);
   lay_out();
+  lay_out_rows();
 }
 
 void FigureTable::keyPressEvent(QKeyEvent* event) {
@@ -107,6 +153,8 @@ void FigureTable::keyPressEvent(QKeyEvent* event) {
   else if (event->key() == Qt::Key_Delete && currentIndex().isValid() &&
            (currentIndex().siblingAtColumn(0).flags() & Qt::ItemIsEditable))
     model()->setData(currentIndex().siblingAtColumn(0), QString(), Qt::EditRole);
+  else if (event->key() == Qt::Key_Delete && currentIndex().isValid())
+    emit removal_asked(currentIndex().row());
   else if (event->key() == Qt::Key_Insert &&
            (model()->index(model()->rowCount() - 1, 0).flags() & Qt::ItemIsEditable) &&
            editTriggers() != QAbstractItemView::NoEditTriggers) {

@@ -7,12 +7,41 @@
 #include "app/paint/figure_text.h"
 #include "app/paint/verdict_mark.h"
 #include "app/table/axis_cell.h"
+#include "app/table/judged_cell.h"
+#include "app/table/parts_cell.h"
 #include "app/theme/fonts.h"
 #include "app/theme/qt_text.h"
 
 namespace heron {
 namespace {
 
+/// Whether some cell that is judged is not as it should be, or is not there.
+bool is_in(const ResultTable& table, const ResultTable::Row& row, ResultModel::Rows wanted) {
+  if (wanted == ResultModel::Rows::all || row.is_foot) return true;
+  for (std::size_t c = 0; c < row.cells.size(); ++c) {
+    if (table.columns[c].kind != CellKind::judged) continue;
+    const TableCell& cell = row.cells[c];
+    const bool is_missing = !cell.figure;
+    const bool is_bad = cell.judgement && cell.judgement->verdict != Verdict::pass;
+    if (wanted == ResultModel::Rows::not_measured ? is_missing : is_bad) return true;
+  }
+  return false;
+}
+
+/// "24.94 MHz, sensitivity, fail, −111.0 ± 1.0, at most −113 dBm"; where nothing is measured its
+/// own words.
+QString judged_words(const ResultTable& table, const ResultTable::Row& row, std::size_t column) {
+  const TableCell& cell = row.cells[column];
+  QStringList words{qt_text(row.cells.front().text), qt_text(table.columns[column].head)};
+  if (cell.judgement) words << qt_text(verdict_word(cell.judgement->verdict)).toLower();
+  words << (cell.text.empty() ? QObject::tr("nothing") : qt_text(cell.text));
+  if (cell.judgement && !table.columns[column].under.empty())
+    words << QObject::tr("limit %1").arg(qt_text(table.columns[column].under));
+  if (!cell.figure && !cell.below.empty()) words << qt_text(cell.below);
+  return words.join(", ");
+}
+
+constexpr double kTwoLinesFromPx = 38.5;
 constexpr int kStepsTagFrom = 44;  // px that a tag stands behind a short name, at least
 const QString kPlusMinus = QStringLiteral(" \u00b1 ");
 
@@ -21,7 +50,9 @@ const QString kPlusMinus = QStringLiteral(" \u00b1 ");
 void ResultModel::set_table(const ResultTable& table, bool can_type) {
   beginResetModel();
   table_ = table;
+  all_rows_ = table.rows;
   can_type_ = can_type;
+  filter();
   new_name_.text = table.new_row;
   uncertainty_widths_.assign(table.columns.size(), 0.0);
   for (const ResultTable::Row& row : table.rows) {
@@ -36,6 +67,27 @@ void ResultModel::set_table(const ResultTable& table, bool can_type) {
   endResetModel();
 }
 
+void ResultModel::filter() {
+  rows_in_all_ = static_cast<std::size_t>(
+      std::count_if(all_rows_.begin(), all_rows_.end(), [](const auto& r) { return !r.is_foot; }));
+  if (!table_.has_two_lines()) return;
+  table_.rows.clear();
+  std::copy_if(all_rows_.begin(), all_rows_.end(), std::back_inserter(table_.rows),
+               [this](const auto& row) { return is_in(table_, row, shown_); });
+}
+
+void ResultModel::show_rows(Rows which) {
+  beginResetModel();
+  shown_ = which;
+  filter();
+  endResetModel();
+}
+
+std::size_t ResultModel::row_count() const {
+  return static_cast<std::size_t>(std::count_if(table_.rows.begin(), table_.rows.end(),
+                                                [](const auto& row) { return !row.is_foot; }));
+}
+
 const TableCell& ResultModel::cell(const QModelIndex& index) const {
   static const TableCell kNothing;
   if (is_new(index.row())) return index.column() == 0 ? new_name_ : kNothing;
@@ -48,6 +100,7 @@ bool ResultModel::is_taken(int row) const {
   const auto& cells = table_.rows[static_cast<std::size_t>(row)].cells;
   for (std::size_t c = 0; c < cells.size(); ++c) {
     if (table_.columns[c].kind == CellKind::figure && !cells[c].text.empty()) return true;
+    if (table_.columns[c].kind == CellKind::judged && cells[c].figure) return true;
     if (table_.columns[c].kind == CellKind::text && cells.back().judgement) return true;
   }
   return false;
@@ -98,7 +151,13 @@ QVariant ResultModel::data(const QModelIndex& index, int role) const {
   if (role == Qt::EditRole) return is_new(index.row()) ? QString() : qt_text(cell(index).text);
   if (role != Qt::DisplayRole && role != Qt::AccessibleTextRole && role != Qt::ToolTipRole)
     return {};
+  const auto* row =
+      is_new(index.row()) ? nullptr : &table_.rows[static_cast<std::size_t>(index.row())];
+  if (row != nullptr && row->words && row->words->from == static_cast<std::size_t>(index.column()))
+    return qt_text(row->words->words + (row->words->why.empty() ? "" : " " + row->words->why));
   const QString text = qt_text(cell(index).text);
+  if (role == Qt::AccessibleTextRole && kind(index.column()) == CellKind::judged)
+    return judged_words(table_, *row, static_cast<std::size_t>(index.column()));
   if (role == Qt::ToolTipRole)
     return kind(index.column()) != CellKind::figure && kind(index.column()) != CellKind::verdict
                ? text
@@ -109,7 +168,8 @@ QVariant ResultModel::data(const QModelIndex& index, int role) const {
 
 QVariant ResultModel::headerData(int section, Qt::Orientation orientation, int role) const {
   if (orientation == Qt::Horizontal && role == Qt::TextAlignmentRole &&
-      (kind(section) == CellKind::text || kind(section) == CellKind::verdict))
+      (kind(section) == CellKind::text || kind(section) == CellKind::verdict ||
+       kind(section) == CellKind::judged))
     return static_cast<int>(Qt::AlignLeft);
   if (orientation != Qt::Horizontal || role != Qt::DisplayRole) return {};
   return qt_text(table_.columns[static_cast<std::size_t>(section)].head);
@@ -135,18 +195,27 @@ void draw_uncertain(QPainter& p, const QRectF& cell, const QString& text, double
 /// A row's name with what is good about it, where there is room.
 void draw_name(QPainter& p, const QRectF& cell, const TableCell& content, const QColor& colour,
                const Theme& t) {
-  const double baseline = cell.center().y() + 4.5;
+  const bool has_two_lines = !content.below.empty() || cell.height() > kTwoLinesFromPx;
+  const double middle = cell.center().y() - (has_two_lines ? 9.5 : 0.0);
+  const double baseline = middle + 4.5;
   const double w = draw_figure_text(p, {cell.left() + 20, baseline},
                                     elided_figure_text(qt_text(content.text), Type::figure_chosen,
                                                        Type::current, cell.width() - 26),
                                     Type::figure_chosen, Type::current, colour);
+  if (has_two_lines && content.tag.empty()) {
+    p.setFont(type_font(Type::label));
+    p.setPen(t.mute);
+    draw_elided(p, QRectF(cell.left() + 20, middle + 11, cell.width() - 22, 16), Qt::AlignVCenter,
+                qt_text(content.below));
+  }
   if (content.tag.empty()) return;
   p.setFont(type_font(Type::label));
   const QString tag = qt_text(content.tag);
   const double tag_width = QFontMetricsF(p.font()).horizontalAdvance(tag) + 16;
-  const double x = cell.left() + 20 + std::max<double>(w + 8, kStepsTagFrom);
+  const double x =
+      cell.left() + 20 + (has_two_lines ? 2.0 : std::max<double>(w + 8, kStepsTagFrom));
   if (x + tag_width > cell.right() + 8) return;
-  const QRectF box(x - 2, cell.center().y() - 8.5, tag_width, 17);
+  const QRectF box(x - 2, has_two_lines ? middle + 10.5 : middle - 8.5, tag_width, 17);
   p.setRenderHint(QPainter::Antialiasing);
   p.setPen(Qt::NoPen);
   p.setBrush(verdict_tint(t, content.tag_is));
@@ -168,7 +237,27 @@ void ResultDelegate::paint_cell(QPainter& p, const QRectF& cell, const QModelInd
     p.drawText(cell.adjusted(20, 0, 0, 0), Qt::AlignVCenter, qt_text(content.text));
     return;
   }
+  const auto row = static_cast<std::size_t>(index.row());
+  const auto column = static_cast<std::size_t>(index.column());
+  const ResultTable& table = model->table();
+  const bool is_words = table.rows[row].words && table.rows[row].words->from == column;
+  if (table.columns[column].is_filled && !chosen && !is_words)
+    p.fillRect(cell.adjusted(0, 0, 0, -1), t.waterTint);
+  if (table.rows[row].is_foot) {
+    draw_foot_cell(p, cell, content, column == 0, t);
+    return;
+  }
+  if (is_words) {
+    draw_words_cell(p, cell, *table.rows[row].words, t);
+    return;
+  }
   switch (model->kind(index.column())) {
+    case CellKind::judged:
+      draw_judged_cell(p, cell, content, table.columns[column].span, t);
+      return;
+    case CellKind::parts:
+      draw_parts_cell(p, cell, table, row, column, t);
+      return;
     case CellKind::margin:
       draw_margin_cell(p, cell, content.judgement, content.before, model->table().margin_span, t);
       return;

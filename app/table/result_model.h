@@ -15,6 +15,11 @@ class ResultModel : public QAbstractTableModel {
   using QAbstractTableModel::QAbstractTableModel;
   /// `can_type`: its typed cells may be changed, and a row be added where it has one.
   void set_table(const ResultTable& table, bool can_type = false);
+  /// Which rows are there, of a table that judges its cells; what is left of each column stays.
+  enum class Rows { all, not_passing, not_measured };
+  void show_rows(Rows which);
+  std::size_t row_count() const;  ///< without the foot
+  std::size_t rows_in_all() const { return rows_in_all_; }
   const ResultTable& table() const { return table_; }
   const TableCell& cell(const QModelIndex& index) const;
   CellKind kind(int column) const { return table_.columns[static_cast<std::size_t>(column)].kind; }
@@ -47,7 +52,11 @@ class ResultModel : public QAbstractTableModel {
   void cell_typed(const TypedCell& cell);
 
  private:
+  void filter();
   ResultTable table_;
+  std::vector<ResultTable::Row> all_rows_;
+  std::size_t rows_in_all_ = 0;
+  Rows shown_ = Rows::all;
   TableCell new_name_;
   bool can_type_ = false;
   std::vector<double> uncertainty_widths_;

@@ -35,9 +35,9 @@ void draw_margin_cell(QPainter& p, const QRectF& cell, const std::optional<Judge
 }
 
 void draw_verdict_cell(QPainter& p, const QRectF& cell, const std::optional<Judgement>& j,
-                       const QString& word, const Theme& t) {
+                       const QString& word, const Theme& t, bool is_hollow) {
   const Verdict verdict = j ? j->verdict : Verdict::not_taken;
-  draw_verdict(p, {cell.left() + 10, cell.center().y()}, 9, verdict, t);
+  draw_verdict(p, {cell.left() + 10, cell.center().y()}, 9, verdict, t, is_hollow);
   p.setFont(type_font(j ? Type::control_chosen : Type::control));
   p.setPen(j ? verdict_colour(t, verdict) : t.mute);
   p.drawText(QPointF(cell.left() + 20, cell.center().y() + 4.5), word);

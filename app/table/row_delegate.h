@@ -19,7 +19,7 @@ void draw_margin_cell(QPainter& p, const QRectF& cell, const std::optional<Judge
                       const std::optional<double>& before, double span, const Theme& theme);
 /// Its mark and word; a word without a mark of its own where nothing was judged.
 void draw_verdict_cell(QPainter& p, const QRectF& cell, const std::optional<Judgement>& judgement,
-                       const QString& word, const Theme& theme);
+                       const QString& word, const Theme& theme, bool is_hollow = false);
 
 /// Row background, rule, hover and the water bar; derived delegates paint the cells.
 class RowDelegate : public QStyledItemDelegate {

@@ -3,8 +3,10 @@
 #include <QFontMetricsF>
 #include <QPainter>
 
+#include "app/paint/figure_text.h"
 #include "app/paint/margin_line.h"
 #include "app/table/axis_cell.h"
+#include "app/table/parts_cell.h"
 #include "app/theme/fonts.h"
 #include "app/theme/qt_text.h"
 #include "app/theme/theme.h"
@@ -12,14 +14,56 @@
 
 namespace heron {
 
+namespace {
+
+constexpr int kHeadOneLine = 30;
+constexpr int kHeadTwoLines = 48;
+
+}  // namespace
+
 TableHead::TableHead(QWidget* parent) : QHeaderView(Qt::Horizontal, parent) {
   setSectionResizeMode(QHeaderView::Fixed);
-  setFixedHeight(30);
+  setFixedHeight(kHeadOneLine);
   setDefaultAlignment(Qt::AlignRight | Qt::AlignVCenter);
+}
+
+void TableHead::set_columns(const std::vector<TableColumn>& columns) {
+  const bool has_two_lines = std::any_of(columns.begin(), columns.end(), [](const TableColumn& c) {
+    return c.kind == CellKind::judged || !c.under.empty();
+  });
+  columns_ = has_two_lines ? columns : std::vector<TableColumn>();
+  setFixedHeight(has_two_lines ? kHeadTwoLines : kHeadOneLine);
+  viewport()->update();
+}
+
+/// The name, and under it what it is judged by.
+void TableHead::paint_two_lines(QPainter& p, const QRectF& rect, int index) const {
+  const Theme& t = theme_of(this);
+  const TableColumn& column = columns_[static_cast<std::size_t>(index)];
+  if (column.is_filled) p.fillRect(rect, t.waterTint);
+  if (column.kind == CellKind::parts) {
+    draw_parts_head(p, rect, column, t);
+    return;
+  }
+  const double left = rect.left() + (index == 0 ? 20 : 8);
+  const double width = rect.right() - left - 4;
+  const bool is_right = column.kind == CellKind::figure;
+  const QRectF box(left, rect.top() + 5, width - (is_right ? 6 : 0), 18);
+  const auto side = (is_right ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignVCenter;
+  p.setFont(strong_label());
+  p.setPen(t.slate);
+  draw_elided(p, box, side, qt_text(column.head));
+  p.setFont(type_font(Type::label));
+  p.setPen(t.mute);
+  draw_elided(p, box.translated(0, 18), side, qt_text(column.under));
 }
 
 void TableHead::paintSection(QPainter* p, const QRect& rect, int index) const {
   const Theme& t = theme_of(this);
+  if (index < static_cast<int>(columns_.size())) {
+    paint_two_lines(*p, rect, index);
+    return;
+  }
   p->setFont(type_font(Type::label));
   p->setPen(t.mute);
   if (axis_ && index == axis_column_) {

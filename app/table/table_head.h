@@ -23,6 +23,9 @@ class TableHead : public QHeaderView {
     axis_ = axis;
   }
 
+  /// Second lines, lanes and what is filled, of a table that has them.
+  void set_columns(const std::vector<TableColumn>& columns);
+
   /// How far the last column's words stand from the edge.
   void set_right_inset(int inset) { right_inset_ = inset; }
   void set_left_column(int column) { left_column_ = column; }
@@ -32,9 +35,11 @@ class TableHead : public QHeaderView {
 
  protected:
   void paintSection(QPainter* painter, const QRect& rect, int index) const override;
-  QSize sizeHint() const override { return {0, 30}; }
+  QSize sizeHint() const override { return {0, height()}; }
 
  private:
+  void paint_two_lines(QPainter& p, const QRectF& rect, int index) const;
+  std::vector<TableColumn> columns_;  ///< empty = heads of one line
   int gauge_column_ = -1;
   int axis_column_ = -1;
   std::optional<TableAxis> axis_;

@@ -26,7 +26,11 @@ QScrollBar::add-page, QScrollBar::sub-page { background: transparent; }
 QHeaderView { background: transparent; border: none; }
 QHeaderView::section { background: transparent; border: none; }
 QTableView { background: transparent; border: none; selection-background-color: transparent; }
+QTableView#pinned { background: %sheet; border-right: 1px solid %hairStrong; }
 QListView { background: transparent; border: none; outline: none; }
+QListView#completion { background: %raised; color: %ink; border: 1px solid %hairStrong; padding: 4px 0; }
+QListView#completion::item { padding: 5px 10px; min-height: 18px; }
+QListView#completion::item:selected { background: %waterTint; color: %ink; }
 )css");
   const std::pair<const char*, QColor> roles[] = {{"%hairStrong", t.hairStrong},
                                                   {"%hair", t.hair},

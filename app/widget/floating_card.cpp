@@ -7,12 +7,14 @@
 #include <algorithm>
 
 #include "app/theme/fonts.h"
+#include "app/theme/role.h"
 #include "app/theme/theme.h"
 
 namespace heron {
 
 FloatingCard::FloatingCard(const QString& heading, QWidget* window)
     : QWidget(window), heading_(heading) {
+  set_role(this, QAccessible::Dialog);
   setAccessibleName(heading);
   setFocusPolicy(Qt::StrongFocus);
   setAttribute(Qt::WA_StyledBackground, false);

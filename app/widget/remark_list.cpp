@@ -5,6 +5,7 @@
 #include <QVBoxLayout>
 
 #include "app/theme/qt_text.h"
+#include "app/theme/role.h"
 #include "app/widget/push_button.h"
 #include "app/widget/words.h"
 
@@ -81,6 +82,7 @@ RemarkList::RemarkList(QWidget* parent)
   scroll_->setWidgetResizable(true);
   scroll_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
   scroll_->setFocusPolicy(Qt::StrongFocus);
+  set_role(scroll_, QAccessible::List);
   scroll_->setAccessibleName(tr("Remarks"));
   scroll_->viewport()->setAutoFillBackground(false);
   column->addWidget(scroll_, 1);

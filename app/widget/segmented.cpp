@@ -17,6 +17,7 @@ namespace heron {
 namespace {
 
 constexpr int kPadding = 16;  // px beside the words of a segment, both sides
+constexpr int kTightPadding = 10;
 constexpr int kHeight = 26;
 constexpr int kMost = 6;
 
@@ -27,7 +28,9 @@ class Segment : public QRadioButton {
   QSize sizeHint() const override {
     // As wide as when it is chosen, so that nothing moves.
     const QFontMetricsF metrics(type_font(Type::control_chosen));
-    return {static_cast<int>(std::ceil(metrics.horizontalAdvance(text()))) + kPadding, kHeight - 4};
+    return {static_cast<int>(std::ceil(metrics.horizontalAdvance(text()))) +
+                (parentWidget()->property("tight").toBool() ? kTightPadding : kPadding),
+            kHeight - 4};
   }
   QSize minimumSizeHint() const override { return sizeHint(); }
 
@@ -96,6 +99,13 @@ void Segmented::fill(const QStringList& choices) {
   }
   set_current(0);
   if (has_focus) setFocus(Qt::NoFocusReason);
+  updateGeometry();
+}
+
+void Segmented::set_tight(bool tight) {
+  if (property("tight").toBool() == tight) return;
+  setProperty("tight", tight);
+  for (QAbstractButton* segment : group_->buttons()) segment->updateGeometry();
   updateGeometry();
 }
 

@@ -18,6 +18,8 @@ class Segmented : public QWidget {
   void set_current(int index);  ///< without a signal
   /// Other choices, if they differ; then the first is chosen, without a signal.
   void set_choices(const QStringList& choices);
+  /// With little beside its words, where there is little room.
+  void set_tight(bool tight);
   QSize sizeHint() const override;
   QSize minimumSizeHint() const override { return sizeHint(); }
 

@@ -21,7 +21,13 @@ class SheetTitle : public QWidget {
   PushButton* cancel() { return cancel_; }
   QLabel* consequence() { return consequence_; }
 
+ protected:
+  void resizeEvent(QResizeEvent* event) override;
+  bool event(QEvent* event) override;
+
  private:
+  void fit();
+  QLayout* side_ = nullptr;  ///< of the buttons
   QLabel* title_;
   Tag* tag_;
   QLabel* question_;

@@ -152,7 +152,17 @@ void VerdictCard::paintEvent(QPaintEvent* event) {
   p.setPen(t.slate);
   draw_elided(p, QRectF(16, 10, where_right - 16, 24), Qt::AlignVCenter, content_.where);
   if (!content_.value.isEmpty()) {
+    // In a narrow column all of it is smaller: a unit that is cut is another unit.
+    QPixmap nowhere(1, 1);
+    QPainter measure(&nowhere);
+    const double natural = paint_readout(measure, 70) - 16.0;
+    const double scale = std::min(1.0, (width() - 30.0) / std::max(1.0, natural));
+    p.save();
+    p.translate(16, 70);
+    p.scale(scale, scale);
+    p.translate(-16, -70);
     paint_readout(p, 70);
+    p.restore();
     p.setFont(type_font(Type::body));
     p.setPen(t.slate);
     const bool fits =

@@ -1,5 +1,7 @@
 #include "app/widget/words.h"
 
+#include <QPainter>
+
 namespace heron {
 
 Words::Words(const QString& text, Type type, Tone tone, QWidget* parent)
@@ -9,9 +11,31 @@ Words::Words(const QString& text, Type type, Tone tone, QWidget* parent)
   follow_theme();
 }
 
+void Words::elide() {
+  elides_ = true;
+  setProperty("elides", true);
+  setMinimumWidth(40);
+  setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Preferred);
+}
+
 void Words::paintEvent(QPaintEvent* event) {
   follow_theme();
-  QLabel::paintEvent(event);
+  const bool is_whole = fontMetrics().horizontalAdvance(text()) <= width() + 1;
+  if (!elides_ || is_whole) {
+    QLabel::paintEvent(event);
+    return;
+  }
+  QPainter p(this);
+  p.setPen(palette().color(QPalette::WindowText));
+  p.drawText(rect(), Qt::AlignLeft | Qt::AlignVCenter,
+             fontMetrics().elidedText(text(), Qt::ElideRight, width()));
+}
+
+void Words::resizeEvent(QResizeEvent* event) {
+  QLabel::resizeEvent(event);
+  if (!elides_) return;
+  const bool is_whole = fontMetrics().horizontalAdvance(text()) <= width() + 1;
+  setToolTip(is_whole ? QString() : text());
 }
 
 void Words::follow_theme() {

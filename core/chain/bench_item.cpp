@@ -1,6 +1,7 @@
 #include "core/chain/bench_item.h"
 
 #include <algorithm>
+#include <array>
 
 #include "core/error.h"
 #include "core/quantity/format.h"
@@ -213,6 +214,65 @@ std::vector<BenchField> bench_fields(const std::string& sort) {
         "not stated: its \u00b1 comes again within one interval", Quantity::uncertainty);
   add("note", "Note", "", {});
   return fields;
+}
+
+std::string_view usual_text(std::string_view sort, std::string_view key) {
+  struct Usual {
+    std::string_view sort, key, text;
+  };
+  static constexpr std::array kUsual{Usual{"attenuator", "gain_db", "\u221220 dB"},
+                                     Usual{"attenuator", "u_db", "0.3 dB"},
+                                     Usual{"attenuator", "vswr", "1.2"},
+                                     Usual{"attenuator", "max_input_w", "2 W"},
+                                     Usual{"step_attenuator", "gain_db", "\u221210 dB"},
+                                     Usual{"step_attenuator", "u_db", "0.5 dB"},
+                                     Usual{"step_attenuator", "vswr", "1.3"},
+                                     Usual{"step_attenuator", "max_input_w", "1 W"},
+                                     Usual{"load", "gain_db", "\u221240 dB"},
+                                     Usual{"load", "u_db", "0.5 dB"},
+                                     Usual{"load", "vswr", "1.2"},
+                                     Usual{"load", "max_input_w", "100 W"},
+                                     Usual{"load", "time_constant_s", "60 s"},
+                                     Usual{"cable", "gain_db", "\u22120.4 dB"},
+                                     Usual{"cable", "u_db", "0.1 dB"},
+                                     Usual{"cable", "max_input_w", "100 W"},
+                                     Usual{"adapter", "gain_db", "\u22120.1 dB"},
+                                     Usual{"adapter", "u_db", "0.05 dB"},
+                                     Usual{"splitter", "gain_db", "\u22126.2 dB"},
+                                     Usual{"splitter", "u_db", "0.3 dB"},
+                                     Usual{"splitter", "max_input_w", "1 W"},
+                                     Usual{"coupler", "gain_db", "\u221230 dB"},
+                                     Usual{"coupler", "u_db", "0.5 dB"},
+                                     Usual{"coupler", "max_input_w", "200 W"},
+                                     Usual{"tap", "gain_db", "\u221240 dB"},
+                                     Usual{"tap", "u_db", "1 dB"},
+                                     Usual{"tap", "max_input_w", "200 W"},
+                                     Usual{"filter", "gain_db", "\u22120.5 dB"},
+                                     Usual{"filter", "u_db", "0.2 dB"},
+                                     Usual{"filter", "max_input_w", "10 W"},
+                                     Usual{"amplifier", "gain_db", "20 dB"},
+                                     Usual{"amplifier", "u_db", "0.5 dB"},
+                                     Usual{"amplifier", "max_input_dbm", "0 dBm"},
+                                     Usual{"probe", "gain_db", "\u221220 dB"},
+                                     Usual{"probe", "u_db", "0.5 dB"},
+                                     Usual{"generator", "u_db", "1 dB"},
+                                     Usual{"generator", "vswr", "1.5"},
+                                     Usual{"sampler", "u_db", "1 dB"},
+                                     Usual{"sampler", "linearity_u_db", "0.5 dB"},
+                                     Usual{"sampler", "max_input_dbm", "+10 dBm"},
+                                     Usual{"spectrum_analyser", "u_db", "1.5 dB"},
+                                     Usual{"spectrum_analyser", "linearity_u_db", "0.5 dB"},
+                                     Usual{"spectrum_analyser", "max_input_dbm", "+30 dBm"},
+                                     Usual{"power_meter", "u_db", "0.4 dB"},
+                                     Usual{"power_meter", "max_input_dbm", "+23 dBm"},
+                                     Usual{"power_sensor", "u_db", "0.3 dB"},
+                                     Usual{"power_sensor", "max_input_dbm", "+23 dBm"},
+                                     Usual{"counter", "timebase_ppm", "1 ppm"},
+                                     Usual{"counter", "gate_s", "1 s"},
+                                     Usual{"supply", "current_limit_a", "10 A"}};
+  const auto found = std::find_if(kUsual.begin(), kUsual.end(),
+                                  [&](const Usual& u) { return u.sort == sort && u.key == key; });
+  return found == kUsual.end() ? std::string_view() : found->text;
 }
 
 std::string field_text(const BenchItem& item, const BenchField& field) {

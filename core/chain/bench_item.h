@@ -54,6 +54,10 @@ struct BenchField {
 /// What matters for a sort, in the order in which it is asked.
 std::vector<BenchField> bench_fields(const std::string& sort);
 
+/// What such a field usually holds for a sort, as it would be typed: never taken as a fact; empty =
+/// nothing is usual.
+std::string_view usual_text(std::string_view sort, std::string_view key);
+
 /// As it would be typed: what was typed if that is known, else the value; empty = not stated.
 std::string field_text(const BenchItem& item, const BenchField& field);
 /// Reads what was typed into the field; empty takes the value away. InputError if it cannot be.

@@ -15,6 +15,7 @@ struct Limit {
   std::string convention;
   double span = 20.0;      ///< full scale of the margin line for this characteristic, in `unit`
   std::string typed = {};  ///< as it was typed, where a person did
+  bool operator==(const Limit&) const = default;
 };
 
 /// "−30 dB", "± 0.5 ppm", "at least 30 W".

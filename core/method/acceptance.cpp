@@ -32,6 +32,27 @@ bool can_be_accepted(const Judgement& j) {
   return j.verdict == Verdict::fail || j.verdict == Verdict::too_close;
 }
 
+namespace {
+
+/// Wherever the same figure stands once more.
+void accept_the_same(const Answer& answer, Result& result) {
+  for (StepFigure& f : result.step_figures)
+    if (f.judgement && f.figure.id == answer.figure.id && f.figure.value == answer.figure.value)
+      f.judgement->verdict = Verdict::accepted;
+  for (ResultTable& table : result.tables)
+    for (ResultTable::Row& row : table.rows) {
+      if (!answer.step || row.step != answer.step) continue;
+      for (std::size_t c = 0; c < row.cells.size(); ++c) {
+        TableCell& cell = row.cells[c];
+        if (!cell.judgement || cell.judgement->margin != answer.judgement->margin) continue;
+        cell.judgement->verdict = Verdict::accepted;
+        if (table.columns[c].kind == CellKind::verdict) cell.text = verdict_word(Verdict::accepted);
+      }
+    }
+}
+
+}  // namespace
+
 void apply_acceptance(const Acceptance& a, Result& result) {
   if (result.answers.empty() || !result.answers.front().judgement) return;
   Answer& answer = result.answers.front();
@@ -53,6 +74,7 @@ void apply_acceptance(const Acceptance& a, Result& result) {
     return;
   }
   j.verdict = Verdict::accepted;
+  accept_the_same(answer, result);
   answer.sentence = fmt::format("{} the limit, accepted by {}.", away(j.margin), a.by);
   result.remarks.insert(
       result.remarks.begin(),

@@ -112,7 +112,8 @@ struct Evidence {
   std::optional<Limit> limit;
   std::vector<EvidenceStep> steps;
   std::vector<Event> events = {};
-  std::optional<Drive> drive = std::nullopt;   ///< as planned
+  std::optional<Drive> drive = std::nullopt;            ///< as planned
+  std::optional<double> most_drive_dbm = std::nullopt;  ///< that the device's input takes
   std::optional<Chain> hookup = std::nullopt;  ///< for what is read next, and for what was typed
   std::string convention = {};  ///< that ratios are shown in; empty = as the method usually does
   std::optional<DrivenDevice> driven = std::nullopt;

@@ -79,6 +79,7 @@ struct SettingField {
   bool is_evidence = false;    ///< stands with the recordings, not with the settings
   bool is_two_tone = false;    ///< a level is that of two equal tones
   std::string_view view = {};  ///< it belongs to this view of the result; empty = to all
+  bool is_switch = false;      ///< of a choice: chosen often, so it stands beside the others
   char key_press = 0;          ///< on the keyboard, for its next choice; 0 = none
 };
 

@@ -11,15 +11,6 @@ const Figure* Result::headline() const {
   return nullptr;
 }
 
-TableCell verdict_cell(const std::optional<Judgement>& judgement, bool is_measured,
-                       bool is_damaged) {
-  return {is_damaged    ? "damaged"
-          : judgement   ? verdict_word(judgement->verdict)
-          : is_measured ? "no limit"
-                        : "not measured",
-          judgement};
-}
-
 Remark proposal_remark(const ProposalCard& card) {
   return {"proposal", Severity::note, card.choices.at(card.shown).words, ""};
 }

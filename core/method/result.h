@@ -11,6 +11,7 @@
 #include "core/judge/remark.h"
 #include "core/judge/verdict.h"
 #include "core/method/needle.h"
+#include "core/method/result_table.h"
 #include "core/method/what_if.h"
 #include "core/quantity/figure.h"
 
@@ -42,72 +43,6 @@ struct Answer {
   std::string view = {};      ///< shown in this view only; empty = in all
   double margin_span = 20.0;  ///< full scale of its margin line
   std::optional<std::size_t> step = std::nullopt;
-};
-
-/// What a column of a table holds; every cell has its text, a margin or verdict its judgement too;
-/// a text is words from the left.
-/// axis: a value where it lies, on a scale that all rows share; its text says the same in words.
-enum class CellKind { name, figure, margin, verdict, text, axis };
-/// The scale of a column of that kind.
-struct TableAxis {
-  double most = 1.0;                                  ///< it reaches as far below zero
-  std::optional<double> tolerance = std::nullopt;     ///< either way
-  std::optional<std::pair<double, double>> together;  ///< what all rows say together
-};
-/// What a cell of it shows.
-struct AxisCell {
-  double value = 0.0;
-  double expanded = 0.0;
-  bool is_whole = false;           ///< of all rows together
-  std::vector<double> parts = {};  ///< that add up to the value; 0 = none of that one
-};
-struct TableColumn {
-  std::string id;
-  std::string head;  ///< with its unit: "Droop, dB"
-  CellKind kind = CellKind::figure;
-  int width = 90;         ///< px, -1 takes the slack
-  int from_px = 0;        ///< not shown in a narrower window
-  int narrow = 0;         ///< px where the window is narrower than 1200; 0 = the same
-  bool is_typed = false;  ///< its cells are settings that somebody types
-  std::optional<TableAxis> axis = std::nullopt;
-};
-/// Another test of the evaluation, at a step of it.
-struct CellLink {
-  long long test = 0;
-  std::string step;
-};
-struct TableCell {
-  std::string text = {};  ///< empty = a dash
-  std::optional<Judgement> judgement = std::nullopt;
-  bool is_deciding = false;                     ///< the cell that decides its row
-  std::optional<Figure> figure = std::nullopt;  ///< that it shows, where its ± can be looked into
-  std::string mark = {};           ///< what of the plot shows the same, of `PlotPoint::mark`
-  std::string tag = {};            ///< of a name: what is worth a word about its row, "sweet spot"
-  Verdict tag_is = Verdict::pass;  ///< good, or not
-  std::optional<AxisCell> axis = std::nullopt;
-  std::optional<CellLink> opens = std::nullopt;  ///< whose figure it is, or where it is measured
-  std::optional<double> before = std::nullopt;   ///< of a margin: that of what it is compared with
-};
-/// The last cell of a row: the verdict, or why there is none.
-TableCell verdict_cell(const std::optional<Judgement>& judgement, bool is_measured,
-                       bool is_damaged);
-struct ResultTable {
-  std::string title;
-  std::vector<TableColumn> columns;
-  struct Row {
-    std::optional<std::size_t> step;
-    std::vector<TableCell> cells;  ///< one a column
-    std::string mark = {};         ///< as of a cell
-  };
-  std::vector<Row> rows;
-  std::string note;  ///< how to read it, a sentence or two
-  double margin_span = 20.0;
-  std::string margin_unit = "dB";
-  std::string view = {};  ///< as of an answer
-  std::string tab = {};   ///< what it is chosen by, where there are several: "products"
-  std::optional<std::size_t> step = std::nullopt;  ///< it is all about this one
-  std::string new_row =
-      {};  ///< below the last, where one can be typed: "a new band"; empty = never
 };
 
 /// Many single readings, rising in x; drawn small, without a ± of their own.
@@ -298,6 +233,20 @@ struct FigureCard {
   std::optional<std::size_t> step = std::nullopt;  ///< else of all
 };
 
+/// What is best done next, the most telling first.
+struct NextList {
+  struct Entry {
+    std::string what;  ///< "S9, 7.1 MHz"
+    std::string why;   ///< "tells a loss in front from one behind"
+    std::string cost;  ///< "2 min"
+    std::optional<CellLink> opens = std::nullopt;
+  };
+  std::string head;
+  std::string cost;  ///< of all that is left: "12 min, 1 change"
+  std::vector<Entry> entries;
+  std::string foot;  ///< what another order would cost
+};
+
 /// What a setting might be set to, and why.
 struct SettingProposal {
   std::string key;
@@ -382,6 +331,7 @@ struct Result {
   std::vector<ResultItem> items;   ///< what can be chosen, where that is not the steps
   std::vector<ProposalCard> cards;
   std::vector<FigureCard> figure_cards;
+  std::optional<NextList> next;
   std::vector<Doubt> doubts;
   std::vector<SettingProposal> setting_proposals;
   std::optional<PrintCard> print_card;

@@ -103,6 +103,19 @@ json to_json(const Figure& f) {
           {"bound", bound}};
 }
 
+Figure figure_from_json(const json& from) {
+  Figure f;
+  f.id = from.at("id");
+  f.label = from.at("label");
+  f.value = from.at("value");
+  f.unit = from.at("unit");
+  f.convention = from.at("convention");
+  if (from.at("u").is_number()) f.contributions = {{"all", from.at("u"), Scope::independent}};
+  if (from.at("bound") == "upper") f.bound = Bound::upper;
+  if (from.at("bound") == "lower") f.bound = Bound::lower;
+  return f;
+}
+
 json to_json(const Remark& r) {
   json out = {{"code", r.code}, {"severity", severity_name(r.severity)}, {"text", r.text}};
   if (!r.action.empty()) out["action"] = r.action;

@@ -13,6 +13,8 @@ namespace heron {
 
 /// Common vocabulary of the command line, of reports and of stored records; never NaN.
 nlohmann::json to_json(const Figure& figure);
+/// Its contributions are one; a json exception if damaged.
+Figure figure_from_json(const nlohmann::json& from);
 nlohmann::json to_json(const Remark& remark);
 nlohmann::json to_json(const Limit& limit);
 nlohmann::json finite_or_null(double value);

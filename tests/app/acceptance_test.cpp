@@ -89,6 +89,11 @@ class AcceptanceTest : public QObject {
              std::string("Provisional: a borrowed power meter."));
     const auto headline = [&] { return *test(session.shack(), w.made.test_id).headline; };
     QVERIFY(headline().is_provisional);
+    // In words, too, where a mark alone could be missed.
+    const QAbstractItemModel& plan = *w.window->findChild<CourseRail*>()->list()->model();
+    QStringList said;
+    for (int row = 0; row < plan.rowCount(); ++row) said << plan.index(row, 0).data().toString();
+    QVERIFY2(said.join("; ").contains(", provisional"), qPrintable(said.join("; ")));
     QCOMPARE(headline().judgement.verdict,
              session.general()->result.answers.front().judgement->verdict);
     const std::string html = report_html(gather_report(session.shack(), w.made.evaluation_id));

@@ -115,6 +115,15 @@ class BenchViewTest : public QObject {
     QVERIFY2(window()->messages()->text().contains("bad.s2p"),
              qPrintable(window()->messages()->text()));
     QCOMPARE(shown().curve_name, std::string("cable.s2p"));
+    // Imported from the menu it makes a part of its own, whatever is shown.
+    const auto count = bench(session().shack()).size();
+    bench_page()->take_files({good}, false);
+    QCOMPARE(bench(session().shack()).size(), count + 1);
+    QCOMPARE(shown().part.name, std::string("cable"));
+    // A new part has nothing in its fields but what is usual, in grey.
+    bench_page()->add("attenuator");
+    QVERIFY(bench_page()->form()->edit("gain_db")->text().isEmpty());
+    QCOMPARE(bench_page()->form()->edit("u_db")->placeholderText(), QString("usual: 0.3 dB"));
   }
 
   void the_bench_goes_out_and_comes_in_as_json() {

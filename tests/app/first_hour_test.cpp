@@ -44,7 +44,8 @@ class FirstHourTest : public QObject {
     const Id id = open_->made.device_id;
     const auto written = [this, id] { return journal(session().shack(), id); };
     const std::size_t before = written().size();
-    answer_fields({"Driver bias set", "180 to 320 mA", "R12", "Both of us"});
+    const QString today = QDate::currentDate().toString(Qt::ISODate);
+    answer_fields({"Driver bias set", "180", "320 mA", "R12", "Both of us", today});
     emit shack.work_asked(id);
     QCOMPARE(written().size(), before + 1);
     QCOMPARE(written().back().text,
@@ -60,9 +61,13 @@ class FirstHourTest : public QObject {
     QCOMPARE(written().size(), before + 1);
     // Nothing done is nothing to write.
     QString hint;
-    answer_fields({" ", "", "", ""}, &hint);
+    answer_fields({" ", "", "", "", "", today}, &hint);
     emit shack.work_asked(id);
     QVERIFY2(hint.contains("Say what was done."), qPrintable(hint));
+    hint.clear();
+    answer_fields({"Fan", "", "", "", "", "tomorrow"}, &hint);
+    emit shack.work_asked(id);
+    QVERIFY2(hint.contains("no day that has been"), qPrintable(hint));
     QCOMPARE(written().size(), before + 1);
     // Another one of its kind keeps to the same, and has a story of its own.
     const Device first = device(session().shack(), id);
@@ -130,9 +135,13 @@ class FirstHourTest : public QObject {
     for (const QLabel* label : open_->window->shack_view()->findChildren<QLabel*>())
       told = told || label->text().contains("add the first device");
     QVERIFY(told);
-    answer_fields({"Dunlin 6", "transverter", "no. 7", ""}, nullptr,
-                  [] { plan_next([](PlanDialog& dialog) { dialog.accept(); }); });
     emit open_->window->shack_view()->device_asked();
+    DeviceView& card = *open_->window->device_view();
+    heron::testing::type_into(card.form()->name(), "Dunlin 6");
+    heron::testing::type_into(card.form()->kind(), "transverter");
+    heron::testing::type_into(card.form()->serial(), "no. 7");
+    plan_next([](PlanDialog& dialog) { dialog.accept(); });
+    card.primary()->click();
     QCOMPARE(devices(session().shack()).size(), 1U);
     const Device d = devices(session().shack())[0];
     QCOMPARE(d.kind, std::string("transverter"));

@@ -2,6 +2,7 @@
 #include <QAbstractItemModelTester>
 #include <QtTest>
 
+#include "app/paint/age_text.h"
 #include "app/shell/course_rail.h"
 #include "app/shell/shack_model.h"
 #include "core/method/method_table.h"

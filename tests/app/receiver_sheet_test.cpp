@@ -259,6 +259,73 @@ class ReceiverSheetTest : public QObject {
     QCOMPARE(w.shown().evidence.settings["receiver"]["parts"].size(), 1U);
   }
 
+  /// Only what needs a look, its foot as links, and what is best measured next.
+  void the_grid_shows_what_is_left_and_goes_there() {
+    ReceiverWindow w;
+    for (const char* step : {"7.1 MHz", "14.2 MHz", "21.2 MHz"})
+      StepEdits(w.window->session()).add_step(step);
+    for (int row = 0; row < 3; ++row) {
+      w.type(row, "Level", "-113 dBm");
+      w.type(row, "Noise only", "50 51 49 mV");
+      w.type(row, "Tone and noise", row == 2 ? "nothing" : "158 157 159 mV");
+    }
+    TestEdits(w.window->session()).add_test("conversion", "Gain", "");
+    w.window->session().settle();
+    const Id gain = w.shown().test.id;
+    StepEdits(w.window->session()).add_step("7.1 MHz");
+    w.type(0, "Input", "-53 dBm");
+    w.type(0, "At the IF", "-30 dBm");
+    TestEdits(w.window->session()).add_test("receiver", "Receiver grid", "");
+    w.window->session().settle();
+    const Id grid = w.shown().test.id;
+    FigureTable* table = w.sheet().table();
+    const QAbstractItemModel& rows = *table->model();
+    QCOMPARE(rows.rowCount(), 4);
+    // Words stand in place of what a deaf band cannot show yet.
+    QVERIFY(rows.index(2, 2).data().toString().startsWith("Nothing heard."));
+    QVERIFY(table->columnSpan(2, 2) > 1);
+    QVERIFY2(
+        rows.index(0, 3).data(Qt::AccessibleTextRole).toString().startsWith("7.1 MHz, IF gain"),
+        qPrintable(rows.index(0, 3).data(Qt::AccessibleTextRole).toString()));
+    Segmented* shown = w.sheet().shown_rows();
+    QVERIFY(shown->isVisible());
+    emit shown->chosen(2);  // not measured: 14.2 and 21.2 MHz lack their gain, all lack S9
+    QCOMPARE(rows.rowCount(), 4);
+    TestEdits(w.window->session()).set_settings("by band", [&] {
+      nlohmann::json all = w.window->session().settings();
+      all["receiver"]["fill_by"] = "band";
+      return all;
+    }());
+    w.window->session().settle();
+    // The order is a switch beside it, too.
+    Segmented* order = nullptr;
+    for (Segmented* one : w.sheet().findChildren<Segmented*>())
+      if (one->accessibleName() == "Filled by") order = one;
+    QVERIFY(order != nullptr && order->isVisible());
+    QCOMPARE(order->current_text(), QString("by band"));
+    emit order->chosen(0);
+    w.window->session().settle();
+    QCOMPARE(w.shown().evidence.settings["receiver"]["fill_by"].get<std::string>(),
+             std::string("test"));
+    NextCard* next = w.sheet().next_card();
+    QVERIFY(next->isVisible());
+    QVERIFY2(next->entries().front()->text() == "Gain, 14.2 MHz",
+             qPrintable(next->entries().front()->text()));
+    next->entries().front()->click();
+    w.window->session().settle();
+    QCOMPARE(w.shown().test.id, gain);
+    QCOMPARE(w.shown().steps.size(), 2U);
+    w.window->show_evaluation(w.made.evaluation_id, grid);
+    w.window->session().settle();
+    // A click at the foot of a column goes there without adding anything.
+    const QModelIndex foot = rows.index(rows.rowCount() - 1, 3);
+    QCOMPARE(foot.data().toString(), QString("1 cell, 2 + 4 min"));
+    QTest::mouseClick(table->viewport(), Qt::LeftButton, {}, table->visualRect(foot).center());
+    w.window->session().settle();
+    QCOMPARE(w.shown().test.id, gain);
+    QCOMPARE(w.shown().steps.size(), 2U);
+  }
+
   /// The grid of another evaluation, chosen in a menu: its tests are read there, too.
   void a_grid_is_compared_with_that_of_another_evaluation() {
     ReceiverWindow w;

@@ -40,6 +40,41 @@ Verdict verdict_after(const Acceptance& a, Result& r) {
 class AcceptanceTest : public QObject {
   Q_OBJECT
  private slots:
+  /// Wherever the same figure stands it is accepted, and nowhere else: in files, and in the row of
+  /// its step.
+  void it_is_accepted_wherever_it_stands() {
+    Result r = missing_by(3.0);
+    Answer& answer = r.answers.front();
+    answer.step = 1;
+    Figure other = answer.figure;
+    other.value -= 0.5;
+    r.step_figures = {{"30 W", answer.figure, answer.limit, answer.judgement},
+                      {"20 W", other, answer.limit, judge(other, *answer.limit)}};
+    ResultTable t;
+    t.columns = {{"step", "Step", CellKind::name},
+                 {"margin", "Margin", CellKind::margin},
+                 {"verdict", "Verdict", CellKind::verdict}};
+    for (std::size_t i = 0; i < 2; ++i) {
+      const auto judged = i == 1 ? answer.judgement : std::optional(judge(other, *answer.limit));
+      t.rows.push_back({i, {{"step"}, {"", judged}, verdict_cell(judged, true, false)}});
+    }
+    r.tables = {t};
+    QCOMPARE(verdict_after(at(-3.0), r), Verdict::accepted);
+    QCOMPARE(r.step_figures[0].judgement->verdict, Verdict::accepted);
+    QCOMPARE(r.step_figures[1].judgement->verdict, Verdict::fail);
+    const auto& rows = r.tables.front().rows;
+    QCOMPARE(rows[1].cells[1].judgement->verdict, Verdict::accepted);
+    QCOMPARE(rows[1].cells[2].text, verdict_word(Verdict::accepted));
+    QCOMPARE(rows[0].cells[2].judgement->verdict, Verdict::fail);
+    QCOMPARE(rows[0].cells[2].text, verdict_word(Verdict::fail));
+    // What has become worse is accepted nowhere.
+    Result worse = missing_by(6.0);
+    worse.step_figures = {{"30 W", worse.answers.front().figure, worse.answers.front().limit,
+                           worse.answers.front().judgement}};
+    QCOMPARE(verdict_after(at(-3.0), worse), Verdict::fail);
+    QCOMPARE(worse.step_figures[0].judgement->verdict, Verdict::fail);
+  }
+
   void what_misses_its_limit_is_accepted_with_a_name_and_a_reason() {
     Result r = missing_by(3.0);
     QCOMPARE(r.answers.front().judgement->verdict, Verdict::fail);

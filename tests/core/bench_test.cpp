@@ -22,6 +22,27 @@ namespace bench_test {
 class BenchTest : public QObject {
   Q_OBJECT
  private slots:
+  /// What is shown as usual can be typed as it stands, and a blank thing has none of it.
+  void usual_values_are_values_and_never_facts() {
+    int count = 0;
+    for (const BenchSort& sort : bench_sorts()) {
+      bool has_u = false;
+      for (const BenchField& field : bench_fields(sort.id)) {
+        const std::string usual(usual_text(sort.id, field.key));
+        has_u = has_u || (field.key == "u_db" && !usual.empty());
+        if (usual.empty()) continue;
+        ++count;
+        BenchItem item = made_item(sort.id);
+        set_field(item, field, usual);
+        QVERIFY(!field_text(item, field).empty());
+        if (field.key != "gain_db") QVERIFY(field_text(blank_item(sort.id), field).empty());
+      }
+      if (sort.kind != "instrument") QVERIFY2(has_u, sort.id.c_str());
+    }
+    QVERIFY(count > 40);
+    QVERIFY(usual_text("attenuator", "name").empty());
+  }
+
   void a_positive_loss_of_something_that_can_only_lose_is_a_loss() {
     for (const char* sort : {"attenuator", "cable", "step_attenuator", "load"}) {
       QCOMPARE(item(sort, {{"gain_db", "30 dB"}}).part.gain.largest_db(), -30.0);

@@ -56,6 +56,24 @@ class GainRunTest : public QObject {
   }
 
  private slots:
+  /// Nothing drives an input harder than its card allows, whatever else would let it go on; a
+  /// planned step above that is told.
+  void it_ends_at_what_the_input_takes() {
+    Evidence e = measured({0.5, 1.0, 2.0}, {2.5, 3.0, 5.0});
+    const Method& m = *find_method("gain");
+    QVERIFY(m.stop_before(e, "3 W").empty());
+    e.most_drive_dbm = to_dbm(Watt{2.5}).value;
+    QVERIFY(m.stop_before(e, "2.5 W").empty());
+    QVERIFY2(m.stop_before(e, "3 W").starts_with("its card allows 2.5"),
+             m.stop_before(e, "3 W").c_str());
+    // Before anything was measured, too.
+    Evidence fresh = measured({}, {5.0});
+    fresh.most_drive_dbm = e.most_drive_dbm;
+    QVERIFY(!m.stop_before(fresh, "5 W").empty());
+    e.steps.erase(e.steps.begin() + 3);  // the next one is the one over it
+    QVERIFY(has_remark(m.evaluate(e).remarks, "stop"));
+  }
+
   void it_ends_where_it_must_data() {
     QTest::addColumn<QString>("settings");
     QTest::addColumn<double>("next_w");

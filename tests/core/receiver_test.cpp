@@ -325,6 +325,11 @@ class ReceiverTest : public QObject {
     ideal.front().reading = parse_indicator("4");
     QVERIFY(!refusal([&] { indicator_scale(ideal, kS9Hf); }).isEmpty());
     QVERIFY(!refusal([&] { indicator_scale({ideal.back()}, kS9Hf); }).isEmpty());
+    // S9 alone says where S9 is.
+    const IndicatorScale alone = indicator_scale({{-78.4, 0.4, parse_indicator("S9")}}, kS9Hf);
+    QCOMPARE(alone.s9->value, -78.4);
+    QCOMPARE(alone.s9_error->value, kS9Hf + 78.4);
+    QVERIFY(alone.slopes.empty());
     QCOMPARE(usual_s9_dbm(14e6), kS9Hf);
     QCOMPARE(usual_s9_dbm(144e6), kS9Vhf);
   }
@@ -340,8 +345,9 @@ class ReceiverTest : public QObject {
     const Suspects one = suspects_of(1, parts, {H::hears, H::deaf, H::hears, H::hears});
     QCOMPARE(one.suspect.size(), 1U);
     QCOMPARE(suspect_words("21.2 MHz", one),
-             std::string("X6 serves no band that hears: check it first. Coil E and switch 3 also "
-                         "serve 24.94 MHz and 28.5 MHz, which hear."));
+             std::pair(std::string("X6 serves no band that hears: check it first."),
+                       std::string("Coil E and switch 3 also serve 24.94 MHz and 28.5 MHz, which "
+                                   "hear.")));
     // All that share it are deaf: then it is suspect, too; what was not tried clears nothing.
     const Suspects three = suspects_of(1, parts, {H::hears, H::deaf, H::deaf, H::unknown});
     QCOMPARE(three.suspect.size(), 3U);

@@ -289,6 +289,10 @@ class ResponseTest : public QObject {
     e.steps[0].readings.clear();
     e.steps[1].readings.clear();
     QCOMPARE(power_checks(e)[1].state, PowerCheck::State::known);
+    // What the input takes stands on the device's card.
+    QCOMPARE(power_checks(e)[3].known, std::string("its card does not say"));
+    e.most_drive_dbm = 37.0;
+    QVERIFY2(power_checks(e)[3].known.starts_with("at most 5"), power_checks(e)[3].known.c_str());
   }
 };
 

@@ -135,7 +135,7 @@ class ReportTest : public QObject {
     const QStringList lines =
         QString::fromStdString(report_csv(d)).split("\r\n", Qt::SkipEmptyParts);
     QCOMPARE(lines.size() - 1, static_cast<qsizetype>(d.figures.size()));
-    QCOMPARE(lines[0].split(',').size(), 15);
+    QCOMPARE(lines[0].split(',').size(), 21);
     // Made for programs: ASCII minus, and where each figure belongs.
     QVERIFY(!QString::fromStdString(report_csv(d)).contains(QChar(0x2212)));
     QVERIFY(lines[1].contains("Reedling 30"));
@@ -147,6 +147,46 @@ class ReportTest : public QObject {
       QVERIFY(std::abs(lines[static_cast<qsizetype>(i) + 1].split(',')[3].toDouble() -
                        json["figures"][i]["value"].get<double>()) < 1e-3);
     }
+  }
+
+  /// Who has only the file can work a figure out again: settings, hook-up, what was read or
+  /// recorded at its step, when, and what its uncertainty is made of.
+  void files_name_what_a_figure_is_made_of() {
+    MadeShack made;
+    set_test_conditions(*made.shack, made.test_id, "14.2 MHz, 13.8 V");
+    set_step_output(*made.shack, made.step_id, TypedOutput{"30 W", 44.77, 0.1});
+    const ReportDocument d = gather_report(*made.shack, made.evaluation_id);
+    const nlohmann::json json = report_json(d);
+    const nlohmann::json& evidence = json.at("tests").at(0).at("evidence");
+    QCOMPARE(evidence.at("method").get<std::string>(), std::string("two_tone"));
+    QVERIFY(evidence.at("settings").is_object());
+    const nlohmann::json& step = evidence.at("steps").at(0);
+    const std::string hash = step.at("recordings").at(0).at("hash");
+    QCOMPARE(hash.size(), 64U);
+    QVERIFY(std::any_of(step.at("readings").begin(), step.at("readings").end(),
+                        [](const nlohmann::json& r) { return r.at("typed") == "30 W"; }));
+    bool has_figure = false;
+    for (const nlohmann::json& f : json.at("figures")) {
+      if (f.at("step") != step.at("step")) continue;
+      has_figure = true;
+      QCOMPARE(f.at("recordings").at(0).get<std::string>(), hash);
+      // Its parts make its uncertainty.
+      double sum = 0.0;
+      for (const nlohmann::json& c : f.at("budget")) sum += std::pow(c.at("u").get<double>(), 2);
+      if (f.at("u").is_number()) QVERIFY(std::abs(std::sqrt(sum) - f.at("u").get<double>()) < 1e-9);
+    }
+    QVERIFY(has_figure);
+    const auto rows = parsed_csv(report_csv(d));
+    const auto at = [&](const char* head) {
+      return static_cast<std::size_t>(std::find(rows.at(0).begin(), rows.at(0).end(), head) -
+                                      rows.at(0).begin());
+    };
+    QCOMPARE(rows.at(1).at(at("conditions")), std::string("14.2 MHz, 13.8 V"));
+    QVERIFY(rows.at(1).at(at("recordings")).find(hash) != std::string::npos);
+    QVERIFY(!rows.at(1).at(at("measured_at")).empty());
+    QVERIFY(QString::fromStdString(rows.at(1).at(at("budget")))
+                .contains(QRegularExpression("[a-z] [0-9]")));
+    QVERIFY(rows.at(1).at(at("made_with")).starts_with("Even Heron "));
   }
 
   /// Whatever is typed anywhere, the page stays well-formed and runs nothing.

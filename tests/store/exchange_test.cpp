@@ -52,6 +52,34 @@ class ExchangeTest : public QObject {
     QCOMPARE(evaluations(*other, devices(*other)[0].id).size(), 2U);
   }
 
+  /// What the device is goes along; a file of before, which knew nothing of it, is read as well.
+  void what_the_device_is_goes_along() {
+    MadeShack made;
+    Device d = device(*made.shack, made.device_id);
+    d.facts = {"1.8 to 30 MHz", {"CW", "SSB"}, "13.8 V", "5 W", 37.0, true};
+    set_device(*made.shack, d.id, d);
+    d.specification.front().condition = "full power";
+    set_specification(*made.shack, d.id, d.specification);
+    const fs::path zip = made.path() / "out.zip";
+    write_packed(pack_evaluation(*made.shack, made.evaluation_id), zip);
+    QTemporaryDir dir;
+    const auto other = Shack::create(fs::path(dir.path().toStdString()) / "s", "elsewhere");
+    import_from(*other, zip);
+    const Device there = devices(*other).at(0);
+    QVERIFY(there.facts == d.facts);
+    QCOMPARE(there.specification.front().condition, std::string("full power"));
+    rewrite(zip, "evaluation.json", [](const std::string& text) {
+      auto json = nlohmann::json::parse(text);
+      json["device"].erase("facts");
+      for (auto& line : json["device"]["specification"]) line.erase("condition");
+      return json.dump();
+    });
+    QTemporaryDir third;
+    const auto older = Shack::create(fs::path(third.path().toStdString()) / "s", "elsewhere");
+    import_from(*older, zip);
+    QVERIFY(devices(*older).at(0).facts == DeviceFacts{});
+  }
+
   void damaged_files_are_refused_and_change_nothing_data() {
     QTest::addColumn<QString>("what");
     for (const char* what :

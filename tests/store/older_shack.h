@@ -46,7 +46,10 @@ inline void make_older(SQLite::Database& db, int version) {
        "DROP TABLE reading", "DROP TABLE condition", "DROP TABLE series_sample",
        "DROP TABLE series", "DROP TABLE event"},
       {"ALTER TABLE series DROP COLUMN remarks"},
-      {"ALTER TABLE evaluation DROP COLUMN goal", "ALTER TABLE evaluation DROP COLUMN end_json"}};
+      {"ALTER TABLE evaluation DROP COLUMN goal", "ALTER TABLE evaluation DROP COLUMN end_json"},
+      {"ALTER TABLE device DROP COLUMN facts_json", "ALTER TABLE device DROP COLUMN photo",
+       "ALTER TABLE device DROP COLUMN retired_at", "ALTER TABLE spec_line DROP COLUMN condition",
+       "ALTER TABLE journal DROP COLUMN work_json", "DROP TABLE outside_figure"}};
   for (std::size_t from = back.size(); from >= static_cast<std::size_t>(version); --from) {
     for (const char* sql : back[from - 1]) db.exec(sql);
   }

@@ -107,6 +107,9 @@ int main(int argc, char** argv) {
     const QString theme = dark ? "dark" : "light";
     window.show_shack();
     ok = take(window, folder, "shack-" + theme) && ok;
+    for (const Device& d : devices(window.session().shack()))
+      if (d.name == "Reedling 30") window.show_device(d.id);
+    ok = take(window, folder, "device-" + theme) && ok;
     window.show_evaluation(evaluation, tests(window.session().shack(), evaluation).front().id);
     window.sheet()->choose(0);
     ok = take(window, folder, "two-tone-" + theme) && ok;

@@ -72,6 +72,10 @@ std::vector<PowerCheck> power_checks(const Evidence& evidence) {
         c.known = "no hook-up says it";
       }
     }
+    if (step.label == kDamage)
+      c.known = evidence.most_drive_dbm
+                    ? "at most " + watts_text(*evidence.most_drive_dbm) + " by its card"
+                    : "its card does not say";
     if (step.label == kIdle) {
       if (const Reading* a = find_reading(step.readings, kSupplyCurrent)) {
         c.known = number_text(a->value, 2) + " A read";

@@ -112,6 +112,9 @@ RunRecipe run_gain(const Evidence& evidence) {
 std::string stop_before(const GainCase& of, const std::string& step) {
   const auto drive = drive_of_label(step);
   if (!drive) return "";
+  // Whatever else allows it: the input would be damaged.
+  if (const auto& most = of.evidence.most_drive_dbm; most && *drive > *most + kSameDriveDb)
+    return fmt::format("its card allows {} at the input", watts_text(*most));
   const Amplification& a = of.amplifier;
   if (a.rising.empty()) {
     const auto gain = of.plan.wanted_gain_db();

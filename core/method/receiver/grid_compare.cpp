@@ -22,19 +22,17 @@ std::string bound_words(std::size_t column, const Figure& now, const Figure& the
 }
 
 /// "better by 1.7 ± 0.6"; of what is neither better nor worse its change.
-std::string change_of(std::size_t column, Figure now, Figure then, bool is_on_same) {
+std::string change_of(std::size_t column, const Figure& now, const Figure& then, bool is_on_same) {
   if (now.convention != then.convention || now.unit != then.unit) return "not alike";
   if (std::string words = bound_words(column, now, then); !words.empty()) return words;
-  // A dial is off by as much on either side.
-  if (column == kDialColumn)
-    for (Figure* f : {&now, &then}) f->value = std::abs(f->value);
-  Figure change = change_between(now, then, is_on_same);
-  if (is_no_difference(change)) return "no difference";
-  if (column == kIndicatorColumn) return figure_cell(change, 1, true);
+  if (column == kDialColumn) {
+    const Figure change = change_of_error(now, then, is_on_same);
+    return change_words(change, change.value < 0.0, false);
+  }
+  const Figure change = change_between(now, then, is_on_same);
+  if (column == kIndicatorColumn) return change_words(change, std::nullopt, false);
   const bool is_more_better = column == kGainColumn || column == kOutputColumn;
-  const bool is_better = (change.value > 0.0) == is_more_better;
-  change.value = std::abs(change.value);
-  return (is_better ? "better by " : "worse by ") + figure_cell(change, 1);
+  return change_words(change, (change.value > 0.0) == is_more_better, false);
 }
 
 bool is_in_both(const ComparedGrid& with, const GridReading& now, std::size_t column) {
@@ -50,23 +48,27 @@ const GridBand* ComparedGrid::band(const GridBand& now) const {
   return found == then.bands.end() ? nullptr : &*found;
 }
 
-std::optional<double> margin_then(const ComparedGrid& with, const GridBand& now) {
+std::optional<double> margin_then(const ComparedGrid& with, const GridBand& now,
+                                  std::size_t column) {
   const GridBand* b = with.band(now);
-  if (b == nullptr || !with.limit) return std::nullopt;
-  const auto& figure = b->cells[kSensitivityColumn].figure;
-  const auto& here = now.cells[kSensitivityColumn].figure;
-  if (!figure || !here || figure->unit != with.limit->unit ||
-      figure->convention != here->convention)
+  const GridCell& here = now.cells[column];
+  // What is judged is another figure there than what is shown.
+  if (b == nullptr || !here.limit || *kGridColumns[column].judged != '\0') return std::nullopt;
+  const auto& figure = b->cells[column].figure;
+  if (!figure || !here.figure || figure->unit != here.limit->unit ||
+      figure->convention != here.figure->convention)
     return std::nullopt;
-  Limit limit = *with.limit;
+  Limit limit = *here.limit;
   limit.convention = figure->convention;  // levels of the generator are all PD
   return judge(*figure, limit).margin;
 }
 
 void add_columns_then(const ComparedGrid& with, const GridReading& now, ResultTable& table) {
-  // Behind its own figures: margin and verdict stay the last.
+  // Behind its own figures, before what all of a row says together.
   auto at = std::find_if(table.columns.begin(), table.columns.end(),
-                         [](const TableColumn& c) { return c.kind == CellKind::margin; }) -
+                         [](const TableColumn& c) {
+                           return c.kind == CellKind::parts || c.kind == CellKind::verdict;
+                         }) -
             table.columns.begin();
   for (std::size_t c = 0; c < kGridColumns.size(); ++c) {
     if (!with.then.has_test[c]) continue;
@@ -80,6 +82,8 @@ void add_columns_then(const ComparedGrid& with, const GridReading& now, ResultTa
       if (b != nullptr && b->cells[c].figure) cell.text = figure_cell(*b->cells[c].figure, 1);
       table.rows[i].cells.insert(table.rows[i].cells.begin() + at, std::move(cell));
     }
+    for (ResultTable::Row& row : table.rows)
+      if (row.is_foot) row.cells.insert(row.cells.begin() + at, TableCell{});
     ++at;
   }
   table.note += " Then: " + with.name + "; a ring on the margin line is its margin at this limit.";
@@ -92,8 +96,7 @@ ResultTable grid_comparison(const ComparedGrid& with, const GridReading& now) {
   t.columns = {{"band", "Band", CellKind::name, 104}};
   for (std::size_t c = 0; c < kGridColumns.size(); ++c)
     if (is_in_both(with, now, c))
-      t.columns.push_back({kGridColumns[c].method, kGridColumns[c].head, CellKind::text,
-                           t.columns.size() == 1 ? -1 : 150, 0, 124});
+      t.columns.push_back({kGridColumns[c].method, kGridColumns[c].head, CellKind::text, -1});
   for (std::size_t i = 0; i < now.bands.size(); ++i) {
     const GridBand& here = now.bands[i];
     const GridBand* there = with.band(here);

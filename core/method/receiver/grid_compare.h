@@ -10,15 +10,15 @@ namespace heron {
 /// Another receiver, or the same one at another time, beside this one.
 struct ComparedGrid {
   GridReading then;
-  std::string name;            ///< "Reedling 30, Before Skerry Point"
-  std::optional<Limit> limit;  ///< this one's, of sensitivity
-  bool is_on_same = false;     ///< what both are off by cancels
+  std::string name;         ///< "Reedling 30, Before Skerry Point"
+  bool is_on_same = false;  ///< what both are off by cancels
 
   const GridBand* band(const GridBand& now) const;  ///< nullptr if it was not measured
 };
 
 /// The other one's margin at the same limit, as a ring beside this one's.
-std::optional<double> margin_then(const ComparedGrid& with, const GridBand& now);
+std::optional<double> margin_then(const ComparedGrid& with, const GridBand& now,
+                                  std::size_t column);
 
 /// Its columns behind this one's, in a window that is wide enough for both.
 void add_columns_then(const ComparedGrid& with, const GridReading& now, ResultTable& table);

@@ -2,6 +2,7 @@
 
 #include <optional>
 #include <string>
+#include <vector>
 
 #include "core/method/receiver/grid_reading.h"
 
@@ -18,18 +19,31 @@ class GridOrder {
  public:
   explicit GridOrder(const GridReading& grid) : grid_(grid) {}
 
-  /// What decides something, else the first that is missing.
+  /// The first cell of the first entry of the list.
   std::optional<GridPlace> next() const;
-  /// Gain of a weak band, where loss in front and loss behind are to be told apart.
-  bool decides(GridPlace at) const;
-  /// "by test 12 min, by band 20 min"; empty where nothing is to do.
-  std::string cost_words() const;
-  /// Of the three that tell where a receiver loses.
-  std::optional<std::size_t> missing_test() const;
+  /// What is best measured next, at most three entries; nothing to do = none.
+  std::optional<NextList> list() const;
+  /// Of a column, or of a band in all columns: "2 cells, 5 + 4 min"; empty where nothing is to do.
+  std::string left_of_column(std::size_t column) const;
+  std::string left_of_band(std::size_t band) const;
 
  private:
+  struct Cost {
+    int minutes = 0;
+    int changes = 0;  ///< of the hook-up
+  };
   std::vector<GridPlace> to_do(bool is_by_band) const;
-  int minutes(bool is_by_band) const;
+  /// Gain of a weak band, where loss in front and loss behind are to be told apart.
+  bool decides(GridPlace at) const;
+  static Cost cost(const std::vector<GridPlace>& order);
+  /// Cells that are measured together, and what that is for.
+  struct Group {
+    std::vector<GridPlace> places;
+    std::string why;
+  };
+  std::vector<Group> ranked() const;  ///< the most telling first
+  NextList::Entry entry(const Group& group) const;
+  void add_missing_test(NextList& list) const;
 
   const GridReading& grid_;
 };

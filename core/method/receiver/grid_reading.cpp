@@ -2,6 +2,7 @@
 
 #include <algorithm>
 
+#include "core/method/decided_result.h"
 #include "core/method/measure/reference_error.h"
 #include "core/method/method.h"
 #include "core/method/place_name.h"
@@ -28,7 +29,7 @@ std::vector<Told> evaluated(const Evidence& evidence) {
     const Method* method = find_method(n.method);
     if (column == kGridColumns.end() || method == nullptr || n.evidence == nullptr) continue;
     all.push_back({&n, static_cast<std::size_t>(column - kGridColumns.begin()),
-                   method->evaluate(*n.evidence)});
+                   decided_result(*method, *n.evidence)});
   }
   return all;
 }
@@ -52,6 +53,16 @@ CellLink link_to(const Told& told, const std::string& name) {
       std::any_of(items.begin(), items.end(), [&](const auto& i) { return is_it(i.name); }) ||
       std::any_of(steps.begin(), steps.end(), [&](const auto& s) { return is_it(s.label); });
   return {told.of->test, is_there ? name : std::string()};
+}
+
+/// The latest moment at which something of a step was read; empty where none is known.
+std::string read_at(const Told& told, const std::string& name) {
+  const auto hz = named_frequency_hz(name);
+  std::string latest;
+  for (const EvidenceStep& step : told.of->evidence->steps)
+    if (named_frequency_hz(step.label) == hz)
+      for (const Reading& r : step.readings) latest = std::max(latest, r.at);
+  return latest;
 }
 
 /// The last figure of a kind on each band; its verdict may be told of another one.
@@ -78,8 +89,11 @@ void read(const Told& told, bool adds_bands, GridReading& grid) {
                         ? relative_error(f.figure, *hz)
                         : f.figure;
       cell.from = link_to(told, f.step);
+      cell.read_at = read_at(told, f.step);
     }
-    if (is_judged) cell.judgement = f.judgement;
+    if (!is_judged) continue;
+    cell.judgement = f.judgement;
+    cell.limit = f.limit;
   }
 }
 
@@ -92,6 +106,7 @@ void read_dial(const Told& told, GridReading& grid) {
     if (band == nullptr || band->cells[kDialColumn].figure) continue;
     band->cells[kDialColumn].figure = f.figure;
     band->cells[kDialColumn].from = link_to(told, f.step);
+    band->cells[kDialColumn].read_at = read_at(told, f.step);
     grid.has_test[kDialColumn] = true;
   }
 }
@@ -107,6 +122,12 @@ bool GridReading::is_to_do(std::size_t band, std::size_t column) const {
   const GridBand& b = bands[band];
   return has_test[column] && tests[column] != 0 && !b.cells[column].figure &&
          (b.hearing() != Hearing::deaf || kGridColumns[column].hookup == GridHookup::transmitter);
+}
+
+std::vector<TriedBand> GridReading::tried() const {
+  std::vector<TriedBand> all;
+  for (const GridBand& b : bands) all.push_back({b.frequency_hz, b.hearing()});
+  return all;
 }
 
 GridReading read_grid(const Evidence& evidence) {

@@ -43,14 +43,15 @@ inline constexpr std::array<GridColumn, 5> kGridColumns{
     {{"sensitivity", "sensitivity", "", "For 10 dB, dBm", "Sensitivity", 3, GridHookup::audio, ""},
      {"indicator", "s9_level", "s9_error", "S9 at, dBm", "S9", 2, GridHookup::audio, ", S9"},
      {"reference", "", "", "Dial, ppm", "Dial", 1, GridHookup::audio, nullptr},
-     {"conversion", "conversion_gain", "", "IF gain, dB", "Conversion gain", 2,
-      GridHookup::intermediate, ""},
+     {"conversion", "conversion_gain", "", "IF gain, dB", "Gain", 2, GridHookup::intermediate, ""},
      {"output", "output", "", "Output, dBm", "Output power", 1, GridHookup::transmitter, ""}}};
 
 struct GridCell {
   std::optional<Figure> figure;
   std::optional<Judgement> judgement;
   std::optional<CellLink> from;
+  std::optional<Limit> limit;  ///< that it is judged by
+  std::string read_at;         ///< UTC, ISO 8601; empty = not known
 };
 struct GridBand {
   std::string name;
@@ -72,6 +73,7 @@ struct GridReading {
   bool has_column(std::size_t column) const { return column < kDialColumn || has_test[column]; }
   /// Of a deaf band nothing more can be received before it hears.
   bool is_to_do(std::size_t band, std::size_t column) const;
+  std::vector<TriedBand> tried() const;  ///< of all bands, whether they hear
 };
 /// InputError if damaged.
 GridReading read_grid(const Evidence& evidence);

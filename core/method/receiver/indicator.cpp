@@ -73,7 +73,10 @@ std::string indicator_text(double db) {
 }
 
 IndicatorScale indicator_scale(std::vector<IndicatorPoint> points, double s9_dbm) {
-  if (points.size() < 2)
+  // One level tells where S9 is, if that is what it shows.
+  const bool is_s9_alone =
+      points.size() == 1 && !points.front().reading.is_segments && points.front().reading.db == 0.0;
+  if (points.size() < 2 && !is_s9_alone)
     throw InputError("indicator", "", "fewer than two levels were read",
                      "Read it at S1 to S9 and over, a level each");
   IndicatorScale scale;

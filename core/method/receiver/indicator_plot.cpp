@@ -44,7 +44,7 @@ Plot scale_plot(const std::vector<BandScale>& bands, std::size_t which, const In
     main.layers.push_back(ideal("handbook\u2019s S9", *plan.handbook_dbm, PlotLayer::Kind::guide));
   main.layers.push_back(ideal("ideal", b.s9_dbm, PlotLayer::Kind::limit));
   for (std::size_t i = 0; i < bands.size(); ++i) {
-    if (i == which || bands[i].scale.is_segments || !bands[i].has_scale()) continue;
+    if (i == which || bands[i].scale.is_segments || bands[i].scale.points.size() < 2) continue;
     PlotLayer other = trace_of(bands[i], 6);
     other.has_marks = false;
     other.is_ghost = true;

@@ -106,7 +106,7 @@ Suspects suspects_of(std::size_t deaf, const std::vector<BandParts>& all,
   return s;
 }
 
-std::string suspect_words(const std::string& band, const Suspects& s) {
+std::pair<std::string, std::string> suspect_words(const std::string& band, const Suspects& s) {
   std::string words;
   if (s.suspect.empty()) {
     words = "All that " + band + " uses serves a band that hears, too: look at what joins it.";
@@ -121,28 +121,40 @@ std::string suspect_words(const std::string& band, const Suspects& s) {
     for (const std::string& b : by)
       if (std::find(bands.begin(), bands.end(), b) == bands.end()) bands.push_back(b);
   }
-  if (!parts.empty())
-    words += " " + capitalised(listed(parts)) +
-             (parts.size() == 1 ? " also serves " : " also serve ") + listed(bands) + ", which " +
-             (bands.size() == 1 ? "hears." : "hear.");
-  return words;
+  if (parts.empty()) return {words, ""};
+  return {words, capitalised(listed(parts)) +
+                     (parts.size() == 1 ? " also serves " : " also serve ") + listed(bands) +
+                     ", which " + (bands.size() == 1 ? "hears." : "hear.")};
 }
 
-Remark deaf_remark(const std::string& band, std::optional<double> frequency_hz,
-                   const std::vector<BandParts>& all, const std::vector<TriedBand>& tried) {
+const BandParts* parts_of(std::optional<double> frequency_hz, const std::vector<BandParts>& all) {
   const auto own = std::find_if(all.begin(), all.end(), [&](const BandParts& p) {
     return frequency_hz && is_same_band(*frequency_hz, p.frequency_hz);
   });
-  if (own == all.end())
-    return {"deaf", Severity::note, band + " hears nothing.",
-            "Enter what the bands share, to see what it alone uses"};
-  const auto at = static_cast<std::size_t>(own - all.begin());
+  return own == all.end() ? nullptr : &*own;
+}
+
+std::optional<Suspects> suspects_at(std::optional<double> frequency_hz,
+                                    const std::vector<BandParts>& all,
+                                    const std::vector<TriedBand>& tried) {
+  const BandParts* own = parts_of(frequency_hz, all);
+  if (own == nullptr) return std::nullopt;
   std::vector<Hearing> hears(all.size(), Hearing::unknown);
   for (std::size_t i = 0; i < all.size(); ++i)
     for (const TriedBand& t : tried)
       if (is_same_band(t.frequency_hz, all[i].frequency_hz)) hears[i] = t.hearing;
+  return suspects_of(static_cast<std::size_t>(own - all.data()), all, hears);
+}
+
+Remark deaf_remark(const std::string& band, std::optional<double> frequency_hz,
+                   const std::vector<BandParts>& all, const std::vector<TriedBand>& tried) {
+  const auto suspects = suspects_at(frequency_hz, all, tried);
+  if (!suspects)
+    return {"deaf", Severity::note, band + " hears nothing.",
+            "Enter what the bands share, to see what it alone uses"};
+  const auto [first, why] = suspect_words(band, *suspects);
   return {"suspect", Severity::note,
-          band + " hears nothing. " + suspect_words(band, suspects_of(at, all, hears)),
+          band + " hears nothing. " + first + (why.empty() ? "" : " " + why),
           "Check these parts, then read the band again"};
 }
 

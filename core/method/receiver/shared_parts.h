@@ -35,16 +35,24 @@ struct Suspects {
 enum class Hearing { unknown, hears, deaf };
 Suspects suspects_of(std::size_t deaf, const std::vector<BandParts>& all,
                      const std::vector<Hearing>& hears);
-/// "X6 serves 21.2 MHz alone: check it first. E and 3 also serve 24.94 MHz, which hears."
-std::string suspect_words(const std::string& band, const Suspects& suspects);
+/// "X6 serves no band that hears: check it first." and "Coil E also serves 24.94 MHz, which
+/// hears."; the second empty where nothing is cleared.
+std::pair<std::string, std::string> suspect_words(const std::string& band,
+                                                  const Suspects& suspects);
 
 /// What is said of a deaf band. Without a table of what it uses nothing is guessed.
 struct TriedBand {
   double frequency_hz = 0.0;
   Hearing hearing = Hearing::unknown;
 };
+/// nullopt where nothing is known of what it uses.
+std::optional<Suspects> suspects_at(std::optional<double> frequency_hz,
+                                    const std::vector<BandParts>& all,
+                                    const std::vector<TriedBand>& tried);
 Remark deaf_remark(const std::string& band, std::optional<double> frequency_hz,
                    const std::vector<BandParts>& all, const std::vector<TriedBand>& tried);
+/// What the table knows of a band; nullptr if nothing.
+const BandParts* parts_of(std::optional<double> frequency_hz, const std::vector<BandParts>& all);
 
 /// The setting that holds the table, and how much of it there is.
 SettingField band_parts_setting(std::string_view key);

@@ -1,0 +1,16 @@
+#include "core/method/decided_result.h"
+
+#include "core/method/acceptance.h"
+#include "core/method/provisional.h"
+
+namespace heron {
+
+Result decided_result(const Method& method, const Evidence& evidence) {
+  Result r = method.evaluate(evidence);
+  if (const auto accepted = acceptance_of(evidence.settings)) apply_acceptance(*accepted, r);
+  if (const std::string why = provisional_reason(evidence.settings); !why.empty())
+    r.remarks.insert(r.remarks.begin(), provisional_remark(why));
+  return r;
+}
+
+}  // namespace heron
