@@ -43,7 +43,8 @@ std::string parts_of_u(const Figure& f) {
 std::string report_csv(const ReportDocument& d) {
   std::string out =
       "test,step,figure,value,unit,convention,u,U_95,bound,limit,verdict,device,evaluation,"
-      "signature,carrier_hz,serial,conditions,measured_at,recordings,budget,made_with\r\n";
+      "signature,carrier_hz,serial,conditions,measured_at,recordings,budget,made_with,"
+      "provisional\r\n";
   const auto of_device = [&](const char* what) {
     const auto found = std::find_if(d.device.begin(), d.device.end(),
                                     [&](const auto& line) { return line.first == what; });
@@ -55,14 +56,14 @@ std::string report_csv(const ReportDocument& d) {
                         : f.figure.bound == Bound::lower ? "lower"
                                                          : "";
     out += fmt::format(
-        "{},{},{},{:.4f},{},{},{},{},{},{},{},{},{},{},{},{},{},{},{},{},{}\r\n", field(f.test),
+        "{},{},{},{:.4f},{},{},{},{},{},{},{},{},{},{},{},{},{},{},{},{},{},{}\r\n", field(f.test),
         field(f.step), field(f.figure.label), f.figure.value, field(f.figure.unit),
         field(f.figure.convention), has_u ? fmt::format("{:.4f}", f.figure.u()) : "",
         has_u ? fmt::format("{:.4f}", f.figure.expanded()) : "", bound, field(f.limit), f.verdict,
         of_device("Device"), of_device("Evaluation"), field(f.signature),
         f.carrier_hz ? fmt::format("{:.3f}", *f.carrier_hz) : "", of_device("Serial"),
         field(f.conditions), f.measured_at, fmt::join(f.recordings, " "),
-        field(parts_of_u(f.figure)), "Even Heron " HERON_VERSION);
+        field(parts_of_u(f.figure)), "Even Heron " HERON_VERSION, f.is_provisional ? "yes" : "");
   }
   return out;
 }

@@ -55,6 +55,7 @@ struct ReportFigure {
   std::string conditions = {};                      ///< in words
   std::string measured_at = {};                     ///< UTC, ISO 8601; empty = not known
   std::vector<std::string> recordings = {};         ///< of its step, by their hash
+  bool is_provisional = false;                      ///< to be measured again
 };
 
 struct ReportDocument {

@@ -67,7 +67,8 @@ std::string section(const ReportSection& s) {
                                 escaped(s.question));
   out += pairs(s.conditions);
   out += fmt::format("<div class='answer'><span class='figure'>{}</span>", escaped(s.answer));
-  if (!s.limit.empty()) out += verdict(s.judgement.verdict, verdict_word(s.judgement.verdict), 16);
+  if (!s.limit.empty())
+    out += verdict(s.judgement.verdict, verdict_word(s.judgement.verdict, s.is_provisional), 16);
   out += fmt::format("</div><p>{}{}{}</p>", escaped(s.answer_label),
                      s.answer_label.empty() ? "" : ". ", escaped(s.judgement_sentence));
   if (!s.further_tables.empty()) out += "<h3>" + escaped(s.table.title) + "</h3>";

@@ -28,6 +28,7 @@ json report_json(const ReportDocument& d) {
     figure["step"] = f.step;
     if (!f.verdict.empty()) figure["verdict"] = f.verdict;
     if (!f.limit.empty()) figure["limit"] = f.limit;
+    if (f.is_provisional) figure["provisional"] = true;
     if (f.carrier_hz) figure["carrier_hz"] = *f.carrier_hz;
     if (!f.measured_at.empty()) figure["measured_at"] = f.measured_at;
     figure["recordings"] = f.recordings;
@@ -62,6 +63,7 @@ json report_json(const ReportDocument& d) {
                                  {"verdict", verdict_id(s.judgement.verdict)},
                                  {"margin", finite_or_null(s.judgement.margin)}});
     }
+    if (s.is_provisional) entry["provisional"] = true;
     if (!s.evidence.is_null()) entry["evidence"] = s.evidence;
     tests.push_back(entry);
   }

@@ -2,7 +2,6 @@
 
 #include <algorithm>
 
-#include "core/method/provisional.h"
 #include "core/quantity/format.h"
 #include "report/evidence_record.h"
 #include "report/section_parts.h"
@@ -25,8 +24,14 @@ ReportTable printed(const ResultTable& from) {
   for (const ResultTable::Row& row : from.rows) {
     if (row.is_foot) continue;
     std::vector<std::string> cells;
-    for (std::size_t i = 0; i < row.cells.size(); ++i)
-      if (is_printed(i)) cells.push_back(row.cells[i].text.empty() ? "\u2013" : row.cells[i].text);
+    for (std::size_t i = 0; i < row.cells.size(); ++i) {
+      const TableCell& cell = row.cells[i];
+      if (!is_printed(i)) continue;
+      const bool is_hollow = cell.judgement && cell.judgement->is_provisional &&
+                             from.columns[i].kind == CellKind::verdict;
+      cells.push_back(cell.text.empty() ? "\u2013"
+                                        : cell.text + (is_hollow ? ", provisional" : ""));
+    }
     table.rows.push_back(std::move(cells));
     if (from.columns.back().kind != CellKind::verdict) continue;
     const auto& judged = row.cells.back().judgement;
@@ -60,10 +65,12 @@ std::optional<HookupVersion> taken_on(const GeneralTest& t) {
 }
 
 void add_figures(ReportDocument& doc, const GeneralTest& t) {
-  for (const StepFigure& f : t.result.step_figures)
+  for (const StepFigure& f : t.result.step_figures) {
     doc.figures.push_back({t.test.title, f.step, f.figure,
                            f.limit ? limit_text(*f.limit) : std::string(),
                            f.judgement ? verdict_id(f.judgement->verdict) : std::string()});
+    doc.figures.back().is_provisional = f.is_provisional;
+  }
 }
 
 /// When and of what: of its own step where it has one, else of all.
@@ -97,7 +104,7 @@ void add_section_of(ReportDocument& doc, const GeneralTest& t) {
   if (!t.result.answers.empty()) {
     const Answer& a = t.result.answers.front();
     s.is_measured = true;
-    s.is_provisional = !provisional_reason(t.evidence.settings).empty();
+    s.is_provisional = a.is_provisional;
     const Figure& shown = a.shown ? *a.shown : a.figure;
     s.answer = figure_text(shown) + (shown.convention.empty() ? "" : " " + shown.convention);
     s.answer_label = a.head.empty() ? "At " + a.where + ". " + a.label : a.head + ", " + a.label;

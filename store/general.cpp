@@ -5,7 +5,6 @@
 #include <iterator>
 
 #include "core/method/decided_result.h"
-#include "core/method/provisional.h"
 #include "store/beside.h"
 #include "store/clock.h"
 #include "store/device.h"
@@ -293,7 +292,7 @@ std::optional<Headline> headline_of(const GeneralTest& t) {
   if (h.taken_at.empty()) h.taken_at = utc_now();
   if (a.judgement) h.judgement = *a.judgement;
   h.limit = a.limit;
-  h.is_provisional = !provisional_reason(t.evidence.settings).empty();
+  h.is_provisional = a.is_provisional;
   if (h.limit) h.limit->span = a.margin_span;
   return h;
 }

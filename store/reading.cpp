@@ -119,6 +119,21 @@ void set_reading_removed(Shack& shack, Id id, bool removed) {
   set_removed(shack, "reading", id, removed);
 }
 
+void set_reading_provisional(Shack& shack, Id step, const std::string& quantity, ReadingRole role,
+                             bool is_provisional) {
+  shack.write([&](SQLite::Database& db) {
+    SQLite::Statement set(db,
+                          "UPDATE reading SET is_provisional = ? WHERE id = (SELECT max(id) FROM "
+                          "reading WHERE step_id = ? AND quantity = ? AND role = ? AND removed_at "
+                          "IS NULL)");
+    set.bind(1, is_provisional ? 1 : 0);
+    set.bind(2, static_cast<int64_t>(step));
+    set.bind(3, quantity);
+    set.bind(4, role_name(role));
+    set.exec();
+  });
+}
+
 void replace_typed_readings(Shack& shack, Id step, const std::vector<std::string>& quantities,
                             const std::vector<Reading>& readings, std::optional<ReadingRole> role) {
   shack.write([&](SQLite::Database& db) {

@@ -23,6 +23,9 @@ void insert_condition(SQLite::Database& database, Id step, const Condition& cond
 /// Keeps a reading. Returns its id.
 Id add_reading(Shack& shack, Id step, const Reading& reading);
 void set_reading_removed(Shack& shack, Id id, bool removed);
+/// Of the one that counts: the last of its quantity and role.
+void set_reading_provisional(Shack& shack, Id step, const std::string& quantity, ReadingRole role,
+                             bool is_provisional);
 /// What somebody typed for some quantities takes the place of what was typed for them before, in
 /// one role or in all.
 void replace_typed_readings(Shack& shack, Id step, const std::vector<std::string>& quantities,

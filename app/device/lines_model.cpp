@@ -188,7 +188,7 @@ QVariant LinesModel::data(const QModelIndex& index, int role) const {
       if (spec_field(line.line.characteristic) == std::nullopt && !line.known) return tr("no test");
       // A provisional one is hollow, which words have to say, too.
       const QString word =
-          verdict_words(line.verdict(), role != Qt::DisplayRole && is_provisional(line));
+          qt_text(verdict_word(line.verdict(), role != Qt::DisplayRole && is_provisional(line)));
       return role == Qt::ToolTipRole && line.known
                  ? word + ", " + age_text(line.known->headline.taken_at)
                  : word;

@@ -44,11 +44,11 @@ void answer(PageWriter& page, const ReportSection& s) {
                           qt_text(s.answer));
   if (!s.limit.empty()) {
     const double x = QFontMetricsF(f).horizontalAdvance(qt_text(s.answer)) + 20;
-    draw_verdict(page.painter(), {x, page.y() + 12}, 12, s.judgement.verdict, t);
+    draw_verdict(page.painter(), {x, page.y() + 12}, 12, s.judgement.verdict, t, s.is_provisional);
     page.painter().setFont(report_face(11, 600));
     page.painter().setPen(verdict_colour(t, s.judgement.verdict));
     page.painter().drawText(QRectF(x + 11, page.y(), 200, 24), Qt::AlignVCenter,
-                            qt_text(verdict_word(s.judgement.verdict)));
+                            qt_text(verdict_word(s.judgement.verdict, s.is_provisional)));
   }
   page.space(26);
   const std::string label =

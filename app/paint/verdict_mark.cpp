@@ -132,9 +132,4 @@ void draw_verdict(QPainter& p, QPointF c, double size, Verdict verdict, const Th
   p.restore();
 }
 
-QString verdict_words(Verdict verdict, bool is_provisional) {
-  const QString word = qt_text(verdict_word(verdict));
-  return is_provisional ? QObject::tr("%1, provisional").arg(word) : word;
-}
-
 }  // namespace heron

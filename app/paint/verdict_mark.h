@@ -14,7 +14,4 @@ QColor verdict_tint(const Theme& theme, Verdict verdict);
 void draw_verdict(QPainter& painter, QPointF centre, double size, Verdict verdict,
                   const Theme& theme, bool is_hollow = false);
 
-/// "Pass", "Pass, provisional"
-QString verdict_words(Verdict verdict, bool is_provisional);
-
 }  // namespace heron

@@ -174,6 +174,28 @@ void StepEdits::set_fields(const QString& what, const std::vector<TypedCells>& t
       });
 }
 
+void StepEdits::set_provisional(const std::vector<FieldPlace>& places, bool is_provisional) {
+  Session& s = session_;
+  std::vector<FieldPlace> changed;
+  for (const Step& step : steps(s.shack(), s.test_id()))
+    for (const FieldPlace& place : places) {
+      if (place.step != step.id || place.field->kind != TypedField::Kind::reading) continue;
+      const Reading* r =
+          find_reading(step.readings, std::string(place.field->quantity), place.field->role);
+      if (r != nullptr && r->is_provisional != is_provisional) changed.push_back(place);
+    }
+  if (changed.empty()) return;
+  const auto set = [&s, changed](bool now) {
+    for (const FieldPlace& place : changed)
+      set_reading_provisional(s.shack(), place.step, std::string(place.field->quantity),
+                              place.field->role, now);
+  };
+  s.change_test(
+      s.test_id(), is_provisional ? s.tr("provisional reading") : s.tr("no longer provisional"),
+      [set, is_provisional] { set(is_provisional); },
+      [set, is_provisional] { set(!is_provisional); });
+}
+
 Id StepEdits::add_step(const QString& label,
                        const std::optional<std::pair<double, double>>& sweep_hz) {
   Session& s = session_;

@@ -18,6 +18,12 @@ struct TypedCells {
   std::vector<Cell> cells;
 };
 
+/// A field of a step.
+struct FieldPlace {
+  Id step = 0;
+  const TypedField* field = nullptr;
+};
+
 /// Where a recording goes: onto a step, or onto a new one of this name.
 struct RecordingPlace {
   Id test = 0;
@@ -37,6 +43,8 @@ class StepEdits {
   void set_step_label(std::size_t step, const QString& label);
   /// InputError if something cannot be read; then nothing is changed.
   void set_fields(const QString& what, const std::vector<TypedCells>& steps);
+  /// Whether what stands in fields is to be read again; what is empty stays so.
+  void set_provisional(const std::vector<FieldPlace>& places, bool is_provisional);
   /// Returns its id; 0 if it was refused.
   Id add_step(const QString& label,
               const std::optional<std::pair<double, double>>& sweep_hz = std::nullopt);

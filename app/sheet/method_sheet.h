@@ -186,6 +186,9 @@ class MethodSheet : public Sheet {
   /// Whether the plot would have other panels in a window as wide as this one is now.
   bool has_other_panels(const GeneralTest& t) const;
   void show_table_menu(const QPoint& at);
+  void show_grid_menu(const QPoint& at);
+  /// The chosen readings, to be read again or not.
+  void mark_readings(bool are_provisional);
   void build();
   void connect_all();
   void fit_columns();

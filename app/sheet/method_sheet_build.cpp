@@ -80,6 +80,8 @@ void MethodSheet::build() {
   stack_->addWidget(table_);
   stack_->addWidget(grid_);
   table_->setContextMenuPolicy(Qt::CustomContextMenu);
+  grid_->setToolTip(tr("%1, ~ before a reading marks it as provisional").arg(grid_->toolTip()));
+  grid_->setContextMenuPolicy(Qt::CustomContextMenu);
   middle_ = new QWidget;
   auto* beside = new QHBoxLayout(middle_);
   beside->setContentsMargins(0, 0, 0, 0);
@@ -115,6 +117,7 @@ void MethodSheet::connect_all() {
   connect(table_, &QTableView::activated, this, &MethodSheet::open_cell);
   connect(results_, &ResultModel::cell_typed, this, &MethodSheet::type_result);
   connect(table_, &QWidget::customContextMenuRequested, this, &MethodSheet::show_table_menu);
+  connect(grid_, &QWidget::customContextMenuRequested, this, &MethodSheet::show_grid_menu);
   connect(plot_, &PlotView::mark_chosen, this,
           [this](const QString& mark) { choose_mark(mark.toStdString()); });
   connect(driving_->menu(), &QMenu::aboutToShow, this, &MethodSheet::fill_driving);

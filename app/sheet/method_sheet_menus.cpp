@@ -106,6 +106,34 @@ void MethodSheet::show_table_menu(const QPoint& at) {
   menu.exec(table_->viewport()->mapToGlobal(at));
 }
 
+void MethodSheet::show_grid_menu(const QPoint& at) {
+  const GeneralTest* t = session_.general();
+  if (t == nullptr) return;
+  const bool can_edit = !session_.refusal(t->test.id).has_value();
+  const QModelIndexList chosen = grid_->selectionModel()->selectedIndexes();
+  const auto is_rough = [this](const QModelIndex& i) { return evidence_->is_provisional(i); };
+  QMenu menu(this);
+  const auto add = [&](const QString& words, const QKeySequence& key, void (TypedGrid::*does)()) {
+    menu.addAction(words, key, grid_, does)->setEnabled(can_edit);
+  };
+  menu.addAction(tr("Copy"), QKeySequence::Copy, grid_, &FigureTable::copy_chosen);
+  add(tr("Paste"), QKeySequence::Paste, &TypedGrid::paste);
+  add(tr("Fill down"), QKeySequence("Ctrl+D"), &TypedGrid::fill_down);
+  add(tr("Empty"), QKeySequence(Qt::Key_Delete), &TypedGrid::empty_chosen);
+  menu.addSeparator();
+  QAction* rough = menu.addAction(tr("Provisional: to be read again"));
+  rough->setCheckable(true);
+  rough->setChecked(std::any_of(chosen.begin(), chosen.end(), is_rough));
+  rough->setEnabled(can_edit && !evidence_->places(chosen).empty());
+  connect(rough, &QAction::triggered, this, &MethodSheet::mark_readings);
+  menu.exec(grid_->viewport()->mapToGlobal(at));
+}
+
+void MethodSheet::mark_readings(bool are_provisional) {
+  StepEdits(session_).set_provisional(evidence_->places(grid_->selectionModel()->selectedIndexes()),
+                                      are_provisional);
+}
+
 /// Limits are told with what they are relative to where that is not what is shown.
 QString MethodSheet::limit_words(const Limit& limit, bool is_full) const {
   const GeneralTest& t = *session_.general();

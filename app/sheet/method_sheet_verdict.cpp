@@ -44,6 +44,7 @@ void MethodSheet::refresh_verdict(const GeneralTest& t) {
                     a->judgement->bound, std::nullopt};
     content.span = a->margin_span;
   }
+  content.is_provisional = a->is_provisional;
   content.sentence = qt_text(a->sentence);
   const Answer* before =
       compared_ >= 0 && compared_ != chosen_

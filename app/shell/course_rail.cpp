@@ -204,8 +204,8 @@ QVariant CourseModel::data(const QModelIndex& index, int role) const {
   if (r.is_head) return r.head + ", " + r.note;
   return tr("%1, %2, %3")
       .arg(qt_text(r.test.title), headline_text(r.test),
-           verdict_words(shown_verdict(r.test.headline, r.test.headline_limit().has_value()),
-                         r.test.headline && r.test.headline->is_provisional));
+           qt_text(verdict_word(shown_verdict(r.test.headline, r.test.headline_limit().has_value()),
+                                r.test.headline && r.test.headline->is_provisional)));
 }
 
 Qt::ItemFlags CourseModel::flags(const QModelIndex& index) const {

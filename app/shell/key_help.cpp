@@ -23,7 +23,7 @@ std::vector<std::pair<QString, QString>> keys_of(KeyPlace place) {
           {tr("F6"), tr("next part: plan, plot, table, right column")},
           {tr("F2, Alt Up, Alt Down"), tr("in the plan: renames a test, moves it")},
           {tr("Up, Down"), tr("row of the table; Return opens what a cell refers to")},
-          {tr("Return, F2"), tr("types into a cell of the readings")},
+          {tr("Return, F2"), tr("types into a cell of the readings; ~ before it: provisional")},
           {tr("M, Shift M"),
            tr("in the receiver grid: measures the cell, all of its test; F2: what bands share")},
           {tr("Up, Down, Return"),

@@ -21,8 +21,10 @@ constexpr int kShownRows = 9;
 
 }  // namespace
 
-PlanDialog::PlanDialog(const QString& device, const DeviceKind* kind, QWidget* parent)
+PlanDialog::PlanDialog(const QString& device, const DeviceKind* kind, std::set<std::string> repeats,
+                       QWidget* parent)
     : QDialog(parent, Qt::Dialog | Qt::FramelessWindowHint),
+      repeats_(std::move(repeats)),
       title_(new QLineEdit(tr("Evaluation"))),
       list_(new CheckList(true)),
       go_(new PushButton(tr("Start"), ButtonRank::primary)) {
@@ -88,7 +90,10 @@ PlanDialog::PlanDialog(const QString& device, const DeviceKind* kind, QWidget* p
 void PlanDialog::add(const std::string& characteristic, const QString& reason, bool is_taken) {
   const Characteristic* c = find_characteristic(characteristic);
   if (c == nullptr || !c->has_method) return;
-  list_->add(qt_text(std::string(c->test)), reason, qt_text(characteristic), is_taken);
+  const bool is_repeat = repeats_.contains(characteristic);
+  list_->add(qt_text(std::string(c->test)),
+             is_repeat ? tr("The last one is provisional: to be repeated") : reason,
+             qt_text(characteristic), is_taken || is_repeat);
 }
 
 void PlanDialog::move_current(int by) {

@@ -1,6 +1,9 @@
 #pragma once
 
 #include <QDialog>
+#include <set>
+#include <string>
+#include <vector>
 
 #include "app/widget/check_list.h"
 #include "core/method/usual_tests.h"
@@ -16,7 +19,9 @@ class PlanDialog : public QDialog {
   Q_OBJECT
  public:
   /// `kind`: nullptr = nothing is known of it; then all is offered and the first is taken.
-  PlanDialog(const QString& device, const DeviceKind* kind, QWidget* parent);
+  /// `repeats`: characteristics whose last figure is provisional; they are taken, too.
+  PlanDialog(const QString& device, const DeviceKind* kind, std::set<std::string> repeats,
+             QWidget* parent);
   QString title() const;
   /// Characteristics, in their order.
   std::vector<std::string> tests() const;
@@ -31,6 +36,7 @@ class PlanDialog : public QDialog {
   void add(const std::string& characteristic, const QString& reason, bool is_taken);
   void move_current(int by);
   void refresh();
+  std::set<std::string> repeats_;
   QLineEdit* title_;
   CheckList* list_;
   class PushButton* go_;

@@ -136,7 +136,7 @@ QVariant ShackModel::data(const QModelIndex& index, int role) const {
   if (!c.headline) return tr("%1: not measured%2").arg(name, limit);
   return tr("%1: %2, %3%4, %5")
       .arg(name, cell_figure(*c.headline),
-           verdict_words(cell_verdict(c), c.headline->is_provisional), limit,
+           qt_text(verdict_word(cell_verdict(c), c.headline->is_provisional)), limit,
            age_text(c.headline->taken_at));
 }
 

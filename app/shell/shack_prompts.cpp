@@ -14,6 +14,7 @@
 #include "core/method/specification.h"
 #include "store/cleanup.h"
 #include "store/clock.h"
+#include "store/story.h"
 
 namespace heron {
 
@@ -223,7 +224,12 @@ void ShackPrompts::ask_to_clean_up() {
 
 void ShackPrompts::ask_for_evaluation(Id id) {
   const Device d = device(session_.shack(), id);
-  PlanDialog dialog(qt_text(d.name), find_device_kind(d.kind), &window_);
+  std::set<std::string> repeats;
+  std::set<std::string> seen;
+  for (const KnownFigure& known : known_figures(session_.shack(), id))
+    if (seen.insert(known.characteristic).second && known.headline.is_provisional)
+      repeats.insert(known.characteristic);
+  PlanDialog dialog(qt_text(d.name), find_device_kind(d.kind), std::move(repeats), &window_);
   if (dialog.exec() != QDialog::Accepted) return;
   const Id made = ShackEdits(session_).add_evaluation(id, dialog.title(), dialog.tests());
   if (made != 0) emit evaluation_asked(made, 0);

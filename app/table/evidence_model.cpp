@@ -3,6 +3,7 @@
 #include "app/session/step_edits.h"
 #include "app/theme/qt_text.h"
 #include "core/error.h"
+#include "core/method/provisional.h"
 #include "core/quantity/format.h"
 
 namespace heron {
@@ -68,6 +69,22 @@ std::vector<int> EvidenceModel::widths() const {
   return all;
 }
 
+const Reading* EvidenceModel::reading(const QModelIndex& index) const {
+  if (!index.isValid() || index.column() == 0 || index.row() >= filled_rows()) return nullptr;
+  const TypedField& f = field(index.column());
+  if (f.kind != TypedField::Kind::reading) return nullptr;
+  return find_reading(steps_[static_cast<std::size_t>(index.row())].readings,
+                      std::string(f.quantity), f.role);
+}
+
+std::vector<FieldPlace> EvidenceModel::places(const QModelIndexList& cells) const {
+  std::vector<FieldPlace> all;
+  for (const QModelIndex& at : cells)
+    if (reading(at) != nullptr)
+      all.push_back({ids_[static_cast<std::size_t>(at.row())], &field(at.column())});
+  return all;
+}
+
 QString EvidenceModel::doubt(const QModelIndex& index) const {
   if (index.column() == 0) return {};
   const TypedField& f = field(index.column());
@@ -96,6 +113,7 @@ QString EvidenceModel::shown(const TypedField& f, const EvidenceStep& step) cons
   // Typed in the other convention: said, not converted behind one's back.
   QString words = qt_text(number_text(r->value, 1));
   if (r->bound == Bound::upper) words.prepend(QStringLiteral("\u2264 "));
+  if (r->is_provisional) words = qt_text(as_rough(words.toStdString()));
   if (r->convention == convention_) return words;
   for (const Convention& c : method_->conventions) {
     if (c.id == r->convention) words += QChar(' ') + qt_text(std::string(c.words));
@@ -106,13 +124,11 @@ QString EvidenceModel::shown(const TypedField& f, const EvidenceStep& step) cons
 QVariant EvidenceModel::data(const QModelIndex& index, int role) const {
   if (role == Qt::ToolTipRole && index.column() > 0) {
     QStringList words{doubt(index), qt_text(field(index.column()).hint)};
-    if (index.row() < filled_rows()) {
+    if (const Reading* r = reading(index)) {
       // What was understood, where it is kept in another unit.
-      const TypedField& f = field(index.column());
-      const Reading* r = find_reading(steps_[static_cast<std::size_t>(index.row())].readings,
-                                      std::string(f.quantity), f.role);
-      if (r != nullptr && f.unit == "dBm")
+      if (field(index.column()).unit == "dBm")
         words << qt_text(number_text(r->value, 2, true)) + QStringLiteral(" dBm");
+      if (r->is_provisional) words << tr("Provisional: to be read again");
     }
     words.removeAll(QString());
     return words.join(QChar('\n'));
@@ -123,7 +139,10 @@ QVariant EvidenceModel::data(const QModelIndex& index, int role) const {
   const EvidenceStep& step = steps_[static_cast<std::size_t>(index.row())];
   if (index.column() == 0) return qt_text(step.label);
   const TypedField& f = field(index.column());
-  return role == Qt::EditRole ? qt_text(typed_in(f, step)) : shown(f, step);
+  if (role == Qt::EditRole) return qt_text(typed_in(f, step));
+  const QString words = shown(f, step);
+  return role == Qt::AccessibleTextRole && is_provisional(index) ? tr("%1, provisional").arg(words)
+                                                                 : words;
 }
 
 bool EvidenceModel::setData(const QModelIndex& index, const QVariant& value, int role) {

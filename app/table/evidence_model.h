@@ -17,6 +17,12 @@ class EvidenceModel : public GridModel {
   void put_block(const QString& what, int row, int column,
                  const std::vector<QStringList>& block) override;
   std::vector<int> widths() const;
+  /// Cells that hold a reading, as places to mark.
+  std::vector<FieldPlace> places(const QModelIndexList& cells) const;
+  bool is_provisional(const QModelIndex& index) const {
+    const Reading* r = reading(index);
+    return r != nullptr && r->is_provisional;
+  }
   bool has_doubt(const QModelIndex& index) const override { return !doubt(index).isEmpty(); }
 
   int rowCount(const QModelIndex& parent = {}) const override {
@@ -38,6 +44,8 @@ class EvidenceModel : public GridModel {
   const TypedField& field(int column) const {
     return method_->fields[static_cast<std::size_t>(column - 1)];
   }
+  /// The one that counts in a cell; nullptr if none does.
+  const Reading* reading(const QModelIndex& index) const;
   /// What is odd about a cell; empty if nothing.
   QString doubt(const QModelIndex& index) const;
   /// What a bare number in a column is in, where the settings choose that; empty = as the field

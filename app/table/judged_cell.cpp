@@ -48,7 +48,8 @@ void draw_judged_cell(QPainter& p, const QRectF& cell, const TableCell& content,
   }
   const double x = cell.left() + kCellInset;
   draw_verdict(p, {x + 5, first}, 9,
-               content.judgement ? content.judgement->verdict : Verdict::not_taken, t, false);
+               content.judgement ? content.judgement->verdict : Verdict::not_taken, t,
+               content.judgement && content.judgement->is_provisional);
   if (!content.figure) {
     p.setFont(type_font(content.is_next ? Type::control_chosen : Type::control));
     p.setPen(content.is_next ? t.water : t.mute);

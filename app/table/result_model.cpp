@@ -30,10 +30,14 @@ bool is_in(const ResultTable& table, const ResultTable::Row& row, ResultModel::R
 
 /// "24.94 MHz, sensitivity, fail, −111.0 ± 1.0, at most −113 dBm"; where nothing is measured its
 /// own words.
+QString word_of(const Judgement& j) {
+  return qt_text(verdict_word(j.verdict, j.is_provisional));
+}
+
 QString judged_words(const ResultTable& table, const ResultTable::Row& row, std::size_t column) {
   const TableCell& cell = row.cells[column];
   QStringList words{qt_text(row.cells.front().text), qt_text(table.columns[column].head)};
-  if (cell.judgement) words << qt_text(verdict_word(cell.judgement->verdict)).toLower();
+  if (cell.judgement) words << word_of(*cell.judgement).toLower();
   words << (cell.text.empty() ? QObject::tr("nothing") : qt_text(cell.text));
   if (cell.judgement && !table.columns[column].under.empty())
     words << QObject::tr("limit %1").arg(qt_text(table.columns[column].under));
@@ -158,6 +162,11 @@ QVariant ResultModel::data(const QModelIndex& index, int role) const {
   const QString text = qt_text(cell(index).text);
   if (role == Qt::AccessibleTextRole && kind(index.column()) == CellKind::judged)
     return judged_words(table_, *row, static_cast<std::size_t>(index.column()));
+  // A provisional one is hollow, which words have to say, too.
+  const auto& judged = cell(index).judgement;
+  if (judged && judged->is_provisional && kind(index.column()) == CellKind::verdict &&
+      role != Qt::DisplayRole)
+    return word_of(*judged);
   if (role == Qt::ToolTipRole)
     return kind(index.column()) != CellKind::figure && kind(index.column()) != CellKind::verdict
                ? text
@@ -271,7 +280,8 @@ void ResultDelegate::paint_cell(QPainter& p, const QRectF& cell, const QModelInd
                   content.text.empty() ? QStringLiteral("\u2013") : qt_text(content.text));
       return;
     case CellKind::verdict:
-      draw_verdict_cell(p, cell, content.judgement, qt_text(content.text), t);
+      draw_verdict_cell(p, cell, content.judgement, qt_text(content.text), t,
+                        content.judgement && content.judgement->is_provisional);
       return;
     case CellKind::axis:
       draw_axis_cell(p, cell,

@@ -68,20 +68,23 @@ void TypedGrid::fill_down() {
   if (!block.empty()) put(tr("filled down"), from + 1, range.left(), block);
 }
 
+void TypedGrid::empty_chosen() {
+  const QItemSelection selection = selectionModel()->selection();
+  if (selection.isEmpty()) return;
+  const QItemSelectionRange& range = selection.front();
+  std::vector<QStringList> block;
+  const int last = std::min(range.bottom(), grid_->filled_rows() - 1);
+  for (int r = range.top(); r <= last; ++r) block.push_back(QStringList(range.width(), QString()));
+  if (!block.empty()) put(tr("emptied readings"), range.top(), range.left(), block);
+}
+
 void TypedGrid::keyPressEvent(QKeyEvent* event) {
   if (event->matches(QKeySequence::Paste)) {
     paste();
   } else if (event->key() == Qt::Key_D && event->modifiers() == Qt::ControlModifier) {
     fill_down();
   } else if (event->key() == Qt::Key_Delete || event->key() == Qt::Key_Backspace) {
-    const QItemSelection selection = selectionModel()->selection();
-    if (selection.isEmpty()) return;
-    const QItemSelectionRange& range = selection.front();
-    std::vector<QStringList> block;
-    const int last = std::min(range.bottom(), grid_->filled_rows() - 1);
-    for (int r = range.top(); r <= last; ++r)
-      block.push_back(QStringList(range.width(), QString()));
-    if (!block.empty()) put(tr("emptied readings"), range.top(), range.left(), block);
+    empty_chosen();
   } else if (event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter) {
     const QModelIndex now = currentIndex();
     setCurrentIndex(grid_->index(std::min(now.row() + 1, grid_->rowCount() - 1), now.column()));

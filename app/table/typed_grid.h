@@ -26,11 +26,14 @@ class GridModel : public QAbstractTableModel {
 };
 
 /// The grid that readings are typed into: typing edits, Enter moves on, Ctrl V pastes from a
-/// spreadsheet, Ctrl D fills down, Delete empties.
+/// spreadsheet, Ctrl D fills down, Delete empties; the same from its menu.
 class TypedGrid : public FigureTable {
   Q_OBJECT
  public:
   TypedGrid(const QString& name, GridModel* model, QWidget* parent = nullptr);
+  void paste();
+  void fill_down();
+  void empty_chosen();
 
  signals:
   void refused(const QString& what, const QString& what_to_do);
@@ -39,8 +42,6 @@ class TypedGrid : public FigureTable {
   void keyPressEvent(QKeyEvent* event) override;
 
  private:
-  void paste();
-  void fill_down();
   void put(const QString& what, int row, int column, const std::vector<QStringList>& block);
   GridModel* grid_;
 };

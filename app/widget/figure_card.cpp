@@ -38,7 +38,7 @@ void FigureCardView::paintEvent(QPaintEvent* event) {
     p.setPen(verdict_colour(t, j->verdict));
     const double w = QFontMetricsF(p.font()).horizontalAdvance(word);
     p.drawText(QRectF(right - w, 10, w, 18), Qt::AlignVCenter, word);
-    draw_verdict(p, {right - w - 11, 19}, 9, j->verdict, t);
+    draw_verdict(p, {right - w - 11, 19}, 9, j->verdict, t, j->is_provisional);
     right -= w + 22;
   }
   p.setFont(type_font(Type::control));

@@ -18,8 +18,8 @@ QString verdict_text(const VerdictCardContent& content) {
   // A figure without a limit was measured all the same.
   if (content.mark.verdict == Verdict::not_taken && !content.value.isEmpty() &&
       content.limit.isEmpty())
-    return QObject::tr("No limit");
-  return qt_text(verdict_word(content.mark.verdict));
+    return content.is_provisional ? QObject::tr("Provisional") : QObject::tr("No limit");
+  return qt_text(verdict_word(content.mark.verdict, content.is_provisional));
 }
 
 }  // namespace
@@ -143,7 +143,8 @@ void VerdictCard::paintEvent(QPaintEvent* event) {
     p.setPen(Qt::NoPen);
     p.setBrush(verdict_tint(t, content_.mark.verdict));
     p.drawRoundedRect(pill, 12, 12);
-    draw_verdict(p, {pill.left() + 16, pill.center().y()}, 12, content_.mark.verdict, t);
+    draw_verdict(p, {pill.left() + 16, pill.center().y()}, 12, content_.mark.verdict, t,
+                 content_.is_provisional);
     p.setPen(verdict_colour(t, content_.mark.verdict));
     p.setFont(type_font(Type::control_chosen));
     p.drawText(pill.adjusted(28, 0, 0, 0), Qt::AlignVCenter, word);

@@ -26,6 +26,7 @@ struct VerdictCardContent {
   QString why;                             ///< of the link; empty = "Uncertainty budget, ± …"
   MarginMark mark;
   double span = 20.0;
+  bool is_provisional = false;
 };
 
 class VerdictCard : public Card {

@@ -67,6 +67,10 @@ std::string verdict_word(Verdict verdict) {
   return "Not measured";
 }
 
+std::string verdict_word(Verdict verdict, bool is_provisional) {
+  return verdict_word(verdict) + (is_provisional ? ", provisional" : "");
+}
+
 std::string verdict_id(Verdict verdict) {
   switch (verdict) {
     case Verdict::pass:

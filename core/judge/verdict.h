@@ -20,12 +20,14 @@ struct Judgement {
   double margin = 0.0;    ///< positive on the good side
   double expanded = 0.0;  ///< U, k = 2
   Bound bound = Bound::none;
+  bool is_provisional = false;  ///< of a figure that is to be measured again; never by judging
 };
 
 /// Throws InputError if figure and limit differ in unit or convention: convert first.
 Judgement judge(const Figure& figure, const Limit& limit);
 
-std::string verdict_word(Verdict verdict);  ///< "Pass", "Too close", "Fail"
+std::string verdict_word(Verdict verdict);                       ///< "Pass", "Too close", "Fail"
+std::string verdict_word(Verdict verdict, bool is_provisional);  ///< "Pass, provisional"
 /// "pass", "too_close", "fail", "stale", "not_taken", "incomplete".
 std::string verdict_id(Verdict verdict);
 std::string verdict_sentence(const Judgement& judgement, const std::string& unit);

@@ -8,8 +8,7 @@ namespace heron {
 Result decided_result(const Method& method, const Evidence& evidence) {
   Result r = method.evaluate(evidence);
   if (const auto accepted = acceptance_of(evidence.settings)) apply_acceptance(*accepted, r);
-  if (const std::string why = provisional_reason(evidence.settings); !why.empty())
-    r.remarks.insert(r.remarks.begin(), provisional_remark(why));
+  mark_provisional(method, evidence, r);
   return r;
 }
 

@@ -43,6 +43,7 @@ struct Answer {
   std::string view = {};      ///< shown in this view only; empty = in all
   double margin_span = 20.0;  ///< full scale of its margin line
   std::optional<std::size_t> step = std::nullopt;
+  bool is_provisional = false;  ///< it stands on what is to be measured again
 };
 
 /// Many single readings, rising in x; drawn small, without a ± of their own.
@@ -302,6 +303,7 @@ struct StepFigure {
   Figure figure;
   std::optional<Limit> limit = std::nullopt;
   std::optional<Judgement> judgement = std::nullopt;
+  bool is_provisional = false;
 };
 
 /// What is said about one step only, in a view (as of an answer).

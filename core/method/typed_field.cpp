@@ -1,6 +1,7 @@
 #include <cmath>
 
 #include "core/method/method.h"
+#include "core/method/provisional.h"
 #include "core/quantity/format.h"
 #include "core/quantity/in_watts.h"
 #include "core/quantity/typed_number.h"
@@ -34,13 +35,18 @@ std::string as_if_typed(const TypedField& field, const Reading& r) {
 std::string with_bare_unit(const Method& method, const TypedField& field,
                            const nlohmann::json& settings, const std::string& typed) {
   if (method.bare_unit == nullptr || typed.empty()) return typed;
-  const auto number = leading_number(normalised_typing(typed));
+  const auto number = leading_number(normalised_typing(rough_typing(typed).second));
   const std::string_view unit = method.bare_unit(field, settings);
   return number && number->rest.empty() && !unit.empty() ? typed + " " + std::string(unit) : typed;
 }
 
 Reading read_typed(const TypedField& field, const std::string& typed,
                    const std::string& convention) {
+  if (const auto [is_rough, rest] = rough_typing(typed); is_rough) {
+    Reading r = read_typed(field, rest, convention);
+    r.is_provisional = true;
+    return r;
+  }
   if (field.read != nullptr) return field.read(field, typed, convention);
   Reading r;
   r.quantity = field.quantity;
@@ -65,7 +71,8 @@ std::string typed_in(const TypedField& field, const EvidenceStep& step) {
   }
   const Reading* r = find_reading(step.readings, std::string(field.quantity), field.role);
   if (r == nullptr) return {};
-  return r->typed.empty() ? as_if_typed(field, *r) : r->typed;
+  const std::string typed = r->typed.empty() ? as_if_typed(field, *r) : r->typed;
+  return r->is_provisional ? as_rough(typed) : typed;
 }
 
 }  // namespace heron

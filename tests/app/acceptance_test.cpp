@@ -1,15 +1,21 @@
 // Good enough is a result: accepted by name, shown as that everywhere, and taken back.
+#include <QApplication>
 #include <QMenu>
+#include <QTimer>
 
 #include "app/session/shack_edits.h"
 #include "app/session/test_edits.h"
+#include "app/sheet/method_sheet.h"
 #include "app/shell/course_rail.h"
 #include "app/shell/message_bar.h"
+#include "app/shell/shack_view.h"
+#include "app/table/evidence_model.h"
 #include "app/widget/verdict_card.h"
 #include "report/gather.h"
 #include "report/html.h"
 #include "store/evaluation.h"
 #include "store/exchange.h"
+#include "tests/app/grid_column.h"
 #include "tests/app/open_window.h"
 #include "tests/app/two_tone_session.h"
 #include "tests/test_program.h"
@@ -98,11 +104,93 @@ class AcceptanceTest : public QObject {
              session.general()->result.answers.front().judgement->verdict);
     const std::string html = report_html(gather_report(session.shack(), w.made.evaluation_id));
     QVERIFY(html.find("Repeat, measured provisionally: Two-tone products.") != std::string::npos);
+    // The next evaluation of the device takes it again, and says why.
+    QString planned;
+    plan_next([&](PlanDialog& next) {
+      for (int i = 0; i < next.list()->count(); ++i)
+        if (const auto* item = next.list()->item(i); item->checkState() == Qt::Checked)
+          planned += item->data(Qt::AccessibleTextRole).toString() + ";";
+    });
+    emit w.window->shack_view()->new_evaluation_asked(w.made.device_id);
+    QVERIFY2(planned.contains("Two-tone products") && planned.contains("is provisional"),
+             qPrintable(planned));
     QVERIFY(choose_entry(w.window->sheet()->more()->menu(), "No longer provisional"));
     session.settle();
     QVERIFY(!headline().is_provisional);
     session.undo_stack().undo();
     QVERIFY(headline().is_provisional);
+  }
+
+  /// Typed with a tilde or marked by its menu; a reading of an instrument, too.
+  void a_reading_can_be_provisional_by_itself() {
+    OpenWindow w;
+    w.window->show_evaluation(w.made.evaluation_id, w.made.test_id);
+    Session& session = w.window->session();
+    TestEdits(session).add_test("output", "Output power", "");
+    session.settle();
+    auto* sheet = dynamic_cast<MethodSheet*>(w.window->sheet());
+    QVERIFY(sheet != nullptr);
+    EvidenceModel& model = *sheet->evidence();
+    const int cold = grid_column(model, "Cold");
+    for (const auto& [row, watts] : {std::pair{0, "31 W"}, std::pair{1, "~ 25 W"}}) {
+      QVERIFY(
+          model.setData(model.index(row, 0), QString("%1 MHz").arg(7 * (row + 1)), Qt::EditRole));
+      session.settle();
+      QVERIFY(model.setData(model.index(row, cold), watts, Qt::EditRole));
+      session.settle();
+    }
+    QCOMPARE(model.index(1, cold).data().toString(), QString("~ 25 W"));
+    QCOMPARE(model.index(1, cold).data(Qt::AccessibleTextRole).toString(),
+             QString("~ 25 W, provisional"));
+    TestEdits(session).set_limit(Limit{"maker", Sense::at_least, 44.3, "dBm", "", 20.0});
+    session.settle();
+    const auto said = [&] { return sheet->verdict()->accessibleName(); };
+    const auto is_provisional = [&] {
+      return test(session.shack(), session.test_id()).headline->is_provisional;
+    };
+    QVERIFY(is_provisional());
+    QVERIFY2(said().endsWith("Pass, limit at least 44.3 dBm"), qPrintable(said()));
+    sheet->show_grid();
+    sheet->grid()->setCurrentIndex(model.index(1, cold));
+    QVERIFY2(said().contains(", provisional"), qPrintable(said()));
+    const std::string html = report_html(gather_report(session.shack(), w.made.evaluation_id));
+    QVERIFY(html.find("Fail, provisional") != std::string::npos);
+    QVERIFY(html.find("Repeat, measured provisionally: Output power.") != std::string::npos);
+    // Its menu takes the mark away, and gives it back to what an instrument read, too.
+    const auto by_menu = [&](int row) {
+      sheet->grid()->setCurrentIndex(model.index(row, cold));
+      QTimer::singleShot(0, [] {
+        auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
+        if (menu == nullptr) return;
+        choose_entry(menu, "Provisional");
+        menu->close();
+      });
+      emit sheet->grid()->customContextMenuRequested({5, 5});
+      session.settle();
+    };
+    by_menu(1);
+    QVERIFY(!is_provisional());
+    QCOMPARE(model.index(1, cold).data().toString(), QString("25 W"));
+    Reading live;
+    live.quantity = "output";
+    live.value = 43.0;
+    live.unit = "dBm";
+    live.source = ReadingSource::live;
+    StepEdits(session).add_readings(session.test_id(), session.general()->steps[1].id, "live",
+                                    {live});
+    session.settle();
+    by_menu(1);
+    QVERIFY(is_provisional());
+    session.undo_stack().undo();
+    session.settle();
+    QVERIFY(!is_provisional());
+    session.undo_stack().redo();
+    session.settle();
+    QVERIFY(is_provisional());
+    // Typed anew it is relied on.
+    QVERIFY(model.setData(model.index(1, cold), "24.9 W", Qt::EditRole));
+    session.settle();
+    QVERIFY(!is_provisional());
   }
 
   /// It stands above the test plan and in the report; ended in part it says why, and what is next.

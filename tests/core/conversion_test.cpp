@@ -5,6 +5,7 @@
 #include <random>
 
 #include "core/error.h"
+#include "core/method/measure/audio_ratio.h"
 #include "core/method/method.h"
 #include "core/method/receiver/convert_run.h"
 #include "core/method/receiver/if_level.h"
@@ -162,6 +163,55 @@ class ConversionTest : public QObject {
     add(e, kConversionOut, -14.0);
     r = evaluate_conversion(e);
     QVERIFY(std::abs(r.answers.front().figure.value - (-14.0 + 20.0 + 53.0)) < 1e-9);
+  }
+
+  void the_two_gains_are_compared_as_well_as_they_are_known() {
+    const auto said = [](double lower_out, double u) {
+      Evidence e;
+      e.settings[kConversionSettings] = find_method("conversion")->usual_settings();
+      e.steps.push_back({"14.2 MHz", {}, {}});
+      add(e, kConversionIn, -53.0);
+      add(e, kConversionOut, -14.0);
+      add(e, kConversionLowIn, -63.0);
+      add(e, kConversionLowOut, lower_out);
+      e.steps.front().readings.back().u = u;
+      return evaluate_conversion(e).remarks;
+    };
+    QVERIFY(said(-24.0, 0.0).empty());
+    QVERIFY(has_remark(said(-22.5, 0.0), "compressed"));
+    QVERIFY(has_remark(said(-25.5, 0.0), "expanded"));
+    QVERIFY(has_remark(said(-24.0, 1.0), "compression_unseen"));
+    QVERIFY(!has_remark(said(-22.5, 1.0), "compressed"));
+  }
+
+  /// Nine bands of nothing but noise, six readings each: hardly ever does one of them look like
+  /// compression.
+  void many_bands_do_not_find_compression_by_chance() {
+    std::mt19937_64 random(7);
+    constexpr int kTrials = 1500;
+    int alarms = 0;
+    for (int trial = 0; trial < kTrials; ++trial) {
+      Evidence e;
+      e.settings[kConversionSettings] = find_method("conversion")->usual_settings();
+      for (int band = 0; band < 9; ++band) {
+        // Of a meter near its floor: noise of so much of the power.
+        NormalNumbers<double> normal(1.0, 0.3);
+        std::vector<double> dbm;
+        while (dbm.size() < 6)
+          if (const double p = normal(random); p > 0.05)
+            dbm.push_back(-52.0 + 10.0 * std::log10(p));
+        const AudioLevel level = audio_level(dbm, true);
+        e.steps.insert(e.steps.begin(), EvidenceStep{std::to_string(band + 1) + " MHz", {}, {}});
+        add(e, kConversionIn, -53.0);
+        add(e, kConversionOut, -42.0);
+        add(e, kConversionLowIn, -63.0);
+        add(e, kConversionLowOut, level.db);
+        e.steps.front().readings.back().u = level.u_db;
+      }
+      const auto remarks = evaluate_conversion(e).remarks;
+      if (has_remark(remarks, "compressed") || has_remark(remarks, "expanded")) ++alarms;
+    }
+    QVERIFY2(alarms < 0.05 * kTrials, qPrintable(QString::number(alarms)));
   }
 
   void without_a_full_scale_a_recording_tells_no_gain_and_says_so() {

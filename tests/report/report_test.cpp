@@ -4,6 +4,7 @@
 #include <QtTest>
 #include <random>
 
+#include "core/method/provisional.h"
 #include "core/quantity/format.h"
 #include "report/csv.h"
 #include "report/gather.h"
@@ -135,7 +136,7 @@ class ReportTest : public QObject {
     const QStringList lines =
         QString::fromStdString(report_csv(d)).split("\r\n", Qt::SkipEmptyParts);
     QCOMPARE(lines.size() - 1, static_cast<qsizetype>(d.figures.size()));
-    QCOMPARE(lines[0].split(',').size(), 21);
+    QCOMPARE(lines[0].split(',').size(), 22);
     // Made for programs: ASCII minus, and where each figure belongs.
     QVERIFY(!QString::fromStdString(report_csv(d)).contains(QChar(0x2212)));
     QVERIFY(lines[1].contains("Reedling 30"));
@@ -187,6 +188,15 @@ class ReportTest : public QObject {
     QVERIFY(QString::fromStdString(rows.at(1).at(at("budget")))
                 .contains(QRegularExpression("[a-z] [0-9]")));
     QVERIFY(rows.at(1).at(at("made_with")).starts_with("Even Heron "));
+    // What is to be measured again says so in each of them.
+    QVERIFY(rows.at(1).at(at("provisional")).empty() &&
+            json.dump().find("provisional") == std::string::npos);
+    set_test_settings(*made.shack, made.test_id, {{kProvisionalSettings, "a borrowed meter"}});
+    const ReportDocument rough = gather_report(*made.shack, made.evaluation_id);
+    QCOMPARE(parsed_csv(report_csv(rough)).at(1).at(at("provisional")), std::string("yes"));
+    const nlohmann::json said = report_json(rough);
+    QVERIFY(said.at("figures").at(0).at("provisional").get<bool>());
+    QVERIFY(said.at("tests").at(0).at("provisional").get<bool>());
   }
 
   /// Whatever is typed anywhere, the page stays well-formed and runs nothing.

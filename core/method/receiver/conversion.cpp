@@ -21,6 +21,7 @@ namespace {
 
 constexpr double kConversionSpanDb = 20.0;
 constexpr double kFrontEndDb = 3.0;  ///< below the middle of all bands it is worth a word
+constexpr double kSeenDb = 1.0;      ///< to which a compression is to be known
 
 struct ConversionRow {
   std::string label;
@@ -224,6 +225,36 @@ class ConversionResult {
            "Record it again with less level"});
   }
 
+  /// Many bands are looked at at once: each has to say it the more clearly.
+  double said_from(const Figure& compression) const {
+    const auto many = std::count_if(rows_.begin(), rows_.end(), [](const ConversionRow& r) {
+      return r.compression.has_value();
+    });
+    return compression.u() * std::sqrt(4.0 + 2.0 * std::log(static_cast<double>(many)));
+  }
+
+  void say_of_compression(const ConversionRow& r, std::vector<Remark>& all) const {
+    const Figure& c = *r.compression;
+    if (c.value > said_from(c))
+      all.push_back({"compressed", Severity::caution,
+                     fmt::format("{}: at the lower level its gain is {} dB more: the higher one "
+                                 "compresses, AGC is on, or the lower one is read in noise.",
+                                 r.label, number_text(c.value, 1, true)),
+                     "Switch AGC off, and measure at the lower level"});
+    else if (c.value < -said_from(c))
+      all.push_back({"expanded", Severity::caution,
+                     fmt::format("{}: at the lower level its gain is {} dB less: one of the four "
+                                 "levels is wrong, or the meter is at its end.",
+                                 r.label, number_text(-c.value, 1)),
+                     "Read all four again"});
+    else if (c.expanded() > kSeenDb)
+      all.push_back({"compression_unseen", Severity::note,
+                     fmt::format("{}: its two gains are compared to \u00b1 {} dB: 1 dB of "
+                                 "compression could not have been seen.",
+                                 r.label, number_text(c.expanded(), 1)),
+                     "Raise both levels, or take more readings"});
+  }
+
   std::vector<Remark> remarks() const {
     std::vector<Remark> all = unknown_ways_;
     if (evidence_.limit && !limit_)
@@ -235,12 +266,7 @@ class ConversionResult {
     for (const ConversionRow& r : rows_)
       if (r.gain) gains.push_back(r.gain->value);
     for (const ConversionRow& r : rows_) {
-      if (r.compression && std::abs(r.compression->value) > r.compression->expanded())
-        all.push_back({"compressed", Severity::caution,
-                       fmt::format("{}: at the lower level its gain is {} dB more: the higher one "
-                                   "compresses, or AGC is on.",
-                                   r.label, number_text(r.compression->value, 1, true)),
-                       "Switch AGC off, and measure at the lower level"});
+      if (r.compression) say_of_compression(r, all);
       if (!r.gain || gains.size() < 3) continue;
       std::vector<double> copy = gains;
       const double missing = median_of(copy) - r.gain->value;
