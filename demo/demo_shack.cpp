@@ -6,6 +6,7 @@
 #include <fmt/format.h>
 
 #include "core/error.h"
+#include "core/method/provisional.h"
 #include "core/method/two_tone/two_tone.h"
 #include "core/method/two_tone/two_tone_json.h"
 #include "core/quantity/levels.h"
@@ -67,6 +68,7 @@ struct DemoTest {
   Id hookup = 0;
   double drive_w = 30.0;
   double key_down_s = 12.0;
+  std::string provisional = {};  ///< why it is to be repeated
 };
 
 /// Which hook-up belongs to what.
@@ -96,6 +98,7 @@ Id add_two_tone(Shack& shack, Id evaluation, const DemoTest& demo, std::uint64_t
   TwoToneSettings settings;
   settings.linearity_u_db = 0.35;
   t.settings = to_json(settings);
+  if (!demo.provisional.empty()) t.settings[kProvisionalSettings] = demo.provisional;
   const Id test = add_test(shack, t);
   for (const RecordedStep& recorded : demo.steps) {
     const Id step = add_step(shack, test, recorded.label);
@@ -260,6 +263,7 @@ void add_others(Shack& shack, const DemoHookups& hookups, Id reedling_test) {
       ""};
   clean.recording.full_scale_watts_pep = 25.0;
   clean.recording.center_hz = 50.15e6;
+  clean.provisional = "taken with a friend's sampler, calibration not known";
   add_two_tone(shack, add_evaluation(shack, dunlin, "Winter check", days_ago(42)), clean, 500);
 
   const Id curlew =

@@ -71,7 +71,7 @@ ReportSection section_head(const PlannedTest& t, const std::optional<HookupVersi
 std::string budget_words(const Figure& figure) {
   std::string words;
   // The uncertainty of a level in dBm is a ratio.
-  const std::string unit = figure.unit == "dBm" ? "dB" : figure.unit;
+  const std::string unit = difference_unit(figure.unit);
   for (const BudgetRow& row : budget_of(figure).rows)
     words += (words.empty() ? "" : "; ") +
              fmt::format("{} \u00b1 {} {}", row.name, number_text(row.expanded, 2), unit);

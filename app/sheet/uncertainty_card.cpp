@@ -54,13 +54,15 @@ QString UncertaintyCard::text() const {
   QStringList lines;
   for (const BudgetRow& r : budget_.rows) {
     lines << tr("%1: ± %2 %3, %4 % of the square, %5")
-                 .arg(qt_text(r.name), qt_text(number_text(r.expanded, 2)), qt_text(figure_.unit))
+                 .arg(qt_text(r.name), qt_text(number_text(r.expanded, 2)),
+                      qt_text(difference_unit(figure_.unit)))
                  .arg(r.share * 100.0, 0, 'f', 0)
                  .arg(scope_words(r.scope));
   }
   lines << tr("Together: ± %1 %2, 95 % interval, k = 2")
-               .arg(qt_text(number_text(budget_.expanded, 2)), qt_text(figure_.unit));
-  lines << qt_text(help_sentence(budget_, figure_.unit, margin_));
+               .arg(qt_text(number_text(budget_.expanded, 2)),
+                    qt_text(difference_unit(figure_.unit)));
+  lines << qt_text(help_sentence(budget_, difference_unit(figure_.unit), margin_));
   return lines.join('\n');
 }
 
@@ -88,7 +90,7 @@ void UncertaintyCard::paint_axis(QPainter& p, double y) const {
   }
   p.setFont(type_font(Type::label));
   p.drawText(QRectF(350, y - 12, kBudgetWidth - 370, 16), Qt::AlignRight | Qt::AlignVCenter,
-             tr("± %1 · share").arg(qt_text(figure_.unit)));
+             tr("± %1 · share").arg(qt_text(difference_unit(figure_.unit))));
 }
 
 double UncertaintyCard::paint_rows(QPainter& p, double y) const {
@@ -151,7 +153,8 @@ void UncertaintyCard::paintEvent(QPaintEvent* event) {
     const double size = std::abs(*margin_);
     const QColor colour = size <= budget_.expanded ? t.marg : *margin_ > 0 ? t.pass : t.fail;
     const QString words =
-        tr("margin %1 %2").arg(qt_text(number_text(*margin_, 1, true)), qt_text(figure_.unit));
+        tr("margin %1 %2")
+            .arg(qt_text(number_text(*margin_, 1, true)), qt_text(difference_unit(figure_.unit)));
     p.setFont(type_font(Type::label));
     p.setPen(colour);
     const double at = std::min(x_of(size), kBarLeft + kBarWidth);
@@ -172,7 +175,8 @@ void UncertaintyCard::paintEvent(QPaintEvent* event) {
   p.drawText(QRectF(20, y, kBudgetWidth - 40, 18), Qt::AlignVCenter,
              budget_.step_to_step > 0.0
                  ? tr("Step against step, only the hatched part counts: ± %1 %2")
-                       .arg(qt_text(number_text(budget_.step_to_step, 2)), qt_text(figure_.unit))
+                       .arg(qt_text(number_text(budget_.step_to_step, 2)),
+                            qt_text(difference_unit(figure_.unit)))
                  : tr("Step against step, all of it cancels on one hook-up."));
   p.fillRect(QRectF(1, y + 26, kBudgetWidth - 2, 1), t.hair);
   p.setPen(Qt::NoPen);
@@ -185,7 +189,7 @@ void UncertaintyCard::paintEvent(QPaintEvent* event) {
              tr("Largest improvement"));
   p.setFont(type_font(Type::body));
   p.drawText(QRectF(40, y + 56, kBudgetWidth - 60, 40), Qt::TextWordWrap,
-             qt_text(help_sentence(budget_, figure_.unit, margin_)));
+             qt_text(help_sentence(budget_, difference_unit(figure_.unit), margin_)));
 }
 
 }  // namespace heron

@@ -92,7 +92,7 @@ void PlanDialog::add(const std::string& characteristic, const QString& reason, b
   if (c == nullptr || !c->has_method) return;
   const bool is_repeat = repeats_.contains(characteristic);
   list_->add(qt_text(std::string(c->test)),
-             is_repeat ? tr("The last one is provisional: to be repeated") : reason,
+             is_repeat ? tr("the last one is provisional: to be repeated") : reason,
              qt_text(characteristic), is_taken || is_repeat);
 }
 

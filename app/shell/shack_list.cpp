@@ -68,7 +68,7 @@ void ShackList::paintEvent(QPaintEvent* event) {
     if (has_keyboard_focus(this) && static_cast<int>(i) == current_)
       draw_focus_ring(p, QRectF(10, y - 2, width() - 20, kListRow - 2), 5, t);
     if (i > 0) p.fillRect(QRectF(44, y - 2, width() - 64, 1), t.hair);
-    draw_verdict(p, {26, y + 15}, 10, r.mark.verdict, t);
+    draw_verdict(p, {26, y + 15}, 10, r.mark.verdict, t, r.is_provisional);
     p.setFont(type_font(Type::name));
     p.setPen(t.ink);
     const double text_right = r.has_margin ? width() - 160 : width() - 20;

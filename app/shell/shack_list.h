@@ -19,6 +19,7 @@ class ShackList : public Card {
     bool has_margin = false;
     long long evaluation = 0;
     long long test = 0;
+    bool is_provisional = false;
   };
   ShackList(const QString& heading, const QString& aside, const QString& empty,
             QWidget* parent = nullptr);

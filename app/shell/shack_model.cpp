@@ -64,6 +64,14 @@ int out_of_date_count(const ShackRow& row) {
   }));
 }
 
+int repeat_count(const ShackRow& row) {
+  return static_cast<int>(std::count_if(row.cells.begin(), row.cells.end(), is_to_repeat));
+}
+
+bool is_to_repeat(const ShackCell& cell) {
+  return cell.headline && cell.headline->is_provisional && cell_verdict(cell) != Verdict::stale;
+}
+
 Verdict cell_verdict(const ShackCell& cell) {
   return shown_verdict(cell.headline, cell.limit.has_value());
 }
@@ -92,7 +100,7 @@ void ShackModel::load(const Shack& shack, Filter filter) {
   for (ShackRow& row : all_) {
     fill_cells(shack, row, shown_);
     const bool kept = filter == Filter::all ||
-                      (filter == Filter::due && out_of_date_count(row) > 0) ||
+                      (filter == Filter::due && out_of_date_count(row) + repeat_count(row) > 0) ||
                       (filter == Filter::failing && has_failing(row));
     if (kept) rows_.push_back(row);
   }
@@ -102,6 +110,12 @@ void ShackModel::load(const Shack& shack, Filter filter) {
 int ShackModel::due_count() const {
   int count = 0;
   for (const ShackRow& row : all_) count += out_of_date_count(row);
+  return count;
+}
+
+int ShackModel::repeats() const {
+  int count = 0;
+  for (const ShackRow& row : all_) count += repeat_count(row);
   return count;
 }
 
@@ -125,7 +139,10 @@ QVariant ShackModel::data(const QModelIndex& index, int role) const {
            (role == Qt::DisplayRole ? QString() : "\n" + qt_text(r.device.note));
   if (index.column() == columnCount() - 1) {
     const int old = out_of_date_count(r);
-    return old > 0                    ? tr("%1 out of date").arg(old)
+    const int repeats = repeat_count(r);
+    return old > 0 && repeats > 0     ? tr("%1 due").arg(old + repeats)
+           : old > 0                  ? tr("%1 out of date").arg(old)
+           : repeats > 0              ? tr("%1 to repeat").arg(repeats)
            : r.latest_evaluation == 0 ? tr("nothing measured")
                                       : tr("nothing due");
   }
@@ -179,7 +196,7 @@ void ShackDelegate::paint(QPainter* painter, const QStyleOptionViewItem& option,
                 qt_text(row.device.kind +
                         (row.device.serial.empty() ? "" : " \u00b7 " + row.device.serial)));
   } else if (index.column() == model->columnCount() - 1) {
-    const bool is_due = out_of_date_count(row) > 0;
+    const bool is_due = out_of_date_count(row) + repeat_count(row) > 0;
     painter->setFont(type_font(is_due ? Type::control_chosen : Type::control));
     painter->setPen(is_due ? t.ink : t.mute);
     painter->drawText(QRectF(box.left() + 8, box.top(), box.width() - 16, box.height()),

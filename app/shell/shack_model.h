@@ -47,7 +47,8 @@ class ShackModel : public QAbstractTableModel {
   }
   QVariant data(const QModelIndex& index, int role) const override;
   QVariant headerData(int section, Qt::Orientation orientation, int role) const override;
-  int due_count() const;
+  int due_count() const;  ///< out of date
+  int repeats() const;    ///< provisional
   int failing_count() const;
 
  private:
@@ -58,6 +59,9 @@ class ShackModel : public QAbstractTableModel {
 
 /// How many figures of a row are out of date.
 int out_of_date_count(const ShackRow& row);
+/// Provisional, and not out of date besides.
+bool is_to_repeat(const ShackCell& cell);
+int repeat_count(const ShackRow& row);
 Verdict cell_verdict(const ShackCell& cell);
 /// "−30.4 dB"
 QString cell_figure(const Headline& headline);

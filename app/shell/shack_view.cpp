@@ -4,6 +4,7 @@
 #include <QHeaderView>
 #include <QMenu>
 #include <QVBoxLayout>
+#include <map>
 
 #include "app/paint/age_text.h"
 #include "app/paint/verdict_mark.h"
@@ -194,12 +195,14 @@ void ShackView::refresh() {
                       tr(" at %1. ").arg(qt_text(session_.shack().place())) +
                       counted(model_->failing_count(), tr("figure fails its limit"),
                               tr("figures fail their limit")) +
-                      tr(", %1 out of date.").arg(model_->due_count()));
+                      tr(", %1 out of date").arg(model_->due_count()) +
+                      (model_->repeats() > 0 ? tr(", %1 to be repeated.").arg(model_->repeats())
+                                             : QStringLiteral(".")));
   }
   start_->setEnabled(!session_.shack().is_read_only());
   add_device_->setEnabled(!session_.shack().is_read_only());
 
-  std::vector<ShackList::Row> due;
+  std::multimap<std::string, ShackList::Row> due_by_age;
   std::vector<ShackList::Row> recent;
   for (const ShackRow& r : model_->all_rows()) {
     for (std::size_t c = 0; c < r.cells.size(); ++c) {
@@ -210,9 +213,17 @@ void ShackView::refresh() {
       const double span = cell.limit ? cell.limit->span : what.span;
       const Judgement& j = cell.headline->judgement;
       if (cell_verdict(cell) == Verdict::stale)
-        due.push_back({name, tr("%1 old, interval 12 mo").arg(age_text(cell.headline->taken_at)),
-                       MarginMark{Verdict::stale, 0.0, 0.0, Bound::none, std::nullopt}, span, false,
-                       cell.evaluation, cell.test});
+        due_by_age.insert(
+            {cell.headline->taken_at,
+             {name, tr("%1 old, interval 12 mo").arg(age_text(cell.headline->taken_at)),
+              MarginMark{Verdict::stale, 0.0, 0.0, Bound::none, std::nullopt}, span, false,
+              cell.evaluation, cell.test}});
+      if (is_to_repeat(cell))
+        due_by_age.insert(
+            {cell.headline->taken_at,
+             {name, tr("provisional: to be repeated"),
+              MarginMark{cell_verdict(cell), j.margin, j.expanded, j.bound, std::nullopt}, span,
+              false, cell.evaluation, cell.test, true}});
       if (cell.before) {
         MarginMark mark{cell_verdict(cell), j.margin, j.expanded, j.bound,
                         cell.before->judgement.margin};
@@ -223,6 +234,8 @@ void ShackView::refresh() {
       }
     }
   }
+  std::vector<ShackList::Row> due;
+  for (const auto& [taken_at, one] : due_by_age) due.push_back(one);
   due_->set_rows(due);
   recent_->set_rows(recent);
   lay_out_columns();

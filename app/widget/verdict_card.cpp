@@ -13,13 +13,13 @@ namespace heron {
 
 namespace {
 
-QString verdict_text(const VerdictCardContent& content) {
+QString verdict_text(const VerdictCardContent& content, bool is_full = true) {
   if (!content.word.isEmpty()) return content.word;
   // A figure without a limit was measured all the same.
   if (content.mark.verdict == Verdict::not_taken && !content.value.isEmpty() &&
       content.limit.isEmpty())
     return content.is_provisional ? QObject::tr("Provisional") : QObject::tr("No limit");
-  return qt_text(verdict_word(content.mark.verdict, content.is_provisional));
+  return qt_text(verdict_word(content.mark.verdict, is_full && content.is_provisional));
 }
 
 }  // namespace
@@ -34,9 +34,10 @@ void VerdictCard::set_content(const VerdictCardContent& content) {
   content_ = content;
   const bool has_u = !content.uncertainty.isEmpty();
   why_->setVisible(has_u || !content.why.isEmpty());
-  why_->setText(content.why.isEmpty() ? QString::fromUtf8("Uncertainty budget, ± ") +
-                                            content.uncertainty + " " + content.unit
-                                      : content.why);
+  why_->setText(content.why.isEmpty()
+                    ? QString::fromUtf8("Uncertainty budget, ± ") + content.uncertainty + " " +
+                          qt_text(difference_unit(content.unit.toStdString()))
+                    : content.why);
   why_->setAccessibleName(why_->text());
   why_->resize(why_->sizeHint());
   setAccessibleName(QStringLiteral("%1, %2 %3 %4 %5, %6, %7")
@@ -136,7 +137,13 @@ void VerdictCard::paintEvent(QPaintEvent* event) {
   const Theme& t = theme_of(this);
   double where_right = width() - 16;
   if (!content_.limit.isEmpty() || content_.mark.verdict == Verdict::not_taken) {
-    const QString word = verdict_text(content_);
+    QString word = verdict_text(content_);
+    // The shape is hollow, and a remark says why: where it is comes before that word.
+    const double where_px =
+        QFontMetricsF(type_font(Type::control)).horizontalAdvance(content_.where);
+    const double word_px = QFontMetricsF(type_font(Type::control_chosen)).horizontalAdvance(word);
+    if (content_.is_provisional && where_px + word_px + 78 > width())
+      word = verdict_text(content_, false);
     const double w = QFontMetricsF(type_font(Type::control_chosen)).horizontalAdvance(word) + 38;
     const QRectF pill(width() - 16 - w, 10, w, 24);
     where_right = pill.left() - 8;

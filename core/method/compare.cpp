@@ -7,15 +7,6 @@
 #include "core/quantity/format.h"
 
 namespace heron {
-namespace {
-
-/// Two levels differ by a ratio.
-std::string change_unit(const Figure& change) {
-  return change.unit == "dBm" ? "dB" : change.unit;
-}
-
-}  // namespace
-
 std::string comparison_words(const Answer& now, const Answer& then, Sense better,
                              bool is_same_hookup) {
   if (now.figure.unit != then.figure.unit || now.figure.convention != then.figure.convention)
@@ -27,7 +18,8 @@ std::string comparison_words(const Answer& now, const Answer& then, Sense better
   const FormattedFigure f = format_figure(size, Rounding::compact, 1);
   const bool is_low_good = better == Sense::at_most;
   return fmt::format("{}{} {} {} than {}.", f.value,
-                     f.uncertainty.empty() ? "" : " \u00b1 " + f.uncertainty, change_unit(change),
+                     f.uncertainty.empty() ? "" : " \u00b1 " + f.uncertainty,
+                     difference_unit(change.unit),
                      (change.value < 0.0) == is_low_good ? "better" : "worse", then.where);
 }
 
@@ -45,7 +37,7 @@ Figure change_of_error(Figure now, Figure then, bool is_on_same) {
 
 std::string change_words(Figure change, std::optional<bool> is_better, bool has_unit) {
   if (is_no_difference(change)) return "no difference";
-  const std::string unit = has_unit ? " " + change_unit(change) : std::string();
+  const std::string unit = has_unit ? " " + difference_unit(change.unit) : std::string();
   if (!is_better) return figure_cell(change, 1, true) + unit;
   change.value = std::abs(change.value);
   return (*is_better ? "better by " : "worse by ") + figure_cell(change, 1) + unit;

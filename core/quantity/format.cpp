@@ -108,6 +108,10 @@ std::string short_unit(const Figure& figure) {
   return figure.unit == "dB" && figure.convention == "re carrier" ? "dBc" : figure.unit;
 }
 
+std::string difference_unit(const std::string& unit) {
+  return unit.starts_with("dB") ? "dB" : unit;
+}
+
 std::string ordinal(int number) {
   const int tens = number % 100;
   const int ones = tens >= 11 && tens <= 13 ? 0 : number % 10;

@@ -42,6 +42,8 @@ std::string engineering_text(double value, const std::string& unit, int signific
 
 /// Its unit, with the convention in it where there is a shorter name for both: dB re carrier = dBc.
 std::string short_unit(const Figure& figure);
+/// What a difference of two such figures is in, and their ±: two levels differ by a ratio.
+std::string difference_unit(const std::string& unit);
 
 /// A number with its unit: "5 Hz", "0.7\u00b0".
 std::string with_unit(const std::string& number, const std::string& unit);

@@ -8,6 +8,7 @@
 #include "app/sheet/method_sheet.h"
 #include "app/shell/course_rail.h"
 #include "app/shell/message_bar.h"
+#include "app/shell/shack_list.h"
 #include "app/shell/shack_view.h"
 #include "app/table/evidence_model.h"
 #include "app/widget/verdict_card.h"
@@ -114,6 +115,18 @@ class AcceptanceTest : public QObject {
     emit w.window->shack_view()->new_evaluation_asked(w.made.device_id);
     QVERIFY2(planned.contains("Two-tone products") && planned.contains("is provisional"),
              qPrintable(planned));
+    // The shack plans it, too.
+    w.window->show_shack();
+    QStringList shown;
+    for (const QLabel* label : w.window->shack_view()->findChildren<QLabel*>())
+      shown << label->text();
+    QVERIFY2(shown.join(";").contains("1 to be repeated"), qPrintable(shown.join(";")));
+    shown.clear();
+    for (const ShackList* list : w.window->shack_view()->findChildren<ShackList*>())
+      shown << list->accessibleName() + list->accessibleDescription();
+    QVERIFY2(shown.join(";").contains("provisional: to be repeated"), qPrintable(shown.join(";")));
+    w.window->show_evaluation(w.made.evaluation_id, w.made.test_id);
+    session.settle();
     QVERIFY(choose_entry(w.window->sheet()->more()->menu(), "No longer provisional"));
     session.settle();
     QVERIFY(!headline().is_provisional);

@@ -141,12 +141,6 @@ class FamilyResult {
     return worst;
   }
 
-  /// What two weighted levels differ in.
-  std::string difference_unit() const {
-    const std::string unit = weighting_unit(plan_);
-    return unit == "dBc/Hz" || unit == "dBc" ? "dB" : unit;
-  }
-
   std::string number(const Figure& f) const { return format_figure(f, Rounding::compact).shown(); }
 
   std::vector<Remark> remarks() const {
@@ -180,7 +174,8 @@ class FamilyResult {
       if (s->judgement && s->judgement->verdict == Verdict::too_close)
         say("too_close", Severity::note,
             fmt::format("{} is {} {} from the limit: too close to call.", s->name,
-                        number_text(std::abs(s->judgement->margin), 1), difference_unit()),
+                        number_text(std::abs(s->judgement->margin), 1),
+                        difference_unit(weighting_unit(plan_))),
             "");
     return all;
   }
@@ -347,7 +342,7 @@ class FamilyResult {
     ResultTable t;
     t.title = "Settings";
     t.tab = "settings";
-    t.margin_unit = difference_unit();
+    t.margin_unit = difference_unit(weighting_unit(plan_));
     t.margin_span = plan_.limit ? plan_.limit->span : 20.0;
     t.columns = {{"setting", "Setting", CellKind::name, 112},
                  {"word", "Word", CellKind::figure, 44, 1200},
@@ -414,9 +409,10 @@ class FamilyResult {
       a.margin_span = plan_.limit ? plan_.limit->span : 20.0;
       a.limit = plan_.limit;
       a.judgement = s.judgement;
-      a.sentence = s.is_before   ? "For comparison only."
-                   : a.judgement ? verdict_sentence(*a.judgement, difference_unit())
-                                 : "No limit is chosen, so nothing is judged.";
+      a.sentence = s.is_before ? "For comparison only."
+                   : a.judgement
+                       ? verdict_sentence(*a.judgement, difference_unit(weighting_unit(plan_)))
+                       : "No limit is chosen, so nothing is judged.";
       a.step = i;
       // What is in use is what the device is judged by.
       if (&s == in_use_)
@@ -436,7 +432,8 @@ class FamilyResult {
     if (!is_better_) {
       card.head = "Keep " + in_use_->name;
       card.value = figure_text(*in_use_->weighted, Rounding::compact);
-      card.caption = best_->name + ": " + figure_cell(*gain_, 1, true) + " " + difference_unit() +
+      card.caption = best_->name + ": " + figure_cell(*gain_, 1, true) + " " +
+                     difference_unit(weighting_unit(plan_)) +
                      (is_no_difference(*gain_) ? ", no more than its uncertainty"
                                                : ", the quietest of the others");
       r.figure_cards.push_back(std::move(card));
@@ -447,7 +444,8 @@ class FamilyResult {
     card.value = number(*in_use_->weighted) + " \u2192 " + number(*best_->weighted) + " " + unit;
     Figure better = *gain_;
     better.value = -better.value;
-    card.caption = figure_cell(better, 1) + " " + difference_unit() + " better";
+    card.caption =
+        figure_cell(better, 1) + " " + difference_unit(weighting_unit(plan_)) + " better";
     if (const NoiseDifference* d = cost())
       card.caption += fmt::format("; costs {} dB at {}", number_text(d->delta_db, 1),
                                   offset_words(d->offset_hz));
