@@ -86,11 +86,14 @@ class PlotOverlay : public QCPAbstractItem {
   }
 
   void draw_cursor(QCPPainter& p, QCPAxisRect* rect, const PlotPanel& panel) const {
-    if (!view_->chosen_) return;
+    const std::string& mark = view_->mark_;
+    if (!view_->chosen_ && mark.empty()) return;
     for (const PlotLayer& layer : panel.layers) {
       if (is_stem_mark(layer) || is_pennant_mark(layer)) continue;  // marked in their own way
       for (const PlotPoint& point : layer.points) {
-        if (point.step != view_->chosen_) continue;
+        const bool is_chosen =
+            (point.step && point.step == view_->chosen_) || (!mark.empty() && point.mark == mark);
+        if (!is_chosen) continue;
         const double x = x_of(rect, point.x);
         if (x < rect->left() || x > rect->right()) continue;
         p.fillRect(QRectF(x - 9, rect->top(), 18, rect->height()), theme().waterTint);

@@ -34,11 +34,12 @@ constexpr int kScaleRoom = 66;      // of a picture, at its right
 /// 1-2-5 in the unit that suits what is shown.
 class ScaleTicker : public QCPAxisTicker {
  public:
-  ScaleTicker(bool is_logarithmic, int wanted) : is_log_(is_logarithmic), wanted_(wanted) {}
+  ScaleTicker(const PlotAxis& axis, int wanted)
+      : is_log_(axis.is_logarithmic), names_(axis.names), wanted_(wanted) {}
 
  protected:
   QVector<double> createTickVector(double, const QCPRange& range) override {
-    scale_ = PlotScale(range.lower, range.upper, is_log_);
+    scale_ = PlotScale(range.lower, range.upper, is_log_, names_);
     const std::vector<double> ticks = scale_.ticks(wanted_);
     return {ticks.begin(), ticks.end()};
   }
@@ -49,6 +50,7 @@ class ScaleTicker : public QCPAxisTicker {
 
  private:
   bool is_log_;
+  std::vector<std::pair<double, std::string>> names_;
   int wanted_;
   PlotScale scale_{0.0, 1.0, false};
 };
@@ -99,7 +101,7 @@ void PlotView::set_plot(const Plot& given, std::optional<std::size_t> chosen) {
       right == right_ && !rects_.empty() && plot.x.is_logarithmic == plot_.x.is_logarithmic &&
       std::equal(plot.panels.begin(), plot.panels.end(), plot_.panels.begin(), plot_.panels.end(),
                  [](const PlotPanel& a, const PlotPanel& b) {
-                   return a.y.is_logarithmic == b.y.is_logarithmic &&
+                   return a.y.is_logarithmic == b.y.is_logarithmic && a.y.names == b.y.names &&
                           a.y_right.has_value() == b.y_right.has_value() &&
                           is_log_axis(a.y_right) == is_log_axis(b.y_right) &&
                           a.states.size() == b.states.size() &&
@@ -179,12 +181,13 @@ void PlotView::build_panels() {
     x->setTickLabels(is_last);
     const bool is_log = x_axis(i).is_logarithmic;
     x->setScaleType(is_log ? QCPAxis::stLogarithmic : QCPAxis::stLinear);
-    x->setTicker(QSharedPointer<ScaleTicker>::create(is_log, 10));
+    x->setTicker(QSharedPointer<ScaleTicker>::create(x_axis(i), 10));
     y->setScaleType(panel.y.is_logarithmic ? QCPAxis::stLogarithmic : QCPAxis::stLinear);
-    y->setTicker(QSharedPointer<ScaleTicker>::create(panel.y.is_logarithmic, i == 0 ? 6 : 3));
+    y->setTicker(QSharedPointer<ScaleTicker>::create(panel.y, i == 0 ? 6 : 3));
     const bool is_right_log = is_log_axis(panel.y_right);
     at_right->setScaleType(is_right_log ? QCPAxis::stLogarithmic : QCPAxis::stLinear);
-    at_right->setTicker(QSharedPointer<ScaleTicker>::create(is_right_log, i == 0 ? 6 : 3));
+    at_right->setTicker(
+        QSharedPointer<ScaleTicker>::create(panel.y_right.value_or(PlotAxis{}), i == 0 ? 6 : 3));
     at_right->setTickLabels(true);
     at_right->grid()->setVisible(false);
     for (QCPAxis* axis : {y, at_right}) axis->setBasePen(Qt::NoPen);

@@ -60,12 +60,32 @@ void MethodSheet::show_below(int which) {
   stack_->setVisible(!has_needle() || is_grid);
   show_table(*t);
   fit_columns();
+  choose_rows();
 }
 
 void MethodSheet::show_grid() {
   const GeneralTest* t = session_.general();
   if (t != nullptr) show_below(static_cast<int>(below_of(*t).words.size()) - 1);
 }
+
+namespace {
+
+/// What is looked at first while nobody has chosen: the first row where none is judged.
+std::vector<ResultTable::Row>::const_iterator worst_row(const ResultTable& table) {
+  const auto judged = [](const ResultTable::Row& row) -> const Judgement* {
+    for (const TableCell& cell : row.cells)
+      if (cell.judgement) return &*cell.judgement;
+    return nullptr;
+  };
+  return std::min_element(table.rows.begin(), table.rows.end(), [&](const auto& a, const auto& b) {
+    const Judgement* of_a = judged(a);
+    const Judgement* of_b = judged(b);
+    if (of_a == nullptr || of_b == nullptr) return of_a != nullptr && of_b == nullptr;
+    return is_worse(*of_a, *of_b);
+  });
+}
+
+}  // namespace
 
 /// The rows of what is chosen: a step, an item, or the line of a mark.
 void MethodSheet::choose_rows() {
@@ -78,9 +98,11 @@ void MethodSheet::choose_rows() {
                                                : static_cast<int>(own - table.rows.begin()));
     return;
   }
-  for (std::size_t i = 0; i < table.rows.size(); ++i) {
-    if (table.rows[i].mark == plot_->mark()) table_->choose_row(static_cast<int>(i));
-  }
+  const auto marked = std::find_if(table.rows.begin(), table.rows.end(), [&](const auto& row) {
+    return !row.mark.empty() && row.mark == plot_->mark();
+  });
+  const auto shown = marked != table.rows.end() ? marked : worst_row(table);
+  if (shown != table.rows.end()) table_->choose_row(static_cast<int>(shown - table.rows.begin()));
 }
 
 void MethodSheet::show_table(const GeneralTest& t) {

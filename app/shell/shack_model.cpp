@@ -2,6 +2,7 @@
 
 #include <QPainter>
 #include <QTableView>
+#include <set>
 
 #include "app/paint/age_text.h"
 #include "app/paint/figure_text.h"
@@ -10,13 +11,38 @@
 #include "app/shell/course_rail.h"
 #include "app/theme/qt_text.h"
 #include "app/widget/painted_button.h"
+#include "core/method/usual_tests.h"
 #include "core/quantity/format.h"
 
 namespace heron {
 namespace {
 
-/// Latest and one before, over all evaluations of a device, newest first.
-void fill_cells(const Shack& shack, ShackRow& row,
+/// An evaluation with its tests.
+struct Told {
+  Id evaluation;
+  std::vector<Test> tests;
+};
+
+/// Newest first.
+std::vector<Told> told_of(const Shack& shack, const Device& device) {
+  std::vector<Told> all;
+  for (const Evaluation& e : evaluations(shack, device.id))
+    all.push_back({e.id, tests(shack, e.id)});
+  return all;
+}
+
+/// What a device is asked: by its specification, by its tests, or while it has neither by its kind.
+void add_asked(const Device& device, const std::vector<Told>& told, std::set<std::string>& asked) {
+  for (const SpecLine& line : device.specification) asked.insert(line.characteristic);
+  for (const Told& t : told)
+    for (const Test& test : t.tests) asked.insert(test.characteristic);
+  const DeviceKind* kind = find_device_kind(device.kind);
+  if (kind == nullptr || !device.specification.empty() || !told.empty()) return;
+  for (const UsualTest& usual : kind->tests) asked.insert(std::string(usual.characteristic));
+}
+
+/// Latest and one before, over all evaluations of a device.
+void fill_cells(const std::vector<Told>& told, ShackRow& row,
                 const std::vector<const Characteristic*>& shown) {
   row.cells.assign(shown.size(), {});
   for (const SpecLine& line : row.device.specification) {
@@ -26,10 +52,10 @@ void fill_cells(const Shack& shack, ShackRow& row,
       row.cells[c].limit = line.limit;
     }
   }
-  for (const Evaluation& e : evaluations(shack, row.device.id)) {
-    if (row.latest_evaluation == 0) row.latest_evaluation = e.id;
+  for (const Told& of : told) {
+    if (row.latest_evaluation == 0) row.latest_evaluation = of.evaluation;
     std::vector<bool> seen(shown.size(), false);
-    for (const Test& t : tests(shack, e.id)) {
+    for (const Test& t : of.tests) {
       for (std::size_t c = 0; c < shown.size(); ++c) {
         ShackCell& cell = row.cells[c];
         if (shown[c]->id != t.characteristic || seen[c]) continue;
@@ -39,7 +65,7 @@ void fill_cells(const Shack& shack, ShackRow& row,
         if (!cell.headline) {
           cell.headline = t.headline;
           cell.limit = t.headline_limit();
-          cell.evaluation = e.id;
+          cell.evaluation = of.evaluation;
           cell.test = t.id;
         } else if (!cell.before &&
                    cell.headline->figure.convention == t.headline->figure.convention) {
@@ -86,19 +112,23 @@ void ShackModel::load(const Shack& shack, Filter filter) {
   all_.clear();
   rows_.clear();
   shown_.clear();
-  for (const Device& d : devices(shack))
-    if (d.retired_at.empty()) all_.push_back({d, {}, 0});
-  for (const Characteristic& c : characteristics()) {
-    const bool wanted =
-        (c.has_method && c.has_column) ||
-        std::any_of(all_.begin(), all_.end(), [&](const ShackRow& r) {
-          return std::any_of(r.device.specification.begin(), r.device.specification.end(),
-                             [&](const SpecLine& l) { return l.characteristic == c.id; });
-        });
-    if (wanted) shown_.push_back(&c);
+  std::vector<std::vector<Told>> told;
+  std::set<std::string> asked;
+  for (const Device& d : devices(shack)) {
+    if (!d.retired_at.empty()) continue;
+    all_.push_back({d, {}, 0});
+    told.push_back(told_of(shack, d));
+    add_asked(d, told.back(), asked);
   }
-  for (ShackRow& row : all_) {
-    fill_cells(shack, row, shown_);
+  for (const Characteristic& c : characteristics()) {
+    const bool is_asked = asked.contains(std::string(c.id));
+    // Nothing asked at all: what could be is shown.
+    if (is_asked ? c.has_column || !c.has_method : asked.empty() && c.has_method && c.has_column)
+      shown_.push_back(&c);
+  }
+  for (std::size_t i = 0; i < all_.size(); ++i) {
+    ShackRow& row = all_[i];
+    fill_cells(told[i], row, shown_);
     const bool kept = filter == Filter::all ||
                       (filter == Filter::due && out_of_date_count(row) + repeat_count(row) > 0) ||
                       (filter == Filter::failing && has_failing(row));

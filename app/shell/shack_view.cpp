@@ -69,7 +69,7 @@ ShackView::ShackView(Session& session, QWidget* parent)
       matrix_(new FigureTable(tr("Devices and characteristics"))),
       model_(new ShackModel(this)),
       due_(new ShackList(tr("Due next"), tr("oldest first"),
-                         tr("Nothing is older than twelve months."))),
+                         tr("Nothing is older than twelve months, and nothing provisional."))),
       recent_(new ShackList(
           tr("Since last time"), tr("hollow mark = before"),
           tr("A figure measured again in a later evaluation shows its change here."))) {
@@ -127,6 +127,7 @@ ShackView::ShackView(Session& session, QWidget* parent)
           [this](const QModelIndex& i) { open_row(i.row(), i.column()); });
   connect(matrix_, &QTableView::activated, this,
           [this](const QModelIndex& i) { open_row(i.row(), i.column()); });
+  connect(matrix_, &FigureTable::row_chosen, this, &ShackView::reveal);
   connect(matrix_, &FigureTable::cell_chosen, this, [this](int row, int cell) {
     if (cell > 0 && cell < model_->columnCount() - 1 &&
         model_->row(row).cells[static_cast<std::size_t>(cell - 1)].test != 0)
@@ -239,6 +240,19 @@ void ShackView::refresh() {
   due_->set_rows(due);
   recent_->set_rows(recent);
   lay_out_columns();
+}
+
+void ShackView::reveal(int row) {
+  if (row >= model_->rowCount() || matrix_->currentIndex().column() != 0) return;
+  const std::vector<ShackCell>& cells = model_->row(row).cells;
+  std::optional<int> first;
+  for (std::size_t c = 0; c < cells.size(); ++c) {
+    const int column = static_cast<int>(c) + 1;
+    if (!cells[c].is_wanted) continue;
+    if (matrix_->is_in_sight(column)) return;
+    if (!first) first = column;
+  }
+  if (first) matrix_->scroll_to_column(*first);
 }
 
 void ShackView::lay_out_columns() {

@@ -38,6 +38,8 @@ class ShackView : public QWidget {
  private:
   void open_row(int row, int column);
   void show_row_menu(const QPoint& at);
+  /// Somebody stands at the name of a device of which nothing is in sight: scrolls to its first.
+  void reveal(int row);
   void lay_out_columns();
   QWidget* make_first_steps();
   Session& session_;

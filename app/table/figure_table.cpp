@@ -5,6 +5,7 @@
 #include <QHeaderView>
 #include <QKeyEvent>
 #include <QPainter>
+#include <QScrollBar>
 
 #include "app/table/pinned_column.h"
 #include "app/table/table_head.h"
@@ -164,6 +165,24 @@ void FigureTable::keyPressEvent(QKeyEvent* event) {
     event->ignore();  // keys of the sheet, not a search
   else
     QTableView::keyPressEvent(event);
+}
+
+void FigureTable::scrollTo(const QModelIndex& index, ScrollHint hint) {
+  QTableView::scrollTo(index, hint);
+  if (horizontalScrollBar()->value() > 0 && index.column() > 0 &&
+      columnViewportPosition(index.column()) < columnWidth(0))
+    scroll_to_column(index.column());
+}
+
+bool FigureTable::is_in_sight(int column) const {
+  const int left = columnViewportPosition(column);
+  const int from = column > 0 && horizontalScrollBar()->value() > 0 ? columnWidth(0) : 0;
+  return left >= from && left + columnWidth(column) <= viewport()->width();
+}
+
+void FigureTable::scroll_to_column(int column) {
+  QScrollBar& bar = *horizontalScrollBar();
+  bar.setValue(bar.value() + columnViewportPosition(column) - columnWidth(0));
 }
 
 void FigureTable::currentChanged(const QModelIndex& current, const QModelIndex& previous) {

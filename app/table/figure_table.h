@@ -30,6 +30,12 @@ class FigureTable : public QTableView {
   QString as_text(bool only_chosen) const;
   void copy_chosen() const;
   void copy_all() const;
+  /// Never under the first column, which stays.
+  void scrollTo(const QModelIndex& index, ScrollHint hint = EnsureVisible) override;
+  /// Whether all of a column is in sight.
+  bool is_in_sight(int column) const;
+  /// As the first behind the one that stays.
+  void scroll_to_column(int column);
 
  signals:
   void row_chosen(int row);

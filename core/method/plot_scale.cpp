@@ -39,8 +39,12 @@ std::vector<double> decade_ticks(double from, double to, int wanted) {
   return are_enough ? few : ticks({1.0, 2.0, 3.0, 4.0, 5.0, 6.0, 8.0});
 }
 
-PlotScale::PlotScale(double from, double to, bool is_logarithmic)
-    : from_(from), to_(to), is_log_(is_logarithmic && from > 0.0 && to > from) {
+PlotScale::PlotScale(double from, double to, bool is_logarithmic,
+                     std::vector<std::pair<double, std::string>> names)
+    : from_(from),
+      to_(to),
+      is_log_(is_logarithmic && from > 0.0 && to > from),
+      names_(std::move(names)) {
   if (!(to_ > from_)) to_ = from_ + std::max(1.0, std::abs(from_) * 0.1);
   const double size = std::max(std::abs(from_), std::abs(to_));
   constexpr double kWideDecades = 3.8;
@@ -56,6 +60,12 @@ double PlotScale::share(double value) const {
 }
 
 std::vector<double> PlotScale::ticks(int wanted) const {
+  if (!names_.empty()) {
+    std::vector<double> named;
+    for (const auto& [at, name] : names_)
+      if (at >= from_ && at <= to_) named.push_back(at);
+    return named;
+  }
   if (is_wide_) {
     std::vector<double> all;
     constexpr double kNear = 1e-6;
@@ -75,6 +85,8 @@ std::vector<double> PlotScale::ticks(int wanted) const {
 }
 
 std::string PlotScale::label(double tick) const {
+  for (const auto& [at, name] : names_)
+    if (at == tick) return name;
   if (is_wide_ && tick >= 1e3) {
     const int own = tick >= 1e9 ? 3 : tick >= 1e6 ? 2 : 1;
     return number_text(tick / std::pow(1000.0, own), 0) + kPrefixes[static_cast<std::size_t>(own)];
@@ -132,7 +144,7 @@ PlotScale x_scale(const Plot& plot) {
 namespace {
 
 PlotScale scale_of(const PlotPanel& panel, const PlotAxis& axis, bool is_right) {
-  if (axis.range) return {axis.range->first, axis.range->second, axis.is_logarithmic};
+  if (axis.range) return {axis.range->first, axis.range->second, axis.is_logarithmic, axis.names};
   double least = std::numeric_limits<double>::infinity();
   double most = -least;
   for (const PlotLayer& layer : panel.layers) {

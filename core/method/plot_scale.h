@@ -12,13 +12,14 @@ namespace heron {
 /// on paper.
 class PlotScale {
  public:
-  PlotScale(double from, double to, bool is_logarithmic);
+  PlotScale(double from, double to, bool is_logarithmic,
+            std::vector<std::pair<double, std::string>> names = {});
   double from() const { return from_; }
   double to() const { return to_; }
   bool is_logarithmic() const { return is_log_; }
   /// 0 at the beginning, 1 at the end.
   double share(double value) const;
-  /// About so many, 1-2-5; of a logarithmic axis too.
+  /// About so many, 1-2-5; of a logarithmic axis too. Those that have names are all there are.
   std::vector<double> ticks(int wanted) const;
   /// A tick in the unit with the prefix that suits the axis.
   std::string label(double tick) const;
@@ -28,6 +29,7 @@ class PlotScale {
   double from_;
   double to_;
   bool is_log_;
+  std::vector<std::pair<double, std::string>> names_;
   int thousand_ = 0;      ///< power of a thousand in the labels
   bool is_wide_ = false;  ///< over so many decades that each label has its own
 };

@@ -157,6 +157,8 @@ struct PlotAxis {
   std::optional<std::pair<double, double>> range = std::nullopt;
   bool can_be_either = false;  ///< linear or logarithmic, as somebody likes it better
   std::string setting = {};    ///< that chooses what it shows, by its key
+  /// Of ticks, in place of numbers, rising.
+  std::vector<std::pair<double, std::string>> names = {};
 };
 /// Levels over both axes, column after column from the left, each from below; NaN where nothing is
 /// known. The darker the higher.

@@ -164,6 +164,32 @@ class ModelsTest : public QObject {
     QCOMPARE(model.row(0).device.name, std::string("Ruff"));
     QCOMPARE(model.all_rows().size(), 3U);
   }
+
+  /// Columns are what somebody asks: a lone receiver is not shown what amplifiers are asked.
+  void the_shack_has_columns_for_what_is_asked() {
+    QTemporaryDir folder;
+    const auto made = Shack::create(folder.filePath("shack").toStdString(), "Skerry Point");
+    Shack& shack = *made;
+    ShackModel model;
+    const auto columns = [&] {
+      model.load(shack, ShackModel::Filter::all);
+      std::set<std::string_view> all;
+      for (int c = 1; c + 1 < model.columnCount(); ++c) all.insert(model.characteristic(c).id);
+      return all;
+    };
+    QVERIFY(columns().contains("gain") && columns().contains("sensitivity"));
+    const Id receiver = add_device(shack, {0, "Godwit", "General-coverage receiver", "", "", {}});
+    QVERIFY(columns().contains("sensitivity") && !columns().contains("gain"));
+    // What its card or a test asks takes the place of what its kind usually is asked.
+    set_specification(shack, receiver,
+                      {{"indicator", {"handbook", Sense::within, 6.0, "dB", "", 20.0}}});
+    QCOMPARE(columns(), std::set<std::string_view>{"indicator"});
+    Test t;
+    t.evaluation_id = add_evaluation(shack, receiver, "job");
+    t.characteristic = "conversion";
+    add_test(shack, t);
+    QCOMPARE(columns(), (std::set<std::string_view>{"conversion", "indicator"}));
+  }
 };
 
 HERON_WINDOW_TEST(ModelsTest)

@@ -85,6 +85,13 @@ class ReceiverSheetTest : public QObject {
     QCOMPARE(r.tables.front().rows.size(), 7U);
     QVERIFY(std::any_of(r.remarks.begin(), r.remarks.end(),
                         [](const Remark& m) { return m.code == "s9_trimmer"; }));
+    // The worst reading is looked at first; a row that is chosen stands out in the plot.
+    w.sheet().show_below(0);
+    FigureTable& table = *w.sheet().table();
+    QCOMPARE(table.model()->index(table.chosen_row(), 0).data().toString(), QString("S1"));
+    table.setCurrentIndex(table.model()->index(4, 0));
+    QCOMPARE(w.sheet().plot()->mark(), std::string("S9"));
+    QCOMPARE(table.chosen_row(), 4);
     // The handbook's school beside it, then in its place.
     w.set("handbook_dbm", -79.0);
     QCOMPARE(w.shown().result.figure_cards.front().judgement->verdict, Verdict::pass);

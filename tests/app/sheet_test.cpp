@@ -82,7 +82,7 @@ class SheetTest : public QObject {
     QCOMPARE(session().course()[0].headline->judgement.verdict, verdict);
     QCOMPARE(sheet()->table()->model()->index(0, 8).data().toString(), word);
     open_->window->show_shack();
-    QVERIFY(open_->window->shack_view()->matrix()->model()->index(0, 2).data().toString().contains(
+    QVERIFY(open_->window->shack_view()->matrix()->model()->index(0, 1).data().toString().contains(
         word));
   }
 

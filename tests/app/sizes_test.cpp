@@ -218,6 +218,37 @@ class SizesTest : public QObject {
     QVERIFY(!pinned()->isVisible());
   }
 
+  /// What somebody moves to is in sight: no cell stays under the first column, and a device of
+  /// which nothing is in sight shows its first figure.
+  void what_is_chosen_is_in_sight() {
+    window_->resize(1024, 700);
+    window_->show_shack();
+    FigureTable& matrix = *window_->shack_view()->matrix();
+    const QAbstractItemModel& model = *matrix.model();
+    const int last = model.columnCount() - 2;
+    for (const int from : {last, 1}) {
+      matrix.setCurrentIndex(model.index(1, from));
+      QVERIFY(matrix.is_in_sight(from));
+      for (int i = 1; i < last; ++i) {
+        QTest::keyClick(&matrix, from == last ? Qt::Key_Left : Qt::Key_Right);
+        QVERIFY(matrix.is_in_sight(matrix.currentIndex().column()));
+      }
+    }
+    matrix.horizontalScrollBar()->setValue(0);
+    const int before = matrix.horizontalScrollBar()->value();
+    for (int row = 0; row < model.rowCount(); ++row) {
+      matrix.horizontalScrollBar()->setValue(0);
+      matrix.setCurrentIndex(model.index(row, 0));
+      bool has_any = false;
+      for (int c = 1; c <= last; ++c)
+        has_any =
+            has_any || (matrix.is_in_sight(c) && !model.index(row, c).data().toString().isEmpty());
+      QVERIFY2(has_any, qPrintable(model.index(row, 0).data().toString()));
+    }
+    QVERIFY(matrix.horizontalScrollBar()->value() > before);
+    matrix.horizontalScrollBar()->setValue(0);
+  }
+
   /// One test of each kind, and its hook-up.
   void every_kind_of_test_fits() {
     const Shack& shack = window_->session().shack();

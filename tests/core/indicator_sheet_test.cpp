@@ -1,6 +1,7 @@
 // What the sheet of an indicator says of levels and what it showed for them.
 #include <QtTest>
 
+#include "core/method/plot_scale.h"
 #include "core/method/receiver/indicator_method.h"
 #include "tests/core/made_receiver.h"
 #include "tests/core/said.h"
@@ -43,6 +44,43 @@ class IndicatorSheetTest : public QObject {
     QVERIFY(!listen.places[4]);
     // No front end gets more than S9+60.
     QCOMPARE(listen.places[5]->first_dbm, 7.0);
+  }
+
+  /// The axis is the indicator's own; S9 says how far it is off, where that is more than its ±.
+  void the_plot_reads_like_the_indicator() {
+    const Method& m = indicator_method();
+    const auto plot_with = [&](const char* s9) {
+      Evidence e = evidence_of(m);
+      for (const auto& [label, level] :
+           {std::pair{"14.2 MHz, S5", "-97"}, std::pair{"14.2 MHz, S9", s9},
+            std::pair{"14.2 MHz, S9+20", "-53"}})
+        e.steps.push_back(typed(m, label, {{"Level", level}}));
+      return m.evaluate(e);
+    };
+    const Result r = plot_with("-78.9");
+    const Plot& plot = r.plots.front();
+    const PlotScale scale = y_scale(plot.panels.front());
+    QCOMPARE(scale.label(0.0), std::string("S9"));
+    QCOMPARE(scale.label(20.0), std::string("+20"));
+    QCOMPARE(scale.label(-48.0), std::string("S1"));
+    for (const double tick : scale.ticks(6))
+      QVERIFY(tick >= scale.from() && tick <= scale.to() &&
+              scale.label(tick).find('-') == std::string::npos);
+    const auto said = [](const Result& of) {
+      const PlotLayer* words = of.plots.front().panels.front().find(PlotLayer::Kind::label);
+      return words == nullptr ? std::string() : words->points.front().word;
+    };
+    QCOMPARE(said(r), std::string("S9 comes 5.9 dB too early"));
+    QCOMPARE(said(plot_with("-67")), std::string("S9 comes 6.0 dB too late"));
+    QCOMPARE(said(plot_with("-73.2")), std::string());
+    // A row is found in both panels.
+    for (const ResultTable::Row& row : r.tables.front().rows)
+      for (const PlotPanel& panel : plot.panels) {
+        const PlotLayer* trace = panel.find(PlotLayer::Kind::trace);
+        QVERIFY(trace != nullptr && !row.mark.empty());
+        QVERIFY(std::any_of(trace->points.begin(), trace->points.end(),
+                            [&](const PlotPoint& p) { return p.mark == row.mark; }));
+      }
   }
 
   void an_attenuator_is_measured_by_substitution() {

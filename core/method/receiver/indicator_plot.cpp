@@ -3,13 +3,38 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/quantity/format.h"
+
 namespace heron {
 namespace {
 
 PlotLayer trace_of(const BandScale& b, int trace) {
   PlotLayer layer{PlotLayer::Kind::trace, b.name, trace, true, {}};
-  for (const IndicatorPoint& p : b.scale.points)
+  for (const IndicatorPoint& p : b.scale.points) {
     layer.points.push_back({p.level_dbm, p.reading.db});
+    layer.points.back().mark = reading_mark(p);
+  }
+  return layer;
+}
+
+/// As it stands on the indicator, not in dB.
+std::vector<std::pair<double, std::string>> reading_names() {
+  std::vector<std::pair<double, std::string>> all;
+  for (const double db : {-48.0, -36.0, -24.0, -12.0, 0.0, 20.0, 40.0, 60.0, 80.0})
+    all.emplace_back(db, db > 0.0 ? number_text(db, 0, true) : indicator_text(db));
+  return all;
+}
+
+/// How far S9 is from where it ought to be, beside its point.
+PlotLayer s9_words(const BandScale& b) {
+  PlotLayer layer{PlotLayer::Kind::label, "", 1, true, {}};
+  if (!b.scale.s9 || !b.scale.s9_error) return layer;
+  const double early = b.scale.s9_error->value;
+  PlotPoint at{b.scale.s9->value, 4.0};  // over the lines
+  at.word =
+      "S9 comes " + number_text(std::abs(early), 1) + " dB too " + (early > 0.0 ? "early" : "late");
+  at.is_left = early > 0.0;
+  if (std::abs(early) > b.scale.s9_error->expanded()) layer.points.push_back(std::move(at));
   return layer;
 }
 
@@ -18,7 +43,8 @@ Plot scale_plot(const std::vector<BandScale>& bands, std::size_t which, const In
   Plot plot = nothing_read_plot();
   plot.panels.clear();
   plot.note = "S1 to S9: 6 dB each, then dB over S9";
-  PlotPanel main{{"reading, dB re S9", ""}, {}};
+  PlotPanel main{{"reading", ""}, {}};
+  main.y.names = reading_names();
   double low = 1e9;
   double high = -1e9;
   double least = -54.0;
@@ -52,6 +78,7 @@ Plot scale_plot(const std::vector<BandScale>& bands, std::size_t which, const In
   }
   PlotLayer own = trace_of(b, 1);
   main.layers.push_back(std::move(own));
+  if (PlotLayer words = s9_words(b); !words.is_empty()) main.layers.push_back(std::move(words));
   main.y.range = std::pair(least, most);
   plot.panels.push_back(std::move(main));
   if (b.scale.errors_db.empty()) return plot;
@@ -61,6 +88,7 @@ Plot scale_plot(const std::vector<BandScale>& bands, std::size_t which, const In
   for (std::size_t i = 0; i < b.scale.points.size(); ++i) {
     error.points.push_back(
         {b.scale.points[i].level_dbm, b.scale.errors_db[i], 2.0 * b.scale.points[i].u_db});
+    error.points.back().mark = reading_mark(b.scale.points[i]);
     widest = std::max(widest, std::abs(b.scale.errors_db[i]) + 2.0);
   }
   for (const double edge : {-kUnitToleranceDb, kUnitToleranceDb}) {
@@ -68,8 +96,18 @@ Plot scale_plot(const std::vector<BandScale>& bands, std::size_t which, const In
     line.ends_at_points = true;
     strip.layers.push_back(std::move(line));
   }
+  // What lies between zero and it is what the indicator makes of a signal.
+  PlotLayer filled{PlotLayer::Kind::band, "", 1, true, {}};
+  for (PlotPoint point : error.points) {
+    point.before = 0.0;
+    point.expanded = 0.0;
+    filled.points.push_back(point);
+  }
+  strip.layers.insert(strip.layers.begin(), std::move(filled));
   strip.layers.push_back(std::move(error));
   strip.y.range = std::pair(-widest, widest);
+  for (const double db : {-kUnitToleranceDb, 0.0, kUnitToleranceDb})
+    strip.y.names.emplace_back(db, number_text(db, 0, true));
   plot.panels.push_back(std::move(strip));
   return plot;
 }
@@ -103,6 +141,11 @@ Plot segment_plot(const BandScale& b) {
 
 }  // namespace
 
+std::string reading_mark(const IndicatorPoint& point) {
+  return point.reading.is_segments ? number_text(point.reading.segments, 0)
+                                   : indicator_text(point.reading.db);
+}
+
 Plot nothing_read_plot() {
   Plot plot;
   plot.title = "What the indicator shows";
@@ -112,7 +155,8 @@ Plot nothing_read_plot() {
       "on, and type the level of each; call the rows by band and reading, such as \u201c14.2 "
       "MHz, "
       "S9\u201d, or by the number of segments.";
-  PlotPanel main{{"reading, dB re S9", ""}, {}};
+  PlotPanel main{{"reading", ""}, {}};
+  main.y.names = reading_names();
   main.y.range = std::pair(-54.0, 40.0);
   plot.panels.push_back(std::move(main));
   return plot;

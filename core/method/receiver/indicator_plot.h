@@ -1,5 +1,6 @@
 #pragma once
 
+#include <string>
 #include <vector>
 
 #include "core/method/receiver/indicator_band.h"
@@ -7,6 +8,9 @@
 #include "core/method/result.h"
 
 namespace heron {
+
+/// What a reading is called by its row and its point.
+std::string reading_mark(const IndicatorPoint& point);
 
 /// What to do first.
 Plot nothing_read_plot();

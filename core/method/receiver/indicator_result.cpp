@@ -285,7 +285,7 @@ class IndicatorResult {
       level.unit = "dBm";
       level.value = p.level_dbm;
       level.contributions = {{"level and reading", p.u_db, Scope::common}};
-      ResultTable::Row row{std::nullopt, {{indicator_text(p.reading.db)}}};
+      ResultTable::Row row{std::nullopt, {{indicator_text(p.reading.db)}}, reading_mark(p)};
       row.cells.push_back({figure_cell(level, 1), std::nullopt, false, level});
       row.cells.push_back({microvolt_text(p.level_dbm)});
       if (!b->has_scale() || s.errors_db.size() <= i) {
@@ -327,7 +327,8 @@ class IndicatorResult {
                  {"uv", "\u00b5V PD", CellKind::figure, 80},
                  {"what", "", CellKind::text, -1}};
     for (const IndicatorPoint& p : b.scale.points) {
-      ResultTable::Row row{std::nullopt, {{fmt::format("{:g}", p.reading.segments)}}};
+      ResultTable::Row row{
+          std::nullopt, {{fmt::format("{:g}", p.reading.segments)}}, reading_mark(p)};
       row.cells.push_back({number_text(p.level_dbm, 1)});
       row.cells.push_back({p.goes_out_dbm ? number_text(*p.goes_out_dbm, 1) : std::string()});
       row.cells.push_back(
