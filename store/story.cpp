@@ -68,6 +68,7 @@ std::optional<std::pair<StoryEffect, double>> effect_between(const KnownFigure& 
                        number_text(now.value, std::max(0, decimals)), now.unit);
   e.words = words;
   if (!now.convention.empty()) e.words += ", " + now.convention;
+  if (before.headline.is_provisional || after.headline.is_provisional) e.words += ", provisional";
   if (after.limit) {
     e.after = after.headline.judgement;
     e.span = after.limit->span;

@@ -2,7 +2,6 @@
 
 #include <QPainter>
 
-#include "app/paint/figure_text.h"
 #include "app/theme/fonts.h"
 #include "app/theme/theme.h"
 
@@ -18,12 +17,18 @@ void CautionCard::set_words(const QString& heading, const QString& text) {
   update();
 }
 
+int CautionCard::heading_height() const {
+  const QRect room(0, 0, std::max(80, width() - 56), 1000);
+  const QFontMetrics metrics(type_font(Type::current));
+  return std::max(20, metrics.boundingRect(room, Qt::TextWordWrap, heading_).height());
+}
+
 void CautionCard::fit() {
   const QFontMetrics metrics(type_font(Type::control));
   const int words =
       metrics.boundingRect(QRect(0, 0, std::max(100, width() - 32), 1000), Qt::TextWordWrap, text_)
           .height();
-  setFixedHeight(40 + words + 12);
+  setFixedHeight(20 + heading_height() + words + 12);
 }
 
 void CautionCard::resizeEvent(QResizeEvent*) {
@@ -42,9 +47,11 @@ void CautionCard::paintEvent(QPaintEvent*) {
   p.drawPolygon(QPolygonF({{23, 13}, {30, 26}, {16, 26}}));
   p.setFont(type_font(Type::current));
   p.setPen(t.ink);
-  draw_elided(p, QRectF(40, 10, width() - 56, 20), Qt::AlignVCenter, heading_);
+  const int below = 10 + heading_height();
+  p.drawText(QRectF(40, 10, width() - 56, below - 10), Qt::TextWordWrap | Qt::AlignVCenter,
+             heading_);
   p.setFont(type_font(Type::control));
-  p.drawText(QRectF(16, 36, width() - 32, height() - 40), Qt::TextWordWrap, text_);
+  p.drawText(QRectF(16, below + 6, width() - 32, height() - below - 10), Qt::TextWordWrap, text_);
 }
 
 }  // namespace heron

@@ -16,6 +16,7 @@ class CautionCard : public QWidget {
 
  private:
   void fit();
+  int heading_height() const;
   QString heading_;
   QString text_;
 };

@@ -272,7 +272,7 @@ class IndicatorResult {
                  {"really", "Is really", CellKind::text, 70},
                  {"ideal", "Ideal, dBm", CellKind::figure, 72, 1200},
                  {"error", "Error, dB", CellKind::figure, 102},
-                 {"unit", "Unit or 10 dB", CellKind::figure, 84},
+                 {"unit", "Unit or 10 dB", CellKind::figure, 84, 1100},
                  {"margin", "Margin", CellKind::margin, 80, 0, 72},
                  {"verdict", "Verdict", CellKind::verdict, 96, 0, 94}};
     if (b == nullptr) return t;
